@@ -1,0 +1,41 @@
+namespace Cursiva.Core.Files;
+
+/// <summary>A file written from its start to its end.</summary>
+public sealed class DiskStream(IDiskFile file) : Stream
+{
+    private long _offset;
+
+    public override bool CanRead => false;
+
+    public override bool CanSeek => false;
+
+    public override bool CanWrite => true;
+
+    public override long Length => _offset;
+
+    public override long Position { get => _offset; set => throw new NotSupportedException(); }
+
+    public override void Write(ReadOnlySpan<byte> buffer)
+    {
+        file.Write(buffer, _offset);
+        _offset += buffer.Length;
+    }
+
+    public override void Write(byte[] buffer, int offset, int count) => Write(buffer.AsSpan(offset, count));
+
+    /// <summary>Makes durable what was written so far.</summary>
+    public override void Flush() => file.Flush();
+
+    public override int Read(byte[] buffer, int offset, int count) => throw new NotSupportedException();
+
+    public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
+
+    public override void SetLength(long value) => throw new NotSupportedException();
+
+    protected override void Dispose(bool disposing)
+    {
+        if (disposing)
+            file.Dispose();
+        base.Dispose(disposing);
+    }
+}

@@ -1,0 +1,73 @@
+using System.Text.Json;
+
+namespace Cursiva.Core.Files;
+
+/// <summary>
+/// Files that appear together (promise 5): all are written under temporary names and flushed, then a list of the renames is
+/// made durable, then all are renamed. <see cref="Finish"/> carries out a list that a crash left behind.
+/// </summary>
+public sealed class FileSet(IDisk disk, string listPath)
+{
+    private readonly List<(string Temporary, string Final)> _files = [];
+
+    /// <summary>Begins a file that will appear under <paramref name="path"/>. The caller writes, flushes and disposes it.</summary>
+    /// <exception cref="IOException">The folder or the file cannot be written.</exception>
+    public DiskStream Begin(string path)
+    {
+        var final = Path.GetFullPath(path);
+        var folder = Path.GetDirectoryName(final)!;
+        disk.CreateFolder(folder, shared: true);
+        var temporary = Path.Combine(folder, $".{Path.GetFileName(final)}.part");
+        disk.Delete(temporary);
+        var file = disk.Open(temporary, shared: true);
+        _files.Add((temporary, final));
+        return new DiskStream(file);
+    }
+
+    /// <summary>Lets all files appear. Every stream must have been flushed and disposed.</summary>
+    public void Publish()
+    {
+        foreach (var folder in Folders(_files))
+            disk.FlushFolder(folder);
+
+        WholeFile.Write(disk, listPath, JsonSerializer.SerializeToUtf8Bytes(
+            _files.ConvertAll(file => new[] { file.Temporary, file.Final }), FileSetJson.Default.ListStringArray));
+        CarryOut(disk, listPath, _files);
+    }
+
+    /// <summary>Removes the temporary files of a set that will not be published.</summary>
+    public void Abandon()
+    {
+        foreach (var (temporary, _) in _files)
+            disk.Delete(temporary);
+    }
+
+    /// <summary>Finishes what a crash between renames left; does nothing when there is no list.</summary>
+    /// <returns>The final paths of the set, empty when there was none.</returns>
+    public static IReadOnlyList<string> Finish(IDisk disk, string listPath)
+    {
+        if (!disk.Exists(listPath))
+            return [];
+
+        var list = JsonSerializer.Deserialize(WholeFile.Read(disk, listPath), FileSetJson.Default.ListStringArray) ?? [];
+        var files = list.ConvertAll(pair => (Temporary: pair[0], Final: pair[1]));
+        CarryOut(disk, listPath, files);
+        return files.ConvertAll(file => file.Final);
+    }
+
+    private static void CarryOut(IDisk disk, string listPath, List<(string Temporary, string Final)> files)
+    {
+        foreach (var (temporary, final) in files)
+        {
+            if (disk.Exists(temporary))
+                disk.Rename(temporary, final);
+        }
+
+        foreach (var folder in Folders(files))
+            disk.FlushFolder(folder);
+        disk.Delete(listPath);
+    }
+
+    private static IEnumerable<string> Folders(List<(string Temporary, string Final)> files) =>
+        files.Select(file => Path.GetDirectoryName(file.Final)!).Distinct(StringComparer.Ordinal);
+}

@@ -1,0 +1,29 @@
+namespace Cursiva.Core.Files;
+
+/// <summary>
+/// The few file operations on which a promise depends. Tests put a double behind it that forgets whatever was not flushed.
+/// </summary>
+public interface IDisk
+{
+    /// <summary>Opens a file for reading and writing at any place, and creates it when it is not there.</summary>
+    /// <param name="shared">A new file gets the rights of the umask, since people open it; otherwise mode 0600.</param>
+    IDiskFile Open(string path, bool shared = false);
+
+    /// <summary>Creates a folder and its missing parents, flushing the folder above each new one.</summary>
+    /// <param name="shared">New folders get the rights of the umask; otherwise mode 0700.</param>
+    void CreateFolder(string path, bool shared = false);
+
+    /// <summary>Makes the names in a folder durable (fsync of the folder).</summary>
+    void FlushFolder(string path);
+
+    /// <summary>Puts a file under a new name, over whatever was there (rename(2), atomic).</summary>
+    void Rename(string from, string to);
+
+    /// <summary>Removes a file; nothing happens when it is not there.</summary>
+    void Delete(string path);
+
+    bool Exists(string path);
+
+    /// <summary>Paths of the files directly in a folder, in ordinal order; empty when there is no such folder.</summary>
+    IReadOnlyList<string> List(string folder);
+}

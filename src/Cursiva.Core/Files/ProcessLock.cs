@@ -1,0 +1,67 @@
+using System.Text;
+
+namespace Cursiva.Core.Files;
+
+/// <summary>
+/// A lock between processes of one machine (flock). The kernel gives it back when its process ends, however it ends, so a
+/// killed process never blocks the next one.
+/// </summary>
+public sealed class ProcessLock : IDisposable
+{
+    private readonly FileStream _stream;
+
+    private ProcessLock(FileStream stream) => _stream = stream;
+
+    /// <summary>Takes the lock if it is free.</summary>
+    /// <param name="holder">What others are told about the holder while it is held.</param>
+    /// <param name="heldBy">What the present holder said of itself, when the lock is taken.</param>
+    /// <returns>The lock, or null when another process has it.</returns>
+    /// <exception cref="IOException">The lock file cannot be created.</exception>
+    /// <exception cref="UnauthorizedAccessException">The lock file cannot be created.</exception>
+    public static ProcessLock? TryTake(string path, string holder, out string heldBy)
+    {
+        heldBy = "";
+        FileStream stream;
+        try
+        {
+            stream = new FileStream(path, new FileStreamOptions
+            {
+                Mode = FileMode.OpenOrCreate,
+                Access = FileAccess.ReadWrite,
+                Share = FileShare.None,
+                UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
+            });
+        }
+        catch (IOException) when (File.Exists(path) && ReadHolder(path) is { } text)
+        {
+            heldBy = text;
+            return null;
+        }
+
+        stream.SetLength(0);
+        stream.Write(Encoding.UTF8.GetBytes(holder));
+        stream.Flush();
+        return new ProcessLock(stream);
+    }
+
+    public void Dispose()
+    {
+        // Emptied first: a reader never takes the word of a holder that is gone.
+        _stream.SetLength(0);
+        _stream.Dispose();
+    }
+
+    private static string? ReadHolder(string path)
+    {
+        try
+        {
+            using var stream = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
+            using var reader = new StreamReader(stream, Encoding.UTF8);
+            return reader.ReadToEnd();
+        }
+        catch (IOException)
+        {
+            return null;
+        }
+    }
+}

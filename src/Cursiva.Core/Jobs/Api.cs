@@ -1,0 +1,18 @@
+namespace Cursiva.Core.Jobs;
+
+/// <summary>One API: where it is, who signs in to it, and the manners it is treated with.</summary>
+/// <param name="Identity">Name of an identity, or null when nobody signs in.</param>
+/// <param name="Attempts">Times a request is tried before the run gives up, 1 to 100.</param>
+/// <param name="Timeout">Longest wait for one whole answer.</param>
+/// <param name="LargestPage">Largest answer that is accepted, in bytes.</param>
+public sealed record Api(
+    string Name,
+    Place Place,
+    Uri Base,
+    string? Identity,
+    IReadOnlyDictionary<string, string> Headers,
+    IReadOnlyDictionary<string, string> QueryParameters,
+    Limits Limits,
+    int Attempts,
+    TimeSpan Timeout,
+    long LargestPage);

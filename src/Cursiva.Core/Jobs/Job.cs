@@ -1,0 +1,26 @@
+namespace Cursiva.Core.Jobs;
+
+/// <summary>A job file, read, its inputs filled in.</summary>
+/// <param name="Folder">The job file's folder; relative paths in the job start there.</param>
+/// <param name="Fingerprint">Equal for two readings exactly when the files and the inputs, drifting ones aside, are the same.</param>
+public sealed record Job(
+    string Name,
+    string Path,
+    string Folder,
+    string Title,
+    TimeZoneInfo Zone,
+    Template Out,
+    TimeSpan ResumeWithin,
+    IReadOnlyList<Input> Inputs,
+    IReadOnlyDictionary<string, Identity> Identities,
+    IReadOnlyDictionary<string, Api> Apis,
+    IReadOnlyList<Pull> Pulls,
+    IReadOnlyList<Report> Reports,
+    string Fingerprint)
+{
+    /// <summary>The largest <c>resume-within</c> when a job says nothing.</summary>
+    public static readonly TimeSpan DefaultResumeWithin = TimeSpan.FromHours(6);
+
+    /// <summary>Names that are known once a run has begun.</summary>
+    public static IReadOnlyList<string> RunNames { get; } = ["run.date", "run.number"];
+}

@@ -1,0 +1,116 @@
+using System.Security.Cryptography;
+using System.Text;
+using Cursiva.Core.Jobs.Shape;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>Reads a job file and what it includes, and reports every mistake at once.</summary>
+public sealed class JobReader
+{
+    public const string Suffix = ".cursiva.yaml";
+
+    private readonly Reading _reading = new([]);
+    private readonly List<YamlFile> _files = [];
+    private readonly DateTimeOffset _now;
+
+    private JobReader(DateTimeOffset now) => _now = now;
+
+    /// <summary>Reads a job.</summary>
+    /// <param name="path">The job file.</param>
+    /// <param name="given">Inputs from outside.</param>
+    /// <param name="now">The start of the run, from which relative times are told.</param>
+    /// <exception cref="JobMistakesException">The job has mistakes; all of them are in it.</exception>
+    public static Job Read(string path, GivenInputs given, DateTimeOffset now) => new JobReader(now).ReadJob(path, given);
+
+    private Job ReadJob(string path, GivenInputs given)
+    {
+        var file = Open(path, path);
+        if (file.Root is null)
+            throw new JobMistakesException(_reading.Mistakes);
+
+        var top = new SectionReader(file, file.Root, JobKeys.JobSection, "the job", _reading);
+        top.Choice(JobKeys.Cursiva);
+        var zone = top.Zone(JobKeys.Zone) ?? TimeZoneInfo.Utc;
+        var folder = Path.GetDirectoryName(Path.GetFullPath(path))!;
+        List<SectionReader> shared = [.. Included(top, folder)];
+
+        var inputs = new InputReader(_reading, zone, _now);
+        foreach (var section in shared)
+            inputs.Declare(section, section.File.Name);
+        inputs.Declare(top, Path.GetFileName(path));
+        inputs.Override(given);
+
+        List<SectionReader> sections = [.. shared, top];
+        var identities = new ServiceReader(_reading).Identities(sections);
+        var apis = new ServiceReader(_reading).Apis(sections, identities);
+        var pulls = new PullReader(_reading).Pulls(top, apis);
+        var reports = new ReportReader(_reading).Reports(top);
+        var output = Output(top);
+        var name = NameOf(path);
+        var job = new Job(
+            name,
+            Path.GetFullPath(path),
+            folder,
+            top.Text(JobKeys.Title) ?? name,
+            zone,
+            output,
+            top.Duration(JobKeys.ResumeWithin) ?? Job.DefaultResumeWithin,
+            [.. _reading.Inputs.Values.OrderBy(input => input.Name, StringComparer.Ordinal)],
+            identities,
+            apis,
+            pulls,
+            reports,
+            Fingerprint(output, reports, zone));
+        return _reading.Mistakes.Count == 0
+            ? job
+            : throw new JobMistakesException([.. _reading.Mistakes.Distinct().OrderBy(mistake => mistake.Place.File != path).ThenBy(mistake => mistake.Place.Line).ThenBy(mistake => mistake.Place.Column)]);
+    }
+
+    private YamlFile Open(string path, string name)
+    {
+        var file = YamlFile.Read(path, name, _reading.Mistakes);
+        _files.Add(file);
+        return file;
+    }
+
+    private IEnumerable<SectionReader> Included(SectionReader top, string folder)
+    {
+        foreach (var (text, place) in top.RawTexts(JobKeys.Include))
+        {
+            var path = Path.Combine(folder, text);
+            if (!File.Exists(path))
+                _reading.Add(place, $"there is no file '{text}' to include", $"give a path from {folder}");
+            else if (Open(path, Path.GetRelativePath(Environment.CurrentDirectory, path)) is { Root: { } root } file)
+                yield return new SectionReader(file, root, JobKeys.SharedSection, $"shared file '{text}'", _reading);
+        }
+    }
+
+    private Template Output(SectionReader top)
+    {
+        var text = top.RawText(JobKeys.Out) ?? "reports";
+        return _reading.FillBut(text, top.At(JobKeys.Out), Job.RunNames) ?? Template.TryParse("reports", out _)!;
+    }
+
+    // The day belongs to what a run is about only where the job says so: a report for {run.date} must not be yesterday's.
+    private string Fingerprint(Template output, IReadOnlyList<Report> reports, TimeZoneInfo zone)
+    {
+        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        foreach (var file in _files)
+        {
+            hash.AppendData(Encoding.UTF8.GetBytes($"{Path.GetFileName(file.Name)}\n{file.Bytes.Length}\n"));
+            hash.AppendData(file.Bytes);
+        }
+
+        foreach (var input in _reading.Inputs.Values.Where(input => !input.Drifts).OrderBy(input => input.Name, StringComparer.Ordinal))
+            hash.AppendData(Encoding.UTF8.GetBytes($"\n{input.Name}\n{input.Value.Length}\n{input.Value}"));
+        if (reports.SelectMany(report => report.Write).Append(output).Any(template => template.Names.Contains("run.date")))
+            hash.AppendData(Encoding.UTF8.GetBytes($"\nday {TimeZoneInfo.ConvertTime(_now, zone):yyyy-MM-dd}"));
+        return Convert.ToHexStringLower(hash.GetHashAndReset());
+    }
+
+    private static string NameOf(string path)
+    {
+        var name = Path.GetFileName(path);
+        return name.EndsWith(Suffix, StringComparison.OrdinalIgnoreCase) ? name[..^Suffix.Length] : Path.GetFileNameWithoutExtension(name);
+    }
+}

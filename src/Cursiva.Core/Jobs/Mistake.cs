@@ -1,0 +1,7 @@
+namespace Cursiva.Core.Jobs;
+
+/// <summary>A mistake in a job: where, what was found, what would be right.</summary>
+public sealed record Mistake(Place Place, string Found, string Right)
+{
+    public override string ToString() => $"{Place}: {Found}; {Right}";
+}

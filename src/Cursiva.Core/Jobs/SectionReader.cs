@@ -1,0 +1,196 @@
+using System.Globalization;
+using Cursiva.Core.Jobs.Shape;
+using YamlDotNet.RepresentationModel;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>Reads the keys of one section, and reports unknown, missing and misshapen ones.</summary>
+internal sealed class SectionReader
+{
+    private readonly YamlFile _file;
+    private readonly Reading _reading;
+    private readonly Section _section;
+    private readonly Dictionary<string, YamlNode> _nodes = new(StringComparer.Ordinal);
+
+    /// <param name="title">The section as messages call it, for example <c>pull 'depots'</c>.</param>
+    public SectionReader(YamlFile file, YamlNode node, Section section, string title, Reading reading)
+    {
+        _file = file;
+        _reading = reading;
+        _section = section;
+        Title = title;
+        Place = file.At(node);
+        if (node is not YamlMappingNode mapping)
+        {
+            reading.Add(Place, $"{title} is {Describe(node)}", $"write its keys below it: {string.Join(", ", section.Keys.Select(key => key.Name))}");
+            return;
+        }
+
+        foreach (var (name, value) in mapping.Children)
+        {
+            var text = (name as YamlScalarNode)?.Value ?? "";
+            if (section.Keys.Any(key => key.Name == text))
+                _nodes[text] = value;
+            else
+                reading.Add(file.At(name), $"unknown key '{text}' in {title}", Nearest.Hint(text, [.. section.Keys.Select(key => key.Name)], "keys"));
+        }
+
+        foreach (var key in section.Keys.Where(key => key.Required && !_nodes.ContainsKey(key.Name)))
+            reading.Add(Place, $"{title} has no '{key.Name}'", $"add {key.Name}: {key.Meaning}{ForExample(key)}");
+    }
+
+    public string Title { get; }
+
+    public Place Place { get; }
+
+    public YamlFile File => _file;
+
+    public bool Has(Key key) => _nodes.ContainsKey(key.Name);
+
+    public Place At(Key key) => _nodes.TryGetValue(key.Name, out var node) ? _file.At(node) : Place;
+
+    public YamlNode? Node(Key key) => _nodes.GetValueOrDefault(key.Name);
+
+    /// <summary>The text of a key as it stands, inputs not filled in; null when it is missing or no text.</summary>
+    public string? RawText(Key key)
+    {
+        if (Node(key) is not { } node)
+            return null;
+        if (node is YamlScalarNode { Value: { } text })
+            return text;
+        Wrong(key, node);
+        return null;
+    }
+
+    /// <summary>The text of a key, inputs filled in.</summary>
+    public string? Text(Key key) => RawText(key) is { } text ? _reading.Fill(text, At(key)) : null;
+
+    public string? Choice(Key key)
+    {
+        if (Text(key) is not { } text)
+            return null;
+        if (key.Choices.Contains(text))
+            return text;
+        _reading.Add(At(key), $"'{text}' is no {key.Name}", Nearest.Hint(text, key.Choices, "values"));
+        return null;
+    }
+
+    public TimeSpan? Duration(Key key) => Parsed(key, Durations.TryParse, "duration", Durations.Right);
+
+    public JsonPointer? Pointer(Key key) => RawText(key) is { } text ? ParsedClass(key, text, JsonPointer.TryParse, "JSON Pointer", JsonPointer.Right) : null;
+
+    public TimeZoneInfo? Zone(Key key) => Text(key) is { } text
+        ? ParsedClass(key, text, name => TimeZoneInfo.TryFindSystemTimeZoneById(name, out var zone) ? zone : null, "time zone", "write a name of the IANA time zone database: Europe/Oslo, UTC")
+        : null;
+
+    public int? Whole(Key key, int least, int most) => Parsed<int>(
+        key,
+        text => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= least && number <= most ? number : null,
+        "whole number in range",
+        $"write a whole number from {least} to {most}");
+
+    /// <summary>A share above 0 and at most 1, written <c>80%</c> or <c>0.8</c>.</summary>
+    public double? Share(Key key) => Parsed<double>(
+        key,
+        text => double.TryParse(text.TrimEnd('%'), NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number)
+            && (text.EndsWith('%') ? number / 100 : number) is > 0 and <= 1 and var share
+                ? share
+                : null,
+        "share",
+        "write a percentage above 0%: 80%");
+
+    /// <summary>An address that credentials may be sent to: https, or http on the loopback address.</summary>
+    public Uri? Address(Key key)
+    {
+        if (Text(key) is not { } text)
+            return null;
+        var before = text.Length - text.TrimStart().Length;
+        if (text.Trim().Length != text.Length)
+            _reading.Add(At(key), $"white space {(before > 0 ? "before" : "after")} the address in {key.Name}", "remove it");
+        else if (!Uri.TryCreate(text, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https"))
+            _reading.Add(At(key), $"'{text}' is no web address", $"write {key.Meaning}");
+        else if (uri.Scheme == "http" && !uri.IsLoopback)
+            _reading.Add(At(key), $"'{text}' would carry credentials unencrypted", "use https; http is accepted on the loopback address alone");
+        else if (uri.Fragment.Length > 0 || uri.UserInfo.Length > 0)
+            _reading.Add(At(key), $"{key.Name} has a fragment or a user in it", "write scheme, host, port and path alone");
+        else
+            return uri;
+        return null;
+    }
+
+    /// <summary>One text or a list of texts, each with its place, inputs not filled in.</summary>
+    public IReadOnlyList<(string Text, Place Place)> RawTexts(Key key)
+    {
+        switch (Node(key))
+        {
+            case null:
+                return [];
+            case YamlScalarNode { Value: { } text } node:
+                return [(text, _file.At(node))];
+            case YamlSequenceNode list when list.Children.All(child => child is YamlScalarNode):
+                return [.. list.Children.Select(child => (((YamlScalarNode)child).Value ?? "", _file.At(child)))];
+            case { } node:
+                Wrong(key, node);
+                return [];
+        }
+    }
+
+    public IReadOnlyList<(string Text, Place Place)> Texts(Key key) =>
+        [.. RawTexts(key).Select(item => (_reading.Fill(item.Text, item.Place), item.Place))];
+
+    public IReadOnlyDictionary<string, string> TextMap(Key key) =>
+        Children(key).Where(child => Scalar(key, child.Value)).ToDictionary(child => child.Name, child => _reading.Fill(((YamlScalarNode)child.Value).Value ?? "", _file.At(child.Value)), StringComparer.Ordinal);
+
+    /// <summary>The named things below a key, in the file's order.</summary>
+    public IReadOnlyList<(string Name, Place Place, YamlNode Value)> Children(Key key)
+    {
+        if (Node(key) is not { } node)
+            return [];
+        if (node is YamlMappingNode mapping)
+            return [.. mapping.Children.Select(pair => ((pair.Key as YamlScalarNode)?.Value ?? "", _file.At(pair.Key), pair.Value))];
+        Wrong(key, node);
+        return [];
+    }
+
+    private bool Scalar(Key key, YamlNode node)
+    {
+        if (node is YamlScalarNode)
+            return true;
+        _reading.Add(_file.At(node), $"a value of {key.Name} in {Title} is {Describe(node)}", "write a text");
+        return false;
+    }
+
+    private T? Parsed<T>(Key key, Func<string, T?> parse, string kind, string right)
+        where T : struct
+    {
+        if (Text(key) is not { } text)
+            return null;
+        if (parse(text) is { } value)
+            return value;
+        _reading.Add(At(key), $"'{text}' is no {kind} ({key.Name} in {Title})", right);
+        return null;
+    }
+
+    private T? ParsedClass<T>(Key key, string text, Func<string, T?> parse, string kind, string right)
+        where T : class
+    {
+        if (parse(text) is { } value)
+            return value;
+        _reading.Add(At(key), $"'{text}' is no {kind} ({key.Name} in {Title})", right);
+        return null;
+    }
+
+    private void Wrong(Key key, YamlNode node) =>
+        _reading.Add(_file.At(node), $"{key.Name} in {Title} is {Describe(node)}", $"write {key.Meaning}{ForExample(key)}");
+
+    private static string Describe(YamlNode node) => node switch
+    {
+        YamlMappingNode => "a group of keys",
+        YamlSequenceNode => "a list",
+        YamlScalarNode { Value: null or "" } => "empty",
+        YamlScalarNode scalar => $"the text '{scalar.Value}'",
+        _ => "something else",
+    };
+
+    private static string ForExample(Key key) => key.Example is null ? "" : $", for example {key.Name}: {key.Example}";
+}

@@ -1,0 +1,90 @@
+using Cursiva.Core.Jobs.Shape;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>Reads identities and APIs, from the job and the files it includes.</summary>
+internal sealed class ServiceReader(Reading reading)
+{
+    public Dictionary<string, Identity> Identities(IEnumerable<SectionReader> sections) =>
+        Gather(sections, JobKeys.Identities, JobKeys.IdentitySection, "identity", ReadIdentity);
+
+    public Dictionary<string, Api> Apis(IEnumerable<SectionReader> sections, Dictionary<string, Identity> identities) =>
+        Gather(sections, JobKeys.Apis, JobKeys.ApiSection, "api", (name, section) => ReadApi(name, section, identities));
+
+    private Dictionary<string, T> Gather<T>(IEnumerable<SectionReader> sections, Key key, Section shape, string kind, Func<string, SectionReader, T> read)
+    {
+        var found = new Dictionary<string, T>(StringComparer.Ordinal);
+        foreach (var section in sections)
+        {
+            foreach (var (name, place, node) in section.Children(key))
+            {
+                if (!found.TryAdd(name, read(name, new SectionReader(section.File, node, shape, $"{kind} '{name}'", reading))))
+                    reading.Add(place, $"{kind} '{name}' is declared twice", "give each its own name");
+            }
+        }
+
+        return found;
+    }
+
+    private Identity ReadIdentity(string name, SectionReader section)
+    {
+        var grant = section.Choice(JobKeys.Grant) ?? "";
+        var endpoint = section.Address(JobKeys.TokenEndpoint);
+        var secret = section.Text(JobKeys.Secret) ?? "";
+        if (grant == Identity.ClientCredentials)
+        {
+            foreach (var key in new[] { JobKeys.TokenEndpoint, JobKeys.ClientId, JobKeys.Secret }.Where(key => !section.Has(key)))
+                reading.Add(section.Place, $"{section.Title} has no '{key.Name}'", $"grant {grant} needs {key.Name}: {key.Meaning}");
+        }
+
+        if (section.Has(JobKeys.Secret) && secret.Length > 0 && !secret.StartsWith("env:", StringComparison.Ordinal) && !secret.StartsWith("file:", StringComparison.Ordinal))
+            reading.Add(section.At(JobKeys.Secret), $"secret of {section.Title} names no source", "write env:NAME or file:PATH, never the secret itself; if this was the secret, have it replaced");
+
+        return new Identity(
+            name,
+            section.Place,
+            grant,
+            endpoint,
+            section.Text(JobKeys.ClientId) ?? "",
+            section.Choice(JobKeys.ClientAuth) ?? Identity.Basic,
+            secret,
+            [.. section.Texts(JobKeys.Scope).SelectMany(item => item.Text.Split(' ', StringSplitOptions.RemoveEmptyEntries))]);
+    }
+
+    private Api ReadApi(string name, SectionReader section, Dictionary<string, Identity> identities)
+    {
+        var identity = section.Text(JobKeys.ApiIdentity);
+        if (identity is not null && !identities.ContainsKey(identity))
+            reading.Add(section.At(JobKeys.ApiIdentity), $"no identity is named '{identity}'", Nearest.Hint(identity, identities.Keys, "identities"));
+
+        return new Api(
+            name,
+            section.Place,
+            section.Address(JobKeys.Base) ?? new Uri("https://invalid.example/"),
+            identity,
+            section.TextMap(JobKeys.Headers),
+            section.TextMap(JobKeys.QueryParameters),
+            ReadLimits(section),
+            section.Whole(JobKeys.Attempts, 1, 100) ?? 6,
+            section.Duration(JobKeys.Timeout) ?? TimeSpan.FromSeconds(100),
+            (section.Whole(JobKeys.LargestPage, 1, 1024) ?? 64) * 1024L * 1024L);
+    }
+
+    private Limits ReadLimits(SectionReader api)
+    {
+        if (api.Node(JobKeys.Limits) is not { } node)
+            return new Limits([], 1);
+
+        var section = new SectionReader(api.File, node, JobKeys.LimitsSection, $"limits of {api.Title}", reading);
+        var rates = new List<Rate>();
+        foreach (var (text, place) in section.Texts(JobKeys.AtMost))
+        {
+            if (Rate.TryParse(text) is { } rate)
+                rates.Add(rate);
+            else
+                reading.Add(place, $"'{text}' is no limit", Rate.Right);
+        }
+
+        return new Limits(rates, section.Share(JobKeys.Use) ?? 1);
+    }
+}

@@ -1,0 +1,72 @@
+namespace Cursiva.Core.Jobs.Shape;
+
+/// <summary>Every key of the job file.</summary>
+public static class JobKeys
+{
+    // identities
+    public static readonly Key Grant = new("grant", KeyKind.Choice, "how the job signs in; the values are those of the standard") { Required = true, Choices = [Identity.ClientCredentials, Identity.None] };
+    public static readonly Key TokenEndpoint = new("token-endpoint", KeyKind.Text, "the authorization server's token endpoint; https, or http on the loopback address") { Example = "https://login.brackwater.example/oauth2/token" };
+    public static readonly Key ClientId = new("client-id", KeyKind.Text, "the client's id, as the administrator gave it") { Example = "3f1c-demo" };
+    public static readonly Key ClientAuth = new("client-auth", KeyKind.Choice, "how the client proves itself") { Choices = [Identity.Basic, Identity.Post], Otherwise = Identity.Basic };
+    public static readonly Key Secret = new("secret", KeyKind.SecretSource, "where the client secret is, never the secret itself: env:NAME or file:PATH") { Example = "env:BRACKWATER_SECRET" };
+    public static readonly Key Scope = new("scope", KeyKind.Texts, "the scopes to ask for") { Otherwise = "none are asked for; the server decides", Example = "[consignments.read]" };
+    public static readonly Section IdentitySection = new("identity", "who the job signs in as", [Grant, TokenEndpoint, ClientId, ClientAuth, Secret, Scope]);
+
+    // apis
+    public static readonly Key AtMost = new("at-most", KeyKind.Rates, "the requests that the API allows this client, in sliding windows; one or several") { Required = true, Example = "[100 per second, 36000 per hour]" };
+    public static readonly Key Use = new("use", KeyKind.Share, "the share of the limits that this machine takes") { Otherwise = "100%", Example = "80%" };
+    public static readonly Section LimitsSection = new("limits", "what the API allows", [AtMost, Use]);
+    public static readonly Key Base = new("base", KeyKind.Text, "the address that every path is appended to; https, or http on the loopback address") { Required = true, Example = "https://api.brackwater.example/v2" };
+    public static readonly Key ApiIdentity = new("identity", KeyKind.Text, "the identity that signs in") { Otherwise = "nobody signs in", Example = "reporting-app" };
+    public static readonly Key Headers = new("headers", KeyKind.TextMap, "headers on every request") { Example = "{ Accept-Language: en }" };
+    public static readonly Key QueryParameters = new("query-parameters", KeyKind.TextMap, "query parameters on every request") { Example = "{ locale: en }" };
+    public static readonly Key Limits = new("limits", KeyKind.Section, "the API's limits; kept across strands, runs and processes of this machine") { Otherwise = "no limit is kept", Inside = LimitsSection };
+    public static readonly Key Attempts = new("attempts", KeyKind.Count, "times a request is tried before the run gives up, 1 to 100") { Otherwise = "6", Example = "6" };
+    public static readonly Key Timeout = new("timeout", KeyKind.Duration, "the longest wait for one whole answer") { Otherwise = "100s", Example = "100s" };
+    public static readonly Key LargestPage = new("largest-page", KeyKind.Size, "the largest answer that is accepted, in MiB, 1 to 1024") { Otherwise = "64", Example = "64" };
+    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, LargestPage]);
+
+    // pulls
+    public static readonly Key NextLink = new("next-link", KeyKind.Pointer, "where a page has the link to the next one, absolute or relative; null, empty or missing on the last page") { Example = "/links/next" };
+    public static readonly Key Cursor = new("cursor", KeyKind.Pointer, "where a page has the cursor of the next one; null, empty or missing on the last page") { Example = "/page/cursor" };
+    public static readonly Key Parameter = new("parameter", KeyKind.Text, "the query parameter that takes the cursor") { Example = "cursor" };
+    public static readonly Key Total = new("total", KeyKind.Pointer, "where a page tells how many rows there are in all; only for the estimate of the time left") { Example = "/page/total" };
+    public static readonly Section PagingSection = new("paging", "how the next page is found: by next-link, or by cursor and parameter", [NextLink, Cursor, Parameter, Total]);
+    public static readonly Key PullApi = new("api", KeyKind.Text, "the API to ask") { Otherwise = "the only API of the job" };
+    public static readonly Key Get = new("get", KeyKind.Path, "the path, an RFC 6570 URI template appended to the API's base") { Required = true, Example = "/consignments{?since}" };
+    public static readonly Key Rows = new("rows", KeyKind.Pointer, "where a page has the array of its rows; empty for the page itself") { Required = true, Example = "/items" };
+    public static readonly Key Paging = new("paging", KeyKind.Section, "how the next page is found") { Otherwise = "the listing has one page", Inside = PagingSection };
+    public static readonly Key Columns = new("columns", KeyKind.Columns, "the columns of the pull's table: NAME: TYPE, or NAME: { at: POINTER, type: TYPE }") { Otherwise = "found from the rows; objects inside rows become parent_child", Example = "{ reference: text, due_at: time }" };
+    public static readonly Section PullSection = new("pull", "fills one table by paging through one listing", [PullApi, Get, Rows, Paging, Columns]);
+
+    // columns written out
+    public static readonly Key At = new("at", KeyKind.Pointer, "where a row has the value") { Otherwise = "the field of the column's name", Example = "/address/postcode" };
+    public static readonly Key Type = new("type", KeyKind.Choice, "the column's type") { Required = true, Choices = [.. Enum.GetNames<ColumnType>().Select(name => name.ToLowerInvariant())] };
+    public static readonly Section ColumnSection = new("column", "a declared column", [At, Type]);
+
+    // reports
+    public static readonly Key Sql = new("sql", KeyKind.Text, "one SELECT over the pulls' tables") { Required = true };
+    public static readonly Key Write = new("write", KeyKind.Texts, "the files to write under out:, by suffix .csv (RFC 4180) or .jsonl (JSON lines); {run.date} and {run.number} may be used") { Required = true, Example = "[late.csv, late.jsonl]" };
+    public static readonly Section ReportSection = new("report", "SQL over landed rows, written to files", [Sql, Write]);
+
+    // relative times
+    public static readonly Key Ago = new("ago", KeyKind.Duration, "how long before the run's start") { Required = true, Example = "7d" };
+    public static readonly Key Floor = new("floor", KeyKind.Choice, "what the time is rounded down to") { Choices = [.. Enum.GetNames<TimeFloor>().Skip(1).Select(name => name.ToLowerInvariant())], Otherwise = "not rounded" };
+    public static readonly Key TimeZone = new("zone", KeyKind.Zone, "the time zone of the floor") { Otherwise = "the job's zone", Example = "Europe/Oslo" };
+    public static readonly Section RelativeTimeSection = new("relative time", "a time told from the run's start", [Ago, Floor, TimeZone]);
+
+    // the file
+    public static readonly Key Cursiva = new("cursiva", KeyKind.Choice, "the version of the job file's format") { Required = true, Choices = ["1"] };
+    public static readonly Key Title = new("title", KeyKind.Text, "what the job is, for people") { Otherwise = "the file's name", Example = "Weekly depot activity" };
+    public static readonly Key Include = new("include", KeyKind.Texts, "files with identities, apis and inputs that several jobs share; paths from this file's folder") { Example = "[brackwater.shared.yaml]" };
+    public static readonly Key Inputs = new("inputs", KeyKind.Inputs, "named values, filled in at {name}: a text, a number, true or false, or a relative time") { Example = "{ since: { ago: 7d, floor: day } }" };
+    public static readonly Key Zone = new("zone", KeyKind.Zone, "the job's time zone, for {run.date} and relative times") { Otherwise = "UTC", Example = "Europe/Oslo" };
+    public static readonly Key Out = new("out", KeyKind.Text, "the folder of the reports, from the job file's folder; {run.date} and {run.number} may be used") { Otherwise = "reports", Example = "reports/{run.date}" };
+    public static readonly Key ResumeWithin = new("resume-within", KeyKind.Duration, "how old a stopped run may be and still be gone on with") { Otherwise = "6h", Example = "6h" };
+    public static readonly Key Identities = new("identities", KeyKind.Sections, "who the job signs in as, by name") { Inside = IdentitySection };
+    public static readonly Key Apis = new("apis", KeyKind.Sections, "the APIs, by name") { Inside = ApiSection };
+    public static readonly Key Pulls = new("pulls", KeyKind.Sections, "what is fetched, by name; each becomes a table") { Required = true, Inside = PullSection };
+    public static readonly Key Reports = new("reports", KeyKind.Sections, "what is written, by name") { Inside = ReportSection };
+    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Title, Include, Inputs, Zone, Out, ResumeWithin, Identities, Apis, Pulls, Reports]);
+    public static readonly Section SharedSection = new("shared file", "a file that jobs include", [Inputs, Identities, Apis]);
+}

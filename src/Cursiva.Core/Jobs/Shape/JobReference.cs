@@ -1,0 +1,44 @@
+using System.Text;
+
+namespace Cursiva.Core.Jobs.Shape;
+
+/// <summary>The reference page of the job file, in Markdown; made from <see cref="JobKeys"/>.</summary>
+public static class JobReference
+{
+    public static string Write()
+    {
+        var page = new StringBuilder("""
+            # The job file, key by key
+
+            A job is one YAML file, `NAME.cursiva.yaml`. This page and the [JSON Schema](job.schema.json) are made from the
+            same list of keys that the reader goes by, and a test holds them equal.
+
+            Placeholders: `{name}` is replaced by the input of that name in every string; `{{` is a brace. In `get:` the
+            placeholders are those of RFC 6570, so `{?since}` adds `?since=…`. Durations are a number and a unit: `250ms`,
+            `30s`, `10m`, `2h`, `7d`, `2w`. Places inside JSON are JSON Pointers (RFC 6901).
+
+
+            """);
+        Section[] sections =
+        [
+            JobKeys.JobSection, JobKeys.RelativeTimeSection, JobKeys.IdentitySection, JobKeys.ApiSection, JobKeys.LimitsSection,
+            JobKeys.PullSection, JobKeys.PagingSection, JobKeys.ColumnSection, JobKeys.ReportSection, JobKeys.SharedSection,
+        ];
+        foreach (var section in sections)
+        {
+            page.Append($"## {section.Name}\n\n{Sentence(section.Meaning)}\n\n| key | meaning | when missing | example |\n|---|---|---|---|\n");
+            foreach (var key in section.Keys)
+            {
+                var choices = key.Choices.Count > 0 ? $": {string.Join(", ", key.Choices.Select(choice => $"`{choice}`"))}" : "";
+                var otherwise = key.Required ? "**required**" : key.Otherwise ?? "";
+                page.Append($"| `{key.Name}` | {key.Meaning}{choices} | {otherwise} | {(key.Example is null ? "" : $"`{key.Example}`")} |\n");
+            }
+
+            page.Append('\n');
+        }
+
+        return page.ToString().TrimEnd('\n') + "\n";
+    }
+
+    private static string Sentence(string text) => char.ToUpperInvariant(text[0]) + text[1..] + ".";
+}

@@ -1,0 +1,20 @@
+namespace Cursiva.Core.Jobs.Shape;
+
+/// <summary>One key of the job file, told once: the reader, the JSON Schema and the reference page all go by it.</summary>
+/// <param name="Meaning">What it says, in a sentence fragment.</param>
+public sealed record Key(string Name, KeyKind Kind, string Meaning)
+{
+    public bool Required { get; init; }
+
+    /// <summary>The values a <see cref="KeyKind.Choice"/> may have.</summary>
+    public IReadOnlyList<string> Choices { get; init; } = [];
+
+    /// <summary>What holds when the key is not there, in words.</summary>
+    public string? Otherwise { get; init; }
+
+    /// <summary>The keys inside, for a <see cref="KeyKind.Section"/> or <see cref="KeyKind.Sections"/>.</summary>
+    public Section? Inside { get; init; }
+
+    /// <summary>An example of the value, as YAML on one line.</summary>
+    public string? Example { get; init; }
+}

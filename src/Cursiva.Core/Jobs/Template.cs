@@ -1,0 +1,79 @@
+using System.Text;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>
+/// A string with placeholders: <c>{name}</c> is filled in as it is, and <c>{{</c> and <c>}}</c> are braces.
+/// </summary>
+public sealed class Template
+{
+    private readonly List<(string Text, bool IsName)> _parts;
+
+    private Template(string text, List<(string, bool)> parts)
+    {
+        Text = text;
+        _parts = parts;
+    }
+
+    /// <summary>The template as it was written.</summary>
+    public string Text { get; }
+
+    /// <summary>The names it needs, in order.</summary>
+    public IEnumerable<string> Names => _parts.Where(part => part.IsName).Select(part => part.Text);
+
+    /// <summary>Reads a template.</summary>
+    /// <param name="mistake">What is wrong with it, when the result is null.</param>
+    public static Template? TryParse(string text, out string mistake)
+    {
+        mistake = "";
+        var parts = new List<(string, bool)>();
+        var literal = new StringBuilder();
+        for (var i = 0; i < text.Length; i++)
+        {
+            var c = text[i];
+            if (c is '{' or '}' && i + 1 < text.Length && text[i + 1] == c)
+            {
+                literal.Append(c);
+                i++;
+            }
+            else if (c == '{')
+            {
+                var end = text.IndexOf('}', i);
+                if (end < 0)
+                {
+                    mistake = "a brace is opened and never closed";
+                    return null;
+                }
+
+                if (literal.Length > 0)
+                    parts.Add((literal.ToString(), false));
+                literal.Clear();
+                parts.Add((text[(i + 1)..end], true));
+                i = end;
+            }
+            else if (c == '}')
+            {
+                mistake = "a brace is closed and was never opened";
+                return null;
+            }
+            else
+            {
+                literal.Append(c);
+            }
+        }
+
+        if (literal.Length > 0)
+            parts.Add((literal.ToString(), false));
+        return new Template(text, parts);
+    }
+
+    /// <summary>The text with every name replaced by its value.</summary>
+    /// <exception cref="KeyNotFoundException">A name has no value.</exception>
+    public string Fill(Func<string, string?> value)
+    {
+        var filled = new StringBuilder();
+        foreach (var (text, isName) in _parts)
+            filled.Append(isName ? value(text) ?? throw new KeyNotFoundException(text) : text);
+        return filled.ToString();
+    }
+}

@@ -1,0 +1,62 @@
+using YamlDotNet.Core;
+using YamlDotNet.RepresentationModel;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>A YAML file, read into nodes that know their places.</summary>
+internal sealed class YamlFile
+{
+    private YamlFile(string name, byte[] bytes, YamlMappingNode? root)
+    {
+        Name = name;
+        Bytes = bytes;
+        Root = root;
+    }
+
+    /// <summary>The file as messages call it.</summary>
+    public string Name { get; }
+
+    public byte[] Bytes { get; }
+
+    /// <summary>The mapping at the top; null when the file has none, which was then reported.</summary>
+    public YamlMappingNode? Root { get; }
+
+    public Place Start => new(Name, 1, 1);
+
+    /// <summary>Reads a file; what is wrong goes to <paramref name="mistakes"/>, and the root is then missing.</summary>
+    public static YamlFile Read(string path, string name, List<Mistake> mistakes)
+    {
+        byte[] bytes;
+        try
+        {
+            bytes = File.ReadAllBytes(path);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            var found = File.Exists(path) ? "the file cannot be read" : "there is no such file";
+            mistakes.Add(new Mistake(new Place(name), found, $"give the path of a readable file (looked for {Path.GetFullPath(path)})"));
+            return new YamlFile(name, [], null);
+        }
+
+        try
+        {
+            var stream = new YamlStream();
+            using var reader = new StreamReader(new MemoryStream(bytes));
+            stream.Load(reader);
+            if (stream.Documents.Count > 0 && stream.Documents[0].RootNode is YamlMappingNode root)
+                return new YamlFile(name, bytes, root);
+            mistakes.Add(new Mistake(new Place(name, 1, 1), "the file holds no keys", "write KEY: VALUE lines"));
+        }
+        catch (YamlException error)
+        {
+            mistakes.Add(new Mistake(
+                new Place(name, (int)error.Start.Line, (int)error.Start.Column),
+                $"this is not YAML ({error.Message.TrimEnd('.')})",
+                "mend the line; often it is the indentation, a missing space after a colon, or a key given twice"));
+        }
+
+        return new YamlFile(name, bytes, null);
+    }
+
+    public Place At(YamlNode node) => new(Name, (int)node.Start.Line, (int)node.Start.Column);
+}

@@ -1,0 +1,19 @@
+namespace Cursiva.Core.Refusals;
+
+/// <summary>What happened, why it probably did, and what to do next (promise 9).</summary>
+/// <param name="Outcome">How the command ends because of it.</param>
+/// <param name="What">One calm sentence: what was tried and what came back.</param>
+public sealed record Refusal(Outcome Outcome, string What)
+{
+    /// <summary>The likely cause, when one is known.</summary>
+    public string? Cause { get; init; }
+
+    /// <summary>The next step for the reader.</summary>
+    public string? NextStep { get; init; }
+
+    /// <summary>The other side's own words.</summary>
+    public string? Quote { get; init; }
+
+    /// <summary>The request it was: method, URL without secrets, status, attempt.</summary>
+    public string? Request { get; init; }
+}

@@ -1,0 +1,7 @@
+namespace Cursiva.Core.Refusals;
+
+/// <summary>Ends what is being done, with a refusal that a person can act on.</summary>
+public sealed class RefusedException(Refusal refusal, Exception? inner = null) : Exception(refusal.What, inner)
+{
+    public Refusal Refusal { get; } = refusal;
+}

@@ -1,0 +1,60 @@
+using System.Security.Cryptography;
+
+namespace Cursiva.StandIn.Access;
+
+/// <summary>What every API request passes first: the way there, the limits, planned failures and the bearer token.</summary>
+public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics statistics)
+{
+    public async Task PassAsync(HttpContext context, RequestDelegate next)
+    {
+        if (!context.Request.Path.StartsWithSegments("/v2"))
+        {
+            await next(context);
+            return;
+        }
+
+        await TravelAsync(context.RequestAborted);
+        var (number, tooEarlyBy) = statistics.Arrive(context.Request.Path);
+        try
+        {
+            if (tooEarlyBy > TimeSpan.Zero)
+            {
+                context.Response.Headers.RetryAfter = Math.Max(1, (int)Math.Ceiling(tooEarlyBy.TotalSeconds)).ToString();
+                await Problem.WriteAsync(context, 429, "too_many_requests", "the limit of this client is used up");
+            }
+            else if (options.FailEvery > 0 && number % options.FailEvery == 0)
+            {
+                await Problem.WriteAsync(context, 503, "unavailable", "this request fails on purpose");
+            }
+            else if (WhyRefused(context.Request.Headers.Authorization.ToString()) is { } reason)
+            {
+                context.Response.Headers.WWWAuthenticate = $"Bearer realm=\"brackwater\", error=\"invalid_token\", error_description=\"{reason}\"";
+                await Problem.WriteAsync(context, 401, "invalid_token", reason);
+            }
+            else
+            {
+                await next(context);
+            }
+        }
+        finally
+        {
+            statistics.Answered(context.Response.StatusCode);
+            await TravelAsync(context.RequestAborted);
+        }
+    }
+
+    private string? WhyRefused(string authorization) =>
+        authorization.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
+            ? desk.WhyRefused(authorization[7..], DateTimeOffset.UtcNow)
+            : "no bearer token was sent";
+
+    private async Task TravelAsync(CancellationToken cancel)
+    {
+        if (options.Latency <= TimeSpan.Zero && options.Jitter <= TimeSpan.Zero)
+            return;
+
+        var half = options.Latency / 2;
+        var jitter = options.Jitter / 2 * (RandomNumberGenerator.GetInt32(1001) / 1000.0);
+        await Task.Delay(half + jitter, cancel);
+    }
+}

@@ -1,0 +1,67 @@
+using System.CommandLine;
+using Cursiva.StandIn;
+using Cursiva.StandIn.Access;
+using Cursiva.StandIn.Listings;
+using Microsoft.AspNetCore.Hosting.Server;
+using Microsoft.AspNetCore.Hosting.Server.Features;
+
+var port = new Option<int>("--port") { Description = "loopback port; 0 takes a free one" };
+var seed = new Option<int>("--seed") { Description = "what the rows are computed from", DefaultValueFactory = _ => 7 };
+var rows = new Option<int>("--rows") { Description = "number of consignments, up to 10000000", DefaultValueFactory = _ => 50_000 };
+var pageSize = new Option<int>("--page-size") { Description = "rows in a page", DefaultValueFactory = _ => 1000 };
+var tokenLifetime = new Option<int>("--token-lifetime") { Description = "seconds an access token is good for", DefaultValueFactory = _ => 3600 };
+var tokenUses = new Option<int>("--token-uses") { Description = "refuse a token after so many requests" };
+var secret = new Option<string>("--client-secret") { Description = "the secret of the client brackwater-demo", DefaultValueFactory = _ => "not-a-real-secret" };
+var limit = new Option<string[]>("--limit") { Description = "COUNT/SECONDS, sliding; may be repeated", DefaultValueFactory = _ => [] };
+var latency = new Option<int>("--latency") { Description = "milliseconds on the way, there and back" };
+var jitter = new Option<int>("--jitter") { Description = "up to so many milliseconds more" };
+var failEvery = new Option<int>("--fail-every") { Description = "answer every so many requests with 503" };
+var prerender = new Option<bool>("--prerender") { Description = "render all pages at the start" };
+
+var command = new RootCommand("The Brackwater Freight Exchange, simulated on this machine's loopback address.")
+{
+    port, seed, rows, pageSize, tokenLifetime, tokenUses, secret, limit, latency, jitter, failEvery, prerender,
+};
+command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
+{
+    Port = parsed.GetValue(port),
+    Seed = parsed.GetValue(seed),
+    Rows = Math.Clamp(parsed.GetValue(rows), 0, 10_000_000),
+    PageSize = Math.Clamp(parsed.GetValue(pageSize), 1, 10_000),
+    TokenLifetime = TimeSpan.FromSeconds(parsed.GetValue(tokenLifetime)),
+    TokenUses = parsed.GetValue(tokenUses),
+    ClientSecret = parsed.GetValue(secret)!,
+    Limits = [.. parsed.GetValue(limit)!.Select(WindowLimit.Parse)],
+    Latency = TimeSpan.FromMilliseconds(parsed.GetValue(latency)),
+    Jitter = TimeSpan.FromMilliseconds(parsed.GetValue(jitter)),
+    FailEvery = parsed.GetValue(failEvery),
+    Prerender = parsed.GetValue(prerender),
+}, cancel));
+return await command.Parse(args).InvokeAsync();
+
+static async Task RunAsync(StandInOptions options, CancellationToken cancel)
+{
+    var builder = WebApplication.CreateSlimBuilder();
+    builder.Logging.ClearProviders();
+    builder.WebHost.UseUrls($"http://127.0.0.1:{options.Port}");
+    await using var app = builder.Build();
+
+    var statistics = new Statistics(options);
+    using var desk = new TokenDesk(options);
+    var listings = new ListingEndpoints(options, statistics);
+    app.Use(next => context => new ApiGate(options, desk, statistics).PassAsync(context, next));
+    new AuthorizationServer(options, desk, statistics).Map(app);
+    listings.Map(app);
+    Odd.Map(app);
+    app.MapGet("/v2/me", () => Results.Json(new { id = "depot-export" }));
+    app.MapGet("/statistics", () => Results.Json(statistics.Snapshot()));
+
+    await app.StartAsync(cancel);
+    var address = app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses.First();
+    if (options.Prerender)
+        listings.Prerender(address);
+
+    // The one line that whoever started the program waits for.
+    Console.WriteLine("listening on " + address);
+    await app.WaitForShutdownAsync(cancel);
+}

@@ -1,0 +1,44 @@
+namespace Cursiva.StandIn;
+
+/// <summary>How the stand-in behaves; every switch of the command line ends up here.</summary>
+public sealed record StandInOptions
+{
+    /// <summary>TCP port on the loopback address; 0 takes a free one.</summary>
+    public int Port { get; init; }
+
+    /// <summary>What all rows are computed from; the same seed gives the same rows.</summary>
+    public int Seed { get; init; } = 7;
+
+    /// <summary>Number of consignments, 0 to 10,000,000.</summary>
+    public int Rows { get; init; } = 50_000;
+
+    /// <summary>Rows in a page unless the request asks for fewer with <c>size</c>.</summary>
+    public int PageSize { get; init; } = 1000;
+
+    /// <summary>Lifetime of an access token.</summary>
+    public TimeSpan TokenLifetime { get; init; } = TimeSpan.FromHours(1);
+
+    /// <summary>The client that may sign in.</summary>
+    public string ClientId { get; init; } = "brackwater-demo";
+
+    /// <summary>The client's secret.</summary>
+    public string ClientSecret { get; init; } = "not-a-real-secret";
+
+    /// <summary>Requests allowed in each sliding window; empty for no limit.</summary>
+    public IReadOnlyList<WindowLimit> Limits { get; init; } = [];
+
+    /// <summary>Time on the way, half before the request arrives and half after it was answered.</summary>
+    public TimeSpan Latency { get; init; }
+
+    /// <summary>A random addition to each half of the way, from zero to half of this.</summary>
+    public TimeSpan Jitter { get; init; }
+
+    /// <summary>Answers every so many API requests with 503; 0 never does.</summary>
+    public int FailEvery { get; init; }
+
+    /// <summary>Refuses a token (401) once it was used so many times; 0 never does.</summary>
+    public int TokenUses { get; init; }
+
+    /// <summary>Renders the pages of the consignments once, at the start, so that serving them costs nearly nothing.</summary>
+    public bool Prerender { get; init; }
+}

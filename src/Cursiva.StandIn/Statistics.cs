@@ -1,0 +1,69 @@
+using System.Diagnostics;
+
+namespace Cursiva.StandIn;
+
+/// <summary>What the stand-in saw. Tests ask it, since only the server knows when a request arrived.</summary>
+public sealed class Statistics(StandInOptions options)
+{
+    private readonly Lock _gate = new();
+    private readonly List<ArrivalWindow> _windows = [.. options.Limits.Select(limit => new ArrivalWindow(limit))];
+    private readonly SortedDictionary<int, long> _statuses = [];
+    private readonly SortedDictionary<string, long> _paths = new(StringComparer.Ordinal);
+    private long _requests;
+    private long _tokens;
+    private long _rows;
+
+    /// <summary>Notes that a request to the API arrived now.</summary>
+    /// <returns>Its number, from 1, and how long it should have waited (zero when inside the limits).</returns>
+    public (long Number, TimeSpan TooEarlyBy) Arrive(string path)
+    {
+        lock (_gate)
+        {
+            var now = Stopwatch.GetTimestamp();
+            _paths[path] = _paths.GetValueOrDefault(path) + 1;
+            var tooEarly = TimeSpan.Zero;
+            foreach (var window in _windows)
+            {
+                var wait = window.Arrive(now);
+                if (wait > tooEarly)
+                    tooEarly = wait;
+            }
+
+            return (++_requests, tooEarly);
+        }
+    }
+
+    public void Answered(int status)
+    {
+        lock (_gate)
+            _statuses[status] = _statuses.GetValueOrDefault(status) + 1;
+    }
+
+    public void TokenIssued() => Interlocked.Increment(ref _tokens);
+
+    public void RowsServed(int rows) => Interlocked.Add(ref _rows, rows);
+
+    /// <summary>The counts so far, in the shape the statistics endpoint answers with.</summary>
+    public object Snapshot()
+    {
+        lock (_gate)
+        {
+            return new
+            {
+                requests = _requests,
+                breaches = _windows.Sum(window => window.Breaches),
+                windows = _windows.Select(window => new
+                {
+                    limit = window.Limit.Count,
+                    seconds = window.Limit.Window.TotalSeconds,
+                    breaches = window.Breaches,
+                    most = window.Most,
+                }).ToArray(),
+                tokens_issued = Interlocked.Read(ref _tokens),
+                rows_served = Interlocked.Read(ref _rows),
+                statuses = _statuses.ToDictionary(pair => pair.Key.ToString(), pair => pair.Value),
+                paths = new SortedDictionary<string, long>(_paths, StringComparer.Ordinal),
+            };
+        }
+    }
+}
