@@ -12,7 +12,7 @@ public sealed record Job(
     Template Out,
     TimeSpan ResumeWithin,
     IReadOnlyList<Input> Inputs,
-    IReadOnlyDictionary<string, Identity> Identities,
+    IReadOnlyDictionary<string, DeclaredIdentity> Identities,
     IReadOnlyDictionary<string, Api> Apis,
     IReadOnlyList<Pull> Pulls,
     IReadOnlyList<Report> Reports,

@@ -5,10 +5,10 @@ namespace Cursiva.Core.Jobs;
 /// <summary>Reads identities and APIs, from the job and the files it includes.</summary>
 internal sealed class ServiceReader(Reading reading)
 {
-    public Dictionary<string, Identity> Identities(IEnumerable<SectionReader> sections) =>
+    public Dictionary<string, DeclaredIdentity> Identities(IEnumerable<SectionReader> sections) =>
         Gather(sections, JobKeys.Identities, JobKeys.IdentitySection, "identity", ReadIdentity);
 
-    public Dictionary<string, Api> Apis(IEnumerable<SectionReader> sections, Dictionary<string, Identity> identities) =>
+    public Dictionary<string, Api> Apis(IEnumerable<SectionReader> sections, Dictionary<string, DeclaredIdentity> identities) =>
         Gather(sections, JobKeys.Apis, JobKeys.ApiSection, "api", (name, section) => ReadApi(name, section, identities));
 
     private Dictionary<string, T> Gather<T>(IEnumerable<SectionReader> sections, Key key, Section shape, string kind, Func<string, SectionReader, T> read)
@@ -26,12 +26,12 @@ internal sealed class ServiceReader(Reading reading)
         return found;
     }
 
-    private Identity ReadIdentity(string name, SectionReader section)
+    private DeclaredIdentity ReadIdentity(string name, SectionReader section)
     {
         var grant = section.Choice(JobKeys.Grant) ?? "";
         var endpoint = section.Address(JobKeys.TokenEndpoint);
         var secret = section.Text(JobKeys.Secret) ?? "";
-        if (grant == Identity.ClientCredentials)
+        if (grant == DeclaredIdentity.ClientCredentials)
         {
             foreach (var key in new[] { JobKeys.TokenEndpoint, JobKeys.ClientId, JobKeys.Secret }.Where(key => !section.Has(key)))
                 reading.Add(section.Place, $"{section.Title} has no '{key.Name}'", $"grant {grant} needs {key.Name}: {key.Meaning}");
@@ -40,18 +40,18 @@ internal sealed class ServiceReader(Reading reading)
         if (section.Has(JobKeys.Secret) && secret.Length > 0 && !secret.StartsWith("env:", StringComparison.Ordinal) && !secret.StartsWith("file:", StringComparison.Ordinal))
             reading.Add(section.At(JobKeys.Secret), $"secret of {section.Title} names no source", "write env:NAME or file:PATH, never the secret itself; if this was the secret, have it replaced");
 
-        return new Identity(
+        return new DeclaredIdentity(
             name,
             section.Place,
             grant,
             endpoint,
             section.Text(JobKeys.ClientId) ?? "",
-            section.Choice(JobKeys.ClientAuth) ?? Identity.Basic,
+            section.Choice(JobKeys.ClientAuth) ?? DeclaredIdentity.Basic,
             secret,
             [.. section.Texts(JobKeys.Scope).SelectMany(item => item.Text.Split(' ', StringSplitOptions.RemoveEmptyEntries))]);
     }
 
-    private Api ReadApi(string name, SectionReader section, Dictionary<string, Identity> identities)
+    private Api ReadApi(string name, SectionReader section, Dictionary<string, DeclaredIdentity> identities)
     {
         var identity = section.Text(JobKeys.ApiIdentity);
         if (identity is not null && !identities.ContainsKey(identity))

@@ -4,10 +4,10 @@ namespace Cursiva.Core.Jobs.Shape;
 public static class JobKeys
 {
     // identities
-    public static readonly Key Grant = new("grant", KeyKind.Choice, "how the job signs in; the values are those of the standard") { Required = true, Choices = [Identity.ClientCredentials, Identity.None] };
+    public static readonly Key Grant = new("grant", KeyKind.Choice, "how the job signs in; the values are those of the standard") { Required = true, Choices = [DeclaredIdentity.ClientCredentials, DeclaredIdentity.None] };
     public static readonly Key TokenEndpoint = new("token-endpoint", KeyKind.Text, "the authorization server's token endpoint; https, or http on the loopback address") { Example = "https://login.brackwater.example/oauth2/token" };
     public static readonly Key ClientId = new("client-id", KeyKind.Text, "the client's id, as the administrator gave it") { Example = "3f1c-demo" };
-    public static readonly Key ClientAuth = new("client-auth", KeyKind.Choice, "how the client proves itself") { Choices = [Identity.Basic, Identity.Post], Otherwise = Identity.Basic };
+    public static readonly Key ClientAuth = new("client-auth", KeyKind.Choice, "how the client proves itself") { Choices = [DeclaredIdentity.Basic, DeclaredIdentity.Post], Otherwise = DeclaredIdentity.Basic };
     public static readonly Key Secret = new("secret", KeyKind.SecretSource, "where the client secret is, never the secret itself: env:NAME or file:PATH") { Example = "env:BRACKWATER_SECRET" };
     public static readonly Key Scope = new("scope", KeyKind.Texts, "the scopes to ask for") { Otherwise = "none are asked for; the server decides", Example = "[consignments.read]" };
     public static readonly Section IdentitySection = new("identity", "who the job signs in as", [Grant, TokenEndpoint, ClientId, ClientAuth, Secret, Scope]);

@@ -1,0 +1,9 @@
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Http;
+
+/// <summary>A request that got no whole answer.</summary>
+public sealed class TransportException(Trouble trouble, string what, Exception? inner = null) : Exception(what, inner)
+{
+    public Trouble Trouble { get; } = trouble;
+}

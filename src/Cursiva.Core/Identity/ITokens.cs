@@ -1,0 +1,12 @@
+namespace Cursiva.Core.Identity;
+
+/// <summary>Gives the access token that a request carries.</summary>
+public interface ITokens
+{
+    /// <summary>A token that is good for now.</summary>
+    /// <exception cref="Refusals.RefusedException">The sign-in was refused.</exception>
+    Task<AccessToken> GetAsync(CancellationToken cancel);
+
+    /// <summary>Says that the API refused a token: the next one is fetched afresh.</summary>
+    void Refused(AccessToken token);
+}

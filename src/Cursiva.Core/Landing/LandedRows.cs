@@ -1,0 +1,51 @@
+using System.Buffers;
+using Cursiva.Core.Files;
+
+namespace Cursiva.Core.Landing;
+
+/// <summary>The rows of a pull, in strand and page order, whatever order they came in.</summary>
+public sealed class LandedRows(IDisk disk, string folder, IReadOnlyList<LandedPage> pages)
+{
+    /// <summary>Takes a page's rows as JSON lines, each with its line break. The bytes are only good during the call.</summary>
+    public delegate void PageReader(LandedPage page, ReadOnlySpan<byte> lines);
+
+    public long Count { get; } = pages.Sum(page => (long)page.Rows);
+
+    public int Pages => pages.Count;
+
+    /// <summary>Reads every page, one at a time.</summary>
+    /// <exception cref="LandingDamagedException">A page is not there as it was committed.</exception>
+    public void Read(PageReader read, CancellationToken cancel)
+    {
+        var files = new Dictionary<int, IDiskFile>();
+        try
+        {
+            foreach (var page in pages)
+            {
+                cancel.ThrowIfCancellationRequested();
+                if (page.Length == 0)
+                    continue;
+                if (!files.TryGetValue(page.Segment, out var file))
+                    files[page.Segment] = file = disk.Open(SegmentFolder.PathOf(folder, page.Segment));
+
+                var bytes = ArrayPool<byte>.Shared.Rent(page.Length);
+                try
+                {
+                    var lines = bytes.AsSpan(0, page.Length);
+                    if (!SegmentFolder.ReadWhole(file, lines, page.Offset) || SegmentFolder.Checksum(lines) != page.Checksum)
+                        throw new LandingDamagedException($"page {page.Page + 1} of pull '{page.Pull}' is damaged in {SegmentFolder.PathOf(folder, page.Segment)}");
+                    read(page, lines);
+                }
+                finally
+                {
+                    ArrayPool<byte>.Shared.Return(bytes);
+                }
+            }
+        }
+        finally
+        {
+            foreach (var file in files.Values)
+                file.Dispose();
+        }
+    }
+}

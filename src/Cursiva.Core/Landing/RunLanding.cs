@@ -1,0 +1,132 @@
+using Cursiva.Core.Files;
+
+namespace Cursiva.Core.Landing;
+
+/// <summary>
+/// The landing of one run: a folder with the segments of each pull and one page index. Pages are committed in groups, at most
+/// <see cref="GroupTime"/> after they were written: the segments are flushed first, then the index.
+/// </summary>
+public sealed class RunLanding : IAsyncDisposable
+{
+    /// <summary>The version of what is on disk; a landing of another version is not gone on with.</summary>
+    public const int Format = 1;
+
+    /// <summary>How long a written page may wait for its commit.</summary>
+    public static readonly TimeSpan GroupTime = TimeSpan.FromMilliseconds(250);
+
+    private readonly IDisk _disk;
+    private readonly string _folder;
+    private readonly long _segmentSize;
+    private readonly PageIndex _index;
+    private readonly TimeProvider _clock;
+    private readonly CancellationTokenSource _closing = new();
+    private readonly SemaphoreSlim _committing = new(1, 1);
+    private readonly Lock _gate = new();
+    private readonly List<PullLanding> _pulls = [];
+    private readonly Task _committer;
+    private List<LandedPage> _written = [];
+    private Exception? _failure;
+
+    /// <summary>Opens the landing in a folder, and creates it when it is not there.</summary>
+    /// <param name="segmentSize">A segment that has reached this many bytes is followed by the next one.</param>
+    public RunLanding(IDisk disk, string folder, TimeProvider clock, long segmentSize = 256 * 1024 * 1024)
+    {
+        _disk = disk;
+        _folder = folder;
+        _segmentSize = segmentSize;
+        _clock = clock;
+        disk.CreateFolder(folder);
+        _index = new PageIndex(disk, Path.Combine(folder, "pages.db"));
+        disk.FlushFolder(folder);
+        _committer = CommitNowAndThenAsync();
+    }
+
+    /// <summary>Opens a pull for adding pages, behind what was committed of it; everything else on disk is cut off.</summary>
+    /// <exception cref="LandingDamagedException">What was committed is not on disk as it was.</exception>
+    public PullLanding Open(string pull)
+    {
+        var committed = _index.PagesOf(pull);
+        SegmentFolder.Recover(_disk, SegmentFolderOf(pull), committed);
+        var landing = new PullLanding(_disk, SegmentFolderOf(pull), pull, committed, _segmentSize, Written);
+        lock (_gate)
+            _pulls.Add(landing);
+        return landing;
+    }
+
+    /// <summary>The committed rows of a pull, in order.</summary>
+    public LandedRows Read(string pull) => new(_disk, SegmentFolderOf(pull), _index.PagesOf(pull));
+
+    /// <summary>Makes everything written so far durable and part of the landing.</summary>
+    public async Task CommitAsync(CancellationToken cancel)
+    {
+        await _committing.WaitAsync(cancel);
+        try
+        {
+            List<LandedPage> pages;
+            PullLanding[] pulls;
+            lock (_gate)
+            {
+                (pages, _written) = (_written, []);
+                pulls = [.. _pulls];
+            }
+
+            if (pages.Count == 0)
+                return;
+
+            // The order that promise 1 rests on: bytes first, then the index that vouches for them.
+            foreach (var pull in pulls)
+                pull.Flush();
+            _index.Add(pages);
+        }
+        finally
+        {
+            _committing.Release();
+        }
+    }
+
+    /// <summary>Stops committing and closes the files. What was not committed is not part of the landing.</summary>
+    public async ValueTask DisposeAsync()
+    {
+        await _closing.CancelAsync();
+        await _committer;
+        foreach (var pull in _pulls)
+            pull.Dispose();
+        _index.Dispose();
+        _closing.Dispose();
+        _committing.Dispose();
+    }
+
+    private string SegmentFolderOf(string pull) => Path.Combine(_folder, pull);
+
+    private void Written(LandedPage page)
+    {
+        lock (_gate)
+        {
+            // What went wrong in the background is told to whoever writes next.
+            if (_failure is not null)
+                throw new IOException("the landing can no longer be written: " + _failure.Message, _failure);
+            _written.Add(page);
+        }
+    }
+
+    private async Task CommitNowAndThenAsync()
+    {
+        try
+        {
+            while (true)
+            {
+                await Task.Delay(GroupTime, _clock, _closing.Token).ConfigureAwait(false);
+                await CommitAsync(_closing.Token).ConfigureAwait(false);
+            }
+        }
+        catch (OperationCanceledException)
+        {
+            // Closing.
+        }
+        catch (Exception error)
+        {
+            lock (_gate)
+                _failure = error;
+        }
+    }
+}

@@ -1,0 +1,25 @@
+using Cursiva.Core.Http;
+using Cursiva.Core.Identity;
+using Cursiva.Core.Pulls;
+using Cursiva.Core.Reports;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>Is told how a run goes, by any thread.</summary>
+public interface IRunWatch : IRequestWatch, ISignInWatch
+{
+    /// <summary>A run begins, or is gone on with.</summary>
+    void Began(int run, bool goesOn, string reason);
+
+    void PullBegan(PullProgress pull);
+
+    void PullEnded(PullProgress pull);
+
+    /// <summary>Something else begins that may take a while.</summary>
+    void Doing(string what);
+
+    void Wrote(WrittenFile file);
+
+    /// <summary>Something a person should know, which stops nothing.</summary>
+    void Warned(string what);
+}

@@ -1,0 +1,197 @@
+using Cursiva.Core.Files;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+using Cursiva.Core.Pulls;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Reports;
+using Cursiva.Core.State;
+using Cursiva.Core.Tables;
+using Microsoft.Data.Sqlite;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>One execution of a job, from its start to its end.</summary>
+public sealed class JobRun
+{
+    private readonly RunOptions _options;
+    private readonly IRunWatch _watch;
+    private readonly RunCounters _counters;
+    private readonly List<PullProgress> _progress = [];
+    private readonly long _start;
+    private IReadOnlyList<WrittenFile> _files = [];
+    private int _number;
+
+    public JobRun(RunOptions options, IRunWatch watch)
+    {
+        _options = options;
+        _watch = watch;
+        _counters = new RunCounters(watch);
+        _start = options.Clock.GetTimestamp();
+    }
+
+    /// <summary>Runs the job, or goes on with a run that was stopped.</summary>
+    /// <param name="read">Reads the job with its relative times told from a given start.</param>
+    /// <returns>How it ended; refusals are in it and are not thrown.</returns>
+    /// <exception cref="JobMistakesException">The job cannot be read.</exception>
+    public async Task<RunSummary> ExecuteAsync(Func<DateTimeOffset, Job> read, CancellationToken cancel)
+    {
+        try
+        {
+            return await LockedAsync(read, cancel);
+        }
+        catch (RefusedException error)
+        {
+            return Summary(error.Refusal.Outcome, error.Refusal);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
+        {
+            return Summary(Outcome.OurFault, StateRefusal(error));
+        }
+    }
+
+    private async Task<RunSummary> LockedAsync(Func<DateTimeOffset, Job> read, CancellationToken cancel)
+    {
+        var now = _options.Clock.GetUtcNow();
+        var job = read(now);
+        var folder = new JobFolder(_options.State, job);
+        _options.Disk.CreateFolder(folder.Path);
+        using var held = ProcessLock.TryTake(folder.Lock, _options.Holder, out var heldBy)
+            ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running already{(heldBy.Length > 0 ? $": {heldBy}" : "")}")
+            {
+                NextStep = "wait until it has ended; a lock never outlives its process",
+            });
+
+        await using var state = SqliteState.Open(_options.State.Database);
+        var store = new RunStore(state, folder);
+        var runs = await store.ListAsync(cancel);
+        var last = runs.Count > 0 ? runs[^1] : null;
+        if (last is { IsFinished: false })
+            FileSet.Finish(_options.Disk, folder.RenamesOf(last.Number));
+
+        var decision = StartDecision.Decide(_options.Choice, last, job, last is null ? job : read(last.StartedAt), now);
+        if (!decision.Possible)
+        {
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"there is nothing to go on with: {decision.Reason}")
+            {
+                NextStep = "run without --resume to begin a new run",
+            });
+        }
+
+        if (decision.GoOn is not null)
+            job = read(decision.GoOn.StartedAt);
+        else if (last is { IsFinished: false })
+            await store.WriteAsync(last with { State = RunState.SetAside }, cancel);
+        var run = decision.GoOn is { } stopped
+            ? stopped with { State = RunState.Running, EndedAt = null, Outcome = null, Note = null }
+            : new RunRecord((last?.Number ?? 0) + 1, now, job.Fingerprint, RunLanding.Format);
+        _number = run.Number;
+        await store.WriteAsync(run, cancel);
+        _watch.Began(run.Number, decision.GoOn is not null, decision.Reason);
+        return await RecordedAsync(job, run, folder, state, store, LastSeen(runs), cancel);
+    }
+
+    private async Task<RunSummary> RecordedAsync(Job job, RunRecord run, JobFolder folder, IState state, RunStore store, Dictionary<string, KnownColumn[]> lastSeen, CancellationToken cancel)
+    {
+        var outcome = Outcome.Done;
+        Refusal? refusal = null;
+        Dictionary<string, KnownColumn[]> columns = [];
+        try
+        {
+            columns = await WorkAsync(job, run, folder, state, lastSeen, cancel);
+        }
+        catch (RefusedException error)
+        {
+            (outcome, refusal) = (error.Refusal.Outcome, error.Refusal);
+        }
+        catch (OperationCanceledException) when (cancel.IsCancellationRequested)
+        {
+            outcome = Outcome.Interrupted;
+            refusal = new Refusal(outcome, "stopped as asked") { NextStep = "run the same command again: it goes on from the last checkpoint" };
+        }
+        catch (LandingDamagedException error)
+        {
+            outcome = Outcome.OurFault;
+            refusal = new Refusal(outcome, error.Message) { Cause = "the file was changed, or the disk lost something", NextStep = "begin a new run with --new" };
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
+        {
+            (outcome, refusal) = (Outcome.OurFault, StateRefusal(error));
+        }
+
+        var ended = run with
+        {
+            State = outcome == Outcome.Done ? RunState.Done : RunState.Stopped,
+            EndedAt = _options.Clock.GetUtcNow(),
+            Outcome = (int)outcome,
+            Note = refusal is null ? null : _options.Redactor.Clean(refusal.What),
+            Rows = _progress.ToDictionary(pull => pull.Pull, pull => pull.Rows),
+            Columns = columns,
+        };
+        await store.WriteAsync(ended, CancellationToken.None);
+        return Summary(outcome, refusal);
+    }
+
+    private async Task<Dictionary<string, KnownColumn[]>> WorkAsync(Job job, RunRecord run, JobFolder folder, IState state, Dictionary<string, KnownColumn[]> lastSeen, CancellationToken cancel)
+    {
+        var reports = new ReportStage(job, run, folder, _options, _watch);
+        reports.CheckFolder();
+        await using var clients = new ApiClients(job, _options, state, _counters);
+        await using var landing = new RunLanding(_options.Disk, folder.LandingOf(run.Number), _options.Clock);
+        foreach (var pull in job.Pulls)
+            await PullAsync(job, pull, clients, landing, cancel);
+
+        // SQL and files keep a thread busy for long; whoever draws the progress has another.
+        var (files, columns) = await Task.Run(() => reports.Write(landing, lastSeen, cancel), cancel);
+        _files = files;
+        return columns;
+    }
+
+    private async Task PullAsync(Job job, Pull pull, ApiClients clients, RunLanding landing, CancellationToken cancel)
+    {
+        var landed = landing.Open(pull.Name);
+        var progress = new PullProgress(pull.Name, landed.Rows, landed.Pages);
+        _progress.Add(progress);
+        _watch.PullBegan(progress);
+        try
+        {
+            await new PullRunner(pull, clients.Of(pull), landed, job.Inputs, progress).RunAsync(cancel);
+        }
+        finally
+        {
+            // Whatever ended the pull, what has arrived is kept.
+            await landing.CommitAsync(CancellationToken.None);
+        }
+
+        _watch.PullEnded(progress);
+    }
+
+    private RunSummary Summary(Outcome outcome, Refusal? refusal) => new(
+        _number,
+        outcome,
+        refusal,
+        [.. _progress.Select(pull => new PullCount(pull.Pull, pull.Rows, pull.Pages, pull.RowsBefore))],
+        _counters.Requests,
+        _counters.Retries,
+        _counters.Waited,
+        _options.Clock.GetElapsedTime(_start),
+        _files);
+
+    private Refusal StateRefusal(Exception error) => new(Outcome.OurFault, $"the working folder cannot be used: {error.Message}")
+    {
+        Cause = $"{_options.State.Root} is not writable for this user, or the disk is full",
+        NextStep = "make it writable, or name another folder with --state or CURSIVA_STATE",
+    };
+
+    // The newest columns known of every pull.
+    private static Dictionary<string, KnownColumn[]> LastSeen(IReadOnlyList<RunRecord> runs)
+    {
+        var seen = new Dictionary<string, KnownColumn[]>(StringComparer.Ordinal);
+        foreach (var (pull, columns) in runs.Where(run => run.State == RunState.Done).SelectMany(run => run.Columns))
+        {
+            if (columns.Length > 0)
+                seen[pull] = columns;
+        }
+
+        return seen;
+    }
+}

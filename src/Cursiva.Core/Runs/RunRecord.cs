@@ -1,0 +1,29 @@
+using Cursiva.Core.Tables;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>What is recorded of a run.</summary>
+/// <param name="Number">From 1, within the job.</param>
+/// <param name="StartedAt">When it began; relative times of its inputs are told from here, however often it is gone on with.</param>
+/// <param name="Fingerprint">Of the job and its inputs.</param>
+/// <param name="LandingFormat">The version of its landing on disk.</param>
+public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fingerprint, int LandingFormat)
+{
+    public RunState State { get; init; } = RunState.Running;
+
+    public DateTimeOffset? EndedAt { get; init; }
+
+    /// <summary>The exit code of its last start; null while it never ended in an orderly way.</summary>
+    public int? Outcome { get; init; }
+
+    /// <summary>What happened, when it did not finish.</summary>
+    public string? Note { get; init; }
+
+    /// <summary>Rows landed, by pull.</summary>
+    public Dictionary<string, long> Rows { get; init; } = [];
+
+    /// <summary>Columns found, by pull.</summary>
+    public Dictionary<string, KnownColumn[]> Columns { get; init; } = [];
+
+    public bool IsFinished => State is RunState.Done or RunState.SetAside;
+}

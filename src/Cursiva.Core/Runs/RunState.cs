@@ -1,0 +1,17 @@
+namespace Cursiva.Core.Runs;
+
+/// <summary>Where a run stands.</summary>
+public enum RunState
+{
+    /// <summary>Under way, or killed without a word: the lock tells which.</summary>
+    Running,
+
+    /// <summary>Ended before its end; it may be gone on with.</summary>
+    Stopped,
+
+    /// <summary>Finished.</summary>
+    Done,
+
+    /// <summary>Never finished, and a newer run has begun since.</summary>
+    SetAside,
+}

@@ -1,0 +1,20 @@
+using System.Text.Json;
+using Cursiva.Core.State;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>The records of one job's runs.</summary>
+public sealed class RunStore(IState state, JobFolder job)
+{
+    private const string Kind = "run";
+
+    /// <summary>All runs of the job, oldest first.</summary>
+    public async Task<IReadOnlyList<RunRecord>> ListAsync(CancellationToken cancel)
+    {
+        var documents = await state.ListAsync(Kind, job.Key + "/", cancel);
+        return [.. documents.Select(document => JsonSerializer.Deserialize(document, RunRecordJson.Default.RunRecord)!)];
+    }
+
+    public Task WriteAsync(RunRecord run, CancellationToken cancel) =>
+        state.WriteAsync(Kind, $"{job.Key}/{run.Number:D9}", JsonSerializer.SerializeToUtf8Bytes(run, RunRecordJson.Default.RunRecord), cancel);
+}

@@ -1,0 +1,20 @@
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Reports;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>How a run ended.</summary>
+/// <param name="Run">Its number; 0 when none began.</param>
+/// <param name="Refusal">What happened, when it did not finish.</param>
+/// <param name="Requests">Requests answered, sign-ins included.</param>
+/// <param name="Waited">Time spent waiting for limits and pauses.</param>
+public sealed record RunSummary(
+    int Run,
+    Outcome Outcome,
+    Refusal? Refusal,
+    IReadOnlyList<PullCount> Pulls,
+    long Requests,
+    long Retries,
+    TimeSpan Waited,
+    TimeSpan Took,
+    IReadOnlyList<WrittenFile> Files);

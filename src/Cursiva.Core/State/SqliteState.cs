@@ -1,0 +1,159 @@
+using Microsoft.Data.Sqlite;
+
+namespace Cursiva.Core.State;
+
+/// <summary>State in one SQLite file, shared by the processes of one machine.</summary>
+public sealed class SqliteState : IState
+{
+    // A process that holds all slots of a window gives them back at its next request; others look again this often.
+    private static readonly TimeSpan s_lookAgain = TimeSpan.FromMilliseconds(20);
+
+    private readonly SqliteConnection _connection;
+    private readonly SemaphoreSlim _gate = new(1, 1);
+
+    private SqliteState(SqliteConnection connection) => _connection = connection;
+
+    /// <summary>Opens the state, and creates it when it is not there. Its folder must exist.</summary>
+    /// <exception cref="SqliteException">The file cannot be opened or is no state.</exception>
+    public static SqliteState Open(string path)
+    {
+        if (!File.Exists(path))
+            File.Open(path, new FileStreamOptions { Mode = FileMode.OpenOrCreate, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite }).Dispose();
+
+        var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = path, Pooling = false, DefaultTimeout = 30 }.ToString());
+        try
+        {
+            connection.Open();
+            Execute(connection, """
+                pragma journal_mode = wal;
+                pragma synchronous = full;
+                create table if not exists documents (kind text not null, key text not null, document blob not null, primary key (kind, key)) without rowid;
+                create table if not exists slots (bucket text not null, place integer not null, free_at integer not null, in_flight integer not null, primary key (bucket, place)) without rowid;
+                create index if not exists slots_by_time on slots (bucket, free_at);
+                """);
+            return new SqliteState(connection);
+        }
+        catch
+        {
+            connection.Dispose();
+            throw;
+        }
+    }
+
+    public Task<byte[]?> ReadAsync(string kind, string key, CancellationToken cancel) => Alone(() =>
+    {
+        using var command = Command("select document from documents where kind = $kind and key = $key", ("$kind", kind), ("$key", key));
+        return command.ExecuteScalar() as byte[];
+    }, cancel);
+
+    public Task WriteAsync(string kind, string key, byte[] document, CancellationToken cancel) => Alone(() =>
+    {
+        using var command = Command(
+            "insert into documents (kind, key, document) values ($kind, $key, $document) on conflict do update set document = excluded.document",
+            ("$kind", kind), ("$key", key), ("$document", document));
+        return command.ExecuteNonQuery();
+    }, cancel);
+
+    public Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) => Alone<IReadOnlyList<byte[]>>(() =>
+    {
+        using var command = Command(
+            "select document from documents where kind = $kind and substr(key, 1, length($prefix)) = $prefix order by key",
+            ("$kind", kind), ("$prefix", prefix));
+        using var rows = command.ExecuteReader();
+        var documents = new List<byte[]>();
+        while (rows.Read())
+            documents.Add((byte[])rows[0]);
+        return documents;
+    }, cancel);
+
+    public Task<SlotAnswer> TakeSlotsAsync(IReadOnlyList<SlotWindow> windows, DateTimeOffset now, Func<SlotWindow, DateTimeOffset> heldUntil, IReadOnlyList<SlotReturn> givenBack, CancellationToken cancel) => Alone(() =>
+    {
+        using var transaction = _connection.BeginTransaction(deferred: false);
+        foreach (var (slot, freeAt) in givenBack)
+            SetSlot(slot, freeAt, inFlight: false);
+
+        var taken = new List<Slot>();
+        foreach (var window in windows)
+        {
+            if (FreePlace(window, now) is { } place)
+            {
+                taken.Add(new Slot(window, place));
+                continue;
+            }
+
+            var wait = UntilFree(window, now);
+            transaction.Commit();
+            return new SlotAnswer([], wait, window);
+        }
+
+        foreach (var slot in taken)
+            SetSlot(slot, heldUntil(slot.Window), inFlight: true);
+        transaction.Commit();
+        return new SlotAnswer(taken, TimeSpan.Zero, null);
+    }, cancel);
+
+    public ValueTask DisposeAsync()
+    {
+        _connection.Dispose();
+        _gate.Dispose();
+        return ValueTask.CompletedTask;
+    }
+
+    private int? FreePlace(SlotWindow window, DateTimeOffset now)
+    {
+        using var free = Command(
+            "select place from slots where bucket = $bucket and place < $count and free_at <= $now order by free_at limit 1",
+            ("$bucket", window.Bucket), ("$count", window.Count), ("$now", now.UtcTicks));
+        if (free.ExecuteScalar() is long place)
+            return (int)place;
+
+        using var next = Command("select coalesce(max(place) + 1, 0) from slots where bucket = $bucket", ("$bucket", window.Bucket));
+        var unused = (int)(long)next.ExecuteScalar()!;
+        return unused < window.Count ? unused : null;
+    }
+
+    private TimeSpan UntilFree(SlotWindow window, DateTimeOffset now)
+    {
+        using var earliest = Command(
+            "select free_at from slots where bucket = $bucket and place < $count and in_flight = 0 order by free_at limit 1",
+            ("$bucket", window.Bucket), ("$count", window.Count));
+        return earliest.ExecuteScalar() is long ticks ? new DateTimeOffset(ticks, TimeSpan.Zero) - now : s_lookAgain;
+    }
+
+    private void SetSlot(Slot slot, DateTimeOffset freeAt, bool inFlight)
+    {
+        using var command = Command(
+            "insert into slots (bucket, place, free_at, in_flight) values ($bucket, $place, $free, $flight) on conflict do update set free_at = excluded.free_at, in_flight = excluded.in_flight",
+            ("$bucket", slot.Window.Bucket), ("$place", slot.Place), ("$free", freeAt.UtcTicks), ("$flight", inFlight ? 1 : 0));
+        command.ExecuteNonQuery();
+    }
+
+    private SqliteCommand Command(string sql, params ReadOnlySpan<(string Name, object Value)> values)
+    {
+        var command = _connection.CreateCommand();
+        command.CommandText = sql;
+        foreach (var (name, value) in values)
+            command.Parameters.AddWithValue(name, value);
+        return command;
+    }
+
+    private async Task<T> Alone<T>(Func<T> work, CancellationToken cancel)
+    {
+        await _gate.WaitAsync(cancel);
+        try
+        {
+            return work();
+        }
+        finally
+        {
+            _gate.Release();
+        }
+    }
+
+    private static void Execute(SqliteConnection connection, string sql)
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        command.ExecuteNonQuery();
+    }
+}

@@ -1,0 +1,118 @@
+using System.Globalization;
+using System.Runtime.InteropServices;
+using System.Text;
+using DuckDB.NET.Native;
+
+namespace Cursiva.Core.Tables;
+
+/// <summary>
+/// The embedded SQL engine, in memory, spilling to a folder of its own. One thread: ties, unordered results and floating sums
+/// must not differ from one run to the next (promise 10).
+/// </summary>
+public sealed class Database : IDisposable
+{
+    private readonly DuckDBDatabase _database;
+    private readonly DuckDBNativeConnection _connection;
+
+    /// <param name="spillFolder">Takes what does not fit into memory; must exist.</param>
+    /// <param name="memory">Bytes that the engine's buffers may take.</param>
+    /// <exception cref="SqlException">The engine does not start.</exception>
+    public Database(string spillFolder, long memory)
+    {
+        if (NativeMethods.Startup.DuckDBOpen(":memory:", out _database) != DuckDBState.Success
+            || NativeMethods.Startup.DuckDBConnect(_database, out _connection) != DuckDBState.Success)
+        {
+            throw new SqlException("the SQL engine does not start", null);
+        }
+
+        Execute($"""
+            set errors_as_json = true;
+            set autoinstall_known_extensions = false;
+            set autoload_known_extensions = false;
+            set allow_persistent_secrets = false;
+            set threads = 1;
+            set preserve_insertion_order = true;
+            set memory_limit = '{(memory / (1024 * 1024)).ToString(CultureInfo.InvariantCulture)}MiB';
+            set temp_directory = {Literal(spillFolder)};
+            set TimeZone = 'UTC';
+            """);
+    }
+
+    /// <summary>From now on SQL reads and writes no file, loads no extension and changes no setting.</summary>
+    public void Confine() => Execute("set enable_external_access = false; set lock_configuration = true;");
+
+    /// <summary>Runs SQL of ours.</summary>
+    /// <exception cref="SqlException">It failed.</exception>
+    public void Execute(string sql)
+    {
+        var state = NativeMethods.Query.DuckDBQuery(_connection, sql, out var result);
+        try
+        {
+            if (state != DuckDBState.Success)
+                throw SqlException.Of(ErrorOf(ref result));
+        }
+        finally
+        {
+            NativeMethods.Query.DuckDBDestroyResult(ref result);
+        }
+    }
+
+    /// <summary>Checks that a query can be bound, without running it.</summary>
+    /// <exception cref="SqlException">It cannot; the place is in the query's text.</exception>
+    public void Prepare(string sql)
+    {
+        var state = NativeMethods.PreparedStatements.DuckDBPrepare(_connection, sql, out var statement);
+        using (statement)
+        {
+            if (state != DuckDBState.Success)
+                throw SqlException.Of(NativeMethods.PreparedStatements.DuckDBPrepareError(statement));
+        }
+    }
+
+    /// <summary>Runs a query whose columns are all text, and reads its result as it is computed.</summary>
+    /// <exception cref="SqlException">It failed.</exception>
+    public TextRows Query(string sql)
+    {
+        var state = NativeMethods.PreparedStatements.DuckDBPrepare(_connection, sql, out var statement);
+        using (statement)
+        {
+            if (state != DuckDBState.Success)
+                throw SqlException.Of(NativeMethods.PreparedStatements.DuckDBPrepareError(statement));
+            if (NativeMethods.PreparedStatements.DuckDBExecutePreparedStreaming(statement, out var result) != DuckDBState.Success)
+            {
+                var error = ErrorOf(ref result);
+                NativeMethods.Query.DuckDBDestroyResult(ref result);
+                throw SqlException.Of(error);
+            }
+
+            return new TextRows(result);
+        }
+    }
+
+    /// <summary>The rows of a small result, as text.</summary>
+    public List<string?[]> All(string sql)
+    {
+        using var rows = Query(sql);
+        var all = new List<string?[]>();
+        while (rows.Read())
+            all.Add([.. Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? null : Encoding.UTF8.GetString(rows.Value(column)))]);
+        return all;
+    }
+
+    /// <summary>Begins adding rows to a table whose columns are all text.</summary>
+    internal TextAppender Append(string schema, string table, int columns) => new(_connection, schema, table, columns);
+
+    /// <summary>A text as an SQL literal.</summary>
+    public static string Literal(string text) => "'" + text.Replace("'", "''") + "'";
+
+    /// <summary>A name as a quoted SQL identifier.</summary>
+    public static string Quoted(string name) => "\"" + name.Replace("\"", "\"\"") + "\"";
+
+    public void Dispose()
+    {
+        _connection.Dispose();
+        _database.Dispose();
+    }
+
+    private static string ErrorOf(ref DuckDBResult result) => NativeMethods.Query.DuckDBResultError(ref result);
+}

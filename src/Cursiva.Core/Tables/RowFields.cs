@@ -1,0 +1,56 @@
+using System.Text;
+using System.Text.Json;
+
+namespace Cursiva.Core.Tables;
+
+/// <summary>The fields of the objects at one place of the rows, in the order in which they were first seen.</summary>
+internal sealed class RowFields
+{
+    private readonly List<RowField> _fields = [];
+
+    public bool Any => _fields.Count > 0;
+
+    /// <summary>The field of a name; rows mostly have the same fields in the same order, so it is looked for behind the last one.</summary>
+    /// <param name="raw">The name as it stands between its quotes.</param>
+    /// <param name="expected">Where it is looked for first; moved behind it.</param>
+    /// <returns>The field, or null when no row had it yet.</returns>
+    public RowField? Find(ReadOnlySpan<byte> raw, ref int expected)
+    {
+        for (var tried = 0; tried < _fields.Count; tried++)
+        {
+            if (expected >= _fields.Count)
+                expected = 0;
+            var field = _fields[expected++];
+            if (raw.SequenceEqual(field.Raw))
+                return field;
+        }
+
+        return null;
+    }
+
+    /// <summary>Adds a field; one whose name is the same written otherwise shares its column.</summary>
+    public RowField Add(ReadOnlySpan<byte> raw)
+    {
+        var name = Unescape(raw);
+        var same = _fields.Find(field => field.Name == name);
+        var added = new RowField(raw.ToArray(), name, same?.Inside ?? new RowFields()) { Column = same?.Column, TakesWhole = same?.TakesWhole ?? false };
+        _fields.Add(added);
+        return added;
+    }
+
+    private static string Unescape(ReadOnlySpan<byte> raw)
+    {
+        byte[] quoted = [(byte)'"', .. raw, (byte)'"'];
+        var reader = new Utf8JsonReader(quoted);
+        reader.Read();
+        try
+        {
+            return reader.GetString()!;
+        }
+        catch (InvalidOperationException)
+        {
+            // Half of a surrogate pair cannot be a name in SQL; its escaped form can.
+            return Encoding.UTF8.GetString(raw);
+        }
+    }
+}

@@ -1,0 +1,195 @@
+using System.Buffers;
+using System.Text;
+using System.Text.Json;
+
+namespace Cursiva.Core.Tables;
+
+/// <summary>
+/// Walks over landed rows, whose grammar was checked when they came, notes what the columns hold and, when it has an appender,
+/// fills the table. Numbers stay the text they are.
+/// </summary>
+internal sealed class RowWalker(RowShape shape, TextAppender? appender, int columns)
+{
+    private byte[] _text = new byte[1024];
+    private long _row;
+
+    /// <summary>Names that stood twice in one row; the last value counts.</summary>
+    public long Twice { get; private set; }
+
+    /// <summary>A column was found that the table does not have, or has in another form: it must be filled anew.</summary>
+    public bool Outgrown { get; private set; }
+
+    /// <summary>Walks over the rows of a page; stops early once <see cref="Outgrown"/>.</summary>
+    /// <exception cref="TableException">A text cannot be kept.</exception>
+    public void Walk(ReadOnlySpan<byte> lines)
+    {
+        var at = 0;
+        while (at < lines.Length && !(Outgrown && appender is not null))
+        {
+            _row++;
+            at = Object(lines, at, shape.Top, "") + 1;
+            if (!Outgrown)
+                appender?.EndRow();
+        }
+    }
+
+    // Rows are compact: no white space outside strings. Returns the place behind the object.
+    private int Object(ReadOnlySpan<byte> json, int at, RowFields fields, string path)
+    {
+        var expected = 0;
+        at++;
+        if (json[at] == '}')
+            return at + 1;
+        while (true)
+        {
+            var end = StringEnd(json, at);
+            var raw = json[(at + 1)..end];
+            var field = fields.Find(raw, ref expected) ?? fields.Add(raw);
+            at = Value(json, end + 2, field, path);
+            if (json[at++] == '}')
+                return at;
+        }
+    }
+
+    private int Value(ReadOnlySpan<byte> json, int at, RowField field, string path)
+    {
+        switch (json[at])
+        {
+            case (byte)'{' when field.Inside.Any || (shape.FindsColumns && !field.TakesWhole):
+                return Object(json, at, field.Inside, path + field.Name + "_");
+            case (byte)'{' or (byte)'[':
+            {
+                var end = NestedEnd(json, at);
+                Take(field, path, ValueKinds.Json, json[at..end]);
+                return end;
+            }
+
+            case (byte)'"':
+            {
+                var end = StringEnd(json, at) + 1;
+                if (!Skips(field))
+                    TakeText(field, path, json[at..end]);
+                return end;
+            }
+
+            case (byte)'n':
+                if (!Skips(field))
+                    TakeNull(field, path);
+                return at + 4;
+            case (byte)'t':
+                Take(field, path, ValueKinds.Boolean, json.Slice(at, 4));
+                return at + 4;
+            case (byte)'f':
+                Take(field, path, ValueKinds.Boolean, json.Slice(at, 5));
+                return at + 5;
+            default:
+            {
+                var length = json[at..].IndexOfAny((byte)',', (byte)'}');
+                var number = json.Slice(at, length);
+                if (!Skips(field))
+                {
+                    ColumnOf(field, path).SeeNumber(number);
+                    Take(field, path, ValueKinds.None, number);
+                }
+
+                return at + length;
+            }
+        }
+    }
+
+    private bool Skips(RowField field) => field.Column is null && !shape.FindsColumns;
+
+    private FoundColumn ColumnOf(RowField field, string path) => field.Column ??= shape.AddColumn(path + field.Name);
+
+    private void Take(RowField field, string path, ValueKinds kind, ReadOnlySpan<byte> value)
+    {
+        if (Skips(field))
+            return;
+        var column = ColumnOf(field, path);
+        column.See(kind);
+        Put(column, value);
+    }
+
+    private void TakeText(RowField field, string path, ReadOnlySpan<byte> quoted)
+    {
+        var column = ColumnOf(field, path);
+        column.See(ValueKinds.Text);
+        if (column.KeepsQuotes)
+            Put(column, quoted);
+        else if (quoted.Contains((byte)'\\'))
+            Put(column, Unescape(quoted, column));
+        else
+            Put(column, quoted[1..^1]);
+    }
+
+    private void TakeNull(RowField field, string path)
+    {
+        var column = ColumnOf(field, path);
+        if (column.Place >= columns)
+            Outgrown = true;
+        else if (appender?.SetNull(column.Place) == true)
+            Twice++;
+    }
+
+    private void Put(FoundColumn column, ReadOnlySpan<byte> value)
+    {
+        if (column.Place >= columns || (column.IsMixed && !column.KeepsQuotes && !IsDeclaredText(column)))
+            Outgrown = true;
+        else if (appender?.Set(column.Place, value) == true)
+            Twice++;
+    }
+
+    private bool IsDeclaredText(FoundColumn column) => !shape.FindsColumns && shape.Declared[column.Place].Type != Jobs.ColumnType.Json;
+
+    private ReadOnlySpan<byte> Unescape(ReadOnlySpan<byte> quoted, FoundColumn column)
+    {
+        if (_text.Length < quoted.Length)
+            _text = new byte[quoted.Length * 2];
+        var reader = new Utf8JsonReader(quoted);
+        reader.Read();
+        try
+        {
+            return _text.AsSpan(0, reader.CopyString(_text));
+        }
+        catch (InvalidOperationException)
+        {
+            throw new TableException($"column '{column.Name}' has half of a surrogate pair in row {_row}: {Encoding.UTF8.GetString(quoted)[..Math.Min(80, quoted.Length)]}");
+        }
+    }
+
+    // The place of the closing quote.
+    private static int StringEnd(ReadOnlySpan<byte> json, int open)
+    {
+        var at = open + 1;
+        while (true)
+        {
+            at += json[at..].IndexOfAny((byte)'"', (byte)'\\');
+            if (json[at] == '"')
+                return at;
+            at += 2;
+        }
+    }
+
+    private static int NestedEnd(ReadOnlySpan<byte> json, int at)
+    {
+        var depth = 0;
+        while (true)
+        {
+            switch (json[at])
+            {
+                case (byte)'"':
+                    at = StringEnd(json, at);
+                    break;
+                case (byte)'{' or (byte)'[':
+                    depth++;
+                    break;
+                case (byte)'}' or (byte)']':
+                    if (--depth == 0)
+                        return at + 1;
+                    break;
+            }
+
+            at++;
+        }
+    }
+}

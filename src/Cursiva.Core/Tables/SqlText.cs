@@ -1,0 +1,51 @@
+using System.Text.Json;
+
+namespace Cursiva.Core.Tables;
+
+/// <summary>What can be said of a query before any row is there.</summary>
+/// <param name="Tables">The tables it reads, other than those it names itself, with the place of the first mention.</param>
+public sealed record SqlText(IReadOnlyList<(string Name, int Position)> Tables)
+{
+    /// <summary>Reads a query; it must be one SELECT.</summary>
+    /// <exception cref="SqlException">It is something else, or no SQL.</exception>
+    public static SqlText Read(Database database, string sql)
+    {
+        if (string.IsNullOrWhiteSpace(sql))
+            throw new SqlException("there is no SQL", 0);
+        var json = database.All($"select json_serialize_sql({Database.Literal(sql)})::varchar")[0][0]!;
+        using var document = JsonDocument.Parse(json);
+        var root = document.RootElement;
+        if (root.GetProperty("error").GetBoolean())
+        {
+            var message = root.GetProperty("error_message").GetString()!;
+            int? position = root.TryGetProperty("position", out var place) && int.TryParse(place.GetString(), out var number) ? number : null;
+            throw new SqlException(position is null ? "only SELECT is allowed here" : message, position);
+        }
+
+        if (root.GetProperty("statements").GetArrayLength() != 1)
+            throw new SqlException("there is more than one statement", null);
+
+        var tables = new List<(string, int)>();
+        var own = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
+        Gather(root, tables, own);
+        return new SqlText([.. tables.Where(table => !own.Contains(table.Item1)).DistinctBy(table => table.Item1.ToUpperInvariant())]);
+    }
+
+    private static void Gather(JsonElement element, List<(string, int)> tables, HashSet<string> own)
+    {
+        if (element.ValueKind == JsonValueKind.Array)
+        {
+            foreach (var item in element.EnumerateArray())
+                Gather(item, tables, own);
+        }
+
+        if (element.ValueKind != JsonValueKind.Object)
+            return;
+        if (element.TryGetProperty("type", out var type) && type.ValueKind == JsonValueKind.String && type.GetString() == "BASE_TABLE" && element.GetProperty("schema_name").GetString() is "" or "main")
+            tables.Add((element.GetProperty("table_name").GetString()!, element.TryGetProperty("query_location", out var place) && place.TryGetInt32(out var position) ? position : 0));
+        if (element.TryGetProperty("cte_map", out var named) && named.TryGetProperty("map", out var map))
+            own.UnionWith(map.EnumerateArray().Select(entry => entry.GetProperty("key").GetString()!));
+        foreach (var property in element.EnumerateObject())
+            Gather(property.Value, tables, own);
+    }
+}
