@@ -1,0 +1,30 @@
+using System.CommandLine;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary>Options that several commands have.</summary>
+internal sealed class CommonOptions
+{
+    public Argument<string> Job { get; } = new("JOB") { Description = "the job file, NAME.cursiva.yaml" };
+
+    public Option<string[]> InputsFrom { get; } = new("--inputs-from") { Description = "a YAML or JSON file with values of inputs; may be repeated", DefaultValueFactory = _ => [] };
+
+    public Option<string[]> Input { get; } = new("--input") { Description = "NAME=VALUE, the value of an input; may be repeated", DefaultValueFactory = _ => [] };
+
+    public Option<string?> State { get; } = new("--state") { Description = "the folder of landings and records [otherwise CURSIVA_STATE or ~/.local/state/cursiva]" };
+
+    public Option<string[]> Log { get; } = new("--log") { Description = "plain, json or debug; debug may stand beside another", DefaultValueFactory = _ => ["plain"], AllowMultipleArgumentsPerToken = false };
+
+    public Option<string> Format { get; } = new("--format") { Description = "table or json", DefaultValueFactory = _ => "table" };
+
+    public CommonOptions()
+    {
+        Log.AcceptOnlyFromAmong("plain", "json", "debug");
+        Format.AcceptOnlyFromAmong("table", "json");
+        Input.Validators.Add(result =>
+        {
+            foreach (var token in result.Tokens.Where(token => token.Value.IndexOf('=', StringComparison.Ordinal) < 1))
+                result.AddError($"--input '{token.Value}' is not NAME=VALUE");
+        });
+    }
+}

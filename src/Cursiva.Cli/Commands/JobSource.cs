@@ -1,0 +1,19 @@
+using System.CommandLine;
+using Cursiva.Core.Jobs;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary>The job that a command line names, with the inputs that it gives.</summary>
+internal sealed record JobSource(string Path, GivenInputs Inputs)
+{
+    public static JobSource Of(ParseResult parsed, CommonOptions options, Func<string, string?> environment) => new(
+        parsed.GetValue(options.Job)!,
+        new GivenInputs(
+            parsed.GetValue(options.InputsFrom)!,
+            [.. parsed.GetValue(options.Input)!.Select(text => KeyValuePair.Create(text[..text.IndexOf('=', StringComparison.Ordinal)], text[(text.IndexOf('=', StringComparison.Ordinal) + 1)..]))],
+            environment));
+
+    /// <summary>Reads the job with its relative times told from a start.</summary>
+    /// <exception cref="JobMistakesException">The job has mistakes.</exception>
+    public Job Read(DateTimeOffset start) => JobReader.Read(Path, Inputs, start);
+}

@@ -1,0 +1,72 @@
+using System.CommandLine;
+using Cursiva.Cli.Rendering;
+using Cursiva.Core.Checks;
+using Cursiva.Core.Files;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Runs;
+using Cursiva.Core.Secrets;
+using Cursiva.Core.State;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary><c>cursiva run JOB</c>.</summary>
+internal sealed class RunCommand(Shutdown shutdown)
+{
+    private readonly CommonOptions _common = new();
+    private readonly Option<bool> _new = new("--new") { Description = "begin a new run, whatever was stopped" };
+    private readonly Option<bool> _resume = new("--resume") { Description = "go on with the stopped run, however old, or refuse" };
+
+    public Command Build()
+    {
+        var command = new Command("run", "Run a job, or go on with a run that was stopped.")
+        {
+            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _common.State, _common.Log, _common.Format,
+        };
+        command.Validators.Add(result =>
+        {
+            if (result.GetValue(_new) && result.GetValue(_resume))
+                result.AddError("--new and --resume exclude each other");
+        });
+        command.SetAction(async (parsed, cancel) =>
+        {
+            Func<string, string?> environment = Environment.GetEnvironmentVariable;
+            var choice = parsed.GetValue(_new) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
+            var log = parsed.GetValue(_common.Log)!;
+            var view = new ViewChoice(log.Contains("json"), log.Contains("debug"), parsed.GetValue(_common.Format) == "json");
+            var summary = await ExecuteAsync(JobSource.Of(parsed, _common, environment), choice, parsed.GetValue(_common.State), environment, view, cancel);
+            return (int)summary;
+        });
+        return command;
+    }
+
+    /// <summary>Runs a job, shows how it goes and how it ended.</summary>
+    /// <returns>The exit code.</returns>
+    public async Task<Outcome> ExecuteAsync(JobSource source, StartChoice choice, string? stateFolder, Func<string, string?> environment, ViewChoice view, CancellationToken cancel)
+    {
+        var redactor = new Redactor();
+        var terminal = new Terminal(redactor, environment);
+        var clock = TimeProvider.System;
+        try
+        {
+            var mistakes = JobCheck.Check(source.Read(clock.GetUtcNow()));
+            if (mistakes.Count > 0)
+                throw new JobMistakesException(mistakes);
+
+            var options = new RunOptions(choice, StateFolder.Find(stateFolder, environment), new Disk(), clock, redactor, environment, Holder(clock));
+            using var watch = RunView.For(terminal, clock, view);
+            var summary = await new JobRun(options, watch).ExecuteAsync(source.Read, cancel);
+            if (summary.Outcome == Outcome.Interrupted)
+                summary = summary with { Outcome = shutdown.Outcome };
+            watch.Dispose();
+            new SummaryView(terminal, view).Show(summary, source.Path);
+            return summary.Outcome;
+        }
+        catch (JobMistakesException error)
+        {
+            return MistakesView.Show(terminal.Error, terminal.ErrorIsTerminal, error.Mistakes);
+        }
+    }
+
+    private static string Holder(TimeProvider clock) => $"process {Environment.ProcessId} on {Environment.MachineName}, since {clock.GetUtcNow():yyyy-MM-dd HH:mm:ss}Z";
+}

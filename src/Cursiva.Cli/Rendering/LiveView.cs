@@ -1,0 +1,165 @@
+using Cursiva.Core.Http;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Pulls;
+using Cursiva.Core.Reports;
+using Spectre.Console;
+using Spectre.Console.Rendering;
+
+namespace Cursiva.Cli.Rendering;
+
+/// <summary>Shows a run on a terminal: a line a pull, drawn again five times a second, and what it waits for below.</summary>
+internal sealed class LiveView : IRunView
+{
+    private static readonly TimeSpan s_frame = TimeSpan.FromMilliseconds(200);
+
+    private readonly IAnsiConsole _console;
+    private readonly TimeProvider _clock;
+    private readonly Lock _gate = new();
+    private readonly List<Speed> _pulls = [];
+    private readonly List<string> _messages = [];
+    private readonly CancellationTokenSource _ending = new();
+    private readonly Task _drawing;
+    private Speed? _current;
+    private string _doing = "";
+    private string _waiting = "";
+    private long _waitingUntil;
+
+    public LiveView(IAnsiConsole console, TimeProvider clock)
+    {
+        _console = console;
+        _clock = clock;
+        _drawing = Task.Run(DrawAsync);
+    }
+
+    public void Began(int run, bool goesOn, string reason) => Say($"[bold]{(goesOn ? "Going on with" : "Beginning")} run {run}[/]: {Markup.Escape(reason)}");
+
+    public void PullBegan(PullProgress pull)
+    {
+        lock (_gate)
+            _pulls.Add(_current = new Speed(pull, _clock));
+    }
+
+    public void PullEnded(PullProgress pull)
+    {
+        lock (_gate)
+            _current = null;
+    }
+
+    public void Doing(string what)
+    {
+        lock (_gate)
+            _doing = what;
+    }
+
+    public void Wrote(WrittenFile file)
+    {
+    }
+
+    public void Warned(string what) => Say($"[yellow]Note:[/] {Markup.Escape(what)}");
+
+    public void Answered(Request request, int status, TimeSpan took)
+    {
+    }
+
+    public void Retrying(Request request, string reason, int attempt, TimeSpan delay) =>
+        Say($"[yellow]{Markup.Escape(reason)}[/], attempt {attempt}; next in {Durations.ForPeople(delay)}: {Markup.Escape(request.ToString())}");
+
+    public void Waiting(string limit, TimeSpan delay)
+    {
+        lock (_gate)
+        {
+            _waiting = limit;
+            _waitingUntil = _clock.GetTimestamp() + (long)(delay.TotalSeconds * _clock.TimestampFrequency);
+        }
+    }
+
+    public void Waited(TimeSpan waited)
+    {
+    }
+
+    public void SignedIn(string identity, TimeSpan lifetime) => Say($"Signed in as {Markup.Escape(identity)}; the token is good for {Durations.ForPeople(lifetime)}");
+
+    public void Dispose()
+    {
+        if (_ending.IsCancellationRequested)
+            return;
+        _ending.Cancel();
+        _drawing.GetAwaiter().GetResult();
+        _ending.Dispose();
+    }
+
+    private void Say(string markup)
+    {
+        lock (_gate)
+            _messages.Add(markup);
+    }
+
+    private Task DrawAsync() => _console.Live(new Text("")).AutoClear(false).Overflow(VerticalOverflow.Crop).StartAsync(async live =>
+    {
+        while (true)
+        {
+            var last = _ending.IsCancellationRequested;
+            live.UpdateTarget(Draw(last));
+            if (last)
+                return;
+            try
+            {
+                await Task.Delay(s_frame, _clock, _ending.Token);
+            }
+            catch (OperationCanceledException)
+            {
+                // Once more, with the last state.
+            }
+        }
+    });
+
+    private Rows Draw(bool last)
+    {
+        lock (_gate)
+        {
+            // The newest messages; a terminal has room for few.
+            List<IRenderable> lines = [.. _messages.TakeLast(8).Select(message => new Markup(message))];
+            if (_pulls.Count > 0)
+                lines.Add(Table());
+            if (!last && _clock.GetTimestamp() < _waitingUntil)
+                lines.Add(new Markup($"[grey]waiting for {Markup.Escape(_waiting)}[/]"));
+            else if (!last && _doing.Length > 0)
+                lines.Add(new Markup($"[grey]{Markup.Escape(_doing)}[/]"));
+            return new Rows(lines);
+        }
+    }
+
+    private Table Table()
+    {
+        var table = new Table { Border = TableBorder.Simple };
+        table.AddColumn("pull");
+        table.AddColumn("strand");
+        foreach (var title in new[] { "pages", "rows", "of", "rows/s", "left" })
+            table.AddColumn(new TableColumn(title).RightAligned());
+        foreach (var speed in _pulls)
+        {
+            var (rate, left) = speed.Measure();
+            var going = speed == _current;
+            var total = speed.Pull.Total;
+            table.AddRow(
+                Markup.Escape(speed.Pull.Pull),
+                going ? Bar(speed.Pull.Rows, total) : "[green]complete[/]",
+                $"{speed.Pull.Pages:N0}",
+                $"{speed.Pull.Rows:N0}",
+                total is { } all ? $"{all:N0}" : "",
+                going ? $"{rate:N0}" : "",
+                going && left is { } span ? Durations.ForPeople(span) : "");
+        }
+
+        return table;
+    }
+
+    private static string Bar(long rows, long? total)
+    {
+        if (total is not > 0)
+            return "1 of 1";
+        const int Width = 20;
+        var filled = (int)Math.Clamp(rows * Width / total.Value, 0, Width);
+        return $"[blue]{new string('█', filled)}[/][grey]{new string('░', Width - filled)}[/]";
+    }
+}

@@ -1,0 +1,114 @@
+using Cursiva.Core.Http;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Pulls;
+using Cursiva.Core.Reports;
+using Serilog;
+using Serilog.Core;
+using Serilog.Events;
+using Serilog.Formatting;
+using Serilog.Formatting.Compact;
+using Serilog.Formatting.Display;
+
+namespace Cursiva.Cli.Rendering;
+
+/// <summary>Shows a run as dated lines, or as JSON, an object a line.</summary>
+internal sealed class LogView : IRunView
+{
+    private static readonly TimeSpan s_often = TimeSpan.FromSeconds(5);
+    private static readonly TimeSpan s_worthTelling = TimeSpan.FromSeconds(2);
+
+    private readonly Logger _log;
+    private readonly TimeProvider _clock;
+    private readonly Lock _gate = new();
+    private readonly ITimer _ticker;
+    private Speed? _speed;
+
+    public LogView(TextWriter writer, TimeProvider clock, ViewChoice view)
+    {
+        _clock = clock;
+        ITextFormatter format = view.JsonLog ? new RenderedCompactJsonFormatter() : new MessageTemplateTextFormatter("{UtcTimestamp:yyyy-MM-ddTHH:mm:ss}Z {Message:lj}{NewLine}{Exception}");
+        _log = new LoggerConfiguration()
+            .MinimumLevel.Is(view.Debug ? LogEventLevel.Debug : LogEventLevel.Information)
+            .WriteTo.Sink(new WriterSink(format, writer))
+            .CreateLogger();
+        _ticker = clock.CreateTimer(_ => Tick(), null, s_often, s_often);
+    }
+
+    public void Began(int run, bool goesOn, string reason)
+    {
+        if (goesOn)
+            _log.Information("going on with run {Run}: {Reason}", run, reason);
+        else
+            _log.Information("beginning run {Run}: {Reason}", run, reason);
+    }
+
+    public void PullBegan(PullProgress pull)
+    {
+        lock (_gate)
+            _speed = new Speed(pull, _clock);
+        if (pull.RowsBefore > 0)
+            _log.Information("pull {Pull}: goes on behind {Rows} rows that are landed", pull.Pull, pull.RowsBefore);
+        else
+            _log.Information("pull {Pull}: begins", pull.Pull);
+    }
+
+    public void PullEnded(PullProgress pull)
+    {
+        lock (_gate)
+        {
+            if (_speed is not null)
+                _log.Information("pull {Pull}: complete, {Rows} rows on {Pages} pages in {Took}", pull.Pull, pull.Rows, pull.Pages, Durations.ForPeople(_speed.Took));
+            _speed = null;
+        }
+    }
+
+    public void Doing(string what) => _log.Information("{What:l}", what);
+
+    public void Wrote(WrittenFile file) => _log.Information("wrote {Path}: {Rows} rows, {Bytes} bytes", file.Path, file.Rows, file.Bytes);
+
+    public void Warned(string what) => _log.Warning("{What:l}", what);
+
+    public void Answered(Request request, int status, TimeSpan took) =>
+        _log.Debug("{Request:l} answered {Status} in {Milliseconds} ms", request.ToString(), status, Math.Round(took.TotalMilliseconds, 1));
+
+    public void Retrying(Request request, string reason, int attempt, TimeSpan delay) =>
+        _log.Warning("{Request:l}: {Reason:l}; attempt {Attempt} failed, next in {Delay:l}", request.ToString(), reason, attempt, Durations.ForPeople(delay));
+
+    public void Waiting(string limit, TimeSpan delay)
+    {
+        if (delay >= s_worthTelling)
+            _log.Information("waiting {Delay:l} for {Limit:l}", Durations.ForPeople(delay), limit);
+    }
+
+    public void Waited(TimeSpan waited) => _log.Debug("waited {Waited:l}", Durations.ForPeople(waited));
+
+    public void SignedIn(string identity, TimeSpan lifetime) => _log.Information("identity {Identity}: signed in, the token is good for {Lifetime:l}", identity, Durations.ForPeople(lifetime));
+
+    public void Dispose()
+    {
+        _ticker.Dispose();
+        _log.Dispose();
+    }
+
+    private void Tick()
+    {
+        lock (_gate)
+        {
+            if (_speed is not null)
+                _log.Information("pull {Pull}: {Progress:l}", _speed.Pull.Pull, _speed.Line());
+        }
+    }
+
+    private sealed class WriterSink(ITextFormatter format, TextWriter writer) : ILogEventSink
+    {
+        private readonly Lock _gate = new();
+
+        public void Emit(LogEvent logEvent)
+        {
+            using var line = new StringWriter();
+            format.Format(logEvent, line);
+            lock (_gate)
+                writer.Write(line.ToString());
+        }
+    }
+}

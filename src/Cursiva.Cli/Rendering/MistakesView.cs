@@ -1,0 +1,41 @@
+using System.Text.Json;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Spectre.Console;
+
+namespace Cursiva.Cli.Rendering;
+
+/// <summary>Tells the mistakes of a job: for people in blocks, in a pipe a line each.</summary>
+internal static class MistakesView
+{
+    public static Outcome Show(IAnsiConsole console, bool forPeople, IReadOnlyList<Mistake> mistakes)
+    {
+        foreach (var mistake in mistakes)
+        {
+            if (!forPeople)
+            {
+                console.WriteLineAsIs(mistake.ToString());
+                continue;
+            }
+
+            console.MarkupLineInterpolated($"[bold]{mistake.Place}[/]");
+            console.MarkupLineInterpolated($"  [red]{mistake.Found}[/]");
+            console.MarkupLineInterpolated($"  {mistake.Right}");
+        }
+
+        if (forPeople)
+            console.MarkupLineInterpolated($"\n{(mistakes.Count == 1 ? "1 mistake" : $"{mistakes.Count} mistakes")}. Nothing was run.");
+        return OutcomeOf(mistakes);
+    }
+
+    public static Outcome ShowJson(IAnsiConsole console, IReadOnlyList<Mistake> mistakes)
+    {
+        MistakeLine[] lines = [.. mistakes.Select(mistake => new MistakeLine(mistake.Place.File, mistake.Place.Line, mistake.Place.Column, mistake.Found, mistake.Right))];
+        console.WriteLineAsIs(JsonSerializer.Serialize(lines, CliJson.Default.MistakeLineArray));
+        return OutcomeOf(mistakes);
+    }
+
+    // Inputs of the command line are no part of the file.
+    private static Outcome OutcomeOf(IReadOnlyList<Mistake> mistakes) =>
+        mistakes.All(mistake => mistake.Place.File == "--input") ? Outcome.WrongCommandLine : Outcome.JobFileWrong;
+}

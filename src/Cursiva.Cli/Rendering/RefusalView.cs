@@ -1,0 +1,28 @@
+using Cursiva.Core.Refusals;
+using Spectre.Console;
+
+namespace Cursiva.Cli.Rendering;
+
+/// <summary>Tells a refusal: what happened, the other side's words, the likely cause, the next step.</summary>
+internal static class RefusalView
+{
+    /// <param name="goOn">The command that goes on from the last checkpoint, when there is something to go on with.</param>
+    public static void Show(Terminal terminal, Refusal refusal, string? goOn)
+    {
+        terminal.Error.MarkupLineInterpolated($"[red]cursiva:[/] [bold]{refusal.What}[/]");
+        Line(terminal, "request", refusal.Request);
+        Line(terminal, "answer", refusal.Quote);
+        Line(terminal, "cause", refusal.Cause);
+        Line(terminal, "next", refusal.NextStep);
+        Line(terminal, "go on", goOn);
+    }
+
+    private static void Line(Terminal terminal, string title, string? text)
+    {
+        if (text is null)
+            return;
+        var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Width = 9, Padding = new Padding(2, 0, 0, 0) }).AddColumn(new GridColumn { Padding = new Padding(1, 0, 0, 0) });
+        grid.AddRow(new Text(title + ":"), new Text(text));
+        terminal.Error.Write(grid);
+    }
+}

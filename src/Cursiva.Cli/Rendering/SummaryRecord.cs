@@ -1,0 +1,20 @@
+namespace Cursiva.Cli.Rendering;
+
+/// <summary>The summary of a run, as JSON tells it. Times are in seconds.</summary>
+internal sealed record SummaryRecord(
+    int Run,
+    int ExitCode,
+    string? What,
+    string? Cause,
+    string? NextStep,
+    IReadOnlyList<SummaryRecord.PullLine> Pulls,
+    long Requests,
+    long Retries,
+    double Waited,
+    double Took,
+    IReadOnlyList<SummaryRecord.FileLine> Files)
+{
+    internal sealed record PullLine(string Pull, long Rows, long Pages, long RowsBefore);
+
+    internal sealed record FileLine(string Path, long Rows, long Bytes);
+}

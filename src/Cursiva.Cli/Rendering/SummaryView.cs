@@ -1,0 +1,73 @@
+using System.Text.Json;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Runs;
+using Spectre.Console;
+
+namespace Cursiva.Cli.Rendering;
+
+/// <summary>Tells how a run ended: the counts and files on stdout, what went wrong on stderr.</summary>
+internal sealed class SummaryView(Terminal terminal, ViewChoice view)
+{
+    public void Show(RunSummary summary, string jobPath)
+    {
+        if (view.JsonSummary)
+            terminal.Out.WriteLineAsIs(JsonSerializer.Serialize(Record(summary), CliJson.Default.SummaryRecord));
+        else if (summary.Run > 0)
+            ShowCounts(summary);
+        if (summary.Refusal is { } refusal)
+            RefusalView.Show(terminal, refusal, Resumable(summary) ? $"cursiva run {jobPath}" : null);
+    }
+
+    private static bool Resumable(RunSummary summary) => summary.Run > 0 && summary.Pulls.Any(pull => pull.Rows > 0) && summary.Outcome != Outcome.Done;
+
+    private void ShowCounts(RunSummary summary)
+    {
+        var console = terminal.Out;
+        var rows = summary.Pulls.Sum(pull => pull.Rows);
+        var end = summary.Outcome == Outcome.Done ? "[green]done[/]" : "[yellow]stopped[/]";
+        console.MarkupLine($"[bold]Run {summary.Run}[/] {end} after {Durations.ForPeople(summary.Took)}");
+        var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) }).AddColumn();
+        foreach (var pull in summary.Pulls)
+        {
+            var before = pull.RowsBefore > 0 ? $", {pull.RowsBefore:N0} of them landed before the stop" : "";
+            grid.AddRow(new Text(pull.Pull), new Text($"{pull.Rows:N0}"), new Text($"rows on {pull.Pages:N0} {(pull.Pages == 1 ? "page" : "pages")}{before}"));
+        }
+
+        if (summary.Pulls.Count > 1)
+            grid.AddRow(new Text("all"), new Text($"{rows:N0}"), new Text("rows"));
+        grid.AddRow(new Text("requests"), new Text($"{summary.Requests:N0}"), new Text($"{summary.Retries:N0} {(summary.Retries == 1 ? "retry" : "retries")}"));
+        grid.AddRow(new Text("waited"), new Text(Durations.ForPeople(summary.Waited)), new Text("for limits and pauses"));
+        console.Write(grid);
+        if (summary.Files.Count == 0)
+            return;
+
+        var files = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) });
+        foreach (var file in summary.Files)
+            files.AddRow(new Text(Path.GetRelativePath(Environment.CurrentDirectory, file.Path)), new Text($"{file.Rows:N0} rows"), new Text(Size(file.Bytes)));
+        console.MarkupLine("[bold]Written[/]");
+        console.Write(files);
+    }
+
+    /// <summary>A size for people.</summary>
+    public static string Size(long bytes) => bytes switch
+    {
+        < 1000 => $"{bytes} bytes",
+        < 1_000_000 => $"{bytes / 1000.0:0.0} kB",
+        < 1_000_000_000 => $"{bytes / 1_000_000.0:0.0} MB",
+        _ => $"{bytes / 1_000_000_000.0:0.00} GB",
+    };
+
+    private static SummaryRecord Record(RunSummary summary) => new(
+        summary.Run,
+        (int)summary.Outcome,
+        summary.Refusal?.What,
+        summary.Refusal?.Cause,
+        summary.Refusal?.NextStep,
+        [.. summary.Pulls.Select(pull => new SummaryRecord.PullLine(pull.Pull, pull.Rows, pull.Pages, pull.RowsBefore))],
+        summary.Requests,
+        summary.Retries,
+        summary.Waited.TotalSeconds,
+        summary.Took.TotalSeconds,
+        [.. summary.Files.Select(file => new SummaryRecord.FileLine(file.Path, file.Rows, file.Bytes))]);
+}

@@ -1,0 +1,45 @@
+using Cursiva.Core.Secrets;
+using Spectre.Console;
+
+namespace Cursiva.Cli;
+
+/// <summary>Where a command writes: results to <see cref="Out"/>, progress and messages to <see cref="Error"/>; no secret passes.</summary>
+internal sealed class Terminal
+{
+    public Terminal(Redactor redactor, Func<string, string?> environment)
+    {
+        var colours = string.IsNullOrEmpty(environment("NO_COLOR")) && environment("TERM") != "dumb";
+        Out = Make(Console.Out, redactor, !Console.IsOutputRedirected, colours);
+        ErrorWriter = new RedactingWriter(Console.Error, redactor);
+        Error = Make(Console.Error, redactor, !Console.IsErrorRedirected, colours);
+        OutIsTerminal = !Console.IsOutputRedirected;
+        ErrorIsTerminal = !Console.IsErrorRedirected && environment("TERM") != "dumb";
+    }
+
+    public IAnsiConsole Out { get; }
+
+    public IAnsiConsole Error { get; }
+
+    /// <summary>The plain stream behind <see cref="Error"/>.</summary>
+    public TextWriter ErrorWriter { get; }
+
+    public bool OutIsTerminal { get; }
+
+    public bool ErrorIsTerminal { get; }
+
+    private static IAnsiConsole Make(TextWriter writer, Redactor redactor, bool isTerminal, bool colours)
+    {
+        var console = AnsiConsole.Create(new AnsiConsoleSettings
+        {
+            Out = new AnsiConsoleOutput(new RedactingWriter(writer, redactor)),
+            Ansi = isTerminal ? AnsiSupport.Yes : AnsiSupport.No,
+            ColorSystem = isTerminal && colours ? ColorSystemSupport.Standard : ColorSystemSupport.NoColors,
+            Interactive = InteractionSupport.No,
+        });
+
+        // A pipe has no width: nothing that is read by a program may be wrapped.
+        if (!isTerminal)
+            console.Profile.Width = 10_000;
+        return console;
+    }
+}
