@@ -1,4 +1,5 @@
 using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
 
 namespace Cursiva.Core.Pulls;
 
@@ -14,22 +15,25 @@ internal static class JsonSkip
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public static int Value(ReadOnlySpan<byte> bytes, ReadOnlySpan<int> places, int token, int deepest)
     {
+        // Unchecked access: the last place is the end of the page, its byte is zero, and no step is made behind it.
+        ref var page = ref MemoryMarshal.GetReference(bytes);
+        ref var index = ref MemoryMarshal.GetReference(places);
         var depth = 0;
         var objects = 0UL; // bit n tells whether level n is an object
 
     value:
-        var place = places[token];
-        switch (bytes[place])
+        var place = Unsafe.Add(ref index, token);
+        switch (Unsafe.Add(ref page, place))
         {
             case (byte)'"':
-                token += 2;
+                token++;
                 goto after;
             case (byte)'{':
                 if (depth == deepest)
                     throw TooDeep(place, deepest);
                 objects |= 1UL << depth++;
                 token++;
-                if (bytes[places[token]] == '}')
+                if (Unsafe.Add(ref page, Unsafe.Add(ref index, token)) == '}')
                     goto close;
                 goto name;
             case (byte)'[':
@@ -37,11 +41,11 @@ internal static class JsonSkip
                     throw TooDeep(place, deepest);
                 objects &= ~(1UL << depth++);
                 token++;
-                if (bytes[places[token]] == ']')
+                if (Unsafe.Add(ref page, Unsafe.Add(ref index, token)) == ']')
                     goto close;
                 goto value;
             case (byte)'-' or (>= (byte)'0' and <= (byte)'9'):
-                Number(bytes, place);
+                Number(ref page, place);
                 token++;
                 goto after;
             case (byte)'t':
@@ -61,10 +65,10 @@ internal static class JsonSkip
         }
 
     name:
-        if (bytes[places[token]] != '"')
+        if (Unsafe.Add(ref page, Unsafe.Add(ref index, token)) != '"')
             throw Wrong(bytes, places, token, "a name");
-        token += 2;
-        if (bytes[places[token]] != ':')
+        token++;
+        if (Unsafe.Add(ref page, Unsafe.Add(ref index, token)) != ':')
             throw Wrong(bytes, places, token, "a colon");
         token++;
         goto value;
@@ -73,7 +77,7 @@ internal static class JsonSkip
         if (depth == 0)
             return token;
         var inObject = (objects & (1UL << (depth - 1))) != 0;
-        switch (bytes[places[token]])
+        switch (Unsafe.Add(ref page, Unsafe.Add(ref index, token)))
         {
             case (byte)',':
                 token++;
@@ -93,42 +97,40 @@ internal static class JsonSkip
         goto after;
     }
 
-    private static void Number(ReadOnlySpan<byte> bytes, int start)
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
+    private static void Number(ref byte page, int start)
     {
-        var place = start;
-        if (bytes[place] == '-')
-            place++;
-        if (bytes[place] == '0')
-            place++;
-        else if (Digits(bytes, ref place) == 0)
-            throw NotANumber(start);
-
-        if (bytes[place] == '.')
+        ref var at = ref Unsafe.Add(ref page, start);
+        if (at == '-')
+            at = ref Unsafe.Add(ref at, 1);
+        var good = at is >= (byte)'0' and <= (byte)'9';
+        at = ref at == '0' ? ref Unsafe.Add(ref at, 1) : ref Digits(ref at);
+        if (at == '.')
         {
-            place++;
-            if (Digits(bytes, ref place) == 0)
-                throw NotANumber(start);
+            at = ref Unsafe.Add(ref at, 1);
+            good &= at is >= (byte)'0' and <= (byte)'9';
+            at = ref Digits(ref at);
         }
 
-        if (bytes[place] is (byte)'e' or (byte)'E')
+        if (at is (byte)'e' or (byte)'E')
         {
-            place++;
-            if (bytes[place] is (byte)'+' or (byte)'-')
-                place++;
-            if (Digits(bytes, ref place) == 0)
-                throw NotANumber(start);
+            at = ref Unsafe.Add(ref at, 1);
+            if (at is (byte)'+' or (byte)'-')
+                at = ref Unsafe.Add(ref at, 1);
+            good &= at is >= (byte)'0' and <= (byte)'9';
+            at = ref Digits(ref at);
         }
 
-        if (!Ends(bytes[place]))
+        if (!good || !Ends(at))
             throw NotANumber(start);
     }
 
-    private static int Digits(ReadOnlySpan<byte> bytes, ref int place)
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
+    private static ref byte Digits(ref byte at)
     {
-        var start = place;
-        while ((uint)(bytes[place] - '0') <= 9)
-            place++;
-        return place - start;
+        while ((uint)(at - '0') <= 9)
+            at = ref Unsafe.Add(ref at, 1);
+        return ref at;
     }
 
     private static void Literal(ReadOnlySpan<byte> bytes, int place, ReadOnlySpan<byte> word)

@@ -100,8 +100,8 @@ public sealed class PageScanner : IDisposable
         {
             if (At(token) != '"')
                 throw Wrong(token, "a name");
-            var inside = Matching(_page.Content[(_index.Places[token] + 1).._index.Places[token + 1]], depth, active);
-            token += 2;
+            var inside = Matching(StringAt(token), depth, active);
+            token++;
             if (At(token) != ':')
                 throw Wrong(token, "a colon");
             token = Walk(token + 1, depth + 1, inside);
@@ -195,7 +195,7 @@ public sealed class PageScanner : IDisposable
             return null;
         if (At(token) != '"')
             return Scalar(token) is var word && word is "null" or "false" ? null : word;
-        var text = Unescape(_page.Content[(_index.Places[token] + 1).._index.Places[token + 1]]);
+        var text = Unescape(StringAt(token));
         return text.Length == 0 ? null : text;
     }
 
@@ -207,6 +207,16 @@ public sealed class PageScanner : IDisposable
         if (At(token) is (byte)'{' or (byte)'[')
             throw new PageException($"{Shape.Next?.Text} is neither text nor number, at byte {_index.Places[token] + 1}");
         return Encoding.UTF8.GetString(_page.Content[_index.Places[token].._index.Places[token + 1]]).TrimEnd();
+    }
+
+    // What stands between the quotes of the string at a token.
+    private ReadOnlySpan<byte> StringAt(int token)
+    {
+        var start = _index.Places[token] + 1;
+        var end = start;
+        while (_page.Content[end] != '"')
+            end += _page.Content[end] == '\\' ? 2 : 1;
+        return _page.Content[start..end];
     }
 
     private static string Unescape(ReadOnlySpan<byte> inside)

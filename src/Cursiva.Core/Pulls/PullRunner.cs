@@ -83,8 +83,8 @@ public sealed class PullRunner(Pull pull, ApiClient api, PullLanding landing, IR
     // Eight bytes a page are kept, so that a circle of any length ends.
     private void CheckNew(Uri next, Uri current)
     {
-        _seen.Add(XxHash3.HashToUInt64(MemoryMarshal.AsBytes(current.AbsoluteUri.AsSpan())));
-        if (_seen.Contains(XxHash3.HashToUInt64(MemoryMarshal.AsBytes(next.AbsoluteUri.AsSpan()))))
+        _seen.Add(XxHash64.HashToUInt64(MemoryMarshal.AsBytes(current.AbsoluteUri.AsSpan())));
+        if (_seen.Contains(XxHash64.HashToUInt64(MemoryMarshal.AsBytes(next.AbsoluteUri.AsSpan()))))
         {
             throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{pull.Name}' would never end: page {progress.Pages + 1} leads back to a page that was read already")
             {
