@@ -1,5 +1,3 @@
-using System.Text;
-
 namespace Cursiva.Core.Files;
 
 /// <summary>
@@ -32,36 +30,30 @@ public sealed class ProcessLock : IDisposable
                 UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
             });
         }
-        catch (IOException) when (File.Exists(path) && ReadHolder(path) is { } text)
+        catch (IOException) when (File.Exists(path))
         {
-            heldBy = text;
+            heldBy = ReadHolder(path);
             return null;
         }
 
-        stream.SetLength(0);
-        stream.Write(Encoding.UTF8.GetBytes(holder));
-        stream.Flush();
+        File.WriteAllText(HolderPath(path), holder);
         return new ProcessLock(stream);
     }
 
-    public void Dispose()
-    {
-        // Emptied first: a reader never takes the word of a holder that is gone.
-        _stream.SetLength(0);
-        _stream.Dispose();
-    }
+    public void Dispose() => _stream.Dispose();
 
-    private static string? ReadHolder(string path)
+    // A file of its own: one that is locked cannot be read.
+    private static string HolderPath(string path) => path + "-holder";
+
+    private static string ReadHolder(string path)
     {
         try
         {
-            using var stream = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
-            using var reader = new StreamReader(stream, Encoding.UTF8);
-            return reader.ReadToEnd();
+            return File.ReadAllText(HolderPath(path));
         }
         catch (IOException)
         {
-            return null;
+            return "";
         }
     }
 }

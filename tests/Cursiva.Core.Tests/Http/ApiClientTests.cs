@@ -1,0 +1,196 @@
+using System.Net;
+using System.Net.Http.Headers;
+using Cursiva.Core.Apis;
+using Cursiva.Core.Http;
+using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
+using Cursiva.Core.State;
+
+namespace Cursiva.Core.Tests.Http;
+
+public sealed class ApiClientTests : IAsyncLifetime
+{
+    private const string Token = """{"access_token":"t-0001-good","token_type":"bearer","expires_in":"3600"}""";
+
+    private readonly TemporaryFolder _folder = new();
+    private readonly SilentWatch _watch = new();
+    private readonly QuickClock _clock = new();
+    private SqliteState _state = null!;
+
+    public ValueTask InitializeAsync()
+    {
+        _state = SqliteState.Open(_folder["state.db"]);
+        return ValueTask.CompletedTask;
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        await _state.DisposeAsync();
+        _folder.Dispose();
+    }
+
+    [Fact]
+    public async Task A_request_carries_the_token_and_the_headers_of_the_API()
+    {
+        var server = new FakeServer((request, _) => FakeServer.Json(request.Method == HttpMethod.Post ? Token : "{}"));
+        using var answer = await GetAsync(server, "/depots?x=1");
+        server.Requests[1].RequestUri!.AbsoluteUri.ShouldBe("https://api.example/v2/depots?x=1&locale=en");
+        server.Requests[1].Headers.Authorization!.ToString().ShouldBe("Bearer t-0001-good");
+        server.Requests[1].Headers.GetValues("X-Partner").ShouldBe(["7"]);
+        server.Bodies[0].ShouldBe("grant_type=client_credentials&scope=a+b");
+        server.Requests[0].Headers.Authorization!.ToString().ShouldBe("Basic " + Convert.ToBase64String("my%3Aid:s+cr%2Bt%25"u8));
+    }
+
+    [Fact]
+    public async Task Requests_side_by_side_share_one_sign_in()
+    {
+        var server = new FakeServer((request, _) => FakeServer.Json(request.Method == HttpMethod.Post ? Token : "{}"));
+        await using var client = Client(server);
+        await Task.WhenAll(Enumerable.Range(0, 20).Select(async _ => (await client.GetAsync(client.Address("/x"), CancellationToken.None)).Dispose()));
+        _watch.SignIns.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task A_token_is_renewed_before_it_ends()
+    {
+        var server = new FakeServer((request, _) => FakeServer.Json(request.Method == HttpMethod.Post ? Token : "{}"));
+        await using var client = Client(server);
+        (await client.GetAsync(client.Address("/x"), CancellationToken.None)).Dispose();
+        _clock.Pass(TimeSpan.FromMinutes(57));
+        (await client.GetAsync(client.Address("/x"), CancellationToken.None)).Dispose();
+        _watch.SignIns.ShouldBe(1);
+        _clock.Pass(TimeSpan.FromMinutes(1.5)); // 58.5 of 60 minutes: still good, but not for long
+        (await client.GetAsync(client.Address("/x"), CancellationToken.None)).Dispose();
+        _watch.SignIns.ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task After_a_401_one_fresh_token_is_tried_and_no_more()
+    {
+        var refused = 0;
+        var server = new FakeServer((request, _) => request.Method == HttpMethod.Post ? FakeServer.Json(Token) : ++refused == 1 ? FakeServer.Json("{}", 401) : FakeServer.Json("{}"));
+        (await GetAsync(server, "/x")).Dispose();
+        _watch.SignIns.ShouldBe(2);
+
+        var always = new FakeServer((request, _) => FakeServer.Json(request.Method == HttpMethod.Post ? Token : """{"code":"no"}""", request.Method == HttpMethod.Post ? 200 : 401));
+        var error = await Should.ThrowAsync<RefusedException>(() => GetAsync(always, "/x"));
+        always.Requests.Count(request => request.Method == HttpMethod.Get).ShouldBe(2);
+        error.Refusal.Outcome.ShouldBe(Outcome.ApiFailed);
+        error.Refusal.Cause!.ShouldContain("audience or scope");
+        error.Refusal.Quote.ShouldBe("""{"code":"no"}""");
+    }
+
+    [Fact]
+    public async Task Passing_failures_are_retried_with_growing_random_waits_and_then_told()
+    {
+        var server = new FakeServer((_, _) => FakeServer.Json("down", 503));
+        var error = await Should.ThrowAsync<RefusedException>(() => GetAsync(server, "/x", signsIn: false));
+        server.Requests.Count.ShouldBe(6);
+        _watch.Retries.Select(delay => delay.TotalSeconds).ShouldBe([0.25, 0.5, 1, 2, 4]); // half of each bound: the test's dice
+        error.Refusal.Request!.ShouldContain("attempt 6");
+        error.Refusal.NextStep!.ShouldContain("goes on from the last checkpoint");
+    }
+
+    [Fact]
+    public async Task A_pause_that_an_answer_asks_for_is_kept_to_the_second()
+    {
+        var server = new FakeServer((_, number) =>
+        {
+            var answer = FakeServer.Json("{}", number == 1 ? 429 : number == 2 ? 503 : 200);
+            answer.Headers.RetryAfter = number == 1 ? new RetryConditionHeaderValue(TimeSpan.FromSeconds(7)) : number == 2 ? new RetryConditionHeaderValue(_clock.GetUtcNow().AddSeconds(90)) : null;
+            return answer;
+        });
+        var start = _clock.GetUtcNow();
+        (await GetAsync(server, "/x", signsIn: false)).Dispose();
+        (_clock.GetUtcNow() - start).TotalSeconds.ShouldBeInRange(96, 98);
+    }
+
+    [Theory]
+    [InlineData(400)]
+    [InlineData(403)]
+    [InlineData(404)]
+    public async Task What_will_not_change_is_not_tried_again(int status)
+    {
+        var server = new FakeServer((_, _) => FakeServer.Json("""{"message":"no"}""", status));
+        var error = await Should.ThrowAsync<RefusedException>(() => GetAsync(server, "/x", signsIn: false));
+        server.Requests.Count.ShouldBe(1);
+        error.Refusal.What.ShouldContain(status.ToString());
+        error.Refusal.NextStep.ShouldNotBeNullOrEmpty();
+    }
+
+    [Theory]
+    [InlineData("https://evil.example/v2/x")]
+    [InlineData("http://api.example/v2/x")]
+    [InlineData("https://api.example:8443/v2/x")]
+    [InlineData("https://api.example.evil.example/v2/x")]
+    public async Task Nothing_is_sent_to_another_origin(string address)
+    {
+        var server = new FakeServer((_, _) => FakeServer.Json(Token));
+        await using var client = Client(server);
+        var error = await Should.ThrowAsync<RefusedException>(() => client.GetAsync(new Uri(address), CancellationToken.None));
+        error.Refusal.What.ShouldContain("leaves the API");
+        server.Requests.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_redirect_is_told_and_not_followed()
+    {
+        var server = new FakeServer((_, _) => new HttpResponseMessage(HttpStatusCode.Redirect) { Headers = { Location = new Uri("https://evil.example/") } });
+        var error = await Should.ThrowAsync<RefusedException>(() => GetAsync(server, "/x", signsIn: false));
+        error.Refusal.What.ShouldContain("redirects to https://evil.example/");
+        server.Requests.Count.ShouldBe(1);
+    }
+
+    [Theory]
+    [InlineData("""{"error":"invalid_client","error_description":"wrong secret"}""", 401, "the secret is wrong or has expired", "invalid_client: wrong secret")]
+    [InlineData("""{"error":"invalid_scope"}""", 400, "a scope is misspelt", "invalid_scope")]
+    [InlineData("<html>log in</html>", 200, "a web page answered", "<html>log in</html>")]
+    [InlineData("""{"token_type":"bearer"}""", 200, "RFC 6749 section 5.1", """{"token_type":"bearer"}""")]
+    [InlineData("nonsense", 404, "not a token endpoint", "nonsense")]
+    public async Task A_refused_sign_in_is_explained_in_the_servers_own_words(string body, int status, string cause, string quote)
+    {
+        var server = new FakeServer((_, _) => FakeServer.Json(body, status));
+        var error = await Should.ThrowAsync<RefusedException>(() => GetAsync(server, "/x"));
+        error.Refusal.Outcome.ShouldBe(Outcome.SignInRefused);
+        error.Refusal.Cause!.ShouldContain(cause);
+        error.Refusal.Quote.ShouldBe(quote);
+        error.Refusal.ToString().ShouldNotContain("s cr+t%");
+    }
+
+    [Theory]
+    [InlineData("https://a.example/v2", "/x", "https://a.example/v2/x")]
+    [InlineData("https://a.example/v2/", "/x", "https://a.example/v2/x")]
+    [InlineData("https://a.example/v2/", "x", "https://a.example/v2/x")]
+    [InlineData("https://a.example/v2", "", "https://a.example/v2")]
+    [InlineData("https://a.example/v2?key=1", "/x?y=%2F", "https://a.example/v2/x?key=1&y=%2F")]
+    [InlineData("https://a.example", "//b.example/x", "https://a.example/b.example/x")]
+    public void A_path_is_appended_and_never_resolved(string @base, string path, string address) =>
+        ApiAddress.Of(Declared(@base) with { QueryParameters = new Dictionary<string, string>() }, path).AbsoluteUri.ShouldBe(address);
+
+    [Fact]
+    public void A_parameter_is_set_and_the_others_stay_as_they_are() =>
+        ApiAddress.WithParameter(new Uri("https://a.example/x?a=%20b&cursor=1&c="), "cursor", "x&y=").AbsoluteUri.ShouldBe("https://a.example/x?a=%20b&cursor=x%26y%3D&c=");
+
+    private async Task<Answer> GetAsync(FakeServer server, string path, bool signsIn = true)
+    {
+        await using var client = Client(server, signsIn);
+        return await client.GetAsync(client.Address(path), CancellationToken.None);
+    }
+
+    private ApiClient Client(FakeServer server, bool signsIn = true)
+    {
+        var redactor = new Redactor();
+        var sender = new HttpSender(_clock, server);
+        var backoff = new Backoff(() => 0.5);
+        var identity = new DeclaredIdentity("app", new Place("job"), DeclaredIdentity.ClientCredentials, new Uri("https://login.example/token"), "my:id", DeclaredIdentity.Basic, "env:S", ["a", "b"]);
+        var secrets = new SecretSources(_ => "s cr+t%", _folder.Path, redactor);
+        var tokens = signsIn ? new ClientCredentials(identity, secrets, redactor, sender, backoff, _clock, _watch, _watch) : null;
+        return new ApiClient(Declared("https://api.example/v2"), "my:id", tokens, sender, _state, backoff, _clock, _watch);
+    }
+
+    private static Api Declared(string @base) => new(
+        "exchange", new Place("job"), new Uri(@base), "app", new Dictionary<string, string> { ["X-Partner"] = "7" }, new Dictionary<string, string> { ["locale"] = "en" },
+        new Limits([], 1), 6, TimeSpan.FromSeconds(5), 1024 * 1024);
+}

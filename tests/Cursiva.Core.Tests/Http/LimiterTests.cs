@@ -1,0 +1,135 @@
+using CsCheck;
+using Cursiva.Core.Http;
+using Cursiva.Core.State;
+using Microsoft.Extensions.Time.Testing;
+
+namespace Cursiva.Core.Tests.Http;
+
+public sealed class LimiterTests : IAsyncLifetime
+{
+    private static readonly SlotWindow s_window = new("api client 1", 5, TimeSpan.FromSeconds(1));
+
+    private readonly TemporaryFolder _folder = new();
+    private readonly FakeTimeProvider _clock = new(new DateTimeOffset(2026, 3, 2, 0, 0, 0, TimeSpan.Zero));
+    private SqliteState _state = null!;
+
+    public ValueTask InitializeAsync()
+    {
+        _state = SqliteState.Open(_folder["state.db"]);
+        return ValueTask.CompletedTask;
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        await _state.DisposeAsync();
+        _folder.Dispose();
+    }
+
+    [Fact]
+    public async Task A_slot_is_free_again_one_window_after_its_answer_and_not_before()
+    {
+        await using var limiter = Limiter();
+        var slots = await TakeAsync(limiter, 5);
+        var sixth = limiter.TakeAsync(CancellationToken.None);
+        await AdvanceAsync(TimeSpan.FromMilliseconds(400));
+        limiter.GiveBack(slots[0]);
+
+        // The answer came at 0.4 s: whenever the server saw the request, it was before that.
+        await AdvanceAsync(TimeSpan.FromMilliseconds(990));
+        sixth.IsCompleted.ShouldBeFalse();
+        await AdvanceAsync(TimeSpan.FromMilliseconds(40));
+        (await sixth).Count.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Processes_that_share_a_client_share_the_slots()
+    {
+        await using var one = Limiter();
+        await using var otherState = SqliteState.Open(_folder["state.db"]);
+        await using var other = new Limiter(otherState, [s_window], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
+        await TakeAsync(one, 3);
+        await TakeAsync(other, 2);
+        other.TakeAsync(CancellationToken.None).IsCompleted.ShouldBeFalse();
+    }
+
+    [Fact]
+    public async Task A_process_that_died_holds_its_slots_until_its_requests_have_timed_out()
+    {
+        await TakeAsync(Limiter(), 5); // never given back, as after a kill
+        await using var limiter = Limiter();
+        var next = limiter.TakeAsync(CancellationToken.None);
+        await AdvanceAsync(TimeSpan.FromSeconds(10.9));
+        next.IsCompleted.ShouldBeFalse();
+        await AdvanceAsync(TimeSpan.FromSeconds(0.2));
+        await next;
+    }
+
+    [Fact]
+    public async Task A_pause_holds_back_every_request()
+    {
+        await using var limiter = Limiter();
+        limiter.Pause(TimeSpan.FromSeconds(3));
+        limiter.Pause(TimeSpan.FromSeconds(1));
+        var take = limiter.TakeAsync(CancellationToken.None);
+        await AdvanceAsync(TimeSpan.FromSeconds(2.9));
+        take.IsCompleted.ShouldBeFalse();
+        await AdvanceAsync(TimeSpan.FromSeconds(0.2));
+        await take;
+    }
+
+    [Fact]
+    public async Task All_windows_are_kept_or_no_slot_is_taken()
+    {
+        var hour = new SlotWindow("api client 3600", 2, TimeSpan.FromHours(1));
+        await using var limiter = new Limiter(_state, [s_window, hour], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
+        await TakeAsync(limiter, 2);
+        using var stop = new CancellationTokenSource();
+        var third = limiter.TakeAsync(stop.Token);
+        await AdvanceAsync(TimeSpan.FromSeconds(5));
+        third.IsCompleted.ShouldBeFalse();
+        await stop.CancelAsync();
+        await Should.ThrowAsync<OperationCanceledException>(third);
+
+        // The second's window gave nothing away to the request that could not leave.
+        var answer = await _state.TakeSlotsAsync([s_window], _clock.GetUtcNow(), _ => default, [], CancellationToken.None);
+        answer.Taken.Single().Place.ShouldBe(2);
+    }
+
+    [Fact]
+    public void However_long_the_ways_take_no_window_at_the_server_holds_more_than_the_limit() =>
+        Gen.Select(Gen.Int[1, 300], Gen.Int[1, 300]).Array[40].Sample(ways =>
+        {
+            // Eight requests at a time; what arrives when is simulated, and slots are taken by the same rule.
+            const int Limit = 6;
+            var free = new PriorityQueue<double, double>(Enumerable.Repeat((0.0, 0.0), Limit));
+            var arrivals = ways.Select(way =>
+            {
+                var leaves = free.Dequeue();
+                var (arrives, answered) = (leaves + way.Item1, leaves + way.Item1 + way.Item2);
+                free.Enqueue(answered + 1000, answered + 1000);
+                return arrives;
+            }).Order().ToArray();
+            for (var i = Limit; i < arrivals.Length; i++)
+                (arrivals[i] - arrivals[i - Limit]).ShouldBeGreaterThanOrEqualTo(1000);
+        });
+
+    private Limiter Limiter() => new(_state, [s_window], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
+
+    private static async Task<List<IReadOnlyList<Slot>>> TakeAsync(Limiter limiter, int count)
+    {
+        var slots = new List<IReadOnlyList<Slot>>();
+        for (var i = 0; i < count; i++)
+            slots.Add(await limiter.TakeAsync(CancellationToken.None));
+        return slots;
+    }
+
+    // In small steps, so that whoever waits on the clock is woken as it would be.
+    private async Task AdvanceAsync(TimeSpan span)
+    {
+        for (var passed = TimeSpan.Zero; passed < span; passed += TimeSpan.FromMilliseconds(10))
+        {
+            _clock.Advance(TimeSpan.FromMilliseconds(10));
+            await Task.Delay(1);
+        }
+    }
+}

@@ -1,0 +1,179 @@
+using Cursiva.Core.Jobs;
+
+namespace Cursiva.Core.Tests.Jobs;
+
+public sealed class JobReaderTests : IDisposable
+{
+    private static readonly DateTimeOffset s_now = new(2026, 11, 24, 9, 30, 0, TimeSpan.Zero);
+
+    private const string Good = """
+        cursiva: 1
+        title: Weekly
+        zone: Europe/Oslo
+        out: out/{run.date}
+        inputs:
+          since: { ago: 7d, floor: day, zone: Europe/Oslo }
+          cloud: https://api.example
+        identities:
+          app: { grant: client_credentials, token-endpoint: "{cloud}/token", client-id: me, secret: env:S, scope: [a, b] }
+        apis:
+          exchange:
+            base: "{cloud}/v2"
+            identity: app
+            limits: { at-most: [100 per second, 36000 per hour], use: 80% }
+        pulls:
+          depots:
+            get: /depots{?since}
+            rows: /items
+            paging: { next-link: /links/next }
+            columns: { id: text, postcode: { at: /address/postcode, type: text } }
+        reports:
+          all:
+            sql: |
+              select *
+              from depots
+            write: [all.csv, "all-{run.number}.jsonl"]
+        """;
+
+    private readonly TemporaryFolder _folder = new();
+
+    public void Dispose() => _folder.Dispose();
+
+    [Fact]
+    public void A_job_is_read_with_its_inputs_filled_in()
+    {
+        var job = Read(Good);
+        job.Title.ShouldBe("Weekly");
+        job.Identities["app"].TokenEndpoint.ShouldBe(new Uri("https://api.example/token"));
+        job.Identities["app"].Scope.ShouldBe(["a", "b"]);
+        job.Apis["exchange"].Limits.Kept.ShouldBe([new Rate(80, TimeSpan.FromSeconds(1)), new Rate(28800, TimeSpan.FromHours(1))]);
+        job.Inputs.Single(input => input.Name == "since").Value.ShouldBe("2026-11-16T23:00:00Z");
+        job.Pulls[0].Columns[1].At.Segments.ShouldBe(["address", "postcode"]);
+        PathTemplate.Expand(job.Pulls[0].Get, job.Inputs).ShouldBe("/depots?since=2026-11-16T23%3A00%3A00Z");
+    }
+
+    [Fact]
+    public void Every_mistake_is_told_at_once_with_its_place_what_was_found_and_what_would_be_right()
+    {
+        var mistakes = Mistakes("""
+            cursiva: 1
+            zone: Europe/Olso
+            identities:
+              app: { grant: client_credential, token-endpoint: http://login.example/token, client-id: me, secret: hunter2 }
+            apis:
+              exchange: { base: https://api.example, identity: ap, limits: { at-most: 100 a second } }
+            pulls:
+              depots:
+                get: /depots/{depot}
+                rows: items
+                pagging: { next-link: /links/next }
+                columns: { id: txt }
+            reports:
+              all: { sql: select 1, write: all.xls }
+            """);
+        mistakes.ShouldBe(
+        [
+            "job.cursiva.yaml:2:7: 'Europe/Olso' is no time zone (zone in the job); write a name of the IANA time zone database: Europe/Oslo, UTC",
+            "job.cursiva.yaml:4:17: 'client_credential' is no grant; did you mean 'client_credentials'?",
+            "job.cursiva.yaml:4:52: 'http://login.example/token' would carry credentials unencrypted; use https; http is accepted on the loopback address alone",
+            "job.cursiva.yaml:4:103: secret of identity 'app' names no source; write env:NAME or file:PATH, never the secret itself; if this was the secret, have it replaced",
+            "job.cursiva.yaml:6:52: no identity is named 'ap'; did you mean 'app'?",
+            "job.cursiva.yaml:6:75: '100 a second' is no limit; write COUNT per second, minute, hour or day, or COUNT per DURATION: 100 per second, 600 per 10m",
+            "job.cursiva.yaml:9:10: no input is named 'depot'; there are no inputs",
+            "job.cursiva.yaml:10:11: 'items' is no JSON Pointer (rows in pull 'depots'); write a JSON Pointer: empty for the whole, or /name/name with ~1 for a slash and ~0 for a tilde",
+            "job.cursiva.yaml:11:5: unknown key 'pagging' in pull 'depots'; did you mean 'paging'?",
+            "job.cursiva.yaml:12:20: 'txt' is no column type; did you mean 'text'?",
+            "job.cursiva.yaml:14:32: 'all.xls' has no known suffix; end it with .csv or .jsonl",
+        ]);
+    }
+
+    [Theory]
+    [InlineData("cursiva: 1\npulls: [a]\n", "pulls in the job is a list")]
+    [InlineData("cursiva: 2\npulls: {}\n", "'2' is no cursiva")]
+    [InlineData("cursiva: 1\n  pulls: x\n y", "this is not YAML")]
+    [InlineData("", "the file holds no keys")]
+    [InlineData("cursiva: 1\ncursiva: 1\n", "this is not YAML")]
+    [InlineData("title: x\n", "the job has no 'cursiva'")]
+    [InlineData("cursiva: 1\nresume-within: soon\npulls: {}\n", "'soon' is no duration")]
+    [InlineData("cursiva: 1\ntitle: '{open'\npulls: {}\n", "a brace is opened and never closed")]
+    [InlineData("cursiva: 1\ntitle: '{nme}'\ninputs: { name: x }\npulls: {}\n", "did you mean 'name'?")]
+    [InlineData("cursiva: 1\ninclude: gone.yaml\npulls: {}\n", "there is no file 'gone.yaml'")]
+    [InlineData("cursiva: 1\napis: { x: { base: 'https://x.example ' } }\npulls: {}\n", "white space after the address")]
+    [InlineData("cursiva: 1\napis: { x: { base: https://x.example, limits: { at-most: 1 per second, use: 0% } } }\npulls: {}\n", "'0%' is no share")]
+    [InlineData("cursiva: 1\napis: { x: { base: https://x.example, attempts: 0 } }\npulls: {}\n", "write a whole number from 1 to 100")]
+    [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: /, rows: '', paging: { cursor: /c } } }\n", "cursor without parameter")]
+    [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { 'p q': { get: /, rows: '' } }\n", "cannot name a pull")]
+    [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: 'https://y/', rows: '' } }\n", "is a whole address")]
+    [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: '/{', rows: '' } }\n", "is no URI template")]
+    [InlineData("cursiva: 1\nreports: { r: { sql: select 1, write: ../r.csv } }\npulls: {}\n", "leaves the folder")]
+    [InlineData("cursiva: 1\nreports: { r: { sql: select 1, write: [r.csv, r.csv] } }\npulls: {}\n", "is written twice")]
+    public void Odd_files_are_told(string yaml, string message) => Mistakes(yaml).ShouldContain(mistake => mistake.Contains(message));
+
+    [Fact]
+    public void A_file_that_is_not_there_is_told() =>
+        Should.Throw<JobMistakesException>(() => JobReader.Read(_folder["none.yaml"], Given(), s_now)).Mistakes[0].Found.ShouldBe("there is no such file");
+
+    [Fact]
+    public void Inputs_come_from_near_and_far_and_say_so()
+    {
+        _folder.Write("shared.yaml", "inputs: { a: shared, b: shared, c: shared, d: shared, e: shared }");
+        var from = _folder.Write("more.json", """{ "d": "more", "e": "more" }""");
+        var given = new GivenInputs([from], [KeyValuePair.Create("e", "line")], name => name is "CURSIVA_INPUT_C" or "CURSIVA_INPUT_D" ? "variable" : null);
+        var job = Read(Good.Replace("title: Weekly", "include: shared.yaml").Replace("inputs:", "inputs:\n  b: job"), given);
+        job.Inputs.Where(input => input.Name.Length == 1).Select(input => input.Value).ShouldBe(["shared", "job", "variable", "more", "line"]);
+        job.Inputs.Single(input => input.Name == "b").From.ShouldBe("job.cursiva.yaml, line 6");
+        job.Inputs.Single(input => input.Name == "c").From.ShouldBe("environment variable CURSIVA_INPUT_C");
+    }
+
+    [Fact]
+    public void An_input_that_the_job_does_not_have_is_a_mistake_of_the_command_line() =>
+        Should.Throw<JobMistakesException>(() => Read(Good, Given(("sinse", "x")))).Mistakes.ShouldHaveSingleItem().ToString()
+            .ShouldBe("--input: the job has no input 'sinse'; did you mean 'since'?");
+
+    [Fact]
+    public void The_fingerprint_changes_with_files_inputs_and_periods_but_not_with_the_minute()
+    {
+        var before = Read(Good).Fingerprint;
+        Read(Good, now: s_now.AddMinutes(5)).Fingerprint.ShouldBe(before);
+        Read(Good, now: s_now.AddDays(1)).Fingerprint.ShouldNotBe(before);
+        Read(Good + "\n# a remark").Fingerprint.ShouldNotBe(before);
+        Read(Good, Given(("cloud", "https://other.example"))).Fingerprint.ShouldNotBe(before);
+    }
+
+    [Fact]
+    public void A_time_without_a_floor_does_not_change_the_fingerprint_unless_the_job_names_the_day()
+    {
+        var drifting = Good.Replace(", floor: day", "").Replace("{run.date}", "x");
+        Read(drifting, now: s_now.AddDays(1)).Fingerprint.ShouldBe(Read(drifting).Fingerprint);
+        var dated = Good.Replace(", floor: day", "");
+        Read(dated, now: s_now.AddDays(1)).Fingerprint.ShouldNotBe(Read(dated).Fingerprint);
+    }
+
+    [Fact]
+    public void The_sql_knows_where_it_stands_in_the_file()
+    {
+        var report = Read(Good).Reports[0];
+        Core.Reports.SqlPlace.Of(report, report.Sql.IndexOf("depots", StringComparison.Ordinal)).ToString().ShouldBe("job.cursiva.yaml:25:12");
+    }
+
+    private Job Read(string yaml, GivenInputs? given = null, DateTimeOffset? now = null)
+    {
+        _folder.Write("job.cursiva.yaml", yaml);
+        try
+        {
+            return JobReader.Read(_folder["job.cursiva.yaml"], given ?? Given(), now ?? s_now) is var job
+                ? job with { Reports = [.. job.Reports.Select(report => report with { SqlPlace = report.SqlPlace with { File = "job.cursiva.yaml" } })] }
+                : job;
+        }
+        catch (JobMistakesException error)
+        {
+            throw new JobMistakesException([.. error.Mistakes.Select(mistake => mistake with { Place = mistake.Place with { File = mistake.Place.File.Replace(_folder.Path + "/", "") } })]);
+        }
+    }
+
+    private string[] Mistakes(string yaml) =>
+        [.. Should.Throw<JobMistakesException>(() => Read(yaml)).Mistakes.Select(mistake => mistake.ToString())];
+
+    private static GivenInputs Given(params (string Name, string Value)[] values) =>
+        new([], [.. values.Select(value => KeyValuePair.Create(value.Name, value.Value))], _ => null);
+}

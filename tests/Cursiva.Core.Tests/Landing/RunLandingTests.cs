@@ -1,0 +1,123 @@
+using System.Text;
+using Cursiva.Core.Landing;
+using Cursiva.Core.Tests.Files;
+using Microsoft.Extensions.Time.Testing;
+
+namespace Cursiva.Core.Tests.Landing;
+
+public sealed class RunLandingTests : IDisposable
+{
+    private readonly TemporaryFolder _folder = new();
+    private readonly FakeTimeProvider _clock = new();
+
+    public void Dispose() => _folder.Dispose();
+
+    [Fact]
+    public async Task Rows_are_read_in_strand_and_page_order_whatever_order_they_came_in()
+    {
+        await using var landing = Open();
+        var pull = landing.Open("p");
+        Append(pull, strand: 1, "c", next: "2");
+        Append(pull, strand: 0, "a", next: null);
+        Append(pull, strand: 1, "d", next: null);
+        await landing.CommitAsync(CancellationToken.None);
+        Read(landing).ShouldBe("a\nc\nd\n");
+    }
+
+    [Fact]
+    public async Task Only_what_was_committed_counts_and_the_rest_is_cut_off()
+    {
+        await using (var landing = Open())
+        {
+            var pull = landing.Open("p");
+            Append(pull, 0, "a", "1");
+            await landing.CommitAsync(CancellationToken.None);
+            Append(pull, 0, "lost", "2");
+        }
+
+        await using var again = Open();
+        var reopened = again.Open("p");
+        reopened.Last(0)!.Next.ShouldBe("1");
+        new FileInfo(_folder["landing/p/segment-00000.jsonl"]).Length.ShouldBe(2);
+        Append(reopened, 0, "b", null);
+        await again.CommitAsync(CancellationToken.None);
+        Read(again).ShouldBe("a\nb\n");
+    }
+
+    [Fact]
+    public async Task A_committed_page_outlives_a_power_cut()
+    {
+        var disk = new ForgetfulDisk();
+        await using (var landing = new RunLanding(disk, _folder["landing"], _clock, segmentSize: 3))
+        {
+            var pull = landing.Open("p");
+            foreach (var row in new[] { "a", "b", "c", "d", "e" })
+                Append(pull, 0, row, row);
+            await landing.CommitAsync(CancellationToken.None);
+            Append(pull, 0, "not committed", null);
+            disk.CutPower();
+        }
+
+        await using var again = new RunLanding(disk, _folder["landing"], _clock, segmentSize: 3);
+        again.Open("p").Last(0)!.Next.ShouldBe("e");
+        Read(again).ShouldBe("a\nb\nc\nd\ne\n");
+    }
+
+    [Fact]
+    public async Task Pages_are_committed_in_the_background()
+    {
+        await using (var landing = Open())
+        {
+            Append(landing.Open("p"), 0, "a", "1");
+            for (var tries = 0; tries < 200 && landing.Read("p").Count == 0; tries++)
+            {
+                _clock.Advance(RunLanding.GroupTime);
+                await Task.Delay(10, CancellationToken.None);
+            }
+
+            landing.Read("p").Count.ShouldBe(1);
+        }
+    }
+
+    [Fact]
+    public async Task A_changed_byte_is_noticed()
+    {
+        await using (var landing = Open())
+        {
+            Append(landing.Open("p"), 0, "abc", null);
+            await landing.CommitAsync(CancellationToken.None);
+        }
+
+        var path = _folder["landing/p/segment-00000.jsonl"];
+        var bytes = await File.ReadAllBytesAsync(path, CancellationToken.None);
+        bytes[1] ^= 1;
+        await File.WriteAllBytesAsync(path, bytes, CancellationToken.None);
+
+        await using var again = Open();
+        Should.Throw<LandingDamagedException>(() => again.Open("p")).Message.ShouldContain("page 1 of pull 'p'");
+        Should.Throw<LandingDamagedException>(() => Read(again));
+    }
+
+    [Fact]
+    public async Task Segments_follow_each_other_and_are_read_as_one()
+    {
+        await using var landing = new RunLanding(new Core.Files.Disk(), _folder["landing"], _clock, segmentSize: 4);
+        var pull = landing.Open("p");
+        for (var i = 0; i < 10; i++)
+            Append(pull, 0, i.ToString(), i < 9 ? "x" : null);
+        await landing.CommitAsync(CancellationToken.None);
+        Directory.GetFiles(_folder["landing/p"]).Length.ShouldBe(5);
+        Read(landing).ShouldBe("0\n1\n2\n3\n4\n5\n6\n7\n8\n9\n");
+    }
+
+    private RunLanding Open() => new(new Core.Files.Disk(), _folder["landing"], _clock);
+
+    private static void Append(PullLanding pull, int strand, string row, string? next) => pull.Append(strand, Encoding.UTF8.GetBytes(row + "\n"), 1, next);
+
+    private static string Read(RunLanding landing)
+    {
+        var text = new StringBuilder();
+        landing.Read("p").Read((_, lines) => text.Append(Encoding.UTF8.GetString(lines)), CancellationToken.None);
+        return text.ToString();
+    }
+}
