@@ -1,0 +1,31 @@
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Tests.Refusals;
+
+public sealed class CatalogueTests
+{
+    [Theory]
+    [InlineData(Desk.SignIn, 401, "invalid_client", "wrong or has expired")]
+    [InlineData(Desk.SignIn, 400, "invalid_scope", "scope")]
+    [InlineData(Desk.SignIn, 400, "never_heard_of", "refused the sign-in")]
+    [InlineData(Desk.Api, 401, null, "audience or scope")]
+    [InlineData(Desk.Api, 403, null, "lacks a permission")]
+    [InlineData(Desk.Api, 404, null, "nothing at this address")]
+    [InlineData(Desk.Api, 418, null, "refused the request")]
+    public void The_closest_diagnosis_comes_first(Desk desk, int status, string? error, string cause) =>
+        Catalogue.Refuse(new Facts(desk, Trouble.Status, status, error), "x").Cause!.ShouldContain(cause);
+
+    [Fact]
+    public void Every_trouble_at_every_desk_is_explained_with_a_next_step()
+    {
+        foreach (var desk in Enum.GetValues<Desk>())
+        {
+            foreach (var trouble in Enum.GetValues<Trouble>())
+                Catalogue.Refuse(new Facts(desk, trouble, 599), "x").NextStep.ShouldNotBeNullOrEmpty($"{desk} {trouble}");
+        }
+    }
+
+    [Fact]
+    public void No_entry_is_hidden_behind_another_that_asks_for_the_same() =>
+        Catalogue.Entries.Select(entry => $"{entry.Desk}/{entry.Trouble}/{string.Join(',', entry.Statuses)}/{string.Join(',', entry.Errors)}").ShouldBeUnique();
+}

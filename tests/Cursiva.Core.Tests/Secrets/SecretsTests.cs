@@ -1,0 +1,73 @@
+using System.Text;
+using CsCheck;
+using Cursiva.Core.Identity;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
+using Cursiva.Core.State;
+
+namespace Cursiva.Core.Tests.Secrets;
+
+public sealed class SecretsTests : IDisposable
+{
+    private readonly TemporaryFolder _folder = new();
+
+    public void Dispose() => _folder.Dispose();
+
+    [Fact]
+    public void A_known_secret_is_masked_in_every_form_it_takes() =>
+        Gen.String[Gen.Char["ab+/= %&\"é€"], 4, 20].Sample(secret =>
+        {
+            var redactor = new Redactor();
+            redactor.Remember(secret);
+            foreach (var form in new[] { secret, Uri.EscapeDataString(secret), Convert.ToBase64String(Encoding.UTF8.GetBytes(secret)) })
+                redactor.Clean($"<{form}>").ShouldBe($"<{Redactor.Mask}>");
+        });
+
+    [Fact]
+    public void A_secret_does_not_show_itself()
+    {
+        var token = new AccessToken(new Redactor().Remember("very-secret"), "Bearer", DateTimeOffset.UnixEpoch);
+        token.ToString().ShouldNotContain("very-secret");
+    }
+
+    [Fact]
+    public void Sources_are_read()
+    {
+        _folder.Write("secret.txt", "from a file\n");
+        Sources("from the environment").Read("env:NAME").Reveal().ShouldBe("from the environment");
+        Sources(null).Read("file:secret.txt").Reveal().ShouldBe("from a file");
+    }
+
+    [Theory]
+    [InlineData("env:NAME", null, "the environment variable NAME is not set")]
+    [InlineData("env:NAME", "", "the environment variable NAME is empty")]
+    [InlineData("file:none.txt", null, "there is no such file")]
+    [InlineData("hunter2", null, "is no source of a secret")]
+    public void A_source_with_nothing_behind_it_is_told(string source, string? value, string message)
+    {
+        var refusal = Should.Throw<RefusedException>(() => Sources(value).Read(source)).Refusal;
+        refusal.What.ShouldContain(message);
+        refusal.NextStep.ShouldNotBeNullOrEmpty();
+        refusal.Outcome.ShouldBe(Outcome.SignInRefused);
+    }
+
+    [Fact]
+    public void Basic_credentials_are_form_encoded_and_read_back() =>
+        Gen.Select(Gen.String, Gen.String).Where((id, secret) => !(id + secret).Any(char.IsSurrogate)).Sample((id, secret) =>
+        {
+            var pair = Encoding.UTF8.GetString(Convert.FromBase64String(BasicCredentials.Write(id, secret)["Basic ".Length..])).Split(':');
+            pair.Length.ShouldBe(2);
+            pair.Select(half => Uri.UnescapeDataString(half.Replace('+', ' '))).ShouldBe([id, secret]);
+        });
+
+    [Theory]
+    [InlineData("/asked", null, null, null, "/asked")]
+    [InlineData(null, "/c", "/s", "/x", "/c")]
+    [InlineData(null, null, "/s:/t", "/x", "/s")]
+    [InlineData(null, null, null, "/x", "/x/cursiva")]
+    [InlineData(null, null, null, null, "/home/me/.local/state/cursiva")]
+    public void State_is_kept_where_the_environment_says(string? asked, string? own, string? systemd, string? xdg, string expected) =>
+        StateFolder.Find(asked, name => name switch { "CURSIVA_STATE" => own, "STATE_DIRECTORY" => systemd, "XDG_STATE_HOME" => xdg, "HOME" => "/home/me", _ => null }).Root.ShouldBe(expected);
+
+    private SecretSources Sources(string? value) => new(_ => value, _folder.Path, new Redactor());
+}
