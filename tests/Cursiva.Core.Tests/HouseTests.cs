@@ -8,8 +8,21 @@ public sealed partial class HouseTests
 {
     private static readonly Dictionary<string, int> s_floors = new()
     {
-        ["Files"] = 1, ["Refusals"] = 1, ["Jobs"] = 2, ["State"] = 2, ["Secrets"] = 3, ["Http"] = 4, ["Identity"] = 5, ["Apis"] = 6,
-        ["Landing"] = 7, ["Tables"] = 8, ["Pulls"] = 9, ["Reports"] = 10, ["Deliveries"] = 11, ["Runs"] = 12, ["Checks"] = 13,
+        ["Files"] = 1,
+        ["Refusals"] = 1,
+        ["Jobs"] = 2,
+        ["State"] = 2,
+        ["Secrets"] = 3,
+        ["Http"] = 4,
+        ["Identity"] = 5,
+        ["Apis"] = 6,
+        ["Landing"] = 7,
+        ["Tables"] = 8,
+        ["Pulls"] = 9,
+        ["Reports"] = 10,
+        ["Deliveries"] = 11,
+        ["Runs"] = 12,
+        ["Checks"] = 13,
     };
 
     private static string Core => Path.Combine(Repository.Root, "src", "Cursiva.Core");

@@ -19,7 +19,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
             RefusalView.Show(terminal, refusal, Resumable(summary) ? $"cursiva run {jobPath}" : null);
     }
 
-    private static bool Resumable(RunSummary summary) => summary.Run > 0 && summary.Pulls.Any(pull => pull.Rows > 0) && summary.Outcome != Outcome.Done;
+    private static bool Resumable(RunSummary summary) => summary.Run > 0 && summary.Outcome != Outcome.Done && (summary.Outcome is Outcome.Interrupted or Outcome.Terminated || summary.Pulls.Any(pull => pull.Rows > 0));
 
     private void ShowCounts(RunSummary summary)
     {

@@ -73,12 +73,14 @@ public sealed class ClientCredentials : ITokens, IDisposable
         var request = Build();
         for (var attempt = 1; ; attempt++)
         {
+            // The lifetime counts from before the request: how long the answer took is not known to be short.
+            var asked = _clock.GetUtcNow();
             try
             {
                 using var answer = await _sender.SendAsync(request, s_timeout, LargestAnswer, cancel);
                 _requests.Answered(request, answer.Status, answer.Took);
                 if (answer.Status is not (429 or 500 or 502 or 503 or 504) || attempt == Attempts)
-                    return Read(answer, request, attempt);
+                    return Read(answer, request, attempt, asked);
                 await WaitAsync(request, $"status {answer.Status}", attempt, RetryAfter.Read(answer.Headers, _clock.GetUtcNow()), cancel);
             }
             catch (TransportException error)
@@ -120,7 +122,7 @@ public sealed class ClientCredentials : ITokens, IDisposable
         return new Request(HttpMethod.Post, _identity.TokenEndpoint!, headers, form);
     }
 
-    private AccessToken Read(Answer answer, Request request, int attempt)
+    private AccessToken Read(Answer answer, Request request, int attempt, DateTimeOffset asked)
     {
         var read = TokenAnswer.Read(answer.Body);
         if (!answer.IsSuccess)
@@ -142,7 +144,7 @@ public sealed class ClientCredentials : ITokens, IDisposable
         var margin = lifetime / 10 < s_largestMargin ? lifetime / 10 : s_largestMargin;
         _watch.SignedIn(_identity.Name, lifetime);
         var type = read.TokenType is null || read.TokenType.Equals("bearer", StringComparison.OrdinalIgnoreCase) ? "Bearer" : read.TokenType;
-        return new AccessToken(_redactor.Remember(value), type, _clock.GetUtcNow() + lifetime - margin);
+        return new AccessToken(_redactor.Remember(value), type, asked + lifetime - margin);
     }
 
     private Refusal Refuse(Facts facts, string what, string? quote, Request request, int attempt) =>

@@ -45,7 +45,7 @@ internal sealed class PullReader(Reading reading)
 
     private void CheckPath(SectionReader section, string get)
     {
-        if (get.Contains("://", StringComparison.Ordinal))
+        if (get.Split('?', '{')[0].Contains("://", StringComparison.Ordinal))
             reading.Add(section.At(JobKeys.Get), $"get of {section.Title} is a whole address", "write the part after the API's base: /consignments");
         var names = PathTemplate.Names(get, out var mistake);
         foreach (var name in names)

@@ -106,7 +106,7 @@ public sealed class JobRun
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
             outcome = Outcome.Interrupted;
-            refusal = new Refusal(outcome, "stopped as asked") { NextStep = "run the same command again: it goes on from the last checkpoint" };
+            refusal = new Refusal(outcome, "stopped as asked; what has arrived is kept");
         }
         catch (LandingDamagedException error)
         {

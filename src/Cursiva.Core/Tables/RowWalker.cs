@@ -58,19 +58,19 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
             case (byte)'{' when field.Inside.Any || (shape.FindsColumns && !field.TakesWhole):
                 return Object(json, at, field.Inside, path + field.Name + "_");
             case (byte)'{' or (byte)'[':
-            {
-                var end = NestedEnd(json, at);
-                Take(field, path, ValueKinds.Json, json[at..end]);
-                return end;
-            }
+                {
+                    var end = NestedEnd(json, at);
+                    Take(field, path, ValueKinds.Json, json[at..end]);
+                    return end;
+                }
 
             case (byte)'"':
-            {
-                var end = StringEnd(json, at) + 1;
-                if (!Skips(field))
-                    TakeText(field, path, json[at..end]);
-                return end;
-            }
+                {
+                    var end = StringEnd(json, at) + 1;
+                    if (!Skips(field))
+                        TakeText(field, path, json[at..end]);
+                    return end;
+                }
 
             case (byte)'n':
                 if (!Skips(field))
@@ -83,17 +83,17 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
                 Take(field, path, ValueKinds.Boolean, json.Slice(at, 5));
                 return at + 5;
             default:
-            {
-                var length = json[at..].IndexOfAny((byte)',', (byte)'}');
-                var number = json.Slice(at, length);
-                if (!Skips(field))
                 {
-                    ColumnOf(field, path).SeeNumber(number);
-                    Take(field, path, ValueKinds.None, number);
-                }
+                    var length = json[at..].IndexOfAny((byte)',', (byte)'}');
+                    var number = json.Slice(at, length);
+                    if (!Skips(field))
+                    {
+                        ColumnOf(field, path).SeeNumber(number);
+                        Take(field, path, ValueKinds.None, number);
+                    }
 
-                return at + length;
-            }
+                    return at + length;
+                }
         }
     }
 

@@ -1,0 +1,82 @@
+namespace Cursiva.Cli.Tests;
+
+/// <summary>
+/// The program is killed at every single write, flush and rename of a small run; each time the next run ends with the same
+/// bytes. Killing at random hardly ever meets these moments. One class a group of files, so that they are swept side by side.
+/// </summary>
+public abstract class MomentTests
+{
+    private static readonly string[] s_suffixes = ["", "-wal", "-journal", ".part"];
+
+    /// <summary>Whether a path belongs to the files that are swept.</summary>
+    private protected abstract bool Concerns(string path);
+
+    private protected async Task SweepAsync(string calls, int atLeast)
+    {
+        Tools.Require("strace");
+        using var cloud = await StandIn.StartAsync("--rows", "120", "--client-secret", Job.Secret);
+        using var job = new Job(cloud.Address, Pieces.Consignments, Pieces.All + "\n" + Pieces.Late);
+        (await job.RunAsync()).ShouldEndWith(0);
+        var undisturbed = job.Results();
+        var paths = Directory.GetFileSystemEntries(job.Folder, "*", SearchOption.AllDirectories).Where(Concerns)
+            .SelectMany(path => s_suffixes.Select(suffix => path + suffix).Append(Path.Combine(Path.GetDirectoryName(path)!, $".{Path.GetFileName(path)}.part")))
+            .Append(Path.Combine(Directory.GetDirectories(job.State, "000001", SearchOption.AllDirectories).Single(), "renames.json.part"))
+            .SelectMany(path => new[] { "-P", path }).ToArray();
+
+        var killed = 0;
+        for (var n = 1; ; n++)
+        {
+            Directory.Delete(job.State, recursive: true);
+            Directory.Delete(job["reports"], recursive: true);
+
+            // strace counts by thread: one thread for all that goes on in the background makes the count complete.
+            var ended = await App.RunAsync(
+                "strace",
+                ["-f", "-qq", "-o", "/dev/null", .. paths, "-e", $"trace={calls}", "-e", $"inject={calls}:signal=KILL:when={n}", App.Cursiva, "run", job.Path],
+                job.Folder,
+                [.. job.Environment, ("DOTNET_ThreadPool_ForceMaxWorkerThreads", "1")]);
+            foreach (var file in Directory.Exists(job["reports"]) ? Directory.GetFiles(job["reports"], "[a-z]*") : [])
+                File.ReadAllBytes(file).ShouldBe(undisturbed["reports/" + Path.GetFileName(file)], $"{file} is not whole after a kill at {calls} {n}");
+            if (ended.Code == 0)
+                break;
+
+            ended.Code.ShouldBe(137, ended.All);
+            killed++;
+            (await job.RunAsync()).ShouldEndWith(0);
+            job.ShouldHave(undisturbed);
+        }
+
+        killed.ShouldBeGreaterThanOrEqualTo(atLeast, "the sweep must have met what it is for");
+    }
+}
+
+public sealed class LandingMomentTests : MomentTests
+{
+    [Theory]
+    [InlineData("pwrite64", 4)]
+    [InlineData("fsync,fdatasync", 4)]
+    public Task A_run_that_dies_while_it_lands_is_gone_on_with(string calls, int atLeast) => SweepAsync(calls, atLeast);
+
+    private protected override bool Concerns(string path) => path.Contains("/landing");
+}
+
+public sealed class ReportMomentTests : MomentTests
+{
+    [Theory]
+    [InlineData("pwrite64", 3)]
+    [InlineData("fsync,fdatasync", 3)]
+    [InlineData("rename,renameat,renameat2", 5)]
+    public Task A_run_that_dies_while_it_writes_is_gone_on_with(string calls, int atLeast) => SweepAsync(calls, atLeast);
+
+    private protected override bool Concerns(string path) => path.Contains("/reports") || path.EndsWith("/renames.json", StringComparison.Ordinal);
+}
+
+public sealed class StateMomentTests : MomentTests
+{
+    [Theory]
+    [InlineData("pwrite64", 4)]
+    [InlineData("fsync,fdatasync", 4)]
+    public Task A_run_that_dies_while_it_keeps_its_record_is_gone_on_with(string calls, int atLeast) => SweepAsync(calls, atLeast);
+
+    private protected override bool Concerns(string path) => Path.GetFileName(path).StartsWith("state.db", StringComparison.Ordinal);
+}

@@ -1,0 +1,62 @@
+using System.Diagnostics;
+using System.Text.Json;
+
+namespace Cursiva.Cli.Tests;
+
+/// <summary>The stand-in cloud, and what it saw.</summary>
+internal sealed class StandIn : IDisposable
+{
+    private readonly Process _process;
+    private readonly HttpClient _http = new();
+
+    private StandIn(Process process, string address)
+    {
+        _process = process;
+        Address = address;
+    }
+
+    public string Address { get; }
+
+    public static async Task<StandIn> StartAsync(params string[] arguments)
+    {
+        var process = Process.Start(new ProcessStartInfo(Path.Combine(App.Folder, "stand-in", "cursiva-stand-in"), arguments) { RedirectStandardOutput = true })!;
+        var line = await process.StandardOutput.ReadLineAsync();
+        line.ShouldStartWith("listening on ");
+        return new StandIn(process, line!["listening on ".Length..]);
+    }
+
+    public async Task<JsonElement> StatisticsAsync() => await JsonAsync("/statistics");
+
+    /// <summary>All rows of a listing, fetched page by page in the plainest way.</summary>
+    public async Task<List<JsonElement>> RowsAsync(string listing)
+    {
+        using var token = await _http.PostAsync(Address + "/oauth2/token", new FormUrlEncodedContent(
+            [new("grant_type", "client_credentials"), new("client_id", "brackwater-demo"), new("client_secret", Job.Secret)]));
+        using var answer = JsonDocument.Parse(await token.Content.ReadAsStringAsync());
+        _http.DefaultRequestHeaders.Authorization = new("Bearer", answer.RootElement.GetProperty("access_token").GetString());
+        var rows = new List<JsonElement>();
+        for (string? next = $"/v2/{listing}"; next is not null;)
+        {
+            var page = await JsonAsync(next);
+            rows.AddRange(page.GetProperty("items").EnumerateArray());
+            var cursor = page.GetProperty("page").GetProperty("cursor").GetString();
+            next = cursor is null ? null : $"/v2/{listing}?cursor={cursor}";
+        }
+
+        return rows;
+    }
+
+    public void Dispose()
+    {
+        _process.Kill();
+        _process.WaitForExit();
+        _process.Dispose();
+        _http.Dispose();
+    }
+
+    private async Task<JsonElement> JsonAsync(string path)
+    {
+        using var document = JsonDocument.Parse(await _http.GetStringAsync(Address + path));
+        return document.RootElement.Clone();
+    }
+}

@@ -1,0 +1,122 @@
+using System.Diagnostics;
+
+namespace Cursiva.Cli.Tests;
+
+/// <summary>Whatever stops a run, the next one goes on and ends with the same bytes.</summary>
+public sealed class StopTests
+{
+    private static readonly string[] s_cloud = ["--rows", "6000", "--latency", "2", "--client-secret", Job.Secret];
+
+    [Fact]
+    public async Task Killed_at_random_moments_a_run_ends_byte_for_byte_like_an_undisturbed_one()
+    {
+        const int Kills = 20;
+        using var cloud = await StandIn.StartAsync(s_cloud);
+        var undisturbed = await UndisturbedAsync(cloud);
+        var random = new Random(20261124);
+        var (kills, wentOn, finished) = (0, 0, 0);
+        while (kills < Kills || finished == 0)
+        {
+            using var job = NewJob(cloud);
+            while (true)
+            {
+                var ended = await job.DoAsync(["run", job.Path], KillAfter(TimeSpan.FromMilliseconds(random.Next(200, 1400))));
+                if (ended.Error.Contains("going on with run 1"))
+                    wentOn++;
+                if (ended.Code == 137)
+                {
+                    kills++;
+                    continue;
+                }
+
+                ended.ShouldEndWith(0);
+                break;
+            }
+
+            finished++;
+            job.ShouldHave(undisturbed);
+        }
+
+        wentOn.ShouldBeGreaterThan(Kills / 2, "most kills must have met a run that had begun");
+    }
+
+    [Theory]
+    [InlineData("INT", 130)]
+    [InlineData("TERM", 143)]
+    public async Task A_signal_stops_cleanly_tells_how_to_go_on_and_nothing_is_fetched_twice(string signal, int code)
+    {
+        using var cloud = await StandIn.StartAsync(s_cloud);
+        var undisturbed = await UndisturbedAsync(cloud);
+        var before = (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32();
+        using var job = NewJob(cloud);
+        var stopped = (await job.DoAsync(["run", job.Path], SignalAfter(signal, TimeSpan.FromMilliseconds(1200)))).ShouldEndWith(code);
+        stopped.Error.ShouldContain("stopped as asked");
+        stopped.Error.ShouldContain($"cursiva run {job.Path}");
+
+        var again = (await job.RunAsync()).ShouldEndWith(0);
+        again.Error.ShouldContain("going on with run 1");
+        again.Out.ShouldContain("landed before the stop");
+        job.ShouldHave(undisturbed);
+        var requests = (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32() - before;
+        requests.ShouldBeInRange(123, 125); // 123 pages, and what was on its way
+    }
+
+    [Fact]
+    public async Task A_second_run_of_the_same_job_ends_with_10_and_says_who_holds_it()
+    {
+        using var cloud = await StandIn.StartAsync("--rows", "6000", "--latency", "30", "--client-secret", Job.Secret);
+        using var job = NewJob(cloud);
+        await job.DoAsync(["run", job.Path], async process =>
+        {
+            await Task.Delay(1200);
+            var second = (await job.RunAsync()).ShouldEndWith(10);
+            second.Error.ShouldContain($"process {process.Id} on ");
+            process.Kill();
+        });
+
+        // The lock of a killed process does not block.
+        using var fast = await StandIn.StartAsync("--rows", "10", "--client-secret", Job.Secret);
+        job.Yaml = job.Yaml.Replace(cloud.Address, fast.Address);
+        job.Save();
+        var next = (await job.RunAsync()).ShouldEndWith(0);
+        next.Error.ShouldContain("beginning run 2: the job or its inputs have changed since run 1");
+    }
+
+    [Fact]
+    public async Task The_user_rules_whether_a_stopped_run_is_gone_on_with()
+    {
+        using var cloud = await StandIn.StartAsync(s_cloud);
+        using var job = NewJob(cloud, top: "resume-within: 2s");
+        await job.DoAsync(["run", job.Path], KillAfter(TimeSpan.FromMilliseconds(1200)));
+        await Task.Delay(2000);
+        (await job.DoAsync(["run", job.Path], KillAfter(TimeSpan.FromMilliseconds(1200)))).Error.ShouldContain("beginning run 2: run 1 is older than resume-within (2.0 s)");
+        (await job.DoAsync(["run", job.Path, "--new"], KillAfter(TimeSpan.FromMilliseconds(1200)))).Error.ShouldContain("beginning run 3: --new was given; run 2 is set aside");
+        await Task.Delay(2000);
+        (await job.RunAsync("--resume")).ShouldEndWith(0).Error.ShouldContain("going on with run 3");
+        (await job.RunAsync("--resume")).ShouldEndWith(2).Error.ShouldContain("there is nothing to go on with: run 3 is finished");
+        (await job.RunAsync("--resume", "--new")).ShouldEndWith(2);
+    }
+
+    private static Job NewJob(StandIn cloud, string top = "") => new(cloud.Address, Pieces.Consignments + "\n" + Pieces.Depots, Pieces.All + "\n" + Pieces.Late, top: top);
+
+    private static async Task<Dictionary<string, byte[]>> UndisturbedAsync(StandIn cloud)
+    {
+        using var job = NewJob(cloud);
+        (await job.RunAsync()).ShouldEndWith(0);
+        return job.Results();
+    }
+
+    private static Func<Process, Task> KillAfter(TimeSpan time) => async process =>
+    {
+        await Task.Delay(time);
+        if (!process.HasExited)
+            process.Kill();
+    };
+
+    private static Func<Process, Task> SignalAfter(string signal, TimeSpan time) => async process =>
+    {
+        await Task.Delay(time);
+        using var kill = Process.Start("kill", [$"-{signal}", process.Id.ToString()]);
+        await kill.WaitForExitAsync();
+    };
+}
