@@ -8,6 +8,8 @@ namespace Cursiva.Cli.Rendering;
 /// <summary>Tells the mistakes of a job: for people in blocks, in a pipe a line each.</summary>
 internal static class MistakesView
 {
+    private static readonly Padding s_indent = new(2, 0, 0, 0);
+
     public static Outcome Show(IAnsiConsole console, bool forPeople, IReadOnlyList<Mistake> mistakes)
     {
         foreach (var mistake in mistakes)
@@ -19,8 +21,8 @@ internal static class MistakesView
             }
 
             console.MarkupLineInterpolated($"[bold]{mistake.Place}[/]");
-            console.MarkupLineInterpolated($"  [red]{mistake.Found}[/]");
-            console.MarkupLineInterpolated($"  {mistake.Right}");
+            console.Write(new Padder(new Text(mistake.Found, new Style(Color.Maroon)), s_indent));
+            console.Write(new Padder(new Text(mistake.Right), s_indent));
         }
 
         if (forPeople)

@@ -33,19 +33,26 @@ public sealed class ApiClient : IAsyncDisposable
     /// <summary>The address of a path of this API, with the query parameters that every request has.</summary>
     public Uri Address(string path) => ApiAddress.Of(_api, path);
 
+    /// <summary>Refuses an address that leaves the API: credentials go to the origin alone that they were declared for (promise 4).</summary>
+    /// <param name="page">The page that led there, when one did.</param>
+    /// <exception cref="RefusedException">The address has another origin.</exception>
+    public void CheckWithin(Uri address, Uri? page)
+    {
+        if (ApiAddress.IsWithin(_api, address))
+            return;
+        throw new RefusedException(new Refusal(Outcome.ApiFailed, $"a link leaves the API '{_api.Name}': {address.AbsoluteUri}")
+        {
+            Cause = $"credentials are sent to {ApiAddress.OriginOf(_api.Base)} alone, where they were declared for",
+            NextStep = "if the API really moved, change base: in the job file",
+            Request = page is null ? null : $"GET {page.AbsoluteUri}",
+        });
+    }
+
     /// <summary>Fetches an address of this API.</summary>
     /// <exception cref="RefusedException">The address leaves the API, or the API refused or failed after all attempts.</exception>
     public async Task<Answer> GetAsync(Uri address, CancellationToken cancel)
     {
-        if (!ApiAddress.IsWithin(_api, address))
-        {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"a link leaves the API '{_api.Name}': {address.AbsoluteUri}")
-            {
-                Cause = $"credentials are sent to {ApiAddress.OriginOf(_api.Base)} alone, where they were declared for",
-                NextStep = "if the API really moved, change base: in the job file",
-            });
-        }
-
+        CheckWithin(address, null);
         var renewed = false;
         for (var attempt = 1; ; attempt++)
         {

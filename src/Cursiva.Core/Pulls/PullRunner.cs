@@ -38,6 +38,7 @@ public sealed class PullRunner(Pull pull, ApiClient api, PullLanding landing, IR
                 if (scan.Next is { } text)
                 {
                     next = NextAddress(first, address, text);
+                    api.CheckWithin(next, address);
                     CheckNew(next, address);
 
                     // The next page is on its way while this one is written.

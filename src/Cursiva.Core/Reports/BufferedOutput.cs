@@ -1,3 +1,5 @@
+using System.Runtime.CompilerServices;
+
 namespace Cursiva.Core.Reports;
 
 /// <summary>Gathers bytes and passes them on in large pieces.</summary>
@@ -6,6 +8,7 @@ internal sealed class BufferedOutput(Stream stream)
     private readonly byte[] _buffer = new byte[128 * 1024];
     private int _used;
 
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
     public void Write(byte value)
     {
         if (_used == _buffer.Length)
@@ -13,6 +16,7 @@ internal sealed class BufferedOutput(Stream stream)
         _buffer[_used++] = value;
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
     public void Write(ReadOnlySpan<byte> bytes)
     {
         if (bytes.Length > _buffer.Length - _used)

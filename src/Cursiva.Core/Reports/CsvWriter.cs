@@ -1,4 +1,5 @@
 using System.Buffers;
+using System.Runtime.CompilerServices;
 using System.Text;
 using Cursiva.Core.Tables;
 
@@ -25,6 +26,7 @@ internal sealed class CsvWriter(Stream stream) : IRowWriter
         _output.Write("\r\n"u8);
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public void Row(TextRows rows)
     {
         for (var column = 0; column < rows.Columns; column++)
@@ -40,6 +42,7 @@ internal sealed class CsvWriter(Stream stream) : IRowWriter
 
     public void End() => _output.Flush();
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private void Text(ReadOnlySpan<byte> text)
     {
         if (text.Length > 0 && text.IndexOfAny(s_special) < 0)

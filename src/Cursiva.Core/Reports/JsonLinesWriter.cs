@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using Cursiva.Core.Tables;
@@ -19,6 +20,7 @@ internal sealed class JsonLinesWriter(Stream stream) : IRowWriter
             .. place == 0 ? "{\""u8 : ",\""u8, .. JsonEncodedText.Encode(column.Name, JavaScriptEncoder.UnsafeRelaxedJsonEscaping).EncodedUtf8Bytes, .. "\":"u8])];
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public void Row(TextRows rows)
     {
         for (var column = 0; column < _columns.Count; column++)
@@ -44,6 +46,7 @@ internal sealed class JsonLinesWriter(Stream stream) : IRowWriter
         _output.Write(value);
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private void Text(ReadOnlySpan<byte> text)
     {
         _output.Write((byte)'"');

@@ -23,7 +23,7 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
             return new StartDecision(null, $"--new was given; run {last.Number} is set aside");
 
         var age = time - last.StartedAt;
-        var reason = $"run {last.Number} of {Durations.ForPeople(age)} ago {(last.Note is null ? "was cut short" : "stopped: " + last.Note)}";
+        var reason = $"run {last.Number}, begun {Durations.ForPeople(age)} ago, {(last.Note is null ? "was cut short" : "ended so: " + last.Note)}";
         if (last.LandingFormat != RunLanding.Format)
             return Refused(choice, $"run {last.Number} was landed by another version of Cursiva");
 

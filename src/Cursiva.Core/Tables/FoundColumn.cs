@@ -1,5 +1,5 @@
 using System.Globalization;
-using System.Text;
+using System.Runtime.CompilerServices;
 
 namespace Cursiva.Core.Tables;
 
@@ -30,24 +30,32 @@ internal sealed class FoundColumn(string name, int place)
     public void See(ValueKinds kind) => Kinds |= kind;
 
     /// <summary>Notes a number, as it is written.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public void SeeNumber(ReadOnlySpan<byte> digits)
     {
-        var point = digits.IndexOf((byte)'.');
-        if (digits.ContainsAny((byte)'e', (byte)'E'))
+        var negative = digits[0] == '-' ? 1 : 0;
+        var (point, allZero) = (-1, true);
+        for (var i = negative; i < digits.Length; i++)
         {
-            Kinds |= ValueKinds.Exponent;
-            return;
+            var c = digits[i];
+            if (c == '.')
+                point = i;
+            else if (c > '9')
+            {
+                Kinds |= ValueKinds.Exponent;
+                return;
+            }
+
+            allZero &= c is (byte)'0' or (byte)'.';
         }
 
-        var negative = digits[0] == '-';
-        var whole = (point < 0 ? digits.Length : point) - (negative ? 1 : 0);
+        var whole = (point < 0 ? digits.Length : point) - negative;
         var scale = point < 0 ? 0 : digits.Length - point - 1;
         Kinds |= point < 0 ? ValueKinds.Integer : ValueKinds.Decimal;
         _mostDigits = Math.Max(_mostDigits, whole);
         _leastScale = Math.Min(_leastScale, scale);
         _mostScale = Math.Max(_mostScale, scale);
-        if (negative && !digits.ContainsAnyInRange((byte)'1', (byte)'9'))
-            _hasNegativeZero = true;
+        _hasNegativeZero |= negative == 1 && allZero;
         if (point < 0 && whole > 18 && _fitsLong)
             _fitsLong = long.TryParse(digits, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out _);
     }

@@ -1,14 +1,35 @@
+using System.Runtime.CompilerServices;
 using System.Text;
 using System.Text.Json;
 
 namespace Cursiva.Core.Tables;
 
 /// <summary>The fields of the objects at one place of the rows, in the order in which they were first seen.</summary>
-internal sealed class RowFields
+/// <param name="prefix">What the names of columns begin with here: the path of the object.</param>
+internal sealed class RowFields(string prefix = "")
 {
     private readonly List<RowField> _fields = [];
 
+    /// <summary>What the names of columns begin with here.</summary>
+    public string Prefix => prefix;
+
     public bool Any => _fields.Count > 0;
+
+    /// <summary>The field that is next when rows have the same fields in the same order, if it is.</summary>
+    /// <param name="json">What stands behind the opening quote of a name.</param>
+    /// <param name="expected">Where it is looked for; moved behind it.</param>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    public RowField? Next(ReadOnlySpan<byte> json, ref int expected)
+    {
+        if (expected >= _fields.Count)
+            return null;
+        var field = _fields[expected];
+        var length = field.Raw.Length;
+        if (json.Length <= length || json[length] != '"' || !json[..length].SequenceEqual(field.Raw))
+            return null;
+        expected++;
+        return field;
+    }
 
     /// <summary>The field of a name; rows mostly have the same fields in the same order, so it is looked for behind the last one.</summary>
     /// <param name="raw">The name as it stands between its quotes.</param>
@@ -33,7 +54,7 @@ internal sealed class RowFields
     {
         var name = Unescape(raw);
         var same = _fields.Find(field => field.Name == name);
-        var added = new RowField(raw.ToArray(), name, same?.Inside ?? new RowFields()) { Column = same?.Column, TakesWhole = same?.TakesWhole ?? false };
+        var added = new RowField(raw.ToArray(), name, same?.Inside ?? new RowFields(prefix + name + "_")) { Column = same?.Column, TakesWhole = same?.TakesWhole ?? false };
         _fields.Add(added);
         return added;
     }

@@ -1,4 +1,4 @@
-using System.Buffers;
+using System.Runtime.CompilerServices;
 using System.Text;
 using System.Text.Json;
 
@@ -21,20 +21,22 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
 
     /// <summary>Walks over the rows of a page; stops early once <see cref="Outgrown"/>.</summary>
     /// <exception cref="TableException">A text cannot be kept.</exception>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public void Walk(ReadOnlySpan<byte> lines)
     {
         var at = 0;
         while (at < lines.Length && !(Outgrown && appender is not null))
         {
             _row++;
-            at = Object(lines, at, shape.Top, "") + 1;
+            at = Object(lines, at, shape.Top) + 1;
             if (!Outgrown)
                 appender?.EndRow();
         }
     }
 
     // Rows are compact: no white space outside strings. Returns the place behind the object.
-    private int Object(ReadOnlySpan<byte> json, int at, RowFields fields, string path)
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    private int Object(ReadOnlySpan<byte> json, int at, RowFields fields)
     {
         var expected = 0;
         at++;
@@ -42,25 +44,31 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
             return at + 1;
         while (true)
         {
-            var end = StringEnd(json, at);
-            var raw = json[(at + 1)..end];
-            var field = fields.Find(raw, ref expected) ?? fields.Add(raw);
-            at = Value(json, end + 2, field, path);
+            var field = fields.Next(json[(at + 1)..], ref expected);
+            if (field is null)
+            {
+                var raw = json[(at + 1)..StringEnd(json, at)];
+                field = fields.Find(raw, ref expected) ?? fields.Add(raw);
+            }
+
+            // Behind the name, its closing quote and the colon.
+            at = Value(json, at + field.Raw.Length + 3, field, fields);
             if (json[at++] == '}')
                 return at;
         }
     }
 
-    private int Value(ReadOnlySpan<byte> json, int at, RowField field, string path)
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    private int Value(ReadOnlySpan<byte> json, int at, RowField field, RowFields fields)
     {
         switch (json[at])
         {
             case (byte)'{' when field.Inside.Any || (shape.FindsColumns && !field.TakesWhole):
-                return Object(json, at, field.Inside, path + field.Name + "_");
+                return Object(json, at, field.Inside);
             case (byte)'{' or (byte)'[':
                 {
                     var end = NestedEnd(json, at);
-                    Take(field, path, ValueKinds.Json, json[at..end]);
+                    Take(field, fields, ValueKinds.Json, json[at..end]);
                     return end;
                 }
 
@@ -68,19 +76,19 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
                 {
                     var end = StringEnd(json, at) + 1;
                     if (!Skips(field))
-                        TakeText(field, path, json[at..end]);
+                        TakeText(field, fields, json[at..end]);
                     return end;
                 }
 
             case (byte)'n':
                 if (!Skips(field))
-                    TakeNull(field, path);
+                    TakeNull(field, fields);
                 return at + 4;
             case (byte)'t':
-                Take(field, path, ValueKinds.Boolean, json.Slice(at, 4));
+                Take(field, fields, ValueKinds.Boolean, json.Slice(at, 4));
                 return at + 4;
             case (byte)'f':
-                Take(field, path, ValueKinds.Boolean, json.Slice(at, 5));
+                Take(field, fields, ValueKinds.Boolean, json.Slice(at, 5));
                 return at + 5;
             default:
                 {
@@ -88,8 +96,8 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
                     var number = json.Slice(at, length);
                     if (!Skips(field))
                     {
-                        ColumnOf(field, path).SeeNumber(number);
-                        Take(field, path, ValueKinds.None, number);
+                        ColumnOf(field, fields).SeeNumber(number);
+                        Take(field, fields, ValueKinds.None, number);
                     }
 
                     return at + length;
@@ -97,22 +105,26 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
         }
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
     private bool Skips(RowField field) => field.Column is null && !shape.FindsColumns;
 
-    private FoundColumn ColumnOf(RowField field, string path) => field.Column ??= shape.AddColumn(path + field.Name);
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
+    private FoundColumn ColumnOf(RowField field, RowFields fields) => field.Column ??= shape.AddColumn(fields.Prefix + field.Name);
 
-    private void Take(RowField field, string path, ValueKinds kind, ReadOnlySpan<byte> value)
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    private void Take(RowField field, RowFields fields, ValueKinds kind, ReadOnlySpan<byte> value)
     {
         if (Skips(field))
             return;
-        var column = ColumnOf(field, path);
+        var column = ColumnOf(field, fields);
         column.See(kind);
         Put(column, value);
     }
 
-    private void TakeText(RowField field, string path, ReadOnlySpan<byte> quoted)
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    private void TakeText(RowField field, RowFields fields, ReadOnlySpan<byte> quoted)
     {
-        var column = ColumnOf(field, path);
+        var column = ColumnOf(field, fields);
         column.See(ValueKinds.Text);
         if (column.KeepsQuotes)
             Put(column, quoted);
@@ -122,15 +134,16 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
             Put(column, quoted[1..^1]);
     }
 
-    private void TakeNull(RowField field, string path)
+    private void TakeNull(RowField field, RowFields fields)
     {
-        var column = ColumnOf(field, path);
+        var column = ColumnOf(field, fields);
         if (column.Place >= columns)
             Outgrown = true;
         else if (appender?.SetNull(column.Place) == true)
             Twice++;
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
     private void Put(FoundColumn column, ReadOnlySpan<byte> value)
     {
         if (column.Place >= columns || (column.IsMixed && !column.KeepsQuotes && !IsDeclaredText(column)))
@@ -158,6 +171,7 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
     }
 
     // The place of the closing quote.
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
     private static int StringEnd(ReadOnlySpan<byte> json, int open)
     {
         var at = open + 1;

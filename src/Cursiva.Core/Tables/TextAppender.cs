@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using DuckDB.NET.Native;
 
 namespace Cursiva.Core.Tables;
@@ -33,6 +34,7 @@ internal sealed unsafe class TextAppender : IDisposable
 
     /// <summary>Sets a column of the present row; a later value replaces an earlier one.</summary>
     /// <returns>Whether the column had a value or a null already.</returns>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public bool Set(int column, ReadOnlySpan<byte> utf8)
     {
         var twice = Mark(column);
@@ -56,6 +58,7 @@ internal sealed unsafe class TextAppender : IDisposable
     }
 
     /// <summary>Sets a column of the present row to null.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public bool SetNull(int column)
     {
         var twice = Mark(column);
@@ -64,6 +67,7 @@ internal sealed unsafe class TextAppender : IDisposable
     }
 
     /// <summary>Ends the present row; columns that were not set are null.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public void EndRow()
     {
         for (var column = 0; column < _lastSet.Length; column++)
@@ -91,6 +95,7 @@ internal sealed unsafe class TextAppender : IDisposable
         _appender.Dispose();
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
     private bool Mark(int column)
     {
         var twice = _lastSet[column] == _row;

@@ -1,4 +1,4 @@
-using System.Runtime.InteropServices;
+using System.Runtime.CompilerServices;
 using DuckDB.NET.Native;
 
 namespace Cursiva.Core.Tables;
@@ -52,9 +52,11 @@ public sealed unsafe class TextRows : IDisposable
         return true;
     }
 
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
     public bool IsNull(int column) => _valid[column] != null && (_valid[column][_row / 64] & (1UL << (_row % 64))) == 0;
 
     /// <summary>The text of a column that is not null; good until the next <see cref="Read"/>.</summary>
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
     public ReadOnlySpan<byte> Value(int column)
     {
         var value = _values[column] + _row;
