@@ -1,11 +1,17 @@
 using System.Text.Json.Serialization;
 using Cursiva.Cli.Rendering;
 using Cursiva.Core.Checks;
+using Cursiva.Core.Identity;
+using Cursiva.Core.Secrets;
 
 namespace Cursiva.Cli;
 
-[JsonSourceGenerationOptions(WriteIndented = true, PropertyNamingPolicy = JsonKnownNamingPolicy.KebabCaseLower)]
+[JsonSourceGenerationOptions(WriteIndented = true, UseStringEnumConverter = true, PropertyNamingPolicy = JsonKnownNamingPolicy.KebabCaseLower)]
 [JsonSerializable(typeof(JobAccount))]
+[JsonSerializable(typeof(LiveReport))]
+[JsonSerializable(typeof(TokenReading))]
+[JsonSerializable(typeof(CertificateFacts))]
+[JsonSerializable(typeof(KeptSecret[]))]
 [JsonSerializable(typeof(MistakeLine[]))]
 [JsonSerializable(typeof(SummaryRecord))]
 internal sealed partial class CliJson : JsonSerializerContext;

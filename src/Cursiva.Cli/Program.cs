@@ -9,6 +9,10 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     new DemoCommand(shutdown).Build(),
     new CheckCommand().Build(),
     new RunCommand(shutdown).Build(),
+    new TokenCommand().Build(),
+    new SignInCommand().Build(),
+    new SecretCommand().Build(),
+    new CertCommand().Build(),
 };
 
 var parsed = root.Parse(args);

@@ -4,49 +4,66 @@ using Cursiva.Cli.Rendering;
 using Cursiva.Core.Checks;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
-using Cursiva.Core.Secrets;
+using Spectre.Console;
 
 namespace Cursiva.Cli.Commands;
 
-/// <summary><c>cursiva check JOB</c>.</summary>
+/// <summary><c>cursiva check JOB</c>, with <c>--live</c> signing in and asking each API once.</summary>
 internal sealed class CheckCommand
 {
     private readonly CommonOptions _common = new();
+    private readonly Option<bool> _live = new("--live") { Description = "sign in as every identity, and ask each API once" };
+    private readonly Option<string?> _wait = new("--wait") { Description = "with --live: keep trying for so long while a fresh consent or permission spreads, for example 15m" };
+
+    public CheckCommand() => _wait.Validators.Add(result =>
+    {
+        if (result.Tokens is [var token, ..] && Durations.TryParse(token.Value) is null)
+            result.AddError($"--wait '{token.Value}' is no duration; {Durations.Right}");
+    });
 
     public Command Build()
     {
         var command = new Command("check", "Read a job closely, and tell every mistake or what the job would do.")
         {
-            _common.Job, _common.Input, _common.InputsFrom, _common.Format, _common.Log,
+            _common.Job, _live, _wait, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Format, _common.Log,
         };
-        command.SetAction(parsed =>
+        command.SetWork(_common, async (parsed, place, cancel) =>
         {
-            Func<string, string?> environment = Environment.GetEnvironmentVariable;
-            var terminal = new Terminal(new Redactor(), environment);
-            var json = parsed.GetValue(_common.Format) == "json";
-            var (job, mistakes) = Read(JobSource.Of(parsed, _common, environment));
+            var (job, mistakes) = Read(parsed, place);
             if (mistakes.Count > 0)
-            {
-                return (int)(json
-                    ? MistakesView.ShowJson(terminal.Out, mistakes)
-                    : MistakesView.Show(terminal.Out, terminal.OutIsTerminal, mistakes));
-            }
+                return place.Json ? MistakesView.ShowJson(place.Terminal.Out, mistakes) : MistakesView.Show(place.Terminal.Out, place.Terminal.OutIsTerminal, mistakes);
+            if (parsed.GetValue(_live))
+                return await LiveAsync(parsed, place, job!, cancel);
 
-            var account = JobAccount.Of(job!, environment);
-            if (json)
-                terminal.Out.WriteLineAsIs(JsonSerializer.Serialize(account, CliJson.Default.JobAccount));
+            var account = JobAccount.Of(job!, place.Environment);
+            if (place.Json)
+                place.Terminal.Out.WriteLineAsIs(JsonSerializer.Serialize(account, CliJson.Default.JobAccount));
             else
-                AccountView.Show(terminal.Out, account);
-            return (int)Outcome.Done;
+                AccountView.Show(place.Terminal.Out, account);
+            return Outcome.Done;
         });
         return command;
     }
 
-    private static (Job? Job, IReadOnlyList<Mistake> Mistakes) Read(JobSource source)
+    private async Task<Outcome> LiveAsync(ParseResult parsed, Workplace place, Job job, CancellationToken cancel)
+    {
+        var wait = parsed.GetValue(_wait) is { } text ? Durations.TryParse(text)!.Value : TimeSpan.Zero;
+        var report = await new LiveCheck(job, place.Open(job)).CheckAsync(wait, (so, left) => Again(place.Terminal.Error, so, left), cancel);
+        LiveCheckView.Show(place.Terminal.Out, place.Json, report);
+        return report.Outcome;
+    }
+
+    private static void Again(IAnsiConsole console, LiveReport report, TimeSpan left)
+    {
+        var bad = report.Lines.First(line => line.State == LiveState.Bad);
+        console.MarkupLineInterpolated($"not yet: {bad.Kind} {bad.Name}, {bad.Step}; trying for another {Durations.ForPeople(left)}");
+    }
+
+    private (Job? Job, IReadOnlyList<Mistake> Mistakes) Read(ParseResult parsed, Workplace place)
     {
         try
         {
-            var job = source.Read(TimeProvider.System.GetUtcNow());
+            var job = place.ReadJob(parsed.GetValue(_common.Job)!);
             return (job, JobCheck.Check(job));
         }
         catch (JobMistakesException error)

@@ -6,8 +6,8 @@ namespace Cursiva.Cli.Commands;
 /// <summary>The job that a command line names, with the inputs that it gives.</summary>
 internal sealed record JobSource(string Path, GivenInputs Inputs)
 {
-    public static JobSource Of(ParseResult parsed, CommonOptions options, Func<string, string?> environment) => new(
-        parsed.GetValue(options.Job)!,
+    public static JobSource Of(string path, ParseResult parsed, CommonOptions options, Func<string, string?> environment) => new(
+        path,
         new GivenInputs(
             parsed.GetValue(options.InputsFrom)!,
             [.. parsed.GetValue(options.Input)!.Select(text => KeyValuePair.Create(text[..text.IndexOf('=', StringComparison.Ordinal)], text[(text.IndexOf('=', StringComparison.Ordinal) + 1)..]))],

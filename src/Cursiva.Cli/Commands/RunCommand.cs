@@ -21,21 +21,17 @@ internal sealed class RunCommand(Shutdown shutdown)
     {
         var command = new Command("run", "Run a job, or go on with a run that was stopped.")
         {
-            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _common.State, _common.Log, _common.Format,
+            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
         command.Validators.Add(result =>
         {
             if (result.GetValue(_new) && result.GetValue(_resume))
                 result.AddError("--new and --resume exclude each other");
         });
-        command.SetAction(async (parsed, cancel) =>
+        command.SetWork(_common, (parsed, place, cancel) =>
         {
-            Func<string, string?> environment = Environment.GetEnvironmentVariable;
             var choice = parsed.GetValue(_new) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
-            var log = parsed.GetValue(_common.Log)!;
-            var view = new ViewChoice(log.Contains("json"), log.Contains("debug"), parsed.GetValue(_common.Format) == "json");
-            var summary = await ExecuteAsync(JobSource.Of(parsed, _common, environment), choice, parsed.GetValue(_common.State), environment, view, cancel);
-            return (int)summary;
+            return ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), place.Environment, place.View, cancel);
         });
         return command;
     }

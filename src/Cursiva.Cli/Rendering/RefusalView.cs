@@ -13,6 +13,8 @@ internal static class RefusalView
         Line(terminal, "request", refusal.Request);
         Line(terminal, "answer", refusal.Quote);
         Line(terminal, "cause", refusal.Cause);
+        foreach (var other in refusal.Others)
+            Line(terminal, "or", other);
         Line(terminal, "next", refusal.NextStep);
         Line(terminal, "go on", goOn);
     }

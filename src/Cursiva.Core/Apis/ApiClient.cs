@@ -10,6 +10,7 @@ namespace Cursiva.Core.Apis;
 public sealed class ApiClient : IAsyncDisposable
 {
     private readonly Api _api;
+    private readonly DeclaredIdentity? _identity;
     private readonly ITokens? _tokens;
     private readonly HttpSender _sender;
     private readonly Limiter _limiter;
@@ -17,16 +18,17 @@ public sealed class ApiClient : IAsyncDisposable
     private readonly TimeProvider _clock;
     private readonly IRequestWatch _watch;
 
-    /// <param name="clientId">Whose limits are counted; empty when nobody signs in.</param>
-    public ApiClient(Api api, string clientId, ITokens? tokens, HttpSender sender, IState state, Backoff backoff, TimeProvider clock, IRequestWatch watch)
+    /// <param name="identity">Whose limits are counted; null when nobody signs in.</param>
+    public ApiClient(Api api, DeclaredIdentity? identity, ITokens? tokens, HttpSender sender, IState state, Backoff backoff, TimeProvider clock, IRequestWatch watch)
     {
         _api = api;
+        _identity = identity;
         _tokens = tokens;
         _sender = sender;
         _backoff = backoff;
         _clock = clock;
         _watch = watch;
-        SlotWindow[] windows = [.. api.Limits.Kept.Select(rate => new SlotWindow($"{api.Base.AbsoluteUri.TrimEnd('/')} {clientId} {rate.Window.TotalSeconds:0.###}", rate.Count, rate.Window))];
+        SlotWindow[] windows = [.. api.Limits.Kept.Select(rate => new SlotWindow($"{api.Base.AbsoluteUri.TrimEnd('/')} {identity?.ClientId} {rate.Window.TotalSeconds:0.###}", rate.Count, rate.Window))];
         _limiter = new Limiter(state, windows, api.Timeout, clock, watch);
     }
 
@@ -70,7 +72,7 @@ public sealed class ApiClient : IAsyncDisposable
             catch (TransportException error)
             {
                 if (attempt >= _api.Attempts || error.Trouble is Trouble.Tls or Trouble.NotUnderstood)
-                    throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, error.Trouble), $"API '{_api.Name}' gave no whole answer: {error.Message}", null, $"{request}, attempt {attempt}"), error);
+                    throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, error.Trouble) { Words = error.ToString() }, $"API '{_api.Name}' gave no whole answer: {error.Message}", null, $"{request}, attempt {attempt}"), error);
                 await WaitAsync(request, error.Message, attempt, _backoff.After(attempt), cancel);
                 continue;
             }
@@ -94,7 +96,7 @@ public sealed class ApiClient : IAsyncDisposable
                 }
 
                 if (!Passing(answer.Status) || attempt >= _api.Attempts)
-                    throw new RefusedException(Refuse(answer, request, attempt));
+                    throw new RefusedException(Refuse(answer, request, attempt, token));
 
                 if (RetryAfter.Read(answer.Headers, _clock.GetUtcNow()) is { } asked)
                 {
@@ -115,7 +117,7 @@ public sealed class ApiClient : IAsyncDisposable
     {
         List<KeyValuePair<string, string>> headers = [new("Accept", "application/json"), .. _api.Headers];
         if (token is not null)
-            headers.Add(new("Authorization", $"{token.Type} {token.Value.Reveal()}"));
+            headers.AddRange(token.Headers.Select(header => KeyValuePair.Create(header.Key, header.Value.Reveal())));
         return new Request(HttpMethod.Get, address, headers);
     }
 
@@ -125,18 +127,8 @@ public sealed class ApiClient : IAsyncDisposable
         await Task.Delay(delay, _clock, cancel);
     }
 
-    private Refusal Refuse(Answer answer, Request request, int attempt)
-    {
-        var (trouble, what) = answer.Status switch
-        {
-            >= 300 and < 400 => (Trouble.Redirect, $"redirects to {answer.Headers.Location?.ToString() ?? "nowhere"}"),
-            >= 200 and < 300 => (Trouble.Html, "answered with a web page"),
-            _ => (Trouble.Status, $"answered with status {answer.Status}"),
-        };
-        var challenge = answer.Headers.WwwAuthenticate.Count > 0 ? string.Join(", ", answer.Headers.WwwAuthenticate) : null;
-        var quote = string.Join(" | ", new[] { challenge, Quote.From(answer) }.OfType<string>());
-        return Catalogue.Refuse(new Facts(Desk.Api, trouble, answer.Status), $"API '{_api.Name}' {what}", quote.Length > 0 ? quote : null, $"{request}, attempt {attempt}");
-    }
+    private Refusal Refuse(Answer answer, Request request, int attempt, AccessToken? token) =>
+        new ApiFacts(_api, _identity).Refuse(answer, $"{request}, status {answer.Status}, attempt {attempt}", token);
 
     // What may be different the next time (RFC 9110 sections 15.5.9 and 15.6, RFC 6585 section 4).
     private static bool Passing(int status) => status is 408 or 429 or 500 or 502 or 503 or 504;

@@ -1,5 +1,6 @@
 using Cursiva.Core.Apis;
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Checks;
 
@@ -24,15 +25,11 @@ public sealed record JobAccount(
         job.Title,
         job.Path,
         [.. job.Inputs.Select(input => new InputLine(input.Name, input.Value, input.From))],
-        [.. job.Identities.Values.Select(identity => new Line(identity.Name, Describe(identity)))],
+        [.. job.Identities.Values.Select(identity => new Line(identity.Name, IdentityAccount.Describe(identity)))],
         [.. job.Apis.Values.Select(api => new Line(api.Name, Describe(api)))],
         [.. job.Pulls.Select(pull => new Line(pull.Name, Describe(job, pull)))],
         [.. job.Reports.Select(report => new Line(report.Name, string.Join(", ", report.Write.Select(file => Path.Combine(job.Out.Text, file.Text)))))],
-        [.. Warn(job, environment)]);
-
-    private static string Describe(DeclaredIdentity identity) => identity.Grant == DeclaredIdentity.None
-        ? "nobody signs in"
-        : $"{identity.Grant} at {identity.TokenEndpoint} as {identity.ClientId} ({identity.ClientAuth}, secret from {identity.Secret}){(identity.Scope.Count > 0 ? $", scope {string.Join(' ', identity.Scope)}" : "")}";
+        [.. Warn(job, EnvironmentFile.Over(environment, job.EnvFile))]);
 
     private static string Describe(Api api)
     {
@@ -55,19 +52,8 @@ public sealed record JobAccount(
 
     private static IEnumerable<string> Warn(Job job, Func<string, string?> environment)
     {
-        foreach (var identity in job.Identities.Values.Where(identity => identity.Secret.StartsWith("env:", StringComparison.Ordinal)))
-        {
-            var name = identity.Secret["env:".Length..];
-            if (string.IsNullOrEmpty(environment(name)))
-                yield return $"the environment variable {name}, the secret of identity '{identity.Name}', is not set here; a run would need it";
-        }
-
-        foreach (var identity in job.Identities.Values.Where(identity => identity.Secret.StartsWith("file:", StringComparison.Ordinal)))
-        {
-            var path = Path.Combine(job.Folder, identity.Secret["file:".Length..]);
-            if (!System.IO.File.Exists(path))
-                yield return $"the secret file {path} of identity '{identity.Name}' is not there; a run would need it";
-        }
+        foreach (var warning in job.Identities.Values.SelectMany(identity => IdentityAccount.Warn(identity, job.Folder, environment)))
+            yield return warning;
 
         if (job.Reports.Count == 0)
             yield return "the job writes no report; its rows are landed only";

@@ -6,6 +6,8 @@ namespace Cursiva.Core.Files;
 /// </summary>
 public sealed class ProcessLock : IDisposable
 {
+    private static readonly TimeSpan s_lookAgain = TimeSpan.FromMilliseconds(15);
+
     private readonly FileStream _stream;
 
     private ProcessLock(FileStream stream) => _stream = stream;
@@ -38,6 +40,18 @@ public sealed class ProcessLock : IDisposable
 
         File.WriteAllText(HolderPath(path), holder);
         return new ProcessLock(stream);
+    }
+
+    /// <summary>Waits for the lock and takes it.</summary>
+    /// <exception cref="IOException">The lock file cannot be created.</exception>
+    public static async Task<ProcessLock> TakeAsync(string path, string holder, TimeProvider clock, CancellationToken cancel)
+    {
+        while (true)
+        {
+            if (TryTake(path, holder, out _) is { } taken)
+                return taken;
+            await Task.Delay(s_lookAgain, clock, cancel);
+        }
     }
 
     public void Dispose() => _stream.Dispose();

@@ -1,5 +1,7 @@
+using System.Buffers;
 using System.Net.Sockets;
 using System.Security.Authentication;
+using System.Text.Json;
 using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Http;
@@ -16,17 +18,17 @@ public sealed class HttpSender : IDisposable
     {
         _clock = clock;
         _userAgent = "Cursiva/" + typeof(HttpSender).Assembly.GetName().Version?.ToString(2);
-        _client = new HttpClient(handler ?? new SocketsHttpHandler
-        {
-            AllowAutoRedirect = false,
-            UseCookies = false,
-            ConnectTimeout = TimeSpan.FromSeconds(20),
-            PooledConnectionIdleTimeout = TimeSpan.FromSeconds(60),
-        })
-        {
-            Timeout = Timeout.InfiniteTimeSpan,
-        };
+        _client = new HttpClient(handler ?? NewHandler()) { Timeout = Timeout.InfiniteTimeSpan };
     }
+
+    /// <summary>What carries requests: it follows no redirect and keeps no cookie.</summary>
+    public static SocketsHttpHandler NewHandler() => new()
+    {
+        AllowAutoRedirect = false,
+        UseCookies = false,
+        ConnectTimeout = TimeSpan.FromSeconds(20),
+        PooledConnectionIdleTimeout = TimeSpan.FromSeconds(60),
+    };
 
     /// <summary>Sends the request.</summary>
     /// <param name="timeout">Longest wait for the whole answer.</param>
@@ -40,7 +42,7 @@ public sealed class HttpSender : IDisposable
         foreach (var (name, value) in request.Headers)
             message.Headers.TryAddWithoutValidation(name, value);
         if (request.Form is { } form)
-            message.Content = new FormUrlEncodedContent(form);
+            message.Content = request.FormAsJson ? Json(form) : new FormUrlEncodedContent(form);
 
         using var limit = new CancellationTokenSource(timeout, _clock);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, limit.Token);
@@ -83,10 +85,26 @@ public sealed class HttpSender : IDisposable
         }
     }
 
+    private static ByteArrayContent Json(IReadOnlyList<KeyValuePair<string, string>> form)
+    {
+        var bytes = new ArrayBufferWriter<byte>();
+        using (var writer = new Utf8JsonWriter(bytes))
+        {
+            writer.WriteStartObject();
+            foreach (var (name, value) in form)
+                writer.WriteString(name, value);
+            writer.WriteEndObject();
+        }
+
+        var content = new ByteArrayContent(bytes.WrittenSpan.ToArray());
+        content.Headers.ContentType = new("application/json");
+        return content;
+    }
+
     private static TransportException Explain(HttpRequestException error)
     {
-        if (error.InnerException is AuthenticationException)
-            return new TransportException(Trouble.Tls, $"TLS failed: {error.InnerException.Message}", error);
+        if (error.InnerException is AuthenticationException or IOException && error.HttpRequestError == HttpRequestError.SecureConnectionError)
+            return new TransportException(Trouble.Tls, $"TLS failed: {Innermost(error).Message}", error);
         if (error.InnerException is SocketException socket)
         {
             return new TransportException(Trouble.Unreachable, socket.SocketErrorCode switch
@@ -101,4 +119,6 @@ public sealed class HttpSender : IDisposable
             ? new TransportException(Trouble.CutOff, "the connection broke before the answer was whole", error)
             : new TransportException(Trouble.Unreachable, error.Message, error);
     }
+
+    private static Exception Innermost(Exception error) => error.InnerException is { } inner ? Innermost(inner) : error;
 }

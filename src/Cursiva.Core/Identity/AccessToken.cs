@@ -2,7 +2,14 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Identity;
 
-/// <summary>An access token (RFC 6749 section 1.4).</summary>
-/// <param name="Type">How it is presented, for example <c>Bearer</c> (RFC 6750).</param>
+/// <summary>An access token (RFC 6749 section 1.4), ready to be shown to an API.</summary>
+/// <param name="Headers">The headers that show it, and those that go beside it.</param>
 /// <param name="RenewAt">When it is time for the next one, ahead of its end.</param>
-public sealed record AccessToken(SecretText Value, string Type, DateTimeOffset RenewAt);
+public sealed record AccessToken(SecretText Value, IReadOnlyList<KeyValuePair<string, SecretText>> Headers, DateTimeOffset RenewAt)
+{
+    /// <summary>The scope that the server says it granted; null when it does not say.</summary>
+    public string? Scope { get; init; }
+
+    /// <summary>How long the token was good for when it came.</summary>
+    public TimeSpan Lifetime { get; init; }
+}

@@ -1,41 +1,62 @@
 using System.Globalization;
 using System.Text.Json;
 using Cursiva.Core.Http;
+using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Identity;
 
 /// <summary>What a token endpoint answered (RFC 6749 sections 5.1 and 5.2), read leniently.</summary>
-/// <param name="ExpiresIn">Null when the server does not say.</param>
-/// <param name="IsJson">Whether the answer was a JSON object at all.</param>
-internal sealed record TokenAnswer(string? AccessToken, string? TokenType, TimeSpan? ExpiresIn, string? Error, string? ErrorDescription, bool IsJson)
+/// <param name="Json">The answer; null when it is no JSON object.</param>
+internal sealed record TokenAnswer(JsonElement? Json)
 {
+    public bool IsJson => Json is not null;
+
+    public string? TokenType => Text("token_type");
+
+    public string? RefreshToken => Text("refresh_token");
+
+    public string? IdToken => Text("id_token");
+
+    public string? Scope => Text("scope");
+
+    public string? Error => Text("error");
+
+    public string? ErrorDescription => Text("error_description");
+
+    /// <summary>How long the token is good for; null when the server does not say. Some servers send the number as a string.</summary>
+    public TimeSpan? ExpiresIn => Seconds("expires_in");
+
+    /// <summary>Seconds of a field, above zero.</summary>
+    public TimeSpan? Seconds(string name) =>
+        double.TryParse(Text(name), NumberStyles.Float, CultureInfo.InvariantCulture, out var seconds) && seconds is > 0 and < 1e9 ? TimeSpan.FromSeconds(seconds) : null;
+
+    /// <summary>The access token, at its place.</summary>
+    public string? AccessToken(Presentation presentation) => presentation.TokenAt is { } place ? At(place) : Text("access_token");
+
+    /// <summary>The text or number at a place of the answer.</summary>
+    public string? At(JsonPointer place) => Json is { } root && place.Find(root) is { } found ? Write(found) : null;
+
+    /// <summary>The text or number of a field.</summary>
+    public string? Text(string name) => Json is { } root && root.TryGetProperty(name, out var value) ? Write(value) : null;
+
     public static TokenAnswer Read(PageBuffer body)
     {
         try
         {
             var reader = new Utf8JsonReader(body.Content);
             using var document = JsonDocument.ParseValue(ref reader);
-            if (document.RootElement.ValueKind != JsonValueKind.Object)
-                return new TokenAnswer(null, null, null, null, null, IsJson: false);
-
-            var root = document.RootElement;
-            return new TokenAnswer(Text(root, "access_token"), Text(root, "token_type"), Seconds(root), Text(root, "error"), Text(root, "error_description"), IsJson: true);
+            return new TokenAnswer(document.RootElement.ValueKind == JsonValueKind.Object ? document.RootElement.Clone() : null);
         }
         catch (JsonException)
         {
-            return new TokenAnswer(null, null, null, null, null, IsJson: false);
+            return new TokenAnswer((JsonElement?)null);
         }
     }
 
-    private static string? Text(JsonElement root, string name) =>
-        root.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
-
-    // Some servers send the number as a string.
-    private static TimeSpan? Seconds(JsonElement root)
+    private static string? Write(JsonElement value) => value.ValueKind switch
     {
-        if (!root.TryGetProperty("expires_in", out var value) || value.ValueKind is not (JsonValueKind.Number or JsonValueKind.String))
-            return null;
-        var text = value.ValueKind == JsonValueKind.String ? value.GetString() : value.GetRawText();
-        return double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var seconds) && seconds is > 0 and < 1e9 ? TimeSpan.FromSeconds(seconds) : null;
-    }
+        JsonValueKind.String => value.GetString(),
+        JsonValueKind.Number => value.GetRawText(),
+        _ => null,
+    };
 }

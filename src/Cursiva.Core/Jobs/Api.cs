@@ -15,4 +15,11 @@ public sealed record Api(
     Limits Limits,
     int Attempts,
     TimeSpan Timeout,
-    long LargestPage);
+    long LargestPage)
+{
+    /// <summary>What shows whether the identity is let in; null when the job declares none.</summary>
+    public Probe? Probe { get; init; }
+
+    /// <summary>A PEM file with the certificate authorities that are trusted instead of the machine's, or null.</summary>
+    public string? Trust { get; init; }
+}

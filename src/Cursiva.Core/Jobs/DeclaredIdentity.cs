@@ -1,13 +1,72 @@
 namespace Cursiva.Core.Jobs;
 
 /// <summary>Who a job signs in as.</summary>
-/// <param name="Grant"><c>client_credentials</c> (RFC 6749 section 4.4) or <c>none</c>.</param>
-/// <param name="ClientAuth"><c>client_secret_basic</c> or <c>client_secret_post</c> (RFC 6749 section 2.3.1).</param>
-/// <param name="Secret">A secret source, never the secret.</param>
-public sealed record DeclaredIdentity(string Name, Place Place, string Grant, Uri? TokenEndpoint, string ClientId, string ClientAuth, string Secret, IReadOnlyList<string> Scope)
+/// <param name="Grant">One of the constants of <see cref="Grants"/>.</param>
+public sealed record DeclaredIdentity(string Name, Place Place, string Grant)
 {
-    public const string ClientCredentials = "client_credentials";
-    public const string None = "none";
-    public const string Basic = "client_secret_basic";
-    public const string Post = "client_secret_post";
+    /// <summary>The authorization server's issuer identifier, from which endpoints that are not given are found (RFC 8414).</summary>
+    public Uri? Issuer { get; init; }
+
+    public Uri? TokenEndpoint { get; init; }
+
+    public Uri? AuthorizationEndpoint { get; init; }
+
+    public Uri? DeviceAuthorizationEndpoint { get; init; }
+
+    public Uri? IntrospectionEndpoint { get; init; }
+
+    public Uri? RevocationEndpoint { get; init; }
+
+    public Uri? JwksUri { get; init; }
+
+    public string ClientId { get; init; } = "";
+
+    /// <summary>How the client proves itself, by the names of <see cref="ClientAuths"/>; several where a server insists.</summary>
+    public IReadOnlyList<string> ClientAuth { get; init; } = [];
+
+    /// <summary>Sources of the client secret (or of the header's value), tried in this order; never the secrets.</summary>
+    public IReadOnlyList<string> Secrets { get; init; } = [];
+
+    public DeclaredKey? Key { get; init; }
+
+    public DeclaredAssertion Assertion { get; init; } = new();
+
+    public IReadOnlyList<string> Scope { get; init; } = [];
+
+    /// <summary>Whether the token endpoint takes its parameters as a JSON object.</summary>
+    public bool TokenBodyIsJson { get; init; }
+
+    /// <summary>Further parameters of token requests; values may be secret sources.</summary>
+    public IReadOnlyDictionary<string, string> TokenParameters { get; init; } = new Dictionary<string, string>();
+
+    /// <summary>Further parameters of authorization requests; values may be secret sources.</summary>
+    public IReadOnlyDictionary<string, string> AuthorizationParameters { get; init; } = new Dictionary<string, string>();
+
+    /// <summary>Where the first refresh token comes from, or the name it is kept under; null for a name of its own.</summary>
+    public string? RefreshToken { get; init; }
+
+    public string? Username { get; init; }
+
+    /// <summary>The source of the person's password.</summary>
+    public string? Password { get; init; }
+
+    /// <summary>The redirect URI that is registered for the client; null for a loopback listener (RFC 8252 section 7.3).</summary>
+    public Uri? RedirectUri { get; init; }
+
+    public Presentation Presentation { get; init; } = new();
+
+    /// <summary>A PEM file with the certificate authorities that are trusted instead of the machine's, or null.</summary>
+    public string? Trust { get; init; }
+
+    /// <summary>Claims that the token is expected to have, by name; only for checks.</summary>
+    public IReadOnlyDictionary<string, string> Claims { get; init; } = new Dictionary<string, string>();
+
+    /// <summary>Scopes and roles that the job needs; only for checks.</summary>
+    public IReadOnlyList<string> Permissions { get; init; } = [];
+
+    /// <summary>Whether an access token is asked for at all.</summary>
+    public bool SignsIn => Grant is not (Grants.None or Grants.Header);
+
+    /// <summary>Whether runs live on a refresh token that is kept.</summary>
+    public bool Refreshes => Grant is Grants.RefreshToken or Grants.AuthorizationCode or Grants.DeviceCode;
 }

@@ -18,6 +18,9 @@ public sealed record Job(
     IReadOnlyList<Report> Reports,
     string Fingerprint)
 {
+    /// <summary>A file of variables for those that the environment does not have, or null.</summary>
+    public string? EnvFile { get; init; }
+
     /// <summary>The largest <c>resume-within</c> when a job says nothing.</summary>
     public static readonly TimeSpan DefaultResumeWithin = TimeSpan.FromHours(6);
 

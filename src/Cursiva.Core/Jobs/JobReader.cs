@@ -60,7 +60,10 @@ public sealed class JobReader
             apis,
             pulls,
             reports,
-            Fingerprint(output, reports, zone));
+            Fingerprint(output, reports, zone))
+        {
+            EnvFile = top.Text(JobKeys.EnvFile) is { } variables ? Path.Combine(folder, variables) : null,
+        };
         return _reading.Mistakes.Count == 0
             ? job
             : throw new JobMistakesException([.. _reading.Mistakes.Distinct().OrderBy(mistake => mistake.Place.File != path).ThenBy(mistake => mistake.Place.Line).ThenBy(mistake => mistake.Place.Column)]);

@@ -1,3 +1,6 @@
+using System.Globalization;
+using System.Text.Json;
+
 namespace Cursiva.Core.Jobs;
 
 /// <summary>A place inside JSON (RFC 6901).</summary>
@@ -37,6 +40,23 @@ public sealed class JsonPointer
 
     /// <summary>The pointer to a field at the top of a row.</summary>
     public static JsonPointer ToField(string name) => new("/" + name.Replace("~", "~0").Replace("/", "~1"), [name]);
+
+    /// <summary>What stands at this place; null when there is nothing.</summary>
+    public JsonElement? Find(JsonElement root)
+    {
+        var at = root;
+        foreach (var segment in Segments)
+        {
+            if (at.ValueKind == JsonValueKind.Object && at.TryGetProperty(segment, out var inside))
+                at = inside;
+            else if (at.ValueKind == JsonValueKind.Array && int.TryParse(segment, NumberStyles.None, CultureInfo.InvariantCulture, out var index) && index < at.GetArrayLength())
+                at = at[index];
+            else
+                return null;
+        }
+
+        return at;
+    }
 
     public override string ToString() => Text;
 }

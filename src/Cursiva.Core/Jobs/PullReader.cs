@@ -32,7 +32,7 @@ internal sealed class PullReader(Reading reading)
             reading.Add(section.Place, $"{section.Title} does not say which API it asks", apis.Count == 0 ? "declare one under apis:" : $"add api: with one of {string.Join(", ", apis.Keys)}");
 
         var get = section.RawText(JobKeys.Get) ?? "";
-        CheckPath(section, get);
+        new PathCheck(reading).Check(section, JobKeys.Get, get);
         return new Pull(
             name,
             section.Place,
@@ -41,21 +41,6 @@ internal sealed class PullReader(Reading reading)
             section.Pointer(JobKeys.Rows) ?? JsonPointer.TryParse("")!,
             ReadPaging(section),
             ReadColumns(section));
-    }
-
-    private void CheckPath(SectionReader section, string get)
-    {
-        if (get.Split('?', '{')[0].Contains("://", StringComparison.Ordinal))
-            reading.Add(section.At(JobKeys.Get), $"get of {section.Title} is a whole address", "write the part after the API's base: /consignments");
-        var names = PathTemplate.Names(get, out var mistake);
-        foreach (var name in names)
-        {
-            if (!reading.Inputs.ContainsKey(name))
-                reading.Add(section.At(JobKeys.Get), $"no input is named '{name}'", Nearest.Hint(name, reading.Inputs.Keys, "inputs"));
-        }
-
-        if (mistake is not null)
-            reading.Add(section.At(JobKeys.Get), $"get of {section.Title} is no URI template: {mistake}", "write it after RFC 6570: /depots/{id}/consignments{?since}");
     }
 
     private Paging ReadPaging(SectionReader pull)

@@ -12,23 +12,28 @@ internal sealed record Reading(List<Mistake> Mistakes)
     /// <summary>Fills inputs into a text; what is wrong is reported and the text comes back as it is.</summary>
     public string Fill(string text, Place place)
     {
-        if (ParseTemplate(text, place, []) is not { } template)
+        if (ParseTemplate(text, place, _ => false, []) is not { } template)
             return text;
 
         return template.Names.All(Inputs.ContainsKey) ? template.Fill(name => Inputs[name].Value) : text;
     }
 
     /// <summary>Reads a template and fills in the inputs, leaving the names of <paramref name="later"/> for later.</summary>
-    public Template? FillBut(string text, Place place, IReadOnlyList<string> later)
+    public Template? FillBut(string text, Place place, IReadOnlyList<string> later) => FillBut(text, place, later.Contains, later);
+
+    /// <summary>Reads a template and fills in the inputs, leaving some names for later.</summary>
+    /// <param name="isLater">Which names are left.</param>
+    /// <param name="hints">What these look like, for messages.</param>
+    public Template? FillBut(string text, Place place, Func<string, bool> isLater, IReadOnlyList<string> hints)
     {
-        if (ParseTemplate(text, place, later) is not { } template || !template.Names.All(name => later.Contains(name) || Inputs.ContainsKey(name)))
+        if (ParseTemplate(text, place, isLater, hints) is not { } template || !template.Names.All(name => isLater(name) || Inputs.ContainsKey(name)))
             return null;
 
-        var filled = template.Fill(name => later.Contains(name) ? "{" + name + "}" : Inputs[name].Value.Replace("{", "{{").Replace("}", "}}"));
+        var filled = template.Fill(name => isLater(name) ? "{" + name + "}" : Inputs[name].Value.Replace("{", "{{").Replace("}", "}}"));
         return Template.TryParse(filled, out _);
     }
 
-    private Template? ParseTemplate(string text, Place place, IReadOnlyList<string> later)
+    private Template? ParseTemplate(string text, Place place, Func<string, bool> isLater, IReadOnlyList<string> hints)
     {
         if (!text.Contains('{') && !text.Contains('}'))
             return Template.TryParse(text, out _);
@@ -40,8 +45,8 @@ internal sealed record Reading(List<Mistake> Mistakes)
             return null;
         }
 
-        foreach (var name in template.Names.Where(name => !later.Contains(name) && !Inputs.ContainsKey(name)).Distinct())
-            Add(place, $"no input is named '{name}'", Nearest.Hint(name, [.. Inputs.Keys, .. later], "inputs"));
+        foreach (var name in template.Names.Where(name => !isLater(name) && !Inputs.ContainsKey(name)).Distinct())
+            Add(place, $"no input is named '{name}'", Nearest.Hint(name, [.. Inputs.Keys, .. hints], "inputs"));
         return template;
     }
 

@@ -75,6 +75,40 @@ internal sealed class SectionReader
         return null;
     }
 
+    /// <summary>One choice or several, inputs filled in.</summary>
+    public IReadOnlyList<string> Choices(Key key)
+    {
+        var chosen = new List<string>();
+        foreach (var (text, place) in Texts(key))
+        {
+            if (key.Choices.Contains(text))
+                chosen.Add(text);
+            else
+                _reading.Add(place, $"'{text}' is no {key.Name}", Nearest.Hint(text, key.Choices, "values"));
+        }
+
+        return chosen;
+    }
+
+    /// <summary>One secret source or several, inputs filled in. A text that is no source may be the secret and is not repeated.</summary>
+    public IReadOnlyList<string> SecretSources(Key key)
+    {
+        var sources = new List<string>();
+        foreach (var (text, place) in Texts(key))
+        {
+            if (SecretSource.TryParse(text) is not null)
+                sources.Add(text);
+            else
+                _reading.Add(place, $"{key.Name} of {Title} names no source", SecretSource.Right + "; if this was the secret, have it replaced");
+        }
+
+        return sources;
+    }
+
+    /// <summary>The section below a key; null when it is not there.</summary>
+    public SectionReader? Inside(Key key, Reading reading) =>
+        Node(key) is { } node ? new SectionReader(_file, node, key.Inside!, $"{key.Name} of {Title}", reading) : null;
+
     public TimeSpan? Duration(Key key) => Parsed(key, Durations.TryParse, "duration", Durations.Right);
 
     public JsonPointer? Pointer(Key key) => RawText(key) is { } text ? ParsedClass(key, text, JsonPointer.TryParse, "JSON Pointer", JsonPointer.Right) : null;
@@ -139,7 +173,11 @@ internal sealed class SectionReader
         [.. RawTexts(key).Select(item => (_reading.Fill(item.Text, item.Place), item.Place))];
 
     public IReadOnlyDictionary<string, string> TextMap(Key key) =>
-        Children(key).Where(child => Scalar(key, child.Value)).ToDictionary(child => child.Name, child => _reading.Fill(((YamlScalarNode)child.Value).Value ?? "", _file.At(child.Value)), StringComparer.Ordinal);
+        RawTextMap(key).ToDictionary(child => child.Name, child => _reading.Fill(child.Text, child.Place), StringComparer.Ordinal);
+
+    /// <summary>The named texts below a key, each with its place, inputs not filled in.</summary>
+    public IReadOnlyList<(string Name, Place Place, string Text)> RawTextMap(Key key) =>
+        [.. Children(key).Where(child => Scalar(key, child.Value)).Select(child => (child.Name, _file.At(child.Value), ((YamlScalarNode)child.Value).Value ?? ""))];
 
     /// <summary>The named things below a key, in the file's order.</summary>
     public IReadOnlyList<(string Name, Place Place, YamlNode Value)> Children(Key key)

@@ -6,7 +6,7 @@ namespace Cursiva.Core.Jobs;
 internal sealed class ServiceReader(Reading reading)
 {
     public Dictionary<string, DeclaredIdentity> Identities(IEnumerable<SectionReader> sections) =>
-        Gather(sections, JobKeys.Identities, JobKeys.IdentitySection, "identity", ReadIdentity);
+        Gather(sections, JobKeys.Identities, IdentityKeys.Section, "identity", new IdentityReader(reading).Read);
 
     public Dictionary<string, Api> Apis(IEnumerable<SectionReader> sections, Dictionary<string, DeclaredIdentity> identities) =>
         Gather(sections, JobKeys.Apis, JobKeys.ApiSection, "api", (name, section) => ReadApi(name, section, identities));
@@ -26,31 +26,6 @@ internal sealed class ServiceReader(Reading reading)
         return found;
     }
 
-    private DeclaredIdentity ReadIdentity(string name, SectionReader section)
-    {
-        var grant = section.Choice(JobKeys.Grant) ?? "";
-        var endpoint = section.Address(JobKeys.TokenEndpoint);
-        var secret = section.Text(JobKeys.Secret) ?? "";
-        if (grant == DeclaredIdentity.ClientCredentials)
-        {
-            foreach (var key in new[] { JobKeys.TokenEndpoint, JobKeys.ClientId, JobKeys.Secret }.Where(key => !section.Has(key)))
-                reading.Add(section.Place, $"{section.Title} has no '{key.Name}'", $"grant {grant} needs {key.Name}: {key.Meaning}");
-        }
-
-        if (section.Has(JobKeys.Secret) && secret.Length > 0 && !secret.StartsWith("env:", StringComparison.Ordinal) && !secret.StartsWith("file:", StringComparison.Ordinal))
-            reading.Add(section.At(JobKeys.Secret), $"secret of {section.Title} names no source", "write env:NAME or file:PATH, never the secret itself; if this was the secret, have it replaced");
-
-        return new DeclaredIdentity(
-            name,
-            section.Place,
-            grant,
-            endpoint,
-            section.Text(JobKeys.ClientId) ?? "",
-            section.Choice(JobKeys.ClientAuth) ?? DeclaredIdentity.Basic,
-            secret,
-            [.. section.Texts(JobKeys.Scope).SelectMany(item => item.Text.Split(' ', StringSplitOptions.RemoveEmptyEntries))]);
-    }
-
     private Api ReadApi(string name, SectionReader section, Dictionary<string, DeclaredIdentity> identities)
     {
         var identity = section.Text(JobKeys.ApiIdentity);
@@ -67,7 +42,29 @@ internal sealed class ServiceReader(Reading reading)
             ReadLimits(section),
             section.Whole(JobKeys.Attempts, 1, 100) ?? 6,
             section.Duration(JobKeys.Timeout) ?? TimeSpan.FromSeconds(100),
-            (section.Whole(JobKeys.LargestPage, 1, 1024) ?? 64) * 1024L * 1024L);
+            (section.Whole(JobKeys.LargestPage, 1, 1024) ?? 64) * 1024L * 1024L)
+        {
+            Probe = ReadProbe(section),
+            Trust = section.Text(IdentityKeys.Trust),
+        };
+    }
+
+    private Probe? ReadProbe(SectionReader api)
+    {
+        if (api.Inside(JobKeys.Probe, reading) is not { } section)
+            return null;
+        var get = section.RawText(JobKeys.ProbeGet) ?? "";
+        new PathCheck(reading).Check(section, JobKeys.ProbeGet, get);
+        var require = new List<KeyValuePair<JsonPointer, string>>();
+        foreach (var (name, place, text) in section.RawTextMap(JobKeys.ProbeRequire))
+        {
+            if (JsonPointer.TryParse(name) is { } pointer)
+                require.Add(new(pointer, reading.Fill(text, place)));
+            else
+                reading.Add(place, $"'{name}' is no JSON Pointer (require in {section.Title})", JsonPointer.Right);
+        }
+
+        return new Probe(get, require);
     }
 
     private Limits ReadLimits(SectionReader api)

@@ -8,6 +8,12 @@ public sealed record Refusal(Outcome Outcome, string What)
     /// <summary>The likely cause, when one is known.</summary>
     public string? Cause { get; init; }
 
+    /// <summary>The entry of the catalogue that the cause is from.</summary>
+    public string? Diagnosis { get; init; }
+
+    /// <summary>Other causes that fit, less closely.</summary>
+    public IReadOnlyList<string> Others { get; init; } = [];
+
     /// <summary>The next step for the reader.</summary>
     public string? NextStep { get; init; }
 

@@ -19,7 +19,4 @@ public interface IRunWatch : IRequestWatch, ISignInWatch
     void Doing(string what);
 
     void Wrote(WrittenFile file);
-
-    /// <summary>Something a person should know, which stops nothing.</summary>
-    void Warned(string what);
 }

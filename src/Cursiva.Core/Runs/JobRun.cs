@@ -1,9 +1,11 @@
 using Cursiva.Core.Files;
+using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
 using Cursiva.Core.Pulls;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
+using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
 using Cursiva.Core.Tables;
 using Microsoft.Data.Sqlite;
@@ -135,7 +137,11 @@ public sealed class JobRun
     {
         var reports = new ReportStage(job, run, folder, _options, _watch);
         reports.CheckFolder();
-        await using var clients = new ApiClients(job, _options, state, _counters);
+        var services = SignInServices.Of(
+            state, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile), job.Folder, _options.Clock, _options.Random, _counters, _counters);
+        using var senders = services.Senders;
+        using var signIns = new SignIns(services);
+        await using var clients = await ApiClients.OpenAsync(job, signIns, services, cancel);
         await using var landing = new RunLanding(_options.Disk, folder.LandingOf(run.Number), _options.Clock);
         foreach (var pull in job.Pulls)
             await PullAsync(job, pull, clients, landing, cancel);

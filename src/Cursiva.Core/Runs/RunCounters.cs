@@ -44,4 +44,6 @@ internal sealed class RunCounters(IRunWatch watch) : IRequestWatch, ISignInWatch
         Interlocked.Increment(ref _signIns);
         watch.SignedIn(identity, lifetime);
     }
+
+    void ISignInWatch.Warned(string what) => watch.Warned(what);
 }

@@ -1,44 +1,108 @@
+using System.Text;
+using System.Text.Json;
+using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Secrets;
 
-/// <summary>Reads secrets from where a job says they are: <c>env:NAME</c> or <c>file:PATH</c>.</summary>
+/// <summary>Reads secrets from where a job says they are.</summary>
 /// <param name="folder">Where relative paths start.</param>
-public sealed class SecretSources(Func<string, string?> environment, string folder, Redactor redactor)
+/// <param name="store">The encrypted store, behind <c>kept:</c>.</param>
+/// <param name="warn">Is told of what a person should mend, which stops nothing.</param>
+public sealed class SecretSources(Func<string, string?> environment, string folder, SecretStore store, Redactor redactor, Action<string> warn)
 {
+    private readonly HashSet<string> _warned = new(StringComparer.Ordinal);
+
     /// <summary>Reads the secret behind a source.</summary>
     /// <exception cref="RefusedException">There is nothing there. The message names the source, never a value.</exception>
-    public SecretText Read(string source)
+    public async Task<SecretText> ReadAsync(string source, CancellationToken cancel)
     {
-        var colon = source.IndexOf(':', StringComparison.Ordinal);
-        var (kind, name) = colon < 0 ? ("", source) : (source[..colon], source[(colon + 1)..]);
-        return redactor.Remember(kind switch
+        var parsed = Parse(source);
+        return redactor.Remember(parsed.Kind switch
         {
-            "env" => FromEnvironment(name),
-            "file" => FromFile(name),
-            _ => throw Missing($"'{source}' is no source of a secret", "write env:NAME or file:PATH"),
+            SecretSource.Environment => FromEnvironment(parsed.Name),
+            SecretSource.Kept => await FromStoreAsync(parsed.Name, cancel),
+            _ => FromFile(parsed),
         });
     }
 
+    /// <summary>A text that may be a source: the secret behind it, or the text itself.</summary>
+    public async Task<SecretText> ReadTextAsync(string textOrSource, CancellationToken cancel) =>
+        SecretSource.TryParse(textOrSource) is null ? new SecretText(textOrSource) : await ReadAsync(textOrSource, cancel);
+
+    /// <summary>The bytes behind a source, for keys: a file as it is, any other secret as UTF-8.</summary>
+    /// <exception cref="RefusedException">There is nothing there.</exception>
+    public async Task<byte[]> ReadBytesAsync(string source, CancellationToken cancel)
+    {
+        var parsed = Parse(source);
+        return parsed is { Kind: SecretSource.File or SecretSource.Systemd, Pointer: null }
+            ? Bytes(parsed, PathOf(parsed))
+            : Encoding.UTF8.GetBytes((await ReadAsync(source, cancel)).Reveal());
+    }
+
+    private static SecretSource Parse(string source) =>
+        SecretSource.TryParse(source) ?? throw Missing("a secret is named by no source", SecretSource.Right);
+
     private string FromEnvironment(string name) => environment(name) switch
     {
-        null => throw Missing($"the environment variable {name} is not set", $"set {name} for this process; under systemd with EnvironmentFile= or LoadCredential="),
+        null => throw Missing($"the environment variable {name} is not set", $"set {name} for this process, in a file given with --env-file, or under systemd with EnvironmentFile="),
         "" => throw Missing($"the environment variable {name} is empty", $"set {name} to the secret's value"),
         var value => value,
     };
 
-    private string FromFile(string name)
+    private async Task<string> FromStoreAsync(string name, CancellationToken cancel) =>
+        await store.ReadAsync(name, cancel) ?? throw Missing($"nothing is kept under the name '{name}'", $"keep it once: cursiva secret keep {name}");
+
+    private string FromFile(SecretSource source)
     {
-        var path = Path.Combine(folder, name);
+        var path = PathOf(source);
+        var text = Encoding.UTF8.GetString(Bytes(source, path));
+        if (source.Pointer is { } pointer)
+            return Inside(text, pointer, path);
+
+        // A file written by an editor ends with a line break that is no part of the secret.
+        var value = text.TrimStart('\uFEFF').TrimEnd('\r', '\n');
+        return value.Length > 0 ? value : throw Missing($"the secret file {path} is empty", "write the secret's value into it");
+    }
+
+    private string PathOf(SecretSource source)
+    {
+        if (source.Kind == SecretSource.File)
+            return Path.Combine(folder, source.Name);
+        var credentials = environment("CREDENTIALS_DIRECTORY");
+        return string.IsNullOrEmpty(credentials)
+            ? throw Missing($"'{source}' needs systemd's credential folder, and this process was given none", $"run it as a service with LoadCredential={source.Name}:PATH")
+            : Path.Combine(credentials, source.Name);
+    }
+
+    private byte[] Bytes(SecretSource source, string path)
+    {
         try
         {
-            // A file written by an editor ends with a line break that is no part of the secret.
-            var text = File.ReadAllText(path).TrimEnd('\r', '\n');
-            return text.Length > 0 ? text : throw Missing($"the secret file {path} is empty", "write the secret's value into it");
+            var mode = File.GetUnixFileMode(path);
+            if (source.Kind == SecretSource.File && (mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0 && _warned.Add(path))
+                warn($"the secret file {path} can be read by others (mode {Convert.ToString((int)mode & 511, 8)}); chmod 600 keeps it to you");
+            return File.ReadAllBytes(path);
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw Missing($"the secret file {path} cannot be read ({(File.Exists(path) ? "no permission" : "there is no such file")})", "give a readable path, from the job file's folder");
+            var why = Directory.Exists(path) ? "it is a folder" : File.Exists(path) ? "no permission" : "there is no such file";
+            throw Missing($"the secret file {path} cannot be read ({why})", source.Kind == SecretSource.File ? "give a readable path, from the job file's folder" : $"load it with LoadCredential={source.Name}:PATH");
+        }
+    }
+
+    private static string Inside(string text, JsonPointer pointer, string path)
+    {
+        try
+        {
+            using var document = JsonDocument.Parse(text);
+            return pointer.Find(document.RootElement) is { ValueKind: JsonValueKind.String } value
+                ? value.GetString()!
+                : throw Missing($"the file {path} has no text at {pointer}", "compare the pointer behind # with the file");
+        }
+        catch (JsonException error)
+        {
+            throw Missing($"the file {path} is no JSON (line {error.LineNumber + 1})", "name a JSON file before #, or leave the pointer away");
         }
     }
 

@@ -10,6 +10,10 @@ public interface IState : IAsyncDisposable
 
     Task WriteAsync(string kind, string key, byte[] document, CancellationToken cancel);
 
+    /// <summary>Removes a document.</summary>
+    /// <returns>Whether there was one.</returns>
+    Task<bool> DeleteAsync(string kind, string key, CancellationToken cancel);
+
     /// <summary>The documents whose key begins with <paramref name="prefix"/>, by key in ordinal order.</summary>
     Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel);
 

@@ -54,6 +54,12 @@ public sealed class SqliteState : IState
         return command.ExecuteNonQuery();
     }, cancel);
 
+    public Task<bool> DeleteAsync(string kind, string key, CancellationToken cancel) => Alone(() =>
+    {
+        using var command = Command("delete from documents where kind = $kind and key = $key", ("$kind", kind), ("$key", key));
+        return command.ExecuteNonQuery() > 0;
+    }, cancel);
+
     public Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) => Alone<IReadOnlyList<byte[]>>(() =>
     {
         using var command = Command(

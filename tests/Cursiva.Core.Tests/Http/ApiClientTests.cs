@@ -5,8 +5,7 @@ using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
-using Cursiva.Core.Secrets;
-using Cursiva.Core.State;
+using Cursiva.Core.Tests.Identity;
 
 namespace Cursiva.Core.Tests.Http;
 
@@ -14,22 +13,15 @@ public sealed class ApiClientTests : IAsyncLifetime
 {
     private const string Token = """{"access_token":"t-0001-good","token_type":"bearer","expires_in":"3600"}""";
 
-    private readonly TemporaryFolder _folder = new();
-    private readonly SilentWatch _watch = new();
-    private readonly QuickClock _clock = new();
-    private SqliteState _state = null!;
+    private readonly SignInFixture _fixture = new();
 
-    public ValueTask InitializeAsync()
-    {
-        _state = SqliteState.Open(_folder["state.db"]);
-        return ValueTask.CompletedTask;
-    }
+    private SilentWatch Watch => _fixture.Watch;
 
-    public async ValueTask DisposeAsync()
-    {
-        await _state.DisposeAsync();
-        _folder.Dispose();
-    }
+    private QuickClock Clock => _fixture.Clock;
+
+    public ValueTask InitializeAsync() => ValueTask.CompletedTask;
+
+    public ValueTask DisposeAsync() => _fixture.DisposeAsync();
 
     [Fact]
     public async Task A_request_carries_the_token_and_the_headers_of_the_API()
@@ -49,7 +41,7 @@ public sealed class ApiClientTests : IAsyncLifetime
         var server = new FakeServer((request, _) => FakeServer.Json(request.Method == HttpMethod.Post ? Token : "{}"));
         await using var client = Client(server);
         await Task.WhenAll(Enumerable.Range(0, 20).Select(async _ => (await client.GetAsync(client.Address("/x"), CancellationToken.None)).Dispose()));
-        _watch.SignIns.ShouldBe(1);
+        Watch.SignIns.ShouldBe(1);
     }
 
     [Fact]
@@ -58,12 +50,12 @@ public sealed class ApiClientTests : IAsyncLifetime
         var server = new FakeServer((request, _) => FakeServer.Json(request.Method == HttpMethod.Post ? Token : "{}"));
         await using var client = Client(server);
         (await client.GetAsync(client.Address("/x"), CancellationToken.None)).Dispose();
-        _clock.Pass(TimeSpan.FromMinutes(57));
+        Clock.Pass(TimeSpan.FromMinutes(57));
         (await client.GetAsync(client.Address("/x"), CancellationToken.None)).Dispose();
-        _watch.SignIns.ShouldBe(1);
-        _clock.Pass(TimeSpan.FromMinutes(1.5)); // 58.5 of 60 minutes: still good, but not for long
+        Watch.SignIns.ShouldBe(1);
+        Clock.Pass(TimeSpan.FromMinutes(1.5)); // 58.5 of 60 minutes: still good, but not for long
         (await client.GetAsync(client.Address("/x"), CancellationToken.None)).Dispose();
-        _watch.SignIns.ShouldBe(2);
+        Watch.SignIns.ShouldBe(2);
     }
 
     [Fact]
@@ -72,7 +64,7 @@ public sealed class ApiClientTests : IAsyncLifetime
         var refused = 0;
         var server = new FakeServer((request, _) => request.Method == HttpMethod.Post ? FakeServer.Json(Token) : ++refused == 1 ? FakeServer.Json("{}", 401) : FakeServer.Json("{}"));
         (await GetAsync(server, "/x")).Dispose();
-        _watch.SignIns.ShouldBe(2);
+        Watch.SignIns.ShouldBe(2);
 
         var always = new FakeServer((request, _) => FakeServer.Json(request.Method == HttpMethod.Post ? Token : """{"code":"no"}""", request.Method == HttpMethod.Post ? 200 : 401));
         var error = await Should.ThrowAsync<RefusedException>(() => GetAsync(always, "/x"));
@@ -88,7 +80,7 @@ public sealed class ApiClientTests : IAsyncLifetime
         var server = new FakeServer((_, _) => FakeServer.Json("down", 503));
         var error = await Should.ThrowAsync<RefusedException>(() => GetAsync(server, "/x", signsIn: false));
         server.Requests.Count.ShouldBe(6);
-        _watch.Retries.Select(delay => delay.TotalSeconds).ShouldBe([0.25, 0.5, 1, 2, 4]); // half of each bound: the test's dice
+        Watch.Retries.Select(delay => delay.TotalSeconds).ShouldBe([0.25, 0.5, 1, 2, 4]); // half of each bound: the test's dice
         error.Refusal.Request!.ShouldContain("attempt 6");
         error.Refusal.NextStep!.ShouldContain("goes on from the last checkpoint");
     }
@@ -99,12 +91,12 @@ public sealed class ApiClientTests : IAsyncLifetime
         var server = new FakeServer((_, number) =>
         {
             var answer = FakeServer.Json("{}", number == 1 ? 429 : number == 2 ? 503 : 200);
-            answer.Headers.RetryAfter = number == 1 ? new RetryConditionHeaderValue(TimeSpan.FromSeconds(7)) : number == 2 ? new RetryConditionHeaderValue(_clock.GetUtcNow().AddSeconds(90)) : null;
+            answer.Headers.RetryAfter = number == 1 ? new RetryConditionHeaderValue(TimeSpan.FromSeconds(7)) : number == 2 ? new RetryConditionHeaderValue(Clock.GetUtcNow().AddSeconds(90)) : null;
             return answer;
         });
-        var start = _clock.GetUtcNow();
+        var start = Clock.GetUtcNow();
         (await GetAsync(server, "/x", signsIn: false)).Dispose();
-        (_clock.GetUtcNow() - start).TotalSeconds.ShouldBeInRange(96, 98);
+        (Clock.GetUtcNow() - start).TotalSeconds.ShouldBeInRange(96, 98);
     }
 
     [Theory]
@@ -144,10 +136,10 @@ public sealed class ApiClientTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("""{"error":"invalid_client","error_description":"wrong secret"}""", 401, "the secret is wrong or has expired", "invalid_client: wrong secret")]
+    [InlineData("""{"error":"invalid_client","error_description":"wrong secret"}""", 401, "the secret is wrong", "invalid_client: wrong secret")]
     [InlineData("""{"error":"invalid_scope"}""", 400, "a scope is misspelt", "invalid_scope")]
     [InlineData("<html>log in</html>", 200, "a web page answered", "<html>log in</html>")]
-    [InlineData("""{"token_type":"bearer"}""", 200, "RFC 6749 section 5.1", """{"token_type":"bearer"}""")]
+    [InlineData("""{"token_type":"bearer"}""", 200, "RFC 6749 section 5.1", "fields: token_type")]
     [InlineData("nonsense", 404, "not a token endpoint", "nonsense")]
     public async Task A_refused_sign_in_is_explained_in_the_servers_own_words(string body, int status, string cause, string quote)
     {
@@ -181,13 +173,9 @@ public sealed class ApiClientTests : IAsyncLifetime
 
     private ApiClient Client(FakeServer server, bool signsIn = true)
     {
-        var redactor = new Redactor();
-        var sender = new HttpSender(_clock, server);
-        var backoff = new Backoff(() => 0.5);
-        var identity = new DeclaredIdentity("app", new Place("job"), DeclaredIdentity.ClientCredentials, new Uri("https://login.example/token"), "my:id", DeclaredIdentity.Basic, "env:S", ["a", "b"]);
-        var secrets = new SecretSources(_ => "s cr+t%", _folder.Path, redactor);
-        var tokens = signsIn ? new ClientCredentials(identity, secrets, redactor, sender, backoff, _clock, _watch, _watch) : null;
-        return new ApiClient(Declared("https://api.example/v2"), "my:id", tokens, sender, _state, backoff, _clock, _watch);
+        var identity = SignInFixture.Identity();
+        var services = _fixture.Services(server);
+        return new ApiClient(Declared("https://api.example/v2"), identity, signsIn ? new TokenSource(identity, services) : null, services.Senders.For(), services.State, services.Backoff, services.Clock, services.Requests);
     }
 
     private static Api Declared(string @base) => new(

@@ -25,4 +25,8 @@ internal sealed class SilentWatch : IRequestWatch, ISignInWatch
     }
 
     public void SignedIn(string identity, TimeSpan lifetime) => SignIns++;
+
+    public List<string> Warnings { get; } = [];
+
+    public void Warned(string what) => Warnings.Add(what);
 }

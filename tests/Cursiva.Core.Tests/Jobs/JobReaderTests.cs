@@ -76,7 +76,7 @@ public sealed class JobReaderTests : IDisposable
             "job.cursiva.yaml:2:7: 'Europe/Olso' is no time zone (zone in the job); write a name of the IANA time zone database: Europe/Oslo, UTC",
             "job.cursiva.yaml:4:17: 'client_credential' is no grant; did you mean 'client_credentials'?",
             "job.cursiva.yaml:4:52: 'http://login.example/token' would carry credentials unencrypted; use https; http is accepted on the loopback address alone",
-            "job.cursiva.yaml:4:103: secret of identity 'app' names no source; write env:NAME or file:PATH, never the secret itself; if this was the secret, have it replaced",
+            "job.cursiva.yaml:4:103: secret of identity 'app' names no source; write env:NAME, file:PATH, kept:NAME or systemd:NAME, never the secret itself; if this was the secret, have it replaced",
             "job.cursiva.yaml:6:52: no identity is named 'ap'; did you mean 'app'?",
             "job.cursiva.yaml:6:75: '100 a second' is no limit; write COUNT per second, minute, hour or day, or COUNT per DURATION: 100 per second, 600 per 10m",
             "job.cursiva.yaml:9:10: no input is named 'depot'; there are no inputs",

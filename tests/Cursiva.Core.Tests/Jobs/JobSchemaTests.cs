@@ -1,5 +1,6 @@
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Jobs.Shape;
+using Cursiva.Core.Refusals;
 using NJsonSchema;
 
 namespace Cursiva.Core.Tests.Jobs;
@@ -10,10 +11,11 @@ public sealed class JobSchemaTests
     [Theory]
     [InlineData("docs/job.schema.json")]
     [InlineData("docs/job-file.md")]
+    [InlineData("docs/refusals.md")]
     public void The_published_page_is_the_present_one(string file)
     {
         var path = Path.Combine(Repository.Root, file);
-        var present = file.EndsWith(".json") ? JobSchema.Write() : JobReference.Write();
+        var present = file switch { "docs/job.schema.json" => JobSchema.Write(), "docs/refusals.md" => RefusalsPage.Write(), _ => JobReference.Write() };
         if (Environment.GetEnvironmentVariable("CURSIVA_WRITE_DOCS") == "1")
             File.WriteAllText(path, present);
         File.ReadAllText(path).ShouldBe(present);
@@ -22,7 +24,7 @@ public sealed class JobSchemaTests
     [Fact]
     public void Every_key_of_the_reader_is_in_the_schema_and_none_other()
     {
-        var keys = typeof(JobKeys).GetFields().Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!)
+        var keys = typeof(JobKeys).GetFields().Concat(typeof(IdentityKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!)
             .Where(section => section != JobKeys.SharedSection).SelectMany(section => section.Keys).Select(key => key.Name).Distinct().Order();
         var schema = System.Text.Json.Nodes.JsonNode.Parse(JobSchema.Write())!;
         Properties(schema).Distinct().Order().ShouldBe(keys);

@@ -27,5 +27,23 @@ public sealed class CatalogueTests
 
     [Fact]
     public void No_entry_is_hidden_behind_another_that_asks_for_the_same() =>
-        Catalogue.Entries.Select(entry => $"{entry.Desk}/{entry.Trouble}/{string.Join(',', entry.Statuses)}/{string.Join(',', entry.Errors)}").ShouldBeUnique();
+        Catalogue.Entries.Select(entry => $"{entry.Desk}/{entry.Trouble}/{string.Join(',', entry.Statuses)}/{string.Join(',', entry.Errors)}/{string.Join(',', entry.Words)}/{entry.When}").ShouldBeUnique();
+
+    [Fact]
+    public void Every_entry_has_a_name_of_its_own() => Catalogue.Entries.Select(entry => entry.Id).ShouldBeUnique();
+
+    [Fact]
+    public void Other_causes_that_fit_are_told_too()
+    {
+        var facts = new Facts(Desk.SignIn, Trouble.Status, 401, "invalid_client") { Words = "the client secret has expired", Circumstances = Circumstances.WhiteSpaceInSecret, Details = ["a space at its end"] };
+        var refusal = Catalogue.Refuse(facts, "x");
+        refusal.Cause!.ShouldContain("white space");
+        refusal.Cause!.ShouldContain("a space at its end");
+        refusal.Others.ShouldContain("the client secret has expired");
+    }
+
+    [Fact]
+    public void A_link_in_the_answer_is_quoted_in_the_next_step() =>
+        Catalogue.Refuse(new Facts(Desk.Api, Trouble.Status, 403) { Words = "the API has not been enabled: visit https://console.example/enable?x=1." }, "x")
+            .NextStep.ShouldBe("have it enabled: https://console.example/enable?x=1");
 }

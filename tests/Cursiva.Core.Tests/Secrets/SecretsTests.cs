@@ -4,14 +4,20 @@ using Cursiva.Core.Identity;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
+using Cursiva.Core.Tests.Identity;
 
 namespace Cursiva.Core.Tests.Secrets;
 
-public sealed class SecretsTests : IDisposable
+public sealed class SecretsTests : IAsyncDisposable
 {
     private readonly TemporaryFolder _folder = new();
+    private readonly SignInFixture _fixture = new();
 
-    public void Dispose() => _folder.Dispose();
+    public async ValueTask DisposeAsync()
+    {
+        await _fixture.DisposeAsync();
+        _folder.Dispose();
+    }
 
     [Fact]
     public void A_known_secret_is_masked_in_every_form_it_takes() =>
@@ -26,26 +32,33 @@ public sealed class SecretsTests : IDisposable
     [Fact]
     public void A_secret_does_not_show_itself()
     {
-        var token = new AccessToken(new Redactor().Remember("very-secret"), "Bearer", DateTimeOffset.UnixEpoch);
+        var token = new AccessToken(new Redactor().Remember("very-secret"), [new("Authorization", new Redactor().Remember("Bearer very-secret"))], DateTimeOffset.UnixEpoch);
         token.ToString().ShouldNotContain("very-secret");
     }
 
     [Fact]
-    public void Sources_are_read()
+    public async Task Sources_are_read()
     {
+        _folder.Write("creds.json", """{"installed":{"client/secret":"from inside"}}""");
         _folder.Write("secret.txt", "from a file\n");
-        Sources("from the environment").Read("env:NAME").Reveal().ShouldBe("from the environment");
-        Sources(null).Read("file:secret.txt").Reveal().ShouldBe("from a file");
+        (await Sources("from the environment").ReadAsync("env:NAME", default)).Reveal().ShouldBe("from the environment");
+        (await Sources(null).ReadAsync("file:secret.txt", default)).Reveal().ShouldBe("from a file");
+        (await Sources(null).ReadAsync("file:creds.json#/installed/client~1secret", default)).Reveal().ShouldBe("from inside");
+        await _fixture.Services(new HttpClientHandler()).Store.KeepAsync("one", "from the store", null, default);
+        (await Sources(null).ReadAsync("kept:one", default)).Reveal().ShouldBe("from the store");
     }
 
     [Theory]
     [InlineData("env:NAME", null, "the environment variable NAME is not set")]
     [InlineData("env:NAME", "", "the environment variable NAME is empty")]
     [InlineData("file:none.txt", null, "there is no such file")]
-    [InlineData("hunter2", null, "is no source of a secret")]
-    public void A_source_with_nothing_behind_it_is_told(string source, string? value, string message)
+    [InlineData("hunter2", null, "is named by no source")]
+    [InlineData("kept:none", null, "nothing is kept under the name 'none'")]
+    [InlineData("systemd:none", null, "needs systemd's credential folder")]
+    [InlineData("file:creds.txt#/a", null, "there is no such file")]
+    public async Task A_source_with_nothing_behind_it_is_told(string source, string? value, string message)
     {
-        var refusal = Should.Throw<RefusedException>(() => Sources(value).Read(source)).Refusal;
+        var refusal = (await Should.ThrowAsync<RefusedException>(() => Sources(value).ReadAsync(source, default))).Refusal;
         refusal.What.ShouldContain(message);
         refusal.NextStep.ShouldNotBeNullOrEmpty();
         refusal.Outcome.ShouldBe(Outcome.SignInRefused);
@@ -69,5 +82,9 @@ public sealed class SecretsTests : IDisposable
     public void State_is_kept_where_the_environment_says(string? asked, string? own, string? systemd, string? xdg, string expected) =>
         StateFolder.Find(asked, name => name switch { "CURSIVA_STATE" => own, "STATE_DIRECTORY" => systemd, "XDG_STATE_HOME" => xdg, "HOME" => "/home/me", _ => null }).Root.ShouldBe(expected);
 
-    private SecretSources Sources(string? value) => new(_ => value, _folder.Path, new Redactor());
+    private SecretSources Sources(string? value)
+    {
+        var services = _fixture.Services(new HttpClientHandler());
+        return new(name => name == "NAME" ? value : null, _folder.Path, services.Store, services.Redactor, _ => { });
+    }
 }

@@ -3,14 +3,10 @@ namespace Cursiva.Core.Jobs.Shape;
 /// <summary>Every key of the job file.</summary>
 public static class JobKeys
 {
-    // identities
-    public static readonly Key Grant = new("grant", KeyKind.Choice, "how the job signs in; the values are those of the standard") { Required = true, Choices = [DeclaredIdentity.ClientCredentials, DeclaredIdentity.None] };
-    public static readonly Key TokenEndpoint = new("token-endpoint", KeyKind.Text, "the authorization server's token endpoint; https, or http on the loopback address") { Example = "https://login.brackwater.example/oauth2/token" };
-    public static readonly Key ClientId = new("client-id", KeyKind.Text, "the client's id, as the administrator gave it") { Example = "3f1c-demo" };
-    public static readonly Key ClientAuth = new("client-auth", KeyKind.Choice, "how the client proves itself") { Choices = [DeclaredIdentity.Basic, DeclaredIdentity.Post], Otherwise = DeclaredIdentity.Basic };
-    public static readonly Key Secret = new("secret", KeyKind.SecretSource, "where the client secret is, never the secret itself: env:NAME or file:PATH") { Example = "env:BRACKWATER_SECRET" };
-    public static readonly Key Scope = new("scope", KeyKind.Texts, "the scopes to ask for") { Otherwise = "none are asked for; the server decides", Example = "[consignments.read]" };
-    public static readonly Section IdentitySection = new("identity", "who the job signs in as", [Grant, TokenEndpoint, ClientId, ClientAuth, Secret, Scope]);
+    // probes
+    public static readonly Key ProbeGet = new("get", KeyKind.Path, "the path, an RFC 6570 URI template appended to the API's base") { Required = true, Example = "/me" };
+    public static readonly Key ProbeRequire = new("require", KeyKind.TextMap, "what the answer must have: JSON Pointers and their values, * for anything") { Otherwise = "any answer with a status of success will do", Example = "{ /id: depot-export }" };
+    public static readonly Section ProbeSection = new("probe", "one cheap request that shows whether the API lets the identity in", [ProbeGet, ProbeRequire]);
 
     // apis
     public static readonly Key AtMost = new("at-most", KeyKind.Rates, "the requests that the API allows this client, in sliding windows; one or several") { Required = true, Example = "[100 per second, 36000 per hour]" };
@@ -24,7 +20,8 @@ public static class JobKeys
     public static readonly Key Attempts = new("attempts", KeyKind.Count, "times a request is tried before the run gives up, 1 to 100") { Otherwise = "6", Example = "6" };
     public static readonly Key Timeout = new("timeout", KeyKind.Duration, "the longest wait for one whole answer") { Otherwise = "100s", Example = "100s" };
     public static readonly Key LargestPage = new("largest-page", KeyKind.Size, "the largest answer that is accepted, in MiB, 1 to 1024") { Otherwise = "64", Example = "64" };
-    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, LargestPage]);
+    public static readonly Key Probe = new("probe", KeyKind.Section, "the request by which check --live finds out whether the identity is let in") { Inside = ProbeSection };
+    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, LargestPage, Probe, IdentityKeys.Trust]);
 
     // pulls
     public static readonly Key NextLink = new("next-link", KeyKind.Pointer, "where a page has the link to the next one, absolute or relative; null, empty or missing on the last page") { Example = "/links/next" };
@@ -63,10 +60,11 @@ public static class JobKeys
     public static readonly Key Zone = new("zone", KeyKind.Zone, "the job's time zone, for {run.date} and relative times") { Otherwise = "UTC", Example = "Europe/Oslo" };
     public static readonly Key Out = new("out", KeyKind.Text, "the folder of the reports, from the job file's folder; {run.date} and {run.number} may be used") { Otherwise = "reports", Example = "reports/{run.date}" };
     public static readonly Key ResumeWithin = new("resume-within", KeyKind.Duration, "how old a stopped run may be and still be gone on with") { Otherwise = "6h", Example = "6h" };
-    public static readonly Key Identities = new("identities", KeyKind.Sections, "who the job signs in as, by name") { Inside = IdentitySection };
+    public static readonly Key EnvFile = new("env-file", KeyKind.Text, "a file of NAME=value lines, from the job file's folder, for the variables that the environment does not have") { Example = ".env" };
+    public static readonly Key Identities = new("identities", KeyKind.Sections, "who the job signs in as, by name") { Inside = IdentityKeys.Section };
     public static readonly Key Apis = new("apis", KeyKind.Sections, "the APIs, by name") { Inside = ApiSection };
     public static readonly Key Pulls = new("pulls", KeyKind.Sections, "what is fetched, by name; each becomes a table") { Required = true, Inside = PullSection };
     public static readonly Key Reports = new("reports", KeyKind.Sections, "what is written, by name") { Inside = ReportSection };
-    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Title, Include, Inputs, Zone, Out, ResumeWithin, Identities, Apis, Pulls, Reports]);
+    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Title, Include, Inputs, Zone, Out, ResumeWithin, EnvFile, Identities, Apis, Pulls, Reports]);
     public static readonly Section SharedSection = new("shared file", "a file that jobs include", [Inputs, Identities, Apis]);
 }

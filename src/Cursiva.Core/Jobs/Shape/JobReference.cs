@@ -15,13 +15,15 @@ public static class JobReference
 
             Placeholders: `{name}` is replaced by the input of that name in every string; `{{` is a brace. In `get:` the
             placeholders are those of RFC 6570, so `{?since}` adds `?since=…`. Durations are a number and a unit: `250ms`,
-            `30s`, `10m`, `2h`, `7d`, `2w`. Places inside JSON are JSON Pointers (RFC 6901).
+            `30s`, `10m`, `2h`, `7d`, `2w`. Places inside JSON are JSON Pointers (RFC 6901). A secret source is `env:NAME`, `file:PATH`,
+            `file:PATH#/pointer` (into a JSON file), `kept:NAME` (Cursiva's own store) or `systemd:NAME` (a service's credential).
 
 
             """);
         Section[] sections =
         [
-            JobKeys.JobSection, JobKeys.RelativeTimeSection, JobKeys.IdentitySection, JobKeys.ApiSection, JobKeys.LimitsSection,
+            JobKeys.JobSection, JobKeys.RelativeTimeSection, IdentityKeys.Section, IdentityKeys.KeySection, IdentityKeys.AssertionSection,
+            JobKeys.ApiSection, JobKeys.LimitsSection, JobKeys.ProbeSection,
             JobKeys.PullSection, JobKeys.PagingSection, JobKeys.ColumnSection, JobKeys.ReportSection, JobKeys.SharedSection,
         ];
         foreach (var section in sections)

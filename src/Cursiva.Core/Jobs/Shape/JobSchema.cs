@@ -50,7 +50,9 @@ public static class JobSchema
         KeyKind.Text or KeyKind.Path or KeyKind.Zone => Scalar(),
         KeyKind.Duration => Pattern(@"^[0-9.]+(ms|s|m|h|d|w)$"),
         KeyKind.Pointer => Pattern("^(/([^~]|~[01])*)?$"),
-        KeyKind.SecretSource => Pattern("^(env|file):.+$"),
+        KeyKind.SecretSource => Source(),
+        KeyKind.SecretSources => OneOrMany(Source()),
+        KeyKind.Choices => OneOrMany(Choice(key.Choices)),
         KeyKind.Share => new JsonObject { ["type"] = new JsonArray("string", "number") },
         KeyKind.Count => new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 100 },
         KeyKind.Size => new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 1024 },
@@ -66,6 +68,8 @@ public static class JobSchema
     };
 
     private static JsonObject Scalar() => new() { ["type"] = new JsonArray("string", "number", "boolean") };
+
+    private static JsonObject Source() => Pattern("^(env|file|kept|systemd):.+$");
 
     private static JsonObject Pattern(string pattern) => new() { ["type"] = "string", ["pattern"] = pattern };
 

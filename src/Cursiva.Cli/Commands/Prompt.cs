@@ -1,0 +1,47 @@
+using System.Text;
+using Cursiva.Core.Refusals;
+using Spectre.Console;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary>Takes what only a person or a pipe can give. Nothing is asked when stdin is no terminal.</summary>
+internal static class Prompt
+{
+    /// <summary>A secret: typed without being shown, or all of stdin.</summary>
+    public static async Task<string> SecretAsync(Terminal terminal, string what, CancellationToken cancel)
+    {
+        if (Console.IsInputRedirected)
+        {
+            var piped = await Console.In.ReadToEndAsync(cancel);
+            return piped.EndsWith('\n') ? piped[..^1].TrimEnd('\r') : piped;
+        }
+
+        terminal.Error.Markup($"{Markup.Escape(what)} (not shown): ");
+        var typed = new StringBuilder();
+        while (Console.ReadKey(intercept: true) is { Key: not ConsoleKey.Enter } key)
+        {
+            if (key.Key == ConsoleKey.Backspace && typed.Length > 0)
+                typed.Length--;
+            else if (!char.IsControl(key.KeyChar))
+                typed.Append(key.KeyChar);
+        }
+
+        terminal.Error.WriteLine();
+        terminal.Error.Profile.Out.Writer.Flush();
+        return typed.ToString();
+    }
+
+    /// <summary>A line from stdin.</summary>
+    /// <exception cref="RefusedException">There was none.</exception>
+    public static async Task<string> LineAsync(Terminal terminal, string what, CancellationToken cancel)
+    {
+        if (!Console.IsInputRedirected)
+        {
+            terminal.Error.Markup(Markup.Escape(what) + ": ");
+            terminal.Error.Profile.Out.Writer.Flush();
+        }
+
+        return await Console.In.ReadLineAsync(cancel)
+            ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "nothing was given on stdin") { NextStep = "run the command on a terminal, or give the answer through a pipe" });
+    }
+}

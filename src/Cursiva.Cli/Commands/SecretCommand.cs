@@ -1,0 +1,98 @@
+using System.CommandLine;
+using System.Globalization;
+using System.Text.Json;
+using Cursiva.Cli.Rendering;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
+using Spectre.Console;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary><c>cursiva secret keep|list|drop</c>: the encrypted store.</summary>
+internal sealed class SecretCommand
+{
+    private readonly CommonOptions _common = new();
+    private readonly Argument<string> _name = new("NAME") { Description = "the name that jobs use as kept:NAME" };
+    private readonly Option<string?> _expires = new("--expires") { Description = "the day on which the secret itself ends, YYYY-MM-DD; check --live counts the days" };
+    private readonly Option<bool> _asIs = new("--as-is") { Description = "keep white space around the secret" };
+
+    public SecretCommand() => _expires.Validators.Add(result =>
+    {
+        if (result.Tokens is [var token, ..] && ParseDay(token.Value) is null)
+            result.AddError($"--expires '{token.Value}' is no day; write YYYY-MM-DD");
+    });
+
+    public Command Build()
+    {
+        var keep = new Command("keep", "Keep a secret, typed without being shown or read from stdin; never an argument.") { _name, _expires, _asIs, _common.State };
+        keep.SetWork(_common, KeepAsync);
+        var list = new Command("list", "List the names, ages and days to expiry; never values.") { _common.State, _common.Format };
+        list.SetWork(_common, ListAsync);
+        var drop = new Command("drop", "Remove a secret.") { _name, _common.State };
+        drop.SetWork(_common, DropAsync);
+        return new Command("secret", "Cursiva's encrypted store.") { keep, list, drop };
+    }
+
+    private async Task<Outcome> KeepAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var name = parsed.GetValue(_name)!;
+        var services = place.Open();
+        var secret = await Prompt.SecretAsync(place.Terminal, $"the secret to keep as '{name}'", cancel);
+        if (!parsed.GetValue(_asIs) && secret.Trim().Length != secret.Length)
+        {
+            place.Terminal.Error.MarkupLineInterpolated($"[yellow]Note:[/] {WhiteSpace.Find(secret)} was left away, as it often comes with copying; --as-is keeps it");
+            secret = secret.Trim();
+        }
+
+        if (secret.Length == 0)
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the secret is empty; nothing was kept") { NextStep = "type it, or pipe it in: printf '%s' ... | cursiva secret keep NAME" });
+        place.Redactor.Remember(secret);
+        if (WhiteSpace.Find(secret) is { } inside && !secret.Contains("-----BEGIN", StringComparison.Ordinal))
+            place.Terminal.Error.MarkupLineInterpolated($"[yellow]Note:[/] the secret has {inside}; if that is not meant, keep it again");
+        await services.Store.KeepAsync(name, secret, ParseDay(parsed.GetValue(_expires)), cancel);
+        place.Terminal.Out.WriteLineAsIs($"Kept '{name}' ({secret.Length} characters). Jobs use it as kept:{name}.");
+        return Outcome.Done;
+    }
+
+    private async Task<Outcome> ListAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var secrets = await place.Open().Store.ListAsync(cancel);
+        if (place.Json)
+        {
+            place.Terminal.Out.WriteLineAsIs(JsonSerializer.Serialize([.. secrets], CliJson.Default.KeptSecretArray));
+            return Outcome.Done;
+        }
+
+        if (secrets.Count == 0)
+        {
+            place.Terminal.Out.WriteLineAsIs("Nothing is kept. cursiva secret keep NAME keeps a secret.");
+            return Outcome.Done;
+        }
+
+        var now = Workplace.Clock.GetUtcNow();
+        var table = Tables.Plain("name", "kept", "ends");
+        foreach (var secret in secrets)
+            table.AddRow(new Text(secret.Name), new Text($"{(int)(now - secret.KeptAt).TotalDays} days ago"), new Text(Ends(secret, now), secret.Expires is { } end && end - now < TimeSpan.FromDays(30) ? new Style(Color.Olive) : Style.Plain));
+        place.Terminal.Out.Write(table);
+        return Outcome.Done;
+    }
+
+    private async Task<Outcome> DropAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var name = parsed.GetValue(_name)!;
+        if (!await place.Open().Store.DropAsync(name, cancel))
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"nothing is kept under the name '{name}'") { NextStep = "cursiva secret list shows the names" });
+        place.Terminal.Out.WriteLineAsIs($"Dropped '{name}'.");
+        return Outcome.Done;
+    }
+
+    private static string Ends(KeptSecret secret, DateTimeOffset now) => secret.Expires switch
+    {
+        null => "not told",
+        { } end when end <= now => $"ended on {end:yyyy-MM-dd}",
+        { } end => $"in {(int)(end - now).TotalDays} days, on {end:yyyy-MM-dd}",
+    };
+
+    private static DateTimeOffset? ParseDay(string? text) =>
+        DateTimeOffset.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var day) ? day : null;
+}

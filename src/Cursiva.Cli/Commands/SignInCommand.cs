@@ -1,0 +1,96 @@
+using System.CommandLine;
+using System.Diagnostics;
+using Cursiva.Cli.Rendering;
+using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Spectre.Console;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary><c>cursiva sign-in JOB IDENTITY</c>: once, by a person.</summary>
+internal sealed class SignInCommand
+{
+    private readonly CommonOptions _common = new();
+    private readonly Argument<string?> _identity = new("IDENTITY") { Description = "the identity to sign in as", Arity = ArgumentArity.ZeroOrOne };
+    private readonly Option<bool> _paste = new("--paste") { Description = "paste the address that the browser was sent to, or the code, instead of listening for it" };
+    private readonly Option<bool> _browser = new("--browser") { Description = "open the address in this machine's browser" };
+    private readonly Option<bool> _device = new("--device") { Description = "sign in by a code that is entered on another device" };
+
+    public Command Build()
+    {
+        var command = new Command("sign-in", "Sign in once as a person, and keep the refresh token for the job.")
+        {
+            _common.Job, _identity, _paste, _browser, _device, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log,
+        };
+        command.SetWork(_common, ExecuteAsync);
+        return command;
+    }
+
+    private async Task<Outcome> ExecuteAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var job = place.ReadJob(parsed.GetValue(_common.Job)!);
+        var identity = Workplace.IdentityOf(job, parsed.GetValue(_identity));
+        if (!identity.Refreshes)
+        {
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"identity '{identity.Name}' signs in by itself with {identity.Grant}; no person is needed")
+            {
+                NextStep = $"for a person's sign-in set its grant: to {Grants.AuthorizationCode} or {Grants.DeviceCode}",
+            });
+        }
+
+        var console = place.Terminal.Error;
+        var signIn = new PersonSignIn(identity, place.Open(job), new Person(place.Terminal, parsed.GetValue(_browser)));
+        var byDevice = parsed.GetValue(_device) || identity.Grant == Grants.DeviceCode;
+        var result = byDevice ? await signIn.ByDeviceAsync(cancel) : await signIn.ByCodeAsync(parsed.GetValue(_paste), cancel);
+        console.MarkupLineInterpolated($"[green]Signed in[/] as identity '{identity.Name}'.");
+        if (result.Granted.Count > 0)
+            console.MarkupLineInterpolated($"Granted: {string.Join(' ', result.Granted)}");
+        if (result.Missing.Count > 0)
+            console.MarkupLineInterpolated($"[yellow]Note:[/] asked for and not granted: {string.Join(' ', result.Missing)}");
+        if (result.KeptAs is null)
+        {
+            var asksOffline = identity.Scope.Contains("offline_access") || identity.AuthorizationParameters.Count > 0;
+            throw new RefusedException(new Refusal(Outcome.SignInRefused, "the server gave no refresh token, so a run could not sign in again")
+            {
+                Cause = asksOffline ? "the client is not allowed refresh tokens, or the person has consented before and the server gives one only the first time" : "offline access was not asked for",
+                NextStep = asksOffline
+                    ? "have the client allowed refresh tokens, or add authorization-parameters: { prompt: consent }"
+                    : "add offline_access to scope:, or what the server's description asks for to authorization-parameters:, and sign in again",
+            });
+        }
+
+        place.Terminal.Out.WriteLineAsIs($"The refresh token is kept as '{result.KeptAs}'. Runs of the job use it from now on.");
+        return Outcome.Done;
+    }
+
+    private sealed class Person(Terminal terminal, bool opensBrowser) : IPerson
+    {
+        public void Visit(Uri address)
+        {
+            terminal.Error.MarkupLine("Sign in with a browser at this address:");
+            Address(address);
+            if (opensBrowser)
+                Process.Start(new ProcessStartInfo("xdg-open", [address.AbsoluteUri]) { UseShellExecute = false })?.Dispose();
+        }
+
+        public void Enter(string code, Uri address, Uri? complete, TimeSpan within)
+        {
+            terminal.Error.MarkupLineInterpolated($"On any device, within {Durations.ForPeople(within)}, open {address.AbsoluteUri} and enter the code [bold]{code}[/].");
+            if (complete is not null)
+            {
+                terminal.Error.MarkupLine("Or open this address, which has the code in it:");
+                Address(complete);
+            }
+
+            if (opensBrowser)
+                Process.Start(new ProcessStartInfo("xdg-open", [(complete ?? address).AbsoluteUri]) { UseShellExecute = false })?.Dispose();
+        }
+
+        public Task<string> PasteAsync(CancellationToken cancel) =>
+            Prompt.LineAsync(terminal, "Paste the address that the browser was sent to, or the code", cancel);
+
+        // On stdout and never wrapped, so that it can be copied and piped whole.
+        private void Address(Uri address) => terminal.Out.WriteLineAsIs(address.AbsoluteUri);
+    }
+}

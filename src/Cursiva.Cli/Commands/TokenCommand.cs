@@ -1,0 +1,118 @@
+using System.CommandLine;
+using System.Text.Json;
+using Cursiva.Cli.Rendering;
+using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary><c>cursiva token get|read|revoke</c>.</summary>
+internal sealed class TokenCommand
+{
+    private readonly CommonOptions _common = new();
+    private readonly Argument<string?> _identity = new("IDENTITY") { Description = "the identity; may be left away when the job has one", Arity = ArgumentArity.ZeroOrOne };
+    private readonly Argument<string?> _token = new("TOKEN") { Description = "the token; otherwise stdin, or a token of the identity", Arity = ArgumentArity.ZeroOrOne };
+    private readonly Option<bool> _reveal = new("--reveal") { Description = "print the token itself and nothing else, for a pipe" };
+    private readonly Option<string?> _job = new("--job") { Description = "the job to compare with" };
+    private readonly Option<string?> _as = new("--identity") { Description = "the identity of the job to compare with" };
+    private readonly Option<bool> _offline = new("--offline") { Description = "ask nobody: the signature is not checked" };
+
+    public Command Build()
+    {
+        var get = new Command("get", "Sign in, and show what was obtained; the token itself is masked.") { _common.Job, _identity, _reveal, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
+        get.SetWork(_common, GetAsync);
+        var read = new Command("read", "Decode a token and explain it, claim by claim.") { _token, _job, _as, _offline, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
+        read.SetWork(_common, ReadAsync);
+        var revoke = new Command("revoke", "Have the tokens of an identity taken back, and remove them here.") { _common.Job, _identity, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log };
+        revoke.SetWork(_common, RevokeAsync);
+        return new Command("token", "Obtain, explain or revoke tokens.") { get, read, revoke };
+    }
+
+    private async Task<Outcome> GetAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var job = place.ReadJob(parsed.GetValue(_common.Job)!);
+        var identity = SignsIn(Workplace.IdentityOf(job, parsed.GetValue(_identity)));
+        using var source = new TokenSource(identity, place.Open(job));
+        var token = await source.GetFreshAsync(cancel);
+        if (parsed.GetValue(_reveal))
+        {
+            // The one place where a token passes: it was asked for by name.
+            await Console.Out.WriteLineAsync(token.Value.Reveal());
+            return Outcome.Done;
+        }
+
+        var jwt = Jwt.TryRead(token.Value.Reveal());
+        TokenView.ShowObtained(place.Terminal.Out, place.Json, identity, token, jwt, Workplace.Clock.GetUtcNow());
+        return Outcome.Done;
+    }
+
+    private async Task<Outcome> ReadAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var job = parsed.GetValue(_job) is { } path ? place.ReadJob(path) : null;
+        var identity = job is null ? null : Workplace.IdentityOf(job, parsed.GetValue(_as));
+        var services = place.Open(job);
+        var text = parsed.GetValue(_token) ?? (Console.IsInputRedirected ? (await Console.In.ReadToEndAsync(cancel)).Trim() : "");
+        string? granted = null;
+        if (text.Length == 0 && identity is not null)
+        {
+            using var source = new TokenSource(SignsIn(identity), services);
+            var token = await source.GetAsync(cancel);
+            (text, granted) = (token.Value.Reveal(), token.Scope);
+        }
+
+        if (text.Length == 0)
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "no token was given") { NextStep = "give it as an argument or through a pipe, or name a job with --job" });
+        text = text.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? text[7..].Trim() : text;
+        place.Redactor.Remember(text);
+        if (Jwt.TryRead(text) is not { } jwt)
+            return await ReadOpaqueAsync(place, identity, services, text, cancel);
+
+        var (holds, says) = await SignatureAsync(parsed, jwt, identity, services, cancel);
+        var reading = TokenReading.Of(jwt, holds, says, identity, granted, TimeZoneInfo.Local, Workplace.Clock.GetUtcNow());
+        TokenView.ShowReading(place.Terminal.Out, place.Json, reading);
+        return reading.Holds ? Outcome.Done : Outcome.SignInRefused;
+    }
+
+    private async Task<(bool? Holds, string Says)> SignatureAsync(ParseResult parsed, Jwt jwt, DeclaredIdentity? identity, SignInServices services, CancellationToken cancel)
+    {
+        if (parsed.GetValue(_offline))
+            return (null, "not checked, as asked");
+        var issuer = Uri.TryCreate(jwt.Text("iss"), UriKind.Absolute, out var from) && (from.Scheme == "https" || (from.Scheme == "http" && from.IsLoopback)) ? from : null;
+        var asked = identity is { Issuer: null, JwksUri: null } or null
+            ? new DeclaredIdentity(identity?.Name ?? "token", new Place("--"), Grants.None) { Issuer = issuer, Trust = identity?.Trust }
+            : identity;
+        if (asked.Issuer is null && asked.JwksUri is null)
+            return (null, "not checked: the token names no issuer that can be asked");
+        return await new TokenDesk(asked, services).CheckSignatureAsync(jwt, cancel);
+    }
+
+    private static async Task<Outcome> ReadOpaqueAsync(Workplace place, DeclaredIdentity? identity, SignInServices services, string text, CancellationToken cancel)
+    {
+        var said = identity is { SignsIn: true } ? await new TokenDesk(identity, services).IntrospectAsync(text, cancel) : null;
+        if (said is not { } answer)
+        {
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the token is opaque: it is no JSON Web Token, and only the server knows what it means")
+            {
+                NextStep = identity is null ? "name a job with --job whose identity has an introspection-endpoint:" : "add introspection-endpoint: to the identity, if the server offers one",
+            });
+        }
+
+        TokenView.ShowIntrospection(place.Terminal.Out, place.Json, answer, Workplace.Clock.GetUtcNow());
+        return answer.TryGetProperty("active", out var active) && active.ValueKind == JsonValueKind.True ? Outcome.Done : Outcome.SignInRefused;
+    }
+
+    private async Task<Outcome> RevokeAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var job = place.ReadJob(parsed.GetValue(_common.Job)!);
+        var identity = SignsIn(Workplace.IdentityOf(job, parsed.GetValue(_identity)));
+        var revoked = await new TokenDesk(identity, place.Open(job)).RevokeAsync(cancel);
+        place.Terminal.Out.WriteLineAsIs(revoked.Count == 0 ? $"Nothing of identity '{identity.Name}' is kept here; nothing was revoked." : $"Revoked and removed: {string.Join(" and ", revoked)}.");
+        return Outcome.Done;
+    }
+
+    private static DeclaredIdentity SignsIn(DeclaredIdentity identity) => identity.SignsIn ? identity : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"identity '{identity.Name}' obtains no token (grant {identity.Grant})")
+    {
+        NextStep = "name an identity that signs in",
+    });
+}

@@ -1,0 +1,97 @@
+using System.CommandLine;
+using Cursiva.Cli.Rendering;
+using Cursiva.Core.Files;
+using Cursiva.Core.Http;
+using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
+using Cursiva.Core.State;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary>What a command works with: the terminal, the environment, and, once opened, state and sign-in.</summary>
+internal sealed class Workplace : IAsyncDisposable
+{
+    private readonly ParseResult _parsed;
+    private readonly CommonOptions _common;
+    private readonly List<IDisposable> _open = [];
+    private SqliteState? _state;
+
+    public Workplace(ParseResult parsed, CommonOptions common)
+    {
+        _parsed = parsed;
+        _common = common;
+        Redactor = new Redactor();
+        Environment = EnvironmentFile.Over(System.Environment.GetEnvironmentVariable, parsed.GetValue(common.EnvFile));
+        Terminal = new Terminal(Redactor, Environment);
+        var log = parsed.GetValue(common.Log) ?? [];
+        View = new ViewChoice(log.Contains("json"), log.Contains("debug"), parsed.GetValue(common.Format) == "json");
+    }
+
+    public Redactor Redactor { get; }
+
+    public Func<string, string?> Environment { get; }
+
+    public Terminal Terminal { get; }
+
+    public ViewChoice View { get; }
+
+    public bool Json => View.JsonSummary;
+
+    public static TimeProvider Clock => TimeProvider.System;
+
+    /// <summary>Reads the job that the command names.</summary>
+    /// <exception cref="JobMistakesException">It has mistakes.</exception>
+    public Job ReadJob(string path) => JobSource.Of(path, _parsed, _common, Environment).Read(Clock.GetUtcNow());
+
+    /// <summary>The identity of a name, or the only one that signs in.</summary>
+    /// <exception cref="RefusedException">There is none of this name, or none is named and there are several.</exception>
+    public static DeclaredIdentity IdentityOf(Job job, string? name)
+    {
+        if (name is not null && job.Identities.TryGetValue(name, out var named))
+            return named;
+        if (name is null && job.Identities.Values.Where(identity => identity.Grant != Grants.None).ToList() is [var only])
+            return only;
+        throw new RefusedException(new Refusal(Outcome.WrongCommandLine, name is null ? "the job has several identities, and none is named" : $"the job has no identity '{name}'")
+        {
+            NextStep = job.Identities.Count == 0 ? "declare one under identities:" : $"name one of {string.Join(", ", job.Identities.Keys)}",
+        });
+    }
+
+    /// <summary>Opens the state and what signing in works with.</summary>
+    /// <param name="job">Whose folder and env-file: count; null where there is no job.</param>
+    public SignInServices Open(Job? job = null)
+    {
+        var folder = StateFolder.Find(_parsed.GetValue(_common.State), Environment);
+        var disk = new Disk();
+        disk.CreateFolder(folder.Root);
+        _state = SqliteState.Open(folder.Database);
+        IRequestWatch requests;
+        ISignInWatch signIns;
+        if (View.Debug || View.JsonLog)
+        {
+            var log = new LogView(Terminal.ErrorWriter, Clock, View);
+            _open.Add(log);
+            (requests, signIns) = (log, log);
+        }
+        else
+        {
+            var quiet = new QuietWatch(Terminal.Error);
+            (requests, signIns) = (quiet, quiet);
+        }
+
+        var environment = EnvironmentFile.Over(Environment, job?.EnvFile);
+        var services = SignInServices.Of(_state, folder, disk, Redactor, environment, job?.Folder ?? System.Environment.CurrentDirectory, Clock, Random.Shared.NextDouble, requests, signIns);
+        _open.Add(services.Senders);
+        return services;
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        foreach (var open in _open)
+            open.Dispose();
+        if (_state is not null)
+            await _state.DisposeAsync();
+    }
+}

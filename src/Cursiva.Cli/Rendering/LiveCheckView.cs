@@ -1,0 +1,42 @@
+using System.Text.Json;
+using Cursiva.Core.Checks;
+using Cursiva.Core.Refusals;
+using Spectre.Console;
+
+namespace Cursiva.Cli.Rendering;
+
+/// <summary>Tells what a live check found, as a table.</summary>
+internal static class LiveCheckView
+{
+    public static void Show(IAnsiConsole console, bool json, LiveReport report)
+    {
+        if (json)
+        {
+            console.WriteLineAsIs(JsonSerializer.Serialize(report, CliJson.Default.LiveReport));
+            return;
+        }
+
+        var table = Tables.Plain("", "who", "what", "found");
+        var last = "";
+        foreach (var line in report.Lines)
+        {
+            var who = $"{line.Kind} {line.Name}";
+            var (mark, colour) = line.State switch
+            {
+                LiveState.Good => ("ok", Color.Green),
+                LiveState.Notice => ("note", Color.Olive),
+                _ => ("BAD", Color.Maroon),
+            };
+            table.AddRow(new Text(mark, new Style(colour)), new Text(who == last ? "" : who), new Text(line.Step), new Text(line.Says));
+            if (line.NextStep is { } next)
+                table.AddRow(Text.Empty, Text.Empty, Text.Empty, new Text("next: " + next, new Style(Color.Blue)));
+            last = who;
+        }
+
+        console.Write(table);
+        var bad = report.Lines.Count(line => line.State == LiveState.Bad);
+        console.MarkupLine(report.Outcome == Outcome.Done
+            ? "\n[green]A run would get in.[/]"
+            : $"\n[red]A run would not get in[/]: {(bad == 1 ? "1 thing is" : $"{bad} things are")} wrong.");
+    }
+}

@@ -1,0 +1,59 @@
+using Cursiva.Core.Http;
+using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Apis;
+
+/// <summary>Gathers the facts behind an API's refusal: its words, its challenge, and what the token says.</summary>
+internal sealed class ApiFacts(Api api, DeclaredIdentity? identity)
+{
+    /// <summary>The refusal of an answer.</summary>
+    /// <param name="token">The token that was sent, if one was.</param>
+    public Refusal Refuse(Answer answer, string request, AccessToken? token)
+    {
+        var (trouble, what) = answer.Status switch
+        {
+            >= 300 and < 400 => (Trouble.Redirect, $"redirects to {answer.Headers.Location?.ToString() ?? "nowhere"}"),
+            >= 200 and < 300 => (Trouble.Html, "answered with a web page"),
+            _ => (Trouble.Status, $"answered with status {answer.Status}"),
+        };
+        var header = answer.Headers.WwwAuthenticate.Count > 0 ? string.Join(", ", answer.Headers.WwwAuthenticate) : null;
+        var error = header is null ? null : Challenge.Read(header).Select(challenge => challenge.Parameters.GetValueOrDefault("error")).FirstOrDefault(code => code is not null);
+        var facts = new Facts(Desk.Api, trouble, answer.Status, error)
+        {
+            Words = $"{header} {answer.Headers.Location} {answer.Body.Text(4000)}",
+            Circumstances = Circumstance(token),
+            Details = Details(token),
+        };
+        var quote = string.Join(" | ", new[] { header, Quote.From(answer), CorrelationId.Of(answer.Headers) }.OfType<string>());
+        return Catalogue.Refuse(facts, $"API '{api.Name}' {what}", quote.Length > 0 ? quote : null, request);
+    }
+
+    private Circumstances Circumstance(AccessToken? token)
+    {
+        if (token is null)
+            return Circumstances.Anonymous;
+        if (Jwt.TryRead(token.Value.Reveal()) is not { } jwt)
+            return Circumstances.None;
+        var found = TokenNature.Of(jwt) switch
+        {
+            true => Circumstances.PersonsToken,
+            false => Circumstances.ApplicationsToken,
+            null => Circumstances.None,
+        };
+        if (identity is null)
+            return found;
+        var expectation = TokenExpectation.Compare(identity, jwt, token.Scope);
+        if (expectation.Any(line => line is { Claim: "aud", Holds: false }))
+            found |= Circumstances.OtherAudience;
+        if (expectation.Any(line => line is { IsPermission: true, Holds: false }))
+            found |= Circumstances.PermissionMissing;
+        return found;
+    }
+
+    private List<string> Details(AccessToken? token) =>
+        token is not null && identity is not null && Jwt.TryRead(token.Value.Reveal()) is { } jwt
+            ? [.. TokenExpectation.Compare(identity, jwt, token.Scope).Where(line => !line.Holds && (line.IsPermission || line.Claim == "aud")).Select(line => line.Says)]
+            : [];
+}

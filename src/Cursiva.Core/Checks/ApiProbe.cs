@@ -1,0 +1,87 @@
+using System.Text.Json;
+using Cursiva.Core.Apis;
+using Cursiva.Core.Http;
+using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Runs;
+
+namespace Cursiva.Core.Checks;
+
+/// <summary>Asks one API by its probe: with the identity, and once without, to find out whether the token matters at all.</summary>
+internal sealed class ApiProbe(Job job, Api api, SignInServices services)
+{
+    public async Task<IReadOnlyList<LiveLine>> LookAsync(SignIns signIns, CancellationToken cancel)
+    {
+        if (api.Probe is not { } probe)
+            return [Line(LiveState.Notice, "it has no probe:, so whether the identity is let in was not asked", "declare one cheap request: probe: { get: /me }")];
+
+        var identity = api.Identity is null ? null : job.Identities[api.Identity];
+        var once = api with { Attempts = Math.Min(api.Attempts, 2) };
+        var lines = new List<LiveLine>();
+        try
+        {
+            await using var client = await ApiClients.OpenAsync(once, identity, signIns, services, cancel);
+            using var answer = await client.GetAsync(client.Address(PathTemplate.Expand(probe.Get, job.Inputs)), cancel);
+            lines.AddRange(Required(probe, answer));
+            if (identity is { Grant: not Grants.None } && lines.TrueForAll(line => line.State == LiveState.Good))
+                lines.Add(await WithoutTokenAsync(once, signIns, probe, answer, cancel));
+        }
+        catch (RefusedException error)
+        {
+            var refusal = error.Refusal;
+            lines.Add(Line(LiveState.Bad, string.Join("; ", new[] { refusal.What, refusal.Quote is null ? null : $"it said: {refusal.Quote}", refusal.Cause }.OfType<string>()), refusal.NextStep));
+        }
+
+        return lines;
+    }
+
+    private IEnumerable<LiveLine> Required(Probe probe, Answer answer)
+    {
+        JsonElement? json = null;
+        try
+        {
+            using var document = JsonDocument.Parse(answer.Body.Content.ToArray());
+            json = document.RootElement.Clone();
+        }
+        catch (JsonException)
+        {
+            // Told below, where something is required of it.
+        }
+
+        var missing = probe.Require.Where(required => !Holds(required.Key, required.Value, json)).ToList();
+        if (missing.Count == 0)
+        {
+            var also = probe.Require.Count == 0 ? "" : $", with {string.Join(", ", probe.Require.Select(required => required.Key + (required.Value == Probe.Anything ? "" : " " + required.Value)))}";
+            return [Line(LiveState.Good, $"GET {probe.Get} answered with status {answer.Status}{also}")];
+        }
+
+        return missing.Select(required => Line(
+            LiveState.Bad,
+            $"GET {probe.Get} answered with status {answer.Status}, and its {required.Key} is {(json is { } root && required.Key.Find(root) is { } found ? found.GetRawText() : "missing")}, where {(required.Value == Probe.Anything ? "something" : required.Value)} is required",
+            "the identity is let in as somebody else, or require: of the probe is not right"));
+    }
+
+    private async Task<LiveLine> WithoutTokenAsync(Api once, SignIns signIns, Probe probe, Answer withToken, CancellationToken cancel)
+    {
+        try
+        {
+            await using var client = await ApiClients.OpenAsync(once with { Attempts = 1 }, null, signIns, services, cancel);
+            using var answer = await client.GetAsync(client.Address(PathTemplate.Expand(probe.Get, job.Inputs)), cancel);
+            return answer.Body.Content.SequenceEqual(withToken.Body.Content)
+                ? new LiveLine("api", api.Name, "anonymous", LiveState.Notice, "the API answers the same without a token: the probe shows nothing about the identity", "choose a probe: that only this identity may see")
+                : new LiveLine("api", api.Name, "anonymous", LiveState.Good, "without a token the answer is another one");
+        }
+        catch (RefusedException error)
+        {
+            return new LiveLine("api", api.Name, "anonymous", LiveState.Good, error.Refusal.What.Contains("status", StringComparison.Ordinal) ? "without a token it refuses, as it should" : "without a token it gives no answer");
+        }
+    }
+
+    private static bool Holds(JsonPointer place, string value, JsonElement? json) =>
+        json is { } root
+        && place.Find(root) is { } found
+        && (value == Probe.Anything || (found.ValueKind == JsonValueKind.String ? found.GetString() : found.GetRawText()) == value);
+
+    private LiveLine Line(LiveState state, string says, string? next = null) => new("api", api.Name, "probe", state, says, next);
+}

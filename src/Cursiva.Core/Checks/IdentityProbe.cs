@@ -1,0 +1,125 @@
+using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Checks;
+
+/// <summary>Signs in as one identity and looks at what came: token, claims, permissions, clocks, and what ends soon.</summary>
+internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices services)
+{
+    private static readonly TimeSpan s_soon = TimeSpan.FromDays(30);
+    private static readonly TimeSpan s_clocksDiffer = TimeSpan.FromMinutes(1);
+
+    public async Task<IReadOnlyList<LiveLine>> LookAsync(SignIns signIns, CancellationToken cancel)
+    {
+        var lines = new List<LiveLine>();
+        switch (signIns.Of(identity))
+        {
+            case TokenSource source:
+                await SignInAsync(source, lines, cancel);
+                break;
+            case FixedHeader fixedHeader:
+                await ReadHeaderAsync(fixedHeader, lines, cancel);
+                break;
+            default:
+                lines.Add(Line("token", LiveState.Good, "nobody signs in"));
+                break;
+        }
+
+        await EndsAsync(lines, cancel);
+        return lines;
+    }
+
+    private async Task SignInAsync(TokenSource source, List<LiveLine> lines, CancellationToken cancel)
+    {
+        AccessToken token;
+        try
+        {
+            token = await source.GetFreshAsync(cancel);
+        }
+        catch (RefusedException error)
+        {
+            lines.Add(Line(IsTransport(error.Refusal) ? "endpoint" : "token", LiveState.Bad, Full(error.Refusal), error.Refusal.NextStep));
+            if (lines[^1].Step == "endpoint")
+                lines.Add(Line("token", LiveState.Bad, "none was obtained"));
+            return;
+        }
+
+        var place = identity.TokenEndpoint ?? identity.Issuer!;
+        lines.Add(Line("endpoint", LiveState.Good, place.Scheme == "https" ? $"{place.Host} answers, and its certificate is trusted" : $"{place.Authority} answers, over plain http on this machine"));
+        lines.Add(Line("token", LiveState.Good, $"obtained with {identity.Grant}, good for {Durations.ForPeople(token.Lifetime)}"));
+        if (source.ClockDifference is { } difference)
+        {
+            lines.Add(difference.Duration() <= s_clocksDiffer
+                ? Line("clock", LiveState.Good, "the server's clock and this machine's agree")
+                : Line("clock", LiveState.Notice, $"the server's clock is {Durations.ForPeople(difference.Duration())} {(difference > TimeSpan.Zero ? "ahead of" : "behind")} this machine's", "set this machine's clock: timedatectl set-ntp true"));
+        }
+
+        Compare(token, lines);
+    }
+
+    private void Compare(AccessToken token, List<LiveLine> lines)
+    {
+        if (Jwt.TryRead(token.Value.Reveal()) is not { } jwt)
+        {
+            if (identity.Permissions.Count + identity.Claims.Count > 0)
+                lines.Add(Line("claims", LiveState.Notice, "the token is opaque: its claims and permissions cannot be compared here", "cursiva token read asks the server, where it offers introspection"));
+            return;
+        }
+
+        foreach (var compared in TokenExpectation.Compare(identity, jwt, token.Scope))
+            lines.Add(Line(compared.Claim, compared.Holds ? LiveState.Good : LiveState.Bad, compared.Says, compared.NextStep));
+        if (TokenExpectation.Beyond(identity, jwt, token.Scope) is { Count: > 0 } beyond)
+            lines.Add(Line("permissions", LiveState.Notice, $"has more than the job declares: {string.Join(", ", beyond)}", "what a job does not need, it should not have; or declare it under permissions:"));
+    }
+
+    private async Task ReadHeaderAsync(FixedHeader header, List<LiveLine> lines, CancellationToken cancel)
+    {
+        try
+        {
+            await header.GetAsync(cancel);
+            lines.Add(Line("token", LiveState.Good, $"the value of the header {identity.Presentation.Header} is there"));
+        }
+        catch (RefusedException error)
+        {
+            lines.Add(Line("token", LiveState.Bad, Full(error.Refusal), error.Refusal.NextStep));
+        }
+    }
+
+    // What ends by itself one night should be known days before.
+    private async Task EndsAsync(List<LiveLine> lines, CancellationToken cancel)
+    {
+        foreach (var source in identity.Secrets.Select(SecretSource.TryParse).OfType<SecretSource>().Where(source => source.Kind == SecretSource.Kept))
+        {
+            if (await services.Store.FindAsync(source.Name, cancel) is { Expires: { } end })
+                lines.Add(Ends("secret", $"'{source.Name}'", end, "have a new secret made, and keep it beside the old one"));
+        }
+
+        if (identity.Key is null)
+            return;
+        try
+        {
+            using var key = await SigningKey.LoadAsync(identity.Key, services.Secrets, services.Folder, cancel);
+            if (key.Certificate is { } certificate)
+                lines.Add(Ends("certificate", certificate.Subject, certificate.NotAfter.ToUniversalTime(), "make a new one with cursiva cert create, and have it registered beside the old one"));
+        }
+        catch (RefusedException)
+        {
+            // The sign-in has told it already.
+        }
+    }
+
+    private LiveLine Ends(string step, string what, DateTimeOffset end, string next)
+    {
+        var left = end - services.Clock.GetUtcNow();
+        return left <= TimeSpan.Zero
+            ? Line(step, LiveState.Bad, $"{what} ended on {end:yyyy-MM-dd}", next)
+            : Line(step, left < s_soon ? LiveState.Notice : LiveState.Good, $"{what} ends in {(int)left.TotalDays} days, on {end:yyyy-MM-dd}", left < s_soon ? next : null);
+    }
+
+    private static bool IsTransport(Refusal refusal) => Catalogue.Entries.FirstOrDefault(entry => entry.Id == refusal.Diagnosis) is { Trouble: not (Trouble.Status or Trouble.NotUnderstood) };
+
+    private static string Full(Refusal refusal) => string.Join("; ", new[] { refusal.What, refusal.Quote is null ? null : $"it said: {refusal.Quote}", refusal.Cause }.OfType<string>());
+
+    private LiveLine Line(string step, LiveState state, string says, string? next = null) => new("identity", identity.Name, step, state, says, next);
+}

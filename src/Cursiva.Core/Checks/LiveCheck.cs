@@ -1,0 +1,51 @@
+using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
+
+namespace Cursiva.Core.Checks;
+
+/// <summary>Signs in as every identity of a job and asks every API once: whether a run would get in.</summary>
+public sealed class LiveCheck(Job job, SignInServices services)
+{
+    private static readonly TimeSpan s_between = TimeSpan.FromSeconds(10);
+
+    /// <summary>Looks once, or again and again until everything is good or the time is up.</summary>
+    /// <param name="wait">How long it is tried, while a fresh consent or permission spreads.</param>
+    /// <param name="again">Is told of each round that found something bad, and how long is left.</param>
+    public async Task<LiveReport> CheckAsync(TimeSpan wait, Action<LiveReport, TimeSpan> again, CancellationToken cancel)
+    {
+        var end = services.Clock.GetUtcNow() + wait;
+        while (true)
+        {
+            var report = await OnceAsync(cancel);
+            var left = end - services.Clock.GetUtcNow();
+            if (report.Outcome == Refusals.Outcome.Done || left <= TimeSpan.Zero)
+                return report;
+            again(report, left);
+            await Task.Delay(left < s_between ? left : s_between, services.Clock, cancel);
+        }
+    }
+
+    private async Task<LiveReport> OnceAsync(CancellationToken cancel)
+    {
+        using var signIns = new SignIns(services);
+        var lines = new List<LiveLine>();
+        var letIn = new HashSet<string>(StringComparer.Ordinal);
+        foreach (var identity in job.Identities.Values)
+        {
+            List<LiveLine> found = [.. await new IdentityProbe(identity, services).LookAsync(signIns, cancel)];
+            lines.AddRange(found);
+            if (found.TrueForAll(line => line.Step != "token" || line.State != LiveState.Bad))
+                letIn.Add(identity.Name);
+        }
+
+        foreach (var api in job.Apis.Values)
+        {
+            if (api.Identity is null || letIn.Contains(api.Identity))
+                lines.AddRange(await new ApiProbe(job, api, services).LookAsync(signIns, cancel));
+            else
+                lines.Add(new LiveLine("api", api.Name, "probe", LiveState.Notice, $"not asked, since identity '{api.Identity}' could not sign in"));
+        }
+
+        return LiveReport.Of(lines);
+    }
+}

@@ -1,0 +1,70 @@
+using System.Net.Security;
+using System.Security.Cryptography;
+using System.Security.Cryptography.X509Certificates;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Http;
+
+/// <summary>Senders by whom they trust and which certificate they show. Those that are alike share connections.</summary>
+/// <param name="folder">Where relative paths start.</param>
+/// <param name="handler">What carries the requests; tests give their own, which is then used for all.</param>
+public sealed class HttpSenders(TimeProvider clock, string folder, HttpMessageHandler? handler = null) : IDisposable
+{
+    private readonly Dictionary<(string? Trust, string? Thumbprint), HttpSender> _senders = [];
+    private readonly Lock _gate = new();
+
+    /// <param name="trust">A PEM file with the only certificate authorities that are trusted; null trusts those of the machine.</param>
+    /// <param name="certificate">The client's certificate with its private key (RFC 8705); null shows none.</param>
+    /// <exception cref="RefusedException">The file cannot be read or holds no certificate.</exception>
+    public HttpSender For(string? trust = null, X509Certificate2? certificate = null)
+    {
+        lock (_gate)
+        {
+            var key = (trust, certificate?.Thumbprint);
+            if (!_senders.TryGetValue(key, out var sender))
+                _senders[key] = sender = new HttpSender(clock, handler ?? Handler(trust, certificate));
+            return sender;
+        }
+    }
+
+    public void Dispose()
+    {
+        foreach (var sender in _senders.Values)
+            sender.Dispose();
+    }
+
+    private SocketsHttpHandler Handler(string? trust, X509Certificate2? certificate)
+    {
+        var made = HttpSender.NewHandler();
+        if (certificate is not null)
+            made.SslOptions.ClientCertificateContext = SslStreamCertificateContext.Create(certificate, additionalCertificates: null, offline: true);
+        if (trust is not null)
+        {
+            var policy = new X509ChainPolicy { TrustMode = X509ChainTrustMode.CustomRootTrust, RevocationMode = X509RevocationMode.NoCheck };
+            policy.CustomTrustStore.AddRange(Authorities(Path.Combine(folder, trust)));
+            made.SslOptions.CertificateChainPolicy = policy;
+        }
+
+        return made;
+    }
+
+    private static X509Certificate2Collection Authorities(string path)
+    {
+        var authorities = new X509Certificate2Collection();
+        try
+        {
+            authorities.ImportFromPemFile(path);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException or CryptographicException)
+        {
+            throw Wrong(path, System.IO.File.Exists(path) ? "it cannot be read as PEM" : "there is no such file");
+        }
+
+        return authorities.Count > 0 ? authorities : throw Wrong(path, "it holds no certificate");
+    }
+
+    private static RefusedException Wrong(string path, string why) => new(new Refusal(Outcome.JobFileWrong, $"the file of trust: cannot be used: {path}: {why}")
+    {
+        NextStep = "name a PEM file with the certificates of the authorities, from the job file's folder",
+    });
+}

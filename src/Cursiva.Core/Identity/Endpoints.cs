@@ -1,0 +1,104 @@
+using System.Text.Json;
+using Cursiva.Core.Http;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Identity;
+
+/// <summary>
+/// The endpoints of an authorization server: as the job gives them, otherwise from the metadata of its issuer (RFC 8414 section 3,
+/// OpenID Connect Discovery 1.0 section 4).
+/// </summary>
+public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IRequestWatch requests)
+{
+    private static readonly TimeSpan s_timeout = TimeSpan.FromSeconds(30);
+    private const int LargestAnswer = 1024 * 1024;
+
+    private JsonElement? _metadata;
+
+    /// <exception cref="RefusedException">It is not given, and the metadata cannot be had or does not name it.</exception>
+    public Task<Uri> TokenAsync(CancellationToken cancel) => FindAsync(identity.TokenEndpoint, "token_endpoint", "token-endpoint", cancel);
+
+    /// <inheritdoc cref="TokenAsync"/>
+    public Task<Uri> AuthorizationAsync(CancellationToken cancel) => FindAsync(identity.AuthorizationEndpoint, "authorization_endpoint", "authorization-endpoint", cancel);
+
+    /// <inheritdoc cref="TokenAsync"/>
+    public Task<Uri> DeviceAuthorizationAsync(CancellationToken cancel) => FindAsync(identity.DeviceAuthorizationEndpoint, "device_authorization_endpoint", "device-authorization-endpoint", cancel);
+
+    /// <inheritdoc cref="TokenAsync"/>
+    public Task<Uri> RevocationAsync(CancellationToken cancel) => FindAsync(identity.RevocationEndpoint, "revocation_endpoint", "revocation-endpoint", cancel);
+
+    /// <summary>Where tokens are explained; null when neither the job nor the metadata say.</summary>
+    public Task<Uri?> IntrospectionAsync(CancellationToken cancel) => TryFindAsync(identity.IntrospectionEndpoint, "introspection_endpoint", cancel);
+
+    /// <summary>Where the server's keys are; null when neither the job nor the metadata say.</summary>
+    public Task<Uri?> JwksAsync(CancellationToken cancel) => TryFindAsync(identity.JwksUri, "jwks_uri", cancel);
+
+    private async Task<Uri> FindAsync(Uri? given, string field, string key, CancellationToken cancel) =>
+        await TryFindAsync(given, field, cancel) ?? throw new RefusedException(new Refusal(Outcome.SignInRefused, $"identity '{identity.Name}' has no {key}{(identity.Issuer is null ? "" : $", and the metadata of {identity.Issuer} names none")}")
+        {
+            NextStep = $"add {key}: to the identity{(identity.Issuer is null ? ", or issuer:, from which it is found" : "")}",
+        });
+
+    private async Task<Uri?> TryFindAsync(Uri? given, string field, CancellationToken cancel)
+    {
+        if (given is not null || identity.Issuer is null)
+            return given;
+        _metadata ??= await DiscoverAsync(identity.Issuer, cancel);
+        if (!_metadata.Value.TryGetProperty(field, out var value) || value.ValueKind != JsonValueKind.String || !Uri.TryCreate(value.GetString(), UriKind.Absolute, out var found))
+            return null;
+        return found.Scheme == "https" || found.IsLoopback ? found : throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata of {identity.Issuer} names {found} as {field}, which would carry credentials unencrypted")
+        {
+            NextStep = "ask the administrator to correct the metadata, or give the endpoint in the job file",
+        });
+    }
+
+    private async Task<JsonElement> DiscoverAsync(Uri issuer, CancellationToken cancel)
+    {
+        var path = issuer.AbsolutePath.TrimEnd('/');
+        Uri[] places =
+        [
+            new($"{issuer.GetLeftPart(UriPartial.Authority)}/.well-known/oauth-authorization-server{path}"),
+            new($"{issuer.GetLeftPart(UriPartial.Path).TrimEnd('/')}/.well-known/openid-configuration"),
+        ];
+        RefusedException? last = null;
+        foreach (var place in places)
+        {
+            try
+            {
+                return await ReadAsync(place, issuer, cancel);
+            }
+            catch (RefusedException error) when (error.Refusal.Diagnosis is not "not-trusted" && last is null)
+            {
+                last = error;
+            }
+        }
+
+        throw last!;
+    }
+
+    private async Task<JsonElement> ReadAsync(Uri place, Uri issuer, CancellationToken cancel)
+    {
+        var request = new Request(HttpMethod.Get, place, [new("Accept", "application/json")]);
+        try
+        {
+            using var answer = await sender.SendAsync(request, s_timeout, LargestAnswer, cancel);
+            requests.Answered(request, answer.Status, answer.Took);
+            var read = TokenAnswer.Read(answer.Body);
+            if (!answer.IsSuccess || read.Json is not { } metadata)
+                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, answer.IsSuccess && answer.IsHtml ? Trouble.Html : answer.IsSuccess ? Trouble.NotUnderstood : Trouble.Status, answer.Status), $"the metadata of identity '{identity.Name}' could not be read: status {answer.Status}", Quote.From(answer), request.ToString()) with { NextStep = "compare issuer: with the server's description, or give the endpoints in the job file" });
+
+            // RFC 8414 section 3.3: metadata that speaks for another issuer must not be used.
+            var says = read.Text("issuer") ?? "";
+            return says.TrimEnd('/') == issuer.AbsoluteUri.TrimEnd('/') ? metadata : throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata at {place} speaks for the issuer '{says}', not for {issuer}")
+            {
+                Cause = "issuer: is spelt in another way than the server does, or the address belongs to another server",
+                NextStep = $"set issuer: to {(says.Length > 0 ? says : "what the server's description says")} if that is the right one",
+            });
+        }
+        catch (TransportException error)
+        {
+            throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, error.Trouble) { Words = error.Message }, $"the metadata of identity '{identity.Name}' could not be read: {error.Message}", null, request.ToString()), error);
+        }
+    }
+}

@@ -1,0 +1,20 @@
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Identity;
+
+/// <summary>A header whose value is a secret, for instance an API key; nobody is asked.</summary>
+public sealed class FixedHeader(DeclaredIdentity identity, SignInServices services) : ITokens
+{
+    private readonly TokenMaker _maker = new(identity, services.Secrets, services.Redactor);
+    private int _secret;
+
+    public async Task<AccessToken> GetAsync(CancellationToken cancel)
+    {
+        var value = await services.Secrets.ReadAsync(identity.Secrets[Math.Min(_secret, identity.Secrets.Count - 1)], cancel);
+        return await _maker.MakeAsync(new TokenFacts(value.Reveal(), null, DateTimeOffset.MaxValue, TimeSpan.MaxValue, null, []), cancel);
+    }
+
+    /// <summary>The next secret is tried from now on, when the job names several.</summary>
+    public void Refused(AccessToken token) => Interlocked.Increment(ref _secret);
+}

@@ -1,0 +1,64 @@
+using System.Net;
+using System.Net.Sockets;
+using System.Text;
+
+namespace Cursiva.Core.Identity;
+
+/// <summary>Listens on the loopback address for the answer that a browser brings (RFC 8252 section 7.3).</summary>
+internal sealed class LoopbackListener : IDisposable
+{
+    private const string Page = """
+        <!doctype html><html lang="en"><meta charset="utf-8"><title>Cursiva</title>
+        <body style="font: 17px/1.5 system-ui, sans-serif; margin: 15vh auto; max-width: 32em; padding: 0 1em">
+        <h1 style="font-size: 1.3em">The answer has arrived.</h1><p>This window can be closed. The terminal tells how the sign-in went.</p></body></html>
+        """;
+
+    private readonly HttpListener _listener;
+
+    private LoopbackListener(HttpListener listener, Uri address)
+    {
+        _listener = listener;
+        Address = address;
+    }
+
+    /// <summary>The redirect URI.</summary>
+    public Uri Address { get; }
+
+    /// <summary>Starts to listen.</summary>
+    /// <param name="asked">The address that is registered; null for a free port.</param>
+    public static LoopbackListener Start(Uri? asked)
+    {
+        var address = asked ?? FreeAddress();
+        var listener = new HttpListener();
+        listener.Prefixes.Add(address.GetLeftPart(UriPartial.Authority) + "/");
+        listener.Start();
+        return new LoopbackListener(listener, address);
+    }
+
+    /// <summary>An address on a port that is free now.</summary>
+    public static Uri FreeAddress()
+    {
+        using var socket = new TcpListener(IPAddress.Loopback, 0);
+        socket.Start();
+        return new Uri($"http://127.0.0.1:{((IPEndPoint)socket.LocalEndpoint).Port}/");
+    }
+
+    /// <summary>Waits for the first request that is an answer, and gives its address.</summary>
+    public async Task<string> WaitAsync(CancellationToken cancel)
+    {
+        while (true)
+        {
+            var context = await _listener.GetContextAsync().WaitAsync(cancel);
+            var url = context.Request.Url!;
+            var isAnswer = url.AbsolutePath == Address.AbsolutePath && (url.Query.Contains("code=", StringComparison.Ordinal) || url.Query.Contains("error=", StringComparison.Ordinal));
+            context.Response.StatusCode = isAnswer ? 200 : 404;
+            context.Response.ContentType = "text/html; charset=utf-8";
+            await using (var output = context.Response.OutputStream)
+                await output.WriteAsync(Encoding.UTF8.GetBytes(isAnswer ? Page : ""), cancel);
+            if (isAnswer)
+                return url.AbsoluteUri;
+        }
+    }
+
+    public void Dispose() => _listener.Close();
+}

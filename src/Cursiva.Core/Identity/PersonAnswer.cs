@@ -1,0 +1,54 @@
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Identity;
+
+/// <summary>What the authorization server sent back through a person's browser (RFC 6749 section 4.1.2, RFC 9207).</summary>
+/// <param name="Code">The authorization code.</param>
+internal sealed record PersonAnswer(string Code)
+{
+    /// <summary>Reads the address that the browser was sent to, or the bare code.</summary>
+    /// <param name="text">As it was received or pasted.</param>
+    /// <param name="state">The state that was sent along.</param>
+    /// <param name="issuer">The issuer that the answer must name, when it names one; null when the job names none.</param>
+    /// <exception cref="RefusedException">It is an error, belongs to another sign-in, or has no code.</exception>
+    public static PersonAnswer Read(string text, string state, Uri? issuer)
+    {
+        var trimmed = text.Trim();
+        if (!trimmed.Contains("code=", StringComparison.Ordinal) && !trimmed.Contains("error=", StringComparison.Ordinal))
+        {
+            return trimmed.Length > 0 && !trimmed.Contains("://", StringComparison.Ordinal) && !trimmed.Any(char.IsWhiteSpace)
+                ? new PersonAnswer(trimmed)
+                : throw Wrong("what was given has no code in it", "paste the whole address that the browser was sent to, or the code alone");
+        }
+
+        var query = Query(trimmed);
+        if (query.GetValueOrDefault("error") is { } error)
+        {
+            var description = query.GetValueOrDefault("error_description");
+            throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.Status, 0, error) { Words = description ?? "" }, "the authorization server refused the sign-in", description is null ? error : $"{error}: {description}"));
+        }
+
+        if (query.GetValueOrDefault("state") != state)
+            throw Wrong("the answer belongs to another sign-in (its state differs)", "use the address that this command printed, and paste the newest answer");
+        if (issuer is not null && query.GetValueOrDefault("iss") is { } from && from.TrimEnd('/') != issuer.AbsoluteUri.TrimEnd('/'))
+            throw Wrong($"the answer comes from the issuer {from}, not from {issuer}", "compare issuer: with the server's description; an answer from another server must not be used");
+        return query.GetValueOrDefault("code") is { Length: > 0 } code ? new PersonAnswer(code) : throw Wrong("the answer has no code in it", "sign in again");
+    }
+
+    private static Dictionary<string, string> Query(string address)
+    {
+        var query = address[(address.IndexOf('?', StringComparison.Ordinal) + 1)..].Split('#')[0];
+        var values = new Dictionary<string, string>(StringComparer.Ordinal);
+        foreach (var part in query.Split('&', StringSplitOptions.RemoveEmptyEntries))
+        {
+            var pair = part.Split('=', 2);
+            values[Decode(pair[0])] = pair.Length > 1 ? Decode(pair[1]) : "";
+        }
+
+        return values;
+    }
+
+    private static string Decode(string text) => Uri.UnescapeDataString(text.Replace('+', ' '));
+
+    private static RefusedException Wrong(string what, string next) => new(new Refusal(Outcome.SignInRefused, what) { NextStep = next });
+}

@@ -1,0 +1,54 @@
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Identity;
+
+/// <summary>
+/// The refresh token grant (RFC 6749 section 6) for tokens that the server may replace at every use. The successor is on disk before
+/// anyone sees the access token that came with it.
+/// </summary>
+internal sealed class RefreshGrant(DeclaredIdentity identity, TokenEndpoint endpoint, SignInServices services, RefreshTokens tokens) : IGrant
+{
+    public async Task<IDisposable?> TurnAsync(CancellationToken cancel) => await tokens.TurnAsync(cancel);
+
+    public async Task<TokenReply> AskAsync(CancellationToken cancel)
+    {
+        var token = await tokens.ReadAsync(cancel);
+        while (true)
+        {
+            // Looked up before the mark: afterwards nothing may fail but the request itself.
+            await endpoint.Endpoints.TokenAsync(cancel);
+            var cutShort = await tokens.WasCutShortAsync(token, cancel);
+            if (cutShort)
+                services.Watch.Warned($"identity '{identity.Name}': a process ended while it renewed the sign-in; the refresh token is tried once more");
+
+            // From here to the flush of the successor an orderly stop has to wait.
+            await tokens.MarkAsync(token, cancel);
+            var reply = await SpendAsync(token, cutShort);
+            if (reply.Error != "invalid_grant")
+                return reply;
+
+            // Somebody who does not keep to the lock may have replaced it meanwhile.
+            var now = await tokens.ReadAsync(cancel);
+            if (now == token)
+                return reply;
+            token = now;
+        }
+    }
+
+    private async Task<TokenReply> SpendAsync(string token, bool cutShort)
+    {
+        var sent = Circumstances.Refreshing | (cutShort ? Circumstances.CutShort : Circumstances.None);
+        var reply = await endpoint.AskAsync([new("grant_type", Grants.RefreshToken), new("refresh_token", token)], sent, CancellationToken.None);
+        if (reply.Refusal is null && reply.Answer.RefreshToken is { Length: > 0 } successor && successor != token)
+        {
+            services.Redactor.Remember(successor);
+            await tokens.KeepAsync(successor, CancellationToken.None);
+        }
+
+        // A server that answered has not left us in doubt, unless it is the one doubt that there was.
+        if (reply.WasAnswered && !(cutShort && reply.Error == "invalid_grant"))
+            await tokens.UnmarkAsync(CancellationToken.None);
+        return reply;
+    }
+}

@@ -1,0 +1,91 @@
+using System.Globalization;
+using Cursiva.Core.Http;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
+
+namespace Cursiva.Core.Identity;
+
+/// <summary>Gathers the facts behind a refused sign-in: the server's words, and what can be seen of our own side.</summary>
+internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, SignInServices services)
+{
+    private static readonly TimeSpan s_clocksDiffer = TimeSpan.FromMinutes(1);
+
+    /// <summary>The refusal of an answer.</summary>
+    /// <param name="sent">What was sent.</param>
+    public Refusal Refuse(Answer answer, TokenAnswer read, Request request, int attempt, SecretText? secret, Circumstances sent)
+    {
+        var (trouble, what) = answer.Status switch
+        {
+            >= 300 and < 400 => (Trouble.Redirect, $"it points to {answer.Headers.Location?.ToString() ?? "nowhere"}"),
+            >= 200 and < 300 when read.Error is not null => (Trouble.Status, $"it answered with an error, and with status {answer.Status}"),
+            >= 200 and < 300 when answer.IsHtml => (Trouble.Html, "it answered with a web page"),
+            >= 200 and < 300 => (Trouble.NotUnderstood, "its answer is not JSON"),
+            _ => (Trouble.Status, $"it answered with status {answer.Status}"),
+        };
+        var challenge = string.Join(", ", answer.Headers.WwwAuthenticate);
+        var words = $"{read.ErrorDescription} {challenge} {read.Text("error_uri")} {answer.Headers.Location} {(read.IsJson ? "" : Quote.From(answer))}";
+        var (circumstances, details) = OurSide(answer, secret);
+        var facts = new Facts(Desk.SignIn, trouble, answer.Status, read.Error) { Words = words, Circumstances = circumstances | sent, Details = details };
+        return Catalogue.Refuse(facts, What(what), QuoteOf(answer, read), $"{request}, status {answer.Status}, attempt {attempt}");
+    }
+
+    /// <summary>The refusal of a request that got no whole answer.</summary>
+    public Refusal Refuse(TransportException error, Request request, int attempt)
+    {
+        var proxy = new[] { "HTTPS_PROXY", "https_proxy", "ALL_PROXY", "all_proxy" }.Any(name => !string.IsNullOrEmpty(services.Environment(name)));
+        var facts = new Facts(Desk.SignIn, error.Trouble) { Words = error.ToString(), Circumstances = proxy ? Circumstances.Proxied : Circumstances.None };
+        return Catalogue.Refuse(facts, What($"it gave no answer: {error.Message}"), null, $"{request}, attempt {attempt}");
+    }
+
+    private string What(string what) => $"sign-in of identity '{identity.Name}' failed: the token endpoint was asked, and {what}";
+
+    private (Circumstances Circumstances, List<string> Details) OurSide(Answer answer, SecretText? secret)
+    {
+        var found = Circumstances.None;
+        var details = new List<string>();
+        if (WhiteSpace.Find(identity.ClientId) is { } inId)
+        {
+            found |= Circumstances.WhiteSpaceInId;
+            details.Add(inId);
+        }
+
+        if (secret is not null && WhiteSpace.Find(secret.Reveal()) is { } inSecret)
+        {
+            found |= Circumstances.WhiteSpaceInSecret;
+            details.Add(inSecret);
+        }
+
+        if (secret is not null && Guid.TryParseExact(secret.Reveal(), "D", out _))
+            found |= Circumstances.SecretLooksLikeId;
+        var now = services.Clock.GetUtcNow();
+        if (key?.Certificate is { } certificate && (certificate.NotAfter.ToUniversalTime() < now || certificate.NotBefore.ToUniversalTime() > now))
+        {
+            found |= Circumstances.CertificateNotValid;
+            details.Add(string.Create(CultureInfo.InvariantCulture, $"valid from {certificate.NotBefore.ToUniversalTime():yyyy-MM-dd} until {certificate.NotAfter.ToUniversalTime():yyyy-MM-dd}"));
+        }
+
+        if (answer.Headers.Date is { } date && (date - now).Duration() > s_clocksDiffer)
+        {
+            found |= Circumstances.ClocksDiffer;
+            details.Add($"the server's clock is {Durations.ForPeople((date - now).Duration())} {(date > now ? "ahead of" : "behind")} this machine's");
+        }
+
+        return (found, details);
+    }
+
+    private static string? QuoteOf(Answer answer, TokenAnswer read)
+    {
+        if (read.Error is null)
+            return Quote.From(answer);
+        var parts = new[] { read.ErrorDescription is null ? read.Error : $"{read.Error}: {read.ErrorDescription}", read.Text("error_uri"), Correlation(answer, read) };
+        return string.Join(" | ", parts.OfType<string>());
+    }
+
+    private static string? Correlation(Answer answer, TokenAnswer read)
+    {
+        if ((read.Text("correlation_id") ?? read.Text("trace_id")) is { } id)
+            return "correlation id " + id;
+        return CorrelationId.Of(answer.Headers);
+    }
+}

@@ -1,0 +1,11 @@
+namespace Cursiva.Core.Identity;
+
+/// <summary>What came of a person's sign-in.</summary>
+/// <param name="KeptAs">The name that the refresh token is kept under; null when none came.</param>
+/// <param name="Asked">The scopes that were asked for.</param>
+/// <param name="Granted">The scopes that were granted.</param>
+/// <param name="Lifetime">How long the access token is good for; null when the server does not say.</param>
+public sealed record SignInResult(string? KeptAs, IReadOnlyList<string> Asked, IReadOnlyList<string> Granted, TimeSpan? Lifetime)
+{
+    public IReadOnlyList<string> Missing => [.. Asked.Except(Granted)];
+}

@@ -1,0 +1,46 @@
+using System.Security.Cryptography.X509Certificates;
+using Cursiva.Core.Jobs;
+
+namespace Cursiva.Core.Identity;
+
+/// <summary>The tokens of a job's identities; APIs of one identity share them.</summary>
+public sealed class SignIns(SignInServices services) : IDisposable
+{
+    private readonly Dictionary<string, ITokens> _tokens = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, X509Certificate2?> _certificates = new(StringComparer.Ordinal);
+    private readonly List<SigningKey> _keys = [];
+
+    /// <summary>The tokens of an identity; null when nobody signs in.</summary>
+    public ITokens? Of(DeclaredIdentity? identity)
+    {
+        if (identity is null or { Grant: Grants.None })
+            return null;
+        if (!_tokens.TryGetValue(identity.Name, out var tokens))
+            _tokens[identity.Name] = tokens = identity.Grant == Grants.Header ? new FixedHeader(identity, services) : new TokenSource(identity, services);
+        return tokens;
+    }
+
+    /// <summary>The certificate that requests with the identity's tokens show: tokens may be bound to it (RFC 8705 section 3).</summary>
+    /// <exception cref="Refusals.RefusedException">The key cannot be read.</exception>
+    public async Task<X509Certificate2?> CertificateAsync(DeclaredIdentity? identity, CancellationToken cancel)
+    {
+        if (identity?.Key is null || !identity.ClientAuth.Contains(ClientAuths.Tls))
+            return null;
+        if (!_certificates.TryGetValue(identity.Name, out var certificate))
+        {
+            var key = await SigningKey.LoadAsync(identity.Key, services.Secrets, services.Folder, cancel);
+            _keys.Add(key);
+            _certificates[identity.Name] = certificate = key.Certificate;
+        }
+
+        return certificate;
+    }
+
+    public void Dispose()
+    {
+        foreach (var source in _tokens.Values.OfType<TokenSource>())
+            source.Dispose();
+        foreach (var key in _keys)
+            key.Dispose();
+    }
+}

@@ -1,0 +1,142 @@
+using Cursiva.Core.Http;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
+
+namespace Cursiva.Core.Identity;
+
+/// <summary>Sends requests to an authorization server as the client: with its proof, with retries, and with a diagnosis when refused.</summary>
+internal sealed class TokenEndpoint : IDisposable
+{
+    private static readonly TimeSpan s_timeout = TimeSpan.FromSeconds(60);
+    private const int Attempts = 4;
+    private const int LargestAnswer = 1024 * 1024;
+
+    private readonly DeclaredIdentity _identity;
+    private readonly SignInServices _services;
+    private readonly HttpSender _sender;
+    private readonly ClientProof _proof;
+    private readonly SignInFacts _facts;
+
+    private TokenEndpoint(DeclaredIdentity identity, SignInServices services, SigningKey? key)
+    {
+        _identity = identity;
+        _services = services;
+        Key = key;
+        _sender = services.Senders.For(identity.Trust, TlsCertificate(identity, key));
+        Endpoints = new Endpoints(identity, _sender, services.Requests);
+        _proof = new ClientProof(identity, key, services.Redactor, services.Clock);
+        _facts = new SignInFacts(identity, key, services);
+    }
+
+    public SigningKey? Key { get; }
+
+    public Endpoints Endpoints { get; }
+
+    /// <exception cref="RefusedException">The identity's key cannot be read.</exception>
+    public static async Task<TokenEndpoint> OpenAsync(DeclaredIdentity identity, SignInServices services, CancellationToken cancel)
+    {
+        var key = identity.Key is null ? null : await SigningKey.LoadAsync(identity.Key, services.Secrets, services.Folder, cancel);
+        if (key is { Certificate: null } && identity.ClientAuth.Contains(ClientAuths.Tls))
+        {
+            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"identity '{identity.Name}' has a key and no certificate, which {ClientAuths.Tls} shows")
+            {
+                NextStep = "name the certificate: key: { certificate: FILE }",
+            });
+        }
+
+        return new TokenEndpoint(identity, services, key);
+    }
+
+    /// <summary>Asks for a token.</summary>
+    /// <param name="parameters">Those of the grant.</param>
+    /// <param name="sent">What was sent, for the diagnosis.</param>
+    public async Task<TokenReply> AskAsync(IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel)
+    {
+        var endpoint = await Endpoints.TokenAsync(cancel);
+        List<KeyValuePair<string, string>> all = [.. parameters];
+        if (_identity.Scope.Count > 0 && (sent & (Circumstances.Redeeming | Circumstances.Polling)) == 0)
+            all.Add(new("scope", string.Join(' ', _identity.Scope)));
+        foreach (var (name, value) in _identity.TokenParameters)
+            all.Add(new(name, (await _services.Secrets.ReadTextAsync(value, cancel)).Reveal()));
+        return await SendAsync(endpoint, all, sent, cancel);
+    }
+
+    /// <summary>Sends a request to one of the server's endpoints. Where the job names several secrets, the next is tried when one is refused.</summary>
+    public async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel)
+    {
+        if (_identity.Secrets.Count == 0)
+            return await SendAsync(endpoint, parameters, null, sent, cancel);
+
+        TokenReply? reply = null;
+        for (var i = 0; i < _identity.Secrets.Count; i++)
+        {
+            var source = _identity.Secrets[i];
+            reply = await SendAsync(endpoint, parameters, await _services.Secrets.ReadAsync(source, cancel), sent, cancel);
+            var isLast = i + 1 == _identity.Secrets.Count;
+            if (reply.Error == "invalid_client" && !isLast)
+            {
+                _services.Watch.Warned($"identity '{_identity.Name}': the secret of {source} was refused ({reply.Answer.ErrorDescription ?? "invalid_client"}); the next one is tried");
+                continue;
+            }
+
+            if (reply.Refusal is null && i > 0)
+                _services.Watch.Warned($"identity '{_identity.Name}': the secret of {source} still works; put it first, or have a new one made");
+            return reply;
+        }
+
+        return reply!;
+    }
+
+    public void Dispose() => Key?.Dispose();
+
+    /// <summary>The certificate that TLS shows, where the identity proves itself so (RFC 8705).</summary>
+    public static System.Security.Cryptography.X509Certificates.X509Certificate2? TlsCertificate(DeclaredIdentity identity, SigningKey? key) =>
+        identity.ClientAuth.Contains(ClientAuths.Tls) ? key?.Certificate : null;
+
+    private async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret, Circumstances sent, CancellationToken cancel)
+    {
+        for (var attempt = 1; ; attempt++)
+        {
+            // Every attempt has an assertion of its own: servers refuse one that they have seen.
+            var request = Build(endpoint, parameters, secret);
+            var asked = _services.Clock.GetUtcNow();
+            try
+            {
+                using var answer = await _sender.SendAsync(request, s_timeout, LargestAnswer, cancel);
+                _services.Requests.Answered(request, answer.Status, answer.Took);
+                if (answer.Status is not (429 or 500 or 502 or 503 or 504) || attempt == Attempts)
+                    return Read(answer, request, attempt, asked, secret, sent);
+                await WaitAsync(request, $"status {answer.Status}", attempt, RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()), cancel);
+            }
+            catch (TransportException error)
+            {
+                if (error.Trouble == Trouble.Tls || attempt == Attempts)
+                    return new TokenReply(new TokenAnswer((System.Text.Json.JsonElement?)null), asked, _facts.Refuse(error, request, attempt), WasAnswered: false);
+                await WaitAsync(request, error.Message, attempt, null, cancel);
+            }
+        }
+    }
+
+    private Request Build(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret)
+    {
+        List<KeyValuePair<string, string>> headers = [new("Accept", "application/json")];
+        List<KeyValuePair<string, string>> all = [.. parameters];
+        _proof.Add(headers, all, endpoint, secret);
+        return new Request(HttpMethod.Post, endpoint, headers, all) { FormAsJson = _identity.TokenBodyIsJson };
+    }
+
+    private TokenReply Read(Answer answer, Request request, int attempt, DateTimeOffset asked, SecretText? secret, Circumstances sent)
+    {
+        var read = TokenAnswer.Read(answer.Body);
+        var refusal = answer.IsSuccess && read.IsJson && read.Error is null ? null : _facts.Refuse(answer, read, request, attempt, secret, sent);
+        return new TokenReply(read, asked, refusal, WasAnswered: true) { ClockDifference = answer.Headers.Date - _services.Clock.GetUtcNow() };
+    }
+
+    private async Task WaitAsync(Request request, string reason, int attempt, TimeSpan? asked, CancellationToken cancel)
+    {
+        var delay = asked ?? _services.Backoff.After(attempt);
+        _services.Requests.Retrying(request, reason, attempt, delay);
+        await Task.Delay(delay, _services.Clock, cancel);
+    }
+}

@@ -1,0 +1,83 @@
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
+
+namespace Cursiva.Core.Identity;
+
+/// <summary>Makes of a token endpoint's answer the token as the API is shown it.</summary>
+internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secrets, Redactor redactor)
+{
+    private static readonly TimeSpan s_assumedLifetime = TimeSpan.FromMinutes(5);
+    private static readonly TimeSpan s_largestMargin = TimeSpan.FromMinutes(2);
+
+    private Presentation Presentation => identity.Presentation;
+
+    /// <summary>What is worth keeping of an answer.</summary>
+    /// <exception cref="RefusedException">The answer has no token, or lacks what a header needs.</exception>
+    public TokenFacts Read(TokenReply reply)
+    {
+        var answer = reply.Good();
+        if (answer.AccessToken(Presentation) is not { Length: > 0 } value)
+        {
+            var place = Presentation.TokenAt?.Text ?? "/access_token";
+            throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.NotUnderstood, 200), $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no token at {place}", $"fields: {string.Join(", ", answer.Json!.Value.EnumerateObject().Select(field => field.Name))}"));
+        }
+
+        redactor.Remember(value);
+        if (answer.RefreshToken is { Length: > 0 } refresh)
+            redactor.Remember(refresh);
+        if (answer.IdToken is { Length: > 0 } id)
+            redactor.Remember(id);
+        var lifetime = answer.ExpiresIn ?? Jwt.TryRead(value)?.Lifetime ?? s_assumedLifetime;
+        var margin = lifetime / 10 < s_largestMargin ? lifetime / 10 : s_largestMargin;
+        return new TokenFacts(value, answer.TokenType, reply.AskedAt + lifetime - margin, lifetime, answer.Scope, FieldsOf(answer));
+    }
+
+    /// <summary>The token with its headers.</summary>
+    /// <exception cref="RefusedException">A secret that goes beside the token is not there, or a header would be broken.</exception>
+    public async Task<AccessToken> MakeAsync(TokenFacts facts, CancellationToken cancel)
+    {
+        var type = facts.Type is null || facts.Type.Equals("bearer", StringComparison.OrdinalIgnoreCase) ? "Bearer" : facts.Type;
+        var scheme = Presentation.Scheme ?? type;
+        List<KeyValuePair<string, SecretText>> headers = [Header(Presentation.Header, scheme.Length > 0 ? $"{scheme} {facts.Value}" : facts.Value)];
+        foreach (var (name, template) in Presentation.Beside)
+        {
+            var text = template.Fill(placeholder => facts.Fields.GetValueOrDefault(placeholder));
+            headers.Add(Header(name, (await secrets.ReadTextAsync(text, cancel)).Reveal()));
+        }
+
+        return new AccessToken(redactor.Remember(facts.Value), headers, facts.RenewAt) { Scope = facts.Scope, Lifetime = facts.Lifetime };
+    }
+
+    private Dictionary<string, string> FieldsOf(TokenAnswer answer)
+    {
+        var fields = new Dictionary<string, string>(StringComparer.Ordinal);
+        foreach (var name in Presentation.Beside.Values.SelectMany(template => template.Names).Distinct())
+        {
+            var pointer = JsonPointer.TryParse(name["token".Length..]);
+            fields[name] = (pointer is null ? null : answer.At(pointer)) ?? throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the token endpoint's answer for identity '{identity.Name}' has nothing at {name["token".Length..]}, which a header of headers-beside: needs")
+            {
+                Quote = $"fields: {string.Join(", ", answer.Json!.Value.EnumerateObject().Select(field => field.Name))}",
+                NextStep = "compare the placeholder with the answer's fields",
+            });
+        }
+
+        return fields;
+    }
+
+    // A line break in a header would begin another one; the value is not repeated, since it may be the secret.
+    private KeyValuePair<string, SecretText> Header(string name, string value)
+    {
+        var clean = value.Trim();
+        if (clean.Length != value.Length || value.Any(char.IsControl))
+        {
+            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the header {name} of identity '{identity.Name}' would have {WhiteSpace.Find(value) ?? "a control character"}")
+            {
+                Cause = "white space or a line break in a secret or id, as copying leaves it",
+                NextStep = "keep the secret again without it: cursiva secret keep, or printf '%s' instead of echo",
+            });
+        }
+
+        return new(name, redactor.Remember(clean));
+    }
+}

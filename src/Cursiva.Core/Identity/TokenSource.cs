@@ -1,0 +1,99 @@
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Identity;
+
+/// <summary>
+/// The tokens of one identity. However many requests ask at once, one sign-in serves them all; the next token is fetched before the
+/// last one ends; and a token that another run or process got is used as long as it is good.
+/// </summary>
+public sealed class TokenSource : ITokens, IDisposable
+{
+    private readonly DeclaredIdentity _identity;
+    private readonly SignInServices _services;
+    private readonly TokenMaker _maker;
+    private readonly TokenCache _cache;
+    private readonly SemaphoreSlim _oneAtATime = new(1, 1);
+    private TokenEndpoint? _endpoint;
+    private volatile AccessToken? _current;
+    private string? _refused;
+
+    public TokenSource(DeclaredIdentity identity, SignInServices services)
+    {
+        _identity = identity;
+        _services = services;
+        _maker = new TokenMaker(identity, services.Secrets, services.Redactor);
+        _cache = new TokenCache(services.State, services.Vault);
+    }
+
+    /// <summary>How far the authorization server's clock was ahead of this machine's at the last sign-in; null when it did not say.</summary>
+    public TimeSpan? ClockDifference { get; private set; }
+
+    public Task<AccessToken> GetAsync(CancellationToken cancel) => GetAsync(mayBeKept: true, cancel);
+
+    /// <summary>A token straight from the authorization server, whatever is kept.</summary>
+    /// <exception cref="RefusedException">The sign-in was refused.</exception>
+    public Task<AccessToken> GetFreshAsync(CancellationToken cancel) => GetAsync(mayBeKept: false, cancel);
+
+    /// <summary>Makes sure that what a sign-in will need is there, before any request is made.</summary>
+    /// <exception cref="RefusedException">A secret or key is missing.</exception>
+    public async Task PrepareAsync(CancellationToken cancel)
+    {
+        foreach (var source in _identity.Secrets.Take(1))
+            await _services.Secrets.ReadAsync(source, cancel);
+        if (_identity.Password is { } password)
+            await _services.Secrets.ReadAsync(password, cancel);
+        if (_identity.Refreshes)
+            await new RefreshTokens(_identity, _services).ReadAsync(cancel);
+        _endpoint ??= await TokenEndpoint.OpenAsync(_identity, _services, cancel);
+    }
+
+    public void Refused(AccessToken token)
+    {
+        // Another request may have brought a newer one already, which stays.
+        Volatile.Write(ref _refused, token.Value.Reveal());
+        Interlocked.CompareExchange(ref _current, null, token);
+    }
+
+    public void Dispose()
+    {
+        _endpoint?.Dispose();
+        _oneAtATime.Dispose();
+    }
+
+    private async Task<AccessToken> GetAsync(bool mayBeKept, CancellationToken cancel)
+    {
+        if (mayBeKept && _current is { } good && _services.Clock.GetUtcNow() < good.RenewAt)
+            return good;
+
+        await _oneAtATime.WaitAsync(cancel);
+        try
+        {
+            if (mayBeKept && _current is { } fresh && _services.Clock.GetUtcNow() < fresh.RenewAt)
+                return fresh;
+            return _current = await KeptOrNewAsync(mayBeKept, cancel);
+        }
+        finally
+        {
+            _oneAtATime.Release();
+        }
+    }
+
+    private async Task<AccessToken> KeptOrNewAsync(bool mayBeKept, CancellationToken cancel)
+    {
+        _endpoint ??= await TokenEndpoint.OpenAsync(_identity, _services, cancel);
+        IGrant grant = _identity.Refreshes
+            ? new RefreshGrant(_identity, _endpoint, _services, new RefreshTokens(_identity, _services))
+            : new DirectGrant(_identity, _endpoint, _services);
+        using var turn = await grant.TurnAsync(cancel);
+        if (mayBeKept && await _cache.ReadAsync(_identity, cancel) is { } kept && _services.Clock.GetUtcNow() < kept.RenewAt && kept.Value != Volatile.Read(ref _refused))
+            return await _maker.MakeAsync(kept, cancel);
+
+        var reply = await grant.AskAsync(cancel);
+        ClockDifference = reply.ClockDifference;
+        var facts = _maker.Read(reply);
+        await _cache.WriteAsync(_identity, facts, CancellationToken.None);
+        _services.Watch.SignedIn(_identity.Name, facts.Lifetime);
+        return await _maker.MakeAsync(facts, cancel);
+    }
+}

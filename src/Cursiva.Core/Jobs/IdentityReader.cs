@@ -1,0 +1,146 @@
+using Cursiva.Core.Jobs.Shape;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>Reads one identity.</summary>
+internal sealed class IdentityReader(Reading reading)
+{
+    public DeclaredIdentity Read(string name, SectionReader section)
+    {
+        var identity = new DeclaredIdentity(name, section.Place, section.Choice(IdentityKeys.Grant) ?? "")
+        {
+            Issuer = section.Address(IdentityKeys.Issuer),
+            TokenEndpoint = section.Address(IdentityKeys.TokenEndpoint),
+            AuthorizationEndpoint = section.Address(IdentityKeys.AuthorizationEndpoint),
+            DeviceAuthorizationEndpoint = section.Address(IdentityKeys.DeviceAuthorizationEndpoint),
+            IntrospectionEndpoint = section.Address(IdentityKeys.IntrospectionEndpoint),
+            RevocationEndpoint = section.Address(IdentityKeys.RevocationEndpoint),
+            JwksUri = section.Address(IdentityKeys.JwksUri),
+            Trust = section.Text(IdentityKeys.Trust),
+            ClientId = section.Text(IdentityKeys.ClientId) ?? "",
+            ClientAuth = section.Choices(IdentityKeys.ClientAuth),
+            Secrets = section.SecretSources(IdentityKeys.Secret),
+            Key = ReadKey(section),
+            Assertion = ReadAssertion(section),
+            Scope = [.. section.Texts(IdentityKeys.Scope).SelectMany(item => item.Text.Split(' ', StringSplitOptions.RemoveEmptyEntries))],
+            TokenBodyIsJson = section.Choice(IdentityKeys.TokenBody) == "json",
+            TokenParameters = section.TextMap(IdentityKeys.TokenParameters),
+            AuthorizationParameters = section.TextMap(IdentityKeys.AuthorizationParameters),
+            RefreshToken = section.SecretSources(IdentityKeys.RefreshToken) is [var refresh, ..] ? refresh : null,
+            Username = section.Text(IdentityKeys.Username),
+            Password = section.SecretSources(IdentityKeys.Password) is [var password, ..] ? password : null,
+            RedirectUri = section.Address(IdentityKeys.RedirectUri),
+            Presentation = ReadPresentation(section),
+            Claims = section.TextMap(IdentityKeys.Claims),
+            Permissions = [.. section.Texts(IdentityKeys.Permissions).Select(item => item.Text)],
+        };
+        Check(section, identity);
+        return identity with { ClientAuth = identity.ClientAuth.Count > 0 ? identity.ClientAuth : [Usual(identity)] };
+    }
+
+    private static string Usual(DeclaredIdentity identity) =>
+        identity.Secrets.Count > 0 ? ClientAuths.Basic : identity.Key is not null && identity.Grant != Grants.JwtBearer ? ClientAuths.PrivateKeyJwt : ClientAuths.None;
+
+    private void Check(SectionReader section, DeclaredIdentity identity)
+    {
+        var grant = identity.Grant;
+        if (grant == Grants.Header)
+            Need(section, grant, IdentityKeys.Secret);
+        if (grant == Grants.Header || identity.SignsIn is false || grant.Length == 0)
+            return;
+
+        if (!section.Has(IdentityKeys.TokenEndpoint) && !section.Has(IdentityKeys.Issuer))
+            reading.Add(section.Place, $"{section.Title} has no 'token-endpoint'", $"grant {grant} needs token-endpoint: {IdentityKeys.TokenEndpoint.Meaning}; or issuer:, from which it is found");
+        if (grant != Grants.JwtBearer)
+            Need(section, grant, IdentityKeys.ClientId);
+        if (grant == Grants.JwtBearer)
+            Need(section, grant, IdentityKeys.PrivateKeyGroup);
+        if (grant == Grants.Password)
+            Need(section, grant, IdentityKeys.Username, IdentityKeys.Password);
+        if (grant == Grants.ClientCredentials && identity.Secrets.Count == 0 && identity.Key is null && !section.Has(IdentityKeys.Secret) && !section.Has(IdentityKeys.PrivateKeyGroup))
+            reading.Add(section.Place, $"{section.Title} has no 'secret' and no 'key'", $"grant {grant} needs secret: {IdentityKeys.Secret.Meaning}; or key:, for assertions");
+        CheckAuthentication(section, identity);
+        if (WhiteSpace(identity.ClientId) is { } where)
+            reading.Add(section.At(IdentityKeys.ClientId), $"white space {where} the client id of {section.Title}", "remove it; it often comes with copying");
+    }
+
+    private void CheckAuthentication(SectionReader section, DeclaredIdentity identity)
+    {
+        foreach (var auth in identity.ClientAuth)
+        {
+            if (auth is ClientAuths.Basic or ClientAuths.Post && !section.Has(IdentityKeys.Secret))
+                reading.Add(section.At(IdentityKeys.ClientAuth), $"{section.Title} has no 'secret'", $"client-auth {auth} needs secret: {IdentityKeys.Secret.Meaning}");
+            if (auth is ClientAuths.PrivateKeyJwt or ClientAuths.Tls && !section.Has(IdentityKeys.PrivateKeyGroup))
+                reading.Add(section.At(IdentityKeys.ClientAuth), $"{section.Title} has no 'key'", $"client-auth {auth} needs key: with private: {IdentityKeys.PrivateKey.Meaning}");
+        }
+    }
+
+    private DeclaredKey? ReadKey(SectionReader identity)
+    {
+        if (identity.Inside(IdentityKeys.PrivateKeyGroup, reading) is not { } section)
+            return null;
+        return new DeclaredKey(
+            section.SecretSources(IdentityKeys.PrivateKey) is [var source, ..] ? source : "",
+            section.Text(IdentityKeys.Certificate),
+            section.SecretSources(IdentityKeys.KeyPassword) is [var password, ..] ? password : null,
+            section.Text(IdentityKeys.KeyId));
+    }
+
+    private DeclaredAssertion ReadAssertion(SectionReader identity)
+    {
+        if (identity.Inside(IdentityKeys.Assertion, reading) is not { } section)
+            return new DeclaredAssertion();
+        var usual = new DeclaredAssertion();
+        var lifetime = section.Duration(IdentityKeys.Lifetime) ?? usual.Lifetime;
+        if (lifetime <= TimeSpan.Zero || lifetime > DeclaredAssertion.LongestLifetime)
+            reading.Add(section.At(IdentityKeys.Lifetime), $"an assertion that is good for {Durations.ForPeople(lifetime)}", "write a duration of at most 5m: servers refuse longer ones");
+        return new DeclaredAssertion
+        {
+            Audience = section.Text(IdentityKeys.Audience),
+            Issuer = section.Text(IdentityKeys.AssertionIssuer),
+            Subject = section.Text(IdentityKeys.Subject),
+            Lifetime = lifetime,
+            Algorithm = section.Choice(IdentityKeys.Algorithm),
+            SendCertificate = section.Choice(IdentityKeys.SendCertificate) == "true",
+            Claims = section.TextMap(IdentityKeys.AssertionClaims),
+        };
+    }
+
+    private Presentation ReadPresentation(SectionReader section)
+    {
+        var header = section.Text(IdentityKeys.Header) ?? Presentation.Authorization;
+        if (!IsHeaderName(header))
+            reading.Add(section.At(IdentityKeys.Header), $"'{header}' is no name of a header", "write letters, digits and hyphens, with no space and no colon");
+        var beside = new Dictionary<string, Template>(StringComparer.OrdinalIgnoreCase);
+        foreach (var (name, place, text) in section.RawTextMap(IdentityKeys.HeadersBeside))
+        {
+            if (!IsHeaderName(name))
+                reading.Add(place, $"'{name}' is no name of a header", "write letters, digits and hyphens, with no space and no colon");
+            if (reading.FillBut(text, place, Presentation.IsOfToken, ["token/POINTER"]) is { } value)
+                beside[name] = value;
+        }
+
+        return new Presentation
+        {
+            TokenAt = section.Pointer(IdentityKeys.TokenAt),
+            Header = header,
+            Scheme = section.Text(IdentityKeys.Scheme) ?? (header.Equals(Presentation.Authorization, StringComparison.OrdinalIgnoreCase) ? null : ""),
+            Beside = beside,
+        };
+    }
+
+    private void Need(SectionReader section, string grant, params ReadOnlySpan<Key> keys)
+    {
+        foreach (var key in keys)
+        {
+            if (!section.Has(key))
+                reading.Add(section.Place, $"{section.Title} has no '{key.Name}'", $"grant {grant} needs {key.Name}: {key.Meaning}");
+        }
+    }
+
+    private static string? WhiteSpace(string text) =>
+        text.Length == 0 || text.Trim().Length == text.Length ? null : char.IsWhiteSpace(text[0]) ? "before" : "after";
+
+    // A token of RFC 9110 section 5.6.2, nearly: what people write is letters, digits and hyphens.
+    private static bool IsHeaderName(string name) => name.Length > 0 && name.All(c => char.IsAsciiLetterOrDigit(c) || "!#$%&'*+-.^_`|~".Contains(c));
+}

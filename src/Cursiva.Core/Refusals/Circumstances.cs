@@ -1,0 +1,56 @@
+namespace Cursiva.Core.Refusals;
+
+/// <summary>What Cursiva knows of its own side when something is refused.</summary>
+[Flags]
+public enum Circumstances
+{
+    None = 0,
+
+    /// <summary>White space stands at an edge of the client id, or a control character in it.</summary>
+    WhiteSpaceInId = 1 << 0,
+
+    /// <summary>White space stands at an edge of the secret, or a control character in it.</summary>
+    WhiteSpaceInSecret = 1 << 1,
+
+    /// <summary>The secret has the form of an id (a UUID).</summary>
+    SecretLooksLikeId = 1 << 2,
+
+    /// <summary>The certificate's validity is over, or has not begun.</summary>
+    CertificateNotValid = 1 << 3,
+
+    /// <summary>The server's clock and this machine's differ by more than a minute.</summary>
+    ClocksDiffer = 1 << 4,
+
+    /// <summary>A process ended between sending the refresh token and keeping its successor.</summary>
+    CutShort = 1 << 5,
+
+    /// <summary>A refresh token was sent.</summary>
+    Refreshing = 1 << 6,
+
+    /// <summary>An authorization code was sent.</summary>
+    Redeeming = 1 << 7,
+
+    /// <summary>A device code was sent.</summary>
+    Polling = 1 << 8,
+
+    /// <summary>A signed assertion was sent.</summary>
+    Asserting = 1 << 9,
+
+    /// <summary>The token belongs to a person.</summary>
+    PersonsToken = 1 << 10,
+
+    /// <summary>The token belongs to the application itself.</summary>
+    ApplicationsToken = 1 << 11,
+
+    /// <summary>The token's audience is not what the job expects, or does not name the API's host.</summary>
+    OtherAudience = 1 << 12,
+
+    /// <summary>The token lacks something of <c>permissions:</c>.</summary>
+    PermissionMissing = 1 << 13,
+
+    /// <summary>No token was sent.</summary>
+    Anonymous = 1 << 14,
+
+    /// <summary>The environment names a proxy.</summary>
+    Proxied = 1 << 15,
+}

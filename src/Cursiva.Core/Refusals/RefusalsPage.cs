@@ -1,0 +1,83 @@
+using System.Text;
+
+namespace Cursiva.Core.Refusals;
+
+/// <summary>The page of refusals, in Markdown; made from <see cref="Catalogue"/>.</summary>
+public static class RefusalsPage
+{
+    public static string Write()
+    {
+        var page = new StringBuilder("""
+            # What refusals mean, and what to do next
+
+            When something is refused, Cursiva quotes the other side's own words and tells the likely cause and the next step. Both come
+            from this list, which is made from the same data that the program goes by; a test holds them equal. The entry that asks for the
+            most decides, and up to two others that fit are named beside it.
+
+
+            """);
+        Part(page, "By the authorization server", Catalogue.Entries.Where(entry => entry.Desk == Desk.SignIn));
+        Part(page, "By an API", Catalogue.Entries.Where(entry => entry.Desk == Desk.Api));
+        Part(page, "On the way", Catalogue.Entries.Where(entry => entry.Desk is null));
+        return page.ToString().TrimEnd('\n') + "\n";
+    }
+
+    private static void Part(StringBuilder page, string title, IEnumerable<Diagnosis> entries)
+    {
+        page.Append($"## {title}\n\n| name | what is seen | likely cause | next step |\n|---|---|---|---|\n");
+        foreach (var entry in entries)
+            page.Append($"| {entry.Id} | {Cell(Seen(entry))} | {Cell(entry.Cause)} | {Cell(entry.NextStep)} |\n");
+        page.Append('\n');
+    }
+
+    private static string Seen(Diagnosis entry)
+    {
+        var parts = new List<string>();
+        if (entry.Trouble != Trouble.Status)
+            parts.Add(Describe(entry.Trouble));
+        if (entry.Statuses.Count > 0)
+            parts.Add("status " + string.Join(", ", entry.Statuses));
+        if (entry.Errors.Count > 0)
+            parts.Add(string.Join(", ", entry.Errors.Select(error => $"`{error}`")));
+        if (entry.Words.Count > 0)
+            parts.Add("the words " + string.Join(" or ", entry.Words.Select(words => string.Join(" and ", words.Split('+').Select(word => $"\"{word.Trim()}\"")))));
+        if (entry.When != Circumstances.None)
+            parts.Add(string.Join(" and ", Enum.GetValues<Circumstances>().Where(one => one != Circumstances.None && (entry.When & one) == one).Select(Describe)));
+        return parts.Count == 0 ? "any other refusal" : string.Join("; ", parts);
+    }
+
+    private static string Describe(Trouble trouble) => trouble switch
+    {
+        Trouble.Unreachable => "no connection",
+        Trouble.Tls => "no trust",
+        Trouble.Silent => "no answer in time",
+        Trouble.CutOff => "the connection broke",
+        Trouble.Html => "a web page",
+        Trouble.NotUnderstood => "another content than was asked for",
+        Trouble.Redirect => "a redirect",
+        _ => "a status that is no success",
+    };
+
+    private static string Describe(Circumstances one) => one switch
+    {
+        Circumstances.WhiteSpaceInId => "the client id has white space",
+        Circumstances.WhiteSpaceInSecret => "the secret has white space",
+        Circumstances.SecretLooksLikeId => "the secret has the form of an id",
+        Circumstances.CertificateNotValid => "the certificate is not valid today",
+        Circumstances.ClocksDiffer => "the clocks differ",
+        Circumstances.CutShort => "an earlier process ended in the middle",
+        Circumstances.Refreshing => "a refresh token was sent",
+        Circumstances.Redeeming => "an authorization code was sent",
+        Circumstances.Polling => "a device code was sent",
+        Circumstances.Asserting => "an assertion was sent",
+        Circumstances.PersonsToken => "the token is a person's",
+        Circumstances.ApplicationsToken => "the token is an application's",
+        Circumstances.OtherAudience => "the token's audience is not what claims: expects",
+        Circumstances.PermissionMissing => "the token lacks something of permissions:",
+        Circumstances.Anonymous => "no token was sent",
+        Circumstances.Proxied => "the environment names a proxy",
+        _ => one.ToString(),
+    };
+
+    private static string Cell(string text) => text.Replace("|", "\\|");
+}

@@ -1,0 +1,82 @@
+using System.Security.Cryptography;
+using Cursiva.Core.Files;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.State;
+
+namespace Cursiva.Core.Secrets;
+
+/// <summary>
+/// The key of the store, 256 bits. It comes from the environment variable <c>CURSIVA_STORE_KEY</c> (base64), from the file that
+/// <c>CURSIVA_STORE_KEY_FILE</c> names, from systemd's credential <c>cursiva-store-key</c>, or from <c>store.key</c> in the state
+/// folder, which is made on first use.
+/// </summary>
+public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?> environment)
+{
+    public const string Variable = "CURSIVA_STORE_KEY";
+    public const string FileVariable = "CURSIVA_STORE_KEY_FILE";
+    public const string Credential = "cursiva-store-key";
+
+    private const int Length = 32;
+
+    /// <summary>Where the key is, in words; never the key.</summary>
+    public string Where => Given(Variable) is not null ? $"the environment variable {Variable}" : KeyFile;
+
+    private string KeyFile =>
+        Given(FileVariable)
+        ?? (Given("CREDENTIALS_DIRECTORY") is { } folder && System.IO.File.Exists(Path.Combine(folder, Credential)) ? Path.Combine(folder, Credential) : null)
+        ?? Path.Combine(state.Root, "store.key");
+
+    /// <summary>Reads the key, and makes the key file in the state folder when there is none yet.</summary>
+    /// <exception cref="RefusedException">The key cannot be read, is no key, or others may read its file.</exception>
+    public byte[] Read()
+    {
+        if (Given(Variable) is { } text)
+            return Decode(text, Where);
+
+        var path = KeyFile;
+        if (path == Path.Combine(state.Root, "store.key") && !System.IO.File.Exists(path))
+            return Make(path);
+        try
+        {
+            var mode = System.IO.File.GetUnixFileMode(path);
+            if ((mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0 && !path.StartsWith(Given("CREDENTIALS_DIRECTORY") ?? "\0", StringComparison.Ordinal))
+                throw Wrong($"the key file {path} can be read by others (mode {Convert.ToString((int)mode, 8)})", $"chmod 600 {path}");
+            return Decode(System.IO.File.ReadAllText(path), path);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            throw Wrong($"the key file {path} cannot be read ({(System.IO.File.Exists(path) ? "no permission" : "there is no such file")})", $"name a readable file with {FileVariable}, or unset it");
+        }
+    }
+
+    private byte[] Make(string path)
+    {
+        disk.CreateFolder(state.Root);
+        var temporary = $"{path}.{Environment.ProcessId}.part";
+        WholeFile.Write(disk, temporary, System.Text.Encoding.ASCII.GetBytes(Convert.ToBase64String(RandomNumberGenerator.GetBytes(Length)) + "\n"));
+        try
+        {
+            // Two processes may get here at once: the first file stays, and both use what it holds.
+            System.IO.File.Move(temporary, path, overwrite: false);
+            disk.FlushFolder(state.Root);
+        }
+        catch (IOException) when (System.IO.File.Exists(path))
+        {
+            disk.Delete(temporary);
+        }
+
+        return Decode(System.IO.File.ReadAllText(path), path);
+    }
+
+    private static byte[] Decode(string text, string where)
+    {
+        var key = new byte[Length + 1];
+        return Convert.TryFromBase64String(text.Trim(), key, out var length) && length == Length
+            ? key[..Length]
+            : throw Wrong($"{where} holds no key of the store", "it must be 32 random bytes in base64: head -c 32 /dev/urandom | base64");
+    }
+
+    private static RefusedException Wrong(string what, string next) => new(new Refusal(Outcome.SignInRefused, what) { NextStep = next });
+
+    private string? Given(string name) => environment(name) is { Length: > 0 } value ? value : null;
+}
