@@ -21,11 +21,23 @@ public static class Odd
             context.Response.Redirect(context.Request.Query["to"].ToString());
             return Task.CompletedTask;
         });
+        routes.MapGet("/v2/open", context => TextAsync(context, """{"id":"anyone"}"""));
+        routes.MapGet("/v2/open/refuse", RefuseAsync);
+        routes.MapGet("/v2/odd/refuse", RefuseAsync);
         routes.MapGet("/v2/odd/exact", context => TextAsync(context, ExactRows));
         routes.MapGet("/v2/odd/status/{status}", (HttpContext context, string status) =>
             Problem.WriteAsync(context, int.Parse(status, CultureInfo.InvariantCulture), "refused", "refused on purpose"));
         // Waits for as long as the client does.
         routes.MapGet("/v2/odd/silent", context => Task.Delay(Timeout.Infinite, context.RequestAborted).ContinueWith(_ => { }, TaskScheduler.Default));
+    }
+
+    // Refuses in the words that it is given.
+    private static Task RefuseAsync(HttpContext context)
+    {
+        var query = context.Request.Query;
+        if (query["challenge"].ToString() is { Length: > 0 } challenge)
+            context.Response.Headers.WWWAuthenticate = challenge;
+        return Problem.WriteAsync(context, int.Parse(query["status"].ToString(), CultureInfo.InvariantCulture), "refused", query["says"].ToString());
     }
 
     public static Task HtmlAsync(HttpContext context, int status)

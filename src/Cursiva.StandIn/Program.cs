@@ -16,11 +16,20 @@ var limit = new Option<string[]>("--limit") { Description = "COUNT/SECONDS, slid
 var latency = new Option<int>("--latency") { Description = "milliseconds on the way, there and back" };
 var jitter = new Option<int>("--jitter") { Description = "up to so many milliseconds more" };
 var failEvery = new Option<int>("--fail-every") { Description = "answer every so many requests with 503" };
+var secondSecret = new Option<string?>("--second-secret") { Description = "another secret of the same client" };
+var clientCertificate = new Option<string?>("--client-certificate") { Description = "the file with the certificate that is registered for the client" };
+var refreshLifetime = new Option<int>("--refresh-lifetime") { Description = "seconds a refresh token is good for", DefaultValueFactory = _ => 2_592_000 };
+var deviceLifetime = new Option<int>("--device-lifetime") { Description = "seconds a device code is good for", DefaultValueFactory = _ => 300 };
+var clockAhead = new Option<int>("--clock-ahead") { Description = "seconds that the server's clock is ahead" };
+var answersAfter = new Option<int>("--answers-after") { Description = "milliseconds that the authorization server takes" };
+var tlsAuthority = new Option<string?>("--tls-authority") { Description = "serve https, and write the certificate of the authority behind it to this file" };
+var quirk = new Option<string[]>("--quirk") { Description = "an odd manner, by name; may be repeated", DefaultValueFactory = _ => [] };
 var prerender = new Option<bool>("--prerender") { Description = "render all pages at the start" };
 
 var command = new RootCommand("The Brackwater Freight Exchange, simulated on this machine's loopback address.")
 {
     port, seed, rows, pageSize, tokenLifetime, tokenUses, secret, limit, latency, jitter, failEvery, prerender,
+    secondSecret, clientCertificate, refreshLifetime, deviceLifetime, clockAhead, answersAfter, tlsAuthority, quirk,
 };
 command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
 {
@@ -36,6 +45,14 @@ command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
     Jitter = TimeSpan.FromMilliseconds(parsed.GetValue(jitter)),
     FailEvery = parsed.GetValue(failEvery),
     Prerender = parsed.GetValue(prerender),
+    SecondSecret = parsed.GetValue(secondSecret),
+    ClientCertificate = parsed.GetValue(clientCertificate),
+    RefreshLifetime = TimeSpan.FromSeconds(parsed.GetValue(refreshLifetime)),
+    DeviceLifetime = TimeSpan.FromSeconds(parsed.GetValue(deviceLifetime)),
+    ClockAhead = TimeSpan.FromSeconds(parsed.GetValue(clockAhead)),
+    AnswersAfter = TimeSpan.FromMilliseconds(parsed.GetValue(answersAfter)),
+    TlsAuthority = parsed.GetValue(tlsAuthority),
+    Quirks = parsed.GetValue(quirk)!,
 }, cancel));
 return await command.Parse(args).InvokeAsync();
 
@@ -43,14 +60,18 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
 {
     var builder = WebApplication.CreateSlimBuilder();
     builder.Logging.ClearProviders();
-    builder.WebHost.UseUrls($"http://127.0.0.1:{options.Port}");
+    if (options.TlsAuthority is { } file)
+        builder.WebHost.UseKestrelHttpsConfiguration().ConfigureKestrel(kestrel => Tls.Listen(kestrel, options.Port, file));
+    else
+        builder.WebHost.UseUrls($"http://127.0.0.1:{options.Port}");
     await using var app = builder.Build();
 
-    var statistics = new Statistics(options);
+    var refreshes = new RefreshDesk(options);
+    var statistics = new Statistics(options, refreshes);
     using var desk = new TokenDesk(options);
     var listings = new ListingEndpoints(options, statistics);
     app.Use(next => context => new ApiGate(options, desk, statistics).PassAsync(context, next));
-    new AuthorizationServer(options, desk, statistics).Map(app);
+    new AuthorizationServer(options, desk, refreshes, statistics).Map(app);
     listings.Map(app);
     Odd.Map(app);
     app.MapGet("/v2/me", () => Results.Json(new { id = "depot-export" }));

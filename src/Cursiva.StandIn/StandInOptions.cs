@@ -41,4 +41,33 @@ public sealed record StandInOptions
 
     /// <summary>Renders the pages of the consignments once, at the start, so that serving them costs nearly nothing.</summary>
     public bool Prerender { get; init; }
+
+    /// <summary>A second secret of the client, for the days of a changeover.</summary>
+    public string? SecondSecret { get; init; }
+
+    /// <summary>The certificate that is registered for the client: a file, PEM or DER.</summary>
+    public string? ClientCertificate { get; init; }
+
+    /// <summary>The password of the person night-clerk.</summary>
+    public string PersonPassword { get; init; } = "not-a-real-password";
+
+    /// <summary>How long a refresh token is good for.</summary>
+    public TimeSpan RefreshLifetime { get; init; } = TimeSpan.FromDays(30);
+
+    /// <summary>How long a device code is good for.</summary>
+    public TimeSpan DeviceLifetime { get; init; } = TimeSpan.FromMinutes(5);
+
+    /// <summary>How far the server's clock is ahead.</summary>
+    public TimeSpan ClockAhead { get; init; }
+
+    /// <summary>How long the authorization server takes to answer.</summary>
+    public TimeSpan AnswersAfter { get; init; }
+
+    /// <summary>Serve https, with a certificate of an authority that is made at the start and written to this file.</summary>
+    public string? TlsAuthority { get; init; }
+
+    /// <summary>Odd manners of the server, by name.</summary>
+    public IReadOnlyList<string> Quirks { get; init; } = [];
+
+    public bool Has(string quirk) => Quirks.Contains(quirk);
 }

@@ -1,9 +1,10 @@
 using System.Diagnostics;
+using Cursiva.StandIn.Access;
 
 namespace Cursiva.StandIn;
 
 /// <summary>What the stand-in saw. Tests ask it, since only the server knows when a request arrived.</summary>
-public sealed class Statistics(StandInOptions options)
+public sealed class Statistics(StandInOptions options, RefreshDesk refreshes)
 {
     private readonly Lock _gate = new();
     private readonly List<ArrivalWindow> _windows = [.. options.Limits.Select(limit => new ArrivalWindow(limit))];
@@ -11,6 +12,7 @@ public sealed class Statistics(StandInOptions options)
     private readonly SortedDictionary<string, long> _paths = new(StringComparer.Ordinal);
     private long _requests;
     private long _tokens;
+    private long _tokenRequests;
     private long _rows;
 
     /// <summary>Notes that a request to the API arrived now.</summary>
@@ -39,6 +41,8 @@ public sealed class Statistics(StandInOptions options)
             _statuses[status] = _statuses.GetValueOrDefault(status) + 1;
     }
 
+    public void TokenAsked() => Interlocked.Increment(ref _tokenRequests);
+
     public void TokenIssued() => Interlocked.Increment(ref _tokens);
 
     public void RowsServed(int rows) => Interlocked.Add(ref _rows, rows);
@@ -59,7 +63,11 @@ public sealed class Statistics(StandInOptions options)
                     breaches = window.Breaches,
                     most = window.Most,
                 }).ToArray(),
+                token_requests = Interlocked.Read(ref _tokenRequests),
                 tokens_issued = Interlocked.Read(ref _tokens),
+                renewals = refreshes.Counts.Renewals,
+                families_ended = refreshes.Counts.Ended,
+                families_ended_carelessly = refreshes.Counts.Careless,
                 rows_served = Interlocked.Read(ref _rows),
                 statuses = _statuses.ToDictionary(pair => pair.Key.ToString(), pair => pair.Value),
                 paths = new SortedDictionary<string, long>(_paths, StringComparer.Ordinal),

@@ -13,7 +13,7 @@ internal static class App
 
     /// <summary>Runs a program to its end.</summary>
     /// <param name="during">Is given the process while it runs, for signals and kills.</param>
-    public static async Task<Ended> RunAsync(string program, IEnumerable<string> arguments, string folder, IEnumerable<(string Name, string? Value)> environment, Func<Process, Task>? during = null)
+    public static async Task<Ended> RunAsync(string program, IEnumerable<string> arguments, string folder, IEnumerable<(string Name, string? Value)> environment, Func<Process, Task>? during = null, string? input = null)
     {
         var start = new ProcessStartInfo(program, arguments)
         {
@@ -26,6 +26,7 @@ internal static class App
             start.Environment[name] = value;
 
         using var process = Process.Start(start)!;
+        await process.StandardInput.WriteAsync(input);
         process.StandardInput.Close();
         var output = process.StandardOutput.ReadToEndAsync();
         var error = process.StandardError.ReadToEndAsync();

@@ -27,6 +27,34 @@ internal sealed class StandIn : IDisposable
 
     public async Task<JsonElement> StatisticsAsync() => await JsonAsync("/statistics");
 
+    /// <summary>The first refresh token of a new family, as a person's sign-in would bring it.</summary>
+    public async Task<string> SeedAsync()
+    {
+        using var answer = await _http.PostAsync(Address + "/oauth2/refresh-tokens", null);
+        return await answer.Content.ReadAsStringAsync();
+    }
+
+    /// <summary>Waits until the stand-in has seen something.</summary>
+    public async Task UntilAsync(Func<JsonElement, bool> hasHappened)
+    {
+        for (var i = 0; !hasHappened(await StatisticsAsync()); i++)
+        {
+            i.ShouldBeLessThan(1000, "the stand-in did not see it in 10 s");
+            await Task.Delay(10);
+        }
+    }
+
+    /// <summary>Follows an address as a browser would, and gives the page.</summary>
+    public async Task<string> BrowseAsync(string address) => await _http.GetStringAsync(address);
+
+    /// <summary>Where an address points to, without following it.</summary>
+    public static async Task<string> LocationAsync(string address)
+    {
+        using var http = new HttpClient(new HttpClientHandler { AllowAutoRedirect = false });
+        using var answer = await http.GetAsync(address);
+        return answer.Headers.Location!.OriginalString;
+    }
+
     /// <summary>All rows of a listing, fetched page by page in the plainest way.</summary>
     public async Task<List<JsonElement>> RowsAsync(string listing)
     {

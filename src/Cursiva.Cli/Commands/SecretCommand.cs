@@ -72,7 +72,7 @@ internal sealed class SecretCommand
         var now = Workplace.Clock.GetUtcNow();
         var table = Tables.Plain("name", "kept", "ends");
         foreach (var secret in secrets)
-            table.AddRow(new Text(secret.Name), new Text($"{(int)(now - secret.KeptAt).TotalDays} days ago"), new Text(Ends(secret, now), secret.Expires is { } end && end - now < TimeSpan.FromDays(30) ? new Style(Color.Olive) : Style.Plain));
+            table.AddRow(new Text(secret.Name), new Text((int)(now - secret.KeptAt).TotalDays is > 0 and var days ? $"{days} days ago" : "today"), new Text(Ends(secret, now), secret.Expires is { } end && end - now < TimeSpan.FromDays(30) ? new Style(Color.Olive) : Style.Plain));
         place.Terminal.Out.Write(table);
         return Outcome.Done;
     }

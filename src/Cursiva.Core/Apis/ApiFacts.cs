@@ -22,7 +22,7 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity)
         var error = header is null ? null : Challenge.Read(header).Select(challenge => challenge.Parameters.GetValueOrDefault("error")).FirstOrDefault(code => code is not null);
         var facts = new Facts(Desk.Api, trouble, answer.Status, error)
         {
-            Words = $"{header} {answer.Headers.Location} {answer.Body.Text(4000)}",
+            Words = $"{header} {Facts.RedirectWords(api.Base, answer.Headers.Location)} {answer.Body.Text(4000)}",
             Circumstances = Circumstance(token),
             Details = Details(token),
         };

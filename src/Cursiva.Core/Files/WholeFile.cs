@@ -5,10 +5,11 @@ public static class WholeFile
 {
     /// <summary>Writes a file under a temporary name, flushes it, renames it and flushes its folder.</summary>
     /// <exception cref="IOException">The file or its folder cannot be written.</exception>
-    public static void Write(IDisk disk, string path, ReadOnlySpan<byte> bytes)
+    /// <param name="shared">Whether others may read it; otherwise mode 0600.</param>
+    public static void Write(IDisk disk, string path, ReadOnlySpan<byte> bytes, bool shared = false)
     {
         var temporary = path + ".part";
-        using (var file = disk.Open(temporary))
+        using (var file = disk.Open(temporary, shared))
         {
             file.SetLength(0);
             file.Write(bytes, 0);

@@ -35,7 +35,7 @@ public sealed class CertificateMaker(IDisk disk)
         {
             WholeFile.Write(disk, paths[0], password is null ? certificate.Export(X509ContentType.Pfx) : certificate.ExportPkcs12(encryption, password));
             WholeFile.Write(disk, paths[1], Encoding.ASCII.GetBytes(PrivatePem(certificate, password, encryption) + "\n" + certificate.ExportCertificatePem() + "\n"));
-            WholeFile.Write(disk, paths[2], certificate.Export(X509ContentType.Cert));
+            WholeFile.Write(disk, paths[2], certificate.Export(X509ContentType.Cert), shared: true);
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {

@@ -9,7 +9,7 @@ internal sealed class DirectGrant(DeclaredIdentity identity, TokenEndpoint endpo
     public async Task<TokenReply> AskAsync(CancellationToken cancel)
     {
         List<KeyValuePair<string, string>> parameters = [new("grant_type", identity.Grant)];
-        var sent = identity.ClientAuth.Contains(ClientAuths.PrivateKeyJwt) ? Circumstances.Asserting : Circumstances.None;
+        var sent = Circumstances.None;
         switch (identity.Grant)
         {
             case Grants.Password:
@@ -19,7 +19,7 @@ internal sealed class DirectGrant(DeclaredIdentity identity, TokenEndpoint endpo
             case Grants.JwtBearer:
                 var assertion = new SignedAssertion(identity, endpoint.Key!, services.Clock).ForGrant(await endpoint.Endpoints.TokenAsync(cancel));
                 parameters.Add(new("assertion", services.Redactor.Remember(assertion).Reveal()));
-                sent |= Circumstances.Asserting;
+                sent = Circumstances.Asserting;
                 break;
             default:
                 break;

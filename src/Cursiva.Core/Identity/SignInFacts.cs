@@ -24,7 +24,7 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
             _ => (Trouble.Status, $"it answered with status {answer.Status}"),
         };
         var challenge = string.Join(", ", answer.Headers.WwwAuthenticate);
-        var words = $"{read.ErrorDescription} {challenge} {read.Text("error_uri")} {answer.Headers.Location} {(read.IsJson ? "" : Quote.From(answer))}";
+        var words = $"{read.ErrorDescription} {challenge} {read.Text("error_uri")} {Facts.RedirectWords(request.Uri, answer.Headers.Location)} {(read.IsJson ? "" : Quote.From(answer))}";
         var (circumstances, details) = OurSide(answer, secret);
         var facts = new Facts(Desk.SignIn, trouble, answer.Status, read.Error) { Words = words, Circumstances = circumstances | sent, Details = details };
         return Catalogue.Refuse(facts, What(what), QuoteOf(answer, read), $"{request}, status {answer.Status}, attempt {attempt}");

@@ -65,6 +65,8 @@ internal sealed class TokenEndpoint : IDisposable
     /// <summary>Sends a request to one of the server's endpoints. Where the job names several secrets, the next is tried when one is refused.</summary>
     public async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel)
     {
+        if (_identity.ClientAuth.Contains(ClientAuths.PrivateKeyJwt))
+            sent |= Circumstances.Asserting;
         if (_identity.Secrets.Count == 0)
             return await SendAsync(endpoint, parameters, null, sent, cancel);
 
@@ -96,10 +98,12 @@ internal sealed class TokenEndpoint : IDisposable
 
     private async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret, Circumstances sent, CancellationToken cancel)
     {
+        // RFC 7523 section 3: whatever endpoint is asked, the token endpoint's address names the server.
+        var audience = _identity.ClientAuth.Contains(ClientAuths.PrivateKeyJwt) ? await Endpoints.TokenAsync(cancel) : endpoint;
         for (var attempt = 1; ; attempt++)
         {
             // Every attempt has an assertion of its own: servers refuse one that they have seen.
-            var request = Build(endpoint, parameters, secret);
+            var request = Build(endpoint, audience, parameters, secret);
             var asked = _services.Clock.GetUtcNow();
             try
             {
@@ -118,11 +122,11 @@ internal sealed class TokenEndpoint : IDisposable
         }
     }
 
-    private Request Build(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret)
+    private Request Build(Uri endpoint, Uri audience, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret)
     {
         List<KeyValuePair<string, string>> headers = [new("Accept", "application/json")];
         List<KeyValuePair<string, string>> all = [.. parameters];
-        _proof.Add(headers, all, endpoint, secret);
+        _proof.Add(headers, all, audience, secret);
         return new Request(HttpMethod.Post, endpoint, headers, all) { FormAsJson = _identity.TokenBodyIsJson };
     }
 

@@ -12,4 +12,8 @@ public sealed record Facts(Desk Desk, Trouble Trouble, int Status = 0, string? E
 
     /// <summary>Details of the circumstances, for the message: where the white space is, until when the certificate was valid.</summary>
     public IReadOnlyList<string> Details { get; init; } = [];
+
+    /// <summary>The words for a redirect: where it points to, and whether that is the same host over https.</summary>
+    public static string RedirectWords(Uri from, Uri? to) =>
+        $"{to}{(from.Scheme == "http" && to is { IsAbsoluteUri: true, Scheme: "https" } && to.Host == from.Host ? " " + TransportRefusals.HttpsInstead : "")}";
 }

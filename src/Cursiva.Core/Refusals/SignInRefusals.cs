@@ -26,6 +26,7 @@ internal static class SignInRefusals
         Of("assertion-audience", "the assertion names another audience than the server expects", "set assertion: audience: to what the server's description says: its token endpoint or its issuer") with { Words = ["assertion+audience", "assertion+aud ", "aud claim", "\"aud\""], When = Asserting },
         Of("assertion-replayed", "the server has seen this assertion before", "run again: every assertion has an id of its own; if it stays so, a proxy in between sends requests twice") with { Words = ["jti", "replay", "already been used", "already used"], When = Asserting },
         Of("assertion-time", "the server finds the assertion too old, too young or too long-lived", "compare this machine's clock with the server's, and lower assertion: lifetime:") with { Words = ["assertion+expired", "exp ", "iat", "nbf", "clock", "not yet valid", "in the past"], When = Asserting },
+        Of("client-refused-key", "the authorization server does not know this client, or the key that signed for it", "compare client-id, and the thumbprints that cursiva cert show tells, with what is registered") with { Statuses = [400, 401], Errors = ["invalid_client"], When = Asserting },
         Of("client-refused", "the authorization server does not know this client, or the secret is wrong or has expired", "compare client-id and the secret's value with what the administrator gave; the id of a secret is not its value") with { Statuses = [400, 401], Errors = ["invalid_client"] },
 
         // what was asked for

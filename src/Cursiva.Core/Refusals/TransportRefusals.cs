@@ -3,6 +3,9 @@ namespace Cursiva.Core.Refusals;
 /// <summary>What it means when there is no answer, or none that counts.</summary>
 internal static class TransportRefusals
 {
+    /// <summary>Stands among the words when a redirect only asks for https on the same host.</summary>
+    public const string HttpsInstead = "[https on the same host]";
+
     public static IReadOnlyList<Diagnosis> Entries { get; } =
     [
         new("unreachable", "the host name, the port or the network is wrong, or a firewall is in between", "try the address with another program from this machine") { Trouble = Trouble.Unreachable },
@@ -12,7 +15,7 @@ internal static class TransportRefusals
         new("https-for-http", "the server at this address speaks https, and http was asked for", "write https:// in the address") { Trouble = Trouble.CutOff, Words = ["client sent an http request to an https server"] },
         new("silent", "the server took longer than timeout: allows", "run again later, or raise timeout:") { Trouble = Trouble.Silent },
         new("cut-off", "the connection broke before the answer was whole; a server that expects https at this port does so, too", "run the same command again: it goes on from the last checkpoint; compare http:// and https:// in the address") { Trouble = Trouble.CutOff },
-        new("redirect-to-https", "the server points from http to https; credentials are never carried along", "write https:// in the address") { Trouble = Trouble.Redirect, Words = ["https://"] },
+        new("redirect-to-https", "the server points from http to https; credentials are never carried along", "write https:// in the address") { Trouble = Trouble.Redirect, Words = [HttpsInstead] },
         new("redirect", "the server points to another address; credentials are never carried there", "put the address it points to into the job file, if it is the right one") { Trouble = Trouble.Redirect },
     ];
 }

@@ -26,7 +26,7 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
             {
                 await Problem.WriteAsync(context, 503, "unavailable", "this request fails on purpose");
             }
-            else if (WhyRefused(context.Request.Headers.Authorization.ToString()) is { } reason)
+            else if (!context.Request.Path.StartsWithSegments("/v2/open") && WhyRefused(context.Request.Headers) is { } reason)
             {
                 context.Response.Headers.WWWAuthenticate = $"Bearer realm=\"brackwater\", error=\"invalid_token\", error_description=\"{reason}\"";
                 await Problem.WriteAsync(context, 401, "invalid_token", reason);
@@ -43,10 +43,20 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
         }
     }
 
-    private string? WhyRefused(string authorization) =>
-        authorization.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
-            ? desk.WhyRefused(authorization[7..], DateTimeOffset.UtcNow)
-            : "no bearer token was sent";
+    private string? WhyRefused(IHeaderDictionary headers)
+    {
+        if (options.Has("session-header"))
+        {
+            if (headers["X-Partner-Key"] != "partner-0001" || headers["X-Account"] != "4711")
+                return "X-Partner-Key or X-Account is missing or wrong";
+            return headers["X-Session"].ToString() is { Length: > 0 } session ? desk.WhyRefused(session, DateTimeOffset.UtcNow) : "no session was sent";
+        }
+
+        if (options.Has("api-key"))
+            return headers["X-Api-Key"] == options.ClientSecret ? null : "the API key in X-Api-Key is wrong";
+        var authorization = headers.Authorization.ToString();
+        return authorization.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? desk.WhyRefused(authorization[7..], DateTimeOffset.UtcNow) : "no bearer token was sent";
+    }
 
     private async Task TravelAsync(CancellationToken cancel)
     {

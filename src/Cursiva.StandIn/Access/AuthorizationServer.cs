@@ -1,92 +1,131 @@
-using System.Text;
-
 namespace Cursiva.StandIn.Access;
 
-/// <summary>The token endpoint (RFC 6749 section 3.2), the keys and the metadata (RFC 8414).</summary>
-public sealed class AuthorizationServer(StandInOptions options, TokenDesk desk, Statistics statistics)
+/// <summary>The endpoints of the authorization server: RFC 6749, 7009, 7662, 8414, 8628.</summary>
+public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens, RefreshDesk refreshes, Statistics statistics)
 {
+    private static readonly string[] s_scopes = ["consignments.read", "depots.read", "offline_access"];
+
+    private readonly ClientDesk _clients = new(options);
+    private readonly DeviceDesk _devices = new(options);
+
     public void Map(IEndpointRouteBuilder routes)
     {
-        routes.MapPost("/oauth2/token", TokenAsync);
-        routes.MapGet("/oauth2/jwks", () => Results.Json(desk.KeySet()));
-        routes.MapGet("/.well-known/oauth-authorization-server", (HttpRequest request) => Results.Json(new
-        {
-            issuer = Issuer(request),
-            token_endpoint = Issuer(request) + "/oauth2/token",
-            jwks_uri = Issuer(request) + "/oauth2/jwks",
-            grant_types_supported = new[] { "client_credentials" },
-            token_endpoint_auth_methods_supported = new[] { "client_secret_basic", "client_secret_post" },
-        }));
-        routes.MapPost("/odd/token/html", context => Odd.HtmlAsync(context, 200));
-        routes.MapPost("/odd/token/failing", context => Problem.WriteAsync(context, 503, "down", "the sign-in service is being serviced"));
-        routes.MapPost("/odd/token/empty", () => Results.Json(new { token_type = "Bearer" }));
+        var codes = new CodeDesk(options, _clients);
+        routes.MapPost("/oauth2/token", (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => Token(context, parameters, client, codes))));
+        routes.MapGet("/oauth2/authorize", codes.AuthorizeAsync);
+        routes.MapPost("/oauth2/device", (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => _devices.Begin(client, parameters["scope"], Here(context.Request)))));
+        routes.MapGet("/oauth2/device/confirm", (string user_code) => _devices.Confirm(user_code) ? Results.Text("confirmed") : Results.NotFound());
+        routes.MapPost("/oauth2/revoke", (RequestDelegate)(context => AnswerAsync(context, (parameters, _) => Revoke(parameters["token"]))));
+        routes.MapPost("/oauth2/introspect", (RequestDelegate)(context => AnswerAsync(context, (parameters, _) => tokens.Explain(parameters["token"], DateTimeOffset.UtcNow))));
+        routes.MapPost("/oauth2/refresh-tokens", (HttpContext context) => refreshes.Begin(options.ClientId, "person-17", "consignments.read"));
+        routes.MapGet("/oauth2/jwks", () => Results.Json(tokens.KeySet()));
+        routes.MapGet("/.well-known/oauth-authorization-server", (HttpRequest request) => Metadata(request));
+        OddTokens.Map(routes);
     }
 
-    private async Task TokenAsync(HttpContext context)
+    private IResult Metadata(HttpRequest request) => options.Has("no-metadata") ? Results.NotFound() : Results.Json(new
+    {
+        issuer = options.Has("metadata-of-another") ? "https://other.example" : Here(request),
+        token_endpoint = Here(request) + "/oauth2/token",
+        authorization_endpoint = Here(request) + "/oauth2/authorize",
+        device_authorization_endpoint = Here(request) + "/oauth2/device",
+        revocation_endpoint = Here(request) + "/oauth2/revoke",
+        introspection_endpoint = Here(request) + "/oauth2/introspect",
+        jwks_uri = Here(request) + "/oauth2/jwks",
+        authorization_response_iss_parameter_supported = true,
+        grant_types_supported = new[] { "client_credentials", "authorization_code", "refresh_token", "password", AssertionDesk.Grant, DeviceDesk.Grant },
+        token_endpoint_auth_methods_supported = new[] { "client_secret_basic", "client_secret_post", "private_key_jwt", "tls_client_auth", "none" },
+    });
+
+    private async Task AnswerAsync(HttpContext context, Func<TokenParameters, Client, object> answer)
     {
         context.Response.Headers.CacheControl = "no-store";
-        if (!context.Request.HasFormContentType)
-        {
-            await RefuseAsync(context, 400, "invalid_request", "the parameters must come as application/x-www-form-urlencoded");
-            return;
-        }
-
-        var form = await context.Request.ReadFormAsync(context.RequestAborted);
-        var (id, secret) = Client(context.Request.Headers.Authorization.ToString(), form);
-        if (id != options.ClientId || secret != options.ClientSecret)
-        {
-            context.Response.Headers.WWWAuthenticate = "Basic realm=\"brackwater\"";
-            await RefuseAsync(context, 401, "invalid_client", id == options.ClientId ? "the client secret is wrong" : "no such client");
-            return;
-        }
-
-        if (form["grant_type"] != "client_credentials")
-        {
-            await RefuseAsync(context, 400, "unsupported_grant_type", $"grant_type '{form["grant_type"]}' is not offered");
-            return;
-        }
-
-        var scope = form["scope"].ToString() is { Length: > 0 } asked ? asked : "consignments.read";
-        if (scope.Split(' ').FirstOrDefault(name => name is not ("consignments.read" or "depots.read")) is { } unknown)
-        {
-            await RefuseAsync(context, 400, "invalid_scope", $"scope '{unknown}' is not known");
-            return;
-        }
-
-        statistics.TokenIssued();
-        await context.Response.WriteAsJsonAsync(new
-        {
-            access_token = desk.Issue(Issuer(context.Request), id, scope, DateTimeOffset.UtcNow),
-            token_type = "Bearer",
-            expires_in = (int)options.TokenLifetime.TotalSeconds,
-            scope,
-        });
-    }
-
-    private static string Issuer(HttpRequest request) => $"{request.Scheme}://{request.Host}";
-
-    private static (string? Id, string? Secret) Client(string authorization, IFormCollection form)
-    {
-        if (!authorization.StartsWith("Basic ", StringComparison.OrdinalIgnoreCase))
-            return (form["client_id"], form["client_secret"]);
-
+        statistics.TokenAsked();
+        if (options.ClockAhead != TimeSpan.Zero)
+            context.Response.Headers.Date = (DateTimeOffset.UtcNow + options.ClockAhead).ToString("R");
         try
         {
-            // RFC 6749 section 2.3.1: both halves are form-encoded before they are joined and base64 encoded.
-            var pair = Encoding.UTF8.GetString(Convert.FromBase64String(authorization[6..])).Split(':', 2);
-            return pair.Length == 2 ? (Decode(pair[0]), Decode(pair[1])) : (null, null);
+            var parameters = await TokenParameters.ReadAsync(context, options.Has("json-body"));
+            if (options.AnswersAfter > TimeSpan.Zero)
+                await Task.Delay(options.AnswersAfter, CancellationToken.None);
+            var answered = answer(parameters, _clients.Check(context, parameters));
+            if (options.Has("content-type-text"))
+                context.Response.ContentType = "text/plain";
+            await context.Response.WriteAsJsonAsync(answered, (System.Text.Json.JsonSerializerOptions?)null, context.Response.ContentType ?? "application/json");
         }
-        catch (FormatException)
+        catch (RefusedException refused)
         {
-            return (null, null);
+            if (refused.Status == 401)
+                context.Response.Headers.WWWAuthenticate = "Basic realm=\"brackwater\"";
+            context.Response.StatusCode = refused.Status;
+            context.Response.Headers["X-Correlation-Id"] = context.TraceIdentifier;
+            await context.Response.WriteAsJsonAsync(new { error = refused.Error, error_description = refused.Message });
         }
     }
 
-    private static string Decode(string text) => Uri.UnescapeDataString(text.Replace('+', ' '));
-
-    private static Task RefuseAsync(HttpContext context, int status, string error, string description)
+    private object Token(HttpContext context, TokenParameters parameters, Client client, CodeDesk codes)
     {
-        context.Response.StatusCode = status;
-        return context.Response.WriteAsJsonAsync(new { error, error_description = description });
+        var grant = parameters["grant_type"];
+        var known = new[] { "client_credentials", "refresh_token", "authorization_code", "password", AssertionDesk.Grant, DeviceDesk.Grant };
+        if (!known.Contains(grant) || options.Has("grant-unknown"))
+            throw new RefusedException("unsupported_grant_type", $"grant_type '{grant}' is not offered");
+        if (!client.Grants.Contains(grant) || options.Has("grant-not-allowed"))
+            throw new RefusedException("unauthorized_client", $"this client may not use grant_type '{grant}'");
+        switch (grant)
+        {
+            case "authorization_code":
+                var (person, granted, offline) = codes.Redeem(parameters, client);
+                return Issue(context, client.Id, person, granted, offline ? refreshes.Begin(client.Id, person, granted) : null);
+            case DeviceDesk.Grant:
+                var (who, what) = _devices.Poll(parameters["device_code"], client);
+                return Issue(context, client.Id, who, what, refreshes.Begin(client.Id, who, what));
+            case "refresh_token":
+                var (successor, subject, scope) = refreshes.Use(parameters["refresh_token"], client.Id);
+                return Issue(context, client.Id, subject, scope, successor.Length > 0 ? successor : null);
+            case "password":
+                if (parameters["username"] != "night-clerk" || parameters["password"] != options.PersonPassword)
+                    throw new RefusedException("invalid_grant", "name or password is wrong");
+                return Issue(context, client.Id, "night-clerk", Scope(parameters), null);
+            case AssertionDesk.Grant:
+                var onBehalf = _clients.CheckGrant(parameters["assertion"], context);
+                return Issue(context, client.Id, onBehalf, Scope(parameters), null);
+            default:
+                return Issue(context, client.Id, client.Id, Scope(parameters), null);
+        }
     }
+
+    private string Scope(TokenParameters parameters)
+    {
+        if (options.Has("consent-missing"))
+            throw new RefusedException("consent_required", "the application's permissions have not been approved by an administrator");
+        var scope = parameters["scope"].Length > 0 ? parameters["scope"] : "consignments.read";
+        return scope.Split(' ').FirstOrDefault(name => !s_scopes.Contains(name)) is { } unknown ? throw new RefusedException("invalid_scope", $"scope '{unknown}' is not known") : scope;
+    }
+
+    private Dictionary<string, object> Issue(HttpContext context, string client, string subject, string scope, string? refresh)
+    {
+        statistics.TokenIssued();
+        var token = options.Has("opaque") ? tokens.IssueOpaque(client, subject, scope) : tokens.Issue(Here(context.Request), client, subject, scope, DateTimeOffset.UtcNow);
+        var answer = new Dictionary<string, object> { ["token_type"] = options.Has("type-upper-case") ? "BEARER" : "Bearer" };
+        if (options.Has("token-elsewhere"))
+            answer["data"] = new { session = token, account = 4711 };
+        else
+            answer["access_token"] = token;
+        if (!options.Has("expires-missing"))
+            answer["expires_in"] = options.Has("expires-text") ? ((int)options.TokenLifetime.TotalSeconds).ToString() : (int)options.TokenLifetime.TotalSeconds;
+        if (!options.Has("scope-missing"))
+            answer["scope"] = options.Has("scope-less") ? "consignments.read" : scope;
+        if (refresh is not null && !options.Has("no-refresh"))
+            answer["refresh_token"] = refresh;
+        return answer;
+    }
+
+    private object Revoke(string token)
+    {
+        refreshes.Revoke(token);
+        tokens.Revoke(token);
+        return new { };
+    }
+
+    private static string Here(HttpRequest request) => $"{request.Scheme}://{request.Host}";
 }

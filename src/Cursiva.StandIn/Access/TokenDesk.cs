@@ -20,9 +20,21 @@ public sealed class TokenDesk : IDisposable
         _credentials = new SigningCredentials(new RsaSecurityKey(_key) { KeyId = "brackwater-1" }, SecurityAlgorithms.RsaSha256);
     }
 
-    /// <summary>A signed JWT (RFC 9068) for the client.</summary>
-    public string Issue(string issuer, string clientId, string scope, DateTimeOffset now)
+    /// <summary>A signed JWT (RFC 9068) for the client, about itself or a person.</summary>
+    public string Issue(string issuer, string clientId, string subject, string scope, DateTimeOffset now)
     {
+        var claims = new Dictionary<string, object>
+        {
+            [JwtRegisteredClaimNames.Sub] = subject,
+            ["client_id"] = clientId,
+            ["scope"] = scope,
+            ["tenant"] = "brackwater",
+            [JwtRegisteredClaimNames.Jti] = Guid.NewGuid().ToString("n"),
+        };
+        if (subject == clientId)
+            claims["roles"] = new[] { "Consignments.Read.All" };
+        else
+            claims["auth_time"] = now.ToUnixTimeSeconds();
         var token = new JsonWebTokenHandler { SetDefaultTimesOnTokenCreation = false }.CreateToken(new SecurityTokenDescriptor
         {
             Issuer = issuer,
@@ -32,19 +44,26 @@ public sealed class TokenDesk : IDisposable
             Expires = now.UtcDateTime + _options.TokenLifetime,
             TokenType = "at+jwt",
             SigningCredentials = _credentials,
-            Claims = new Dictionary<string, object>
-            {
-                [JwtRegisteredClaimNames.Sub] = clientId,
-                ["client_id"] = clientId,
-                ["scope"] = scope,
-                ["roles"] = new[] { "Consignments.Read.All" },
-                ["tenant"] = "brackwater",
-                [JwtRegisteredClaimNames.Jti] = Guid.NewGuid().ToString("n"),
-            },
+            Claims = claims,
         });
-        _issued[token] = new Issued(now + _options.TokenLifetime);
+        _issued[token] = new Issued(clientId, subject, scope, now + _options.TokenLifetime);
         return token;
     }
+
+    /// <summary>A token that means nothing to anyone but this server.</summary>
+    public string IssueOpaque(string clientId, string subject, string scope)
+    {
+        var token = "at-" + Guid.NewGuid().ToString("n");
+        _issued[token] = new Issued(clientId, subject, scope, DateTimeOffset.UtcNow + _options.TokenLifetime);
+        return token;
+    }
+
+    public void Revoke(string token) => _issued.TryRemove(token, out _);
+
+    /// <summary>What introspection tells (RFC 7662 section 2.2).</summary>
+    public object Explain(string token, DateTimeOffset now) => _issued.TryGetValue(token, out var issued) && issued.Expires > now
+        ? new { active = true, client_id = issued.Client, sub = issued.Subject, scope = issued.Scope, exp = issued.Expires.ToUnixTimeSeconds(), token_type = "Bearer" }
+        : new { active = false };
 
     /// <summary>Why a bearer token is refused; null when it is good. Counts as one use.</summary>
     public string? WhyRefused(string token, DateTimeOffset now)
@@ -81,9 +100,15 @@ public sealed class TokenDesk : IDisposable
 
     public void Dispose() => _key.Dispose();
 
-    private sealed class Issued(DateTimeOffset expires)
+    private sealed class Issued(string client, string subject, string scope, DateTimeOffset expires)
     {
         public int Uses;
+
+        public string Client { get; } = client;
+
+        public string Subject { get; } = subject;
+
+        public string Scope { get; } = scope;
 
         public DateTimeOffset Expires { get; } = expires;
     }

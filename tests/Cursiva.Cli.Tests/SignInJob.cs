@@ -1,0 +1,61 @@
+using System.Diagnostics;
+
+namespace Cursiva.Cli.Tests;
+
+/// <summary>A job whose identity is the test's matter, in a folder and with a state of its own.</summary>
+internal sealed class SignInJob : IDisposable
+{
+    private readonly TemporaryFolder _folder = new();
+
+    /// <param name="identity">The keys of the identity 'app', a line each; {cloud} stands for the address.</param>
+    /// <param name="api">Further keys of the API.</param>
+    public SignInJob(string address, string identity, string api = "", string get = "/depots")
+    {
+        Directory.CreateDirectory(State);
+        Write(address, identity, api, get);
+    }
+
+    public string Folder => _folder.Path;
+
+    public string State => _folder["state"];
+
+    public string Path => _folder["app.cursiva.yaml"];
+
+    public Dictionary<string, string?> Variables { get; } = new() { ["CLIENT_SECRET"] = Job.Secret };
+
+    public string this[string file] => _folder[file];
+
+    public void Write(string address, string identity, string api = "", string get = "/depots") => File.WriteAllText(Path, $"""
+        cursiva: 1
+        inputs:
+          cloud: {address}
+        identities:
+          app:
+        {Indent(identity, 4)}
+        apis:
+          exchange:
+            base: "{"{cloud}"}/v2"
+            identity: app
+        {Indent(api, 4)}
+        pulls:
+          depots: {"{"} get: '{get}', rows: /items {"}"}
+        """);
+
+    public Task<Ended> RunAsync(params string[] arguments) => DoAsync(["run", Path, .. arguments]);
+
+    public Task<Ended> DoAsync(string[] arguments, string? input = null, Func<Process, Task>? during = null) =>
+        App.RunAsync(App.Cursiva, arguments, Folder, Environment, during, input);
+
+    public IEnumerable<(string, string?)> Environment => [("CURSIVA_STATE", State), .. Variables.Select(pair => (pair.Key, pair.Value))];
+
+    /// <summary>Makes a key pair NAME.pfx, NAME.pem, NAME.cer in the job's folder.</summary>
+    public async Task<string> CertificateAsync(string name, params string[] arguments)
+    {
+        (await DoAsync(["cert", "create", "--out", name, .. arguments])).ShouldEndWith(0);
+        return this[name + ".cer"];
+    }
+
+    public void Dispose() => _folder.Dispose();
+
+    private static string Indent(string text, int by) => string.Join('\n', text.Split('\n').Select(line => new string(' ', by) + line));
+}
