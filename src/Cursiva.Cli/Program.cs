@@ -1,4 +1,5 @@
 using System.CommandLine;
+using System.CommandLine.Parsing;
 using Cursiva.Cli;
 using Cursiva.Cli.Commands;
 using Cursiva.Core.Refusals;
@@ -20,7 +21,10 @@ if (parsed.Errors.Count > 0)
 {
     foreach (var error in parsed.Errors)
         await Console.Error.WriteLineAsync("cursiva: " + error.Message);
-    await Console.Error.WriteLineAsync($"See 'cursiva {string.Join(' ', parsed.CommandResult.Command.Name == root.Name ? [] : new[] { parsed.CommandResult.Command.Name })}{(parsed.CommandResult.Command.Name == root.Name ? "" : " ")}--help'.");
+    var path = new List<string>();
+    for (var result = parsed.CommandResult; result is not null; result = result.Parent as CommandResult)
+        path.Insert(0, result.Command == root ? "cursiva" : result.Command.Name);
+    await Console.Error.WriteLineAsync($"See '{string.Join(' ', path)} --help'.");
     return (int)Outcome.WrongCommandLine;
 }
 

@@ -104,7 +104,7 @@ public sealed class RefreshTests
     [Fact]
     public async Task Eight_processes_share_a_token_for_two_hundred_renewals_and_lose_it_in_no_window_but_the_protocols()
     {
-        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--answers-after", "5");
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--answers-after", "40");
         using var job = new SignInJob(cloud.Address, Identity + "kept:shared");
         using var newSeed = new SemaphoreSlim(1, 1);
         var dice = new Random(4711);
@@ -117,7 +117,7 @@ public sealed class RefreshTests
             {
                 int? dies;
                 lock (dice)
-                    dies = dice.Next(5) == 0 ? dice.Next(150, 900) : null;
+                    dies = dice.Next(4) == 0 ? dice.Next(500, 3000) : null;
                 var seedBefore = Volatile.Read(ref seeds);
                 var ended = await job.DoAsync(["token", "get", job.Path], during: dies is not { } after ? null : async process =>
                 {

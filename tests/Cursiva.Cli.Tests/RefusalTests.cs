@@ -36,7 +36,7 @@ public sealed class RefusalTests : IAsyncLifetime
 
     [Theory]
     [InlineData("/odd/token/html", "answered with a web page", "a login page, a proxy, or a wrong address")]
-    [InlineData("/odd/token/empty", "has no access_token", "RFC 6749 section 5.1")]
+    [InlineData("/odd/token/empty", "has no token at /access_token", "RFC 6749 section 5.1")]
     [InlineData("/v2/me", "answered with status 401", "")]
     [InlineData("/nowhere", "answered with status 404", "not a token endpoint")]
     public async Task What_the_token_endpoint_answers_is_told_with_cause_and_next_step(string path, string what, string cause)
@@ -81,7 +81,7 @@ public sealed class RefusalTests : IAsyncLifetime
         var ended = (await job.DoAsync(["run", job.Path], environment: ("BRACKWATER_SECRET", null))).ShouldEndWith(4);
         ended.Error.ShouldContain("the environment variable BRACKWATER_SECRET is not set");
         (await _cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(0);
-        (await job.DoAsync(["check", job.Path], environment: ("BRACKWATER_SECRET", null))).ShouldEndWith(0).Out.ShouldContain("BRACKWATER_SECRET, the secret of identity 'app', is not set here");
+        (await job.DoAsync(["check", job.Path], environment: ("BRACKWATER_SECRET", null))).ShouldEndWith(0).Out.ShouldContain("BRACKWATER_SECRET, a secret of identity 'app', is not set here");
     }
 
     [Fact]

@@ -34,6 +34,9 @@ internal sealed class StandIn : IDisposable
         return await answer.Content.ReadAsStringAsync();
     }
 
+    /// <summary>Takes all refresh tokens back, as an administrator would.</summary>
+    public async Task RevokeFamiliesAsync() => (await _http.DeleteAsync(Address + "/oauth2/refresh-tokens")).EnsureSuccessStatusCode().Dispose();
+
     /// <summary>Waits until the stand-in has seen something.</summary>
     public async Task UntilAsync(Func<JsonElement, bool> hasHappened)
     {

@@ -68,9 +68,10 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
             {
                 return await ReadAsync(place, issuer, cancel);
             }
-            catch (RefusedException error) when (error.Refusal.Diagnosis is not "not-trusted" && last is null)
+            catch (RefusedException error)
             {
-                last = error;
+                // What the first place said is told: the second is asked because many servers have only that one.
+                last ??= error;
             }
         }
 

@@ -42,7 +42,9 @@ internal sealed class SignedAssertion(DeclaredIdentity identity, SigningKey key,
     {
         writer.WriteString("alg", algorithm);
         writer.WriteString("typ", "JWT");
-        if ((identity.Key?.KeyId ?? key.Certificate?.Thumbprint) is { } id)
+
+        // Only the id that the server gave the key: one of our own making would point strict servers to a key they do not have.
+        if (identity.Key?.KeyId is { } id)
             writer.WriteString("kid", id);
         if (key.Certificate is not { } certificate)
             return;

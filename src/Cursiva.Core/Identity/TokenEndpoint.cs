@@ -134,7 +134,7 @@ internal sealed class TokenEndpoint : IDisposable
     {
         var read = TokenAnswer.Read(answer.Body);
         var refusal = answer.IsSuccess && read.IsJson && read.Error is null ? null : _facts.Refuse(answer, read, request, attempt, secret, sent);
-        return new TokenReply(read, asked, refusal, WasAnswered: true) { ClockDifference = answer.Headers.Date - _services.Clock.GetUtcNow() };
+        return new TokenReply(read, asked, refusal, WasAnswered: true) { Request = $"{request}, status {answer.Status}, attempt {attempt}", ClockDifference = answer.Headers.Date - _services.Clock.GetUtcNow() };
     }
 
     private async Task WaitAsync(Request request, string reason, int attempt, TimeSpan? asked, CancellationToken cancel)

@@ -20,7 +20,7 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
         if (answer.AccessToken(Presentation) is not { Length: > 0 } value)
         {
             var place = Presentation.TokenAt?.Text ?? "/access_token";
-            throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.NotUnderstood, 200), $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no token at {place}", $"fields: {string.Join(", ", answer.Json!.Value.EnumerateObject().Select(field => field.Name))}"));
+            throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.NotUnderstood, 200), $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no token at {place}", $"fields: {string.Join(", ", answer.Json!.Value.EnumerateObject().Select(field => field.Name))}", reply.Request));
         }
 
         redactor.Remember(value);

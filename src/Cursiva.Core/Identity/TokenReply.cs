@@ -9,6 +9,9 @@ internal sealed record TokenReply(TokenAnswer Answer, DateTimeOffset AskedAt, Re
 {
     public string? Error => Answer.Error;
 
+    /// <summary>The request it was, for messages.</summary>
+    public string? Request { get; init; }
+
     /// <summary>How far the server's clock is ahead of this machine's; null when it did not say.</summary>
     public TimeSpan? ClockDifference { get; init; }
 

@@ -27,6 +27,8 @@ public sealed class AssertionDesk(StandInOptions options)
         if (options.ClientCertificate is not { } path)
             throw new RefusedException(error, "no certificate is registered for this client", 401);
         using var certificate = X509CertificateLoader.LoadCertificateFromFile(path);
+        if (options.Has("checks-validity") && certificate.NotAfter < DateTime.Now)
+            throw new RefusedException(error, "the certificate has expired", 401);
         var handler = new JsonWebTokenHandler();
         if (!handler.CanReadToken(assertion))
             throw new RefusedException(error, "the assertion is no JWT", 401);

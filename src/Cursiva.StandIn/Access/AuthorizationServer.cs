@@ -7,6 +7,7 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
 
     private readonly ClientDesk _clients = new(options);
     private readonly DeviceDesk _devices = new(options);
+    private int _asked;
 
     public void Map(IEndpointRouteBuilder routes)
     {
@@ -18,6 +19,7 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
         routes.MapPost("/oauth2/revoke", (RequestDelegate)(context => AnswerAsync(context, (parameters, _) => Revoke(parameters["token"]))));
         routes.MapPost("/oauth2/introspect", (RequestDelegate)(context => AnswerAsync(context, (parameters, _) => tokens.Explain(parameters["token"], DateTimeOffset.UtcNow))));
         routes.MapPost("/oauth2/refresh-tokens", (HttpContext context) => refreshes.Begin(options.ClientId, "person-17", "consignments.read"));
+        routes.MapDelete("/oauth2/refresh-tokens", refreshes.RevokeAll);
         routes.MapGet("/oauth2/jwks", () => Results.Json(tokens.KeySet()));
         routes.MapGet("/.well-known/oauth-authorization-server", (HttpRequest request) => Metadata(request));
         OddTokens.Map(routes);
@@ -96,7 +98,7 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
 
     private string Scope(TokenParameters parameters)
     {
-        if (options.Has("consent-missing"))
+        if (options.Has("consent-missing") || (options.Has("consent-late") && Interlocked.Increment(ref _asked) < 3))
             throw new RefusedException("consent_required", "the application's permissions have not been approved by an administrator");
         var scope = parameters["scope"].Length > 0 ? parameters["scope"] : "consignments.read";
         return scope.Split(' ').FirstOrDefault(name => !s_scopes.Contains(name)) is { } unknown ? throw new RefusedException("invalid_scope", $"scope '{unknown}' is not known") : scope;

@@ -72,6 +72,15 @@ public sealed class RefreshDesk(StandInOptions options)
         }
     }
 
+    public void RevokeAll()
+    {
+        lock (_gate)
+        {
+            foreach (var issued in _tokens.Values)
+                issued.Family.IsEnded = true;
+        }
+    }
+
     private string Add(Family family)
     {
         var token = "rt-" + Guid.NewGuid().ToString("n");

@@ -1,0 +1,192 @@
+namespace Cursiva.Cli.Tests;
+
+/// <summary>What stands behind each refusal is found out: every case through the built program, with the server's own words quoted.</summary>
+public sealed class DiagnosisTests : IAsyncLifetime
+{
+    private const string Client = "grant: client_credentials\ntoken-endpoint: '{cloud}/oauth2/token'\nclient-id: brackwater-demo\nsecret: env:CLIENT_SECRET";
+
+    private StandIn _cloud = null!;
+
+    public async ValueTask InitializeAsync() => _cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
+
+    public ValueTask DisposeAsync()
+    {
+        _cloud.Dispose();
+        return ValueTask.CompletedTask;
+    }
+
+    [Theory]
+    [InlineData("other", "brackwater-demo", "", "the client is known, and the secret is wrong", "invalid_client: the client secret is wrong")]
+    [InlineData("3f2c1a7e-5b1d-4c62-9d7c-0a4f6b2e8d11", "brackwater-demo", "", "the secret's id was copied in place of its value", "invalid_client")]
+    [InlineData("other ", "brackwater-demo", "", "white space or a line break in the secret, as copying leaves it (a space at its end)", "invalid_client")]
+    [InlineData("oth\ner", "brackwater-demo", "", "white space or a line break in the secret, as copying leaves it (a line break after 3 characters)", "invalid_client")]
+    [InlineData(Job.Secret, "nobody", "", "knows no client with this id", "no such client: 'nobody'")]
+    [InlineData(Job.Secret, "brackwater-demo", "--quirk secret-expired", "the client secret has expired", "expired on 2026-01-31")]
+    [InlineData(Job.Secret, "brackwater-demo", "--quirk grant-not-allowed", "this client may not use this grant", "unauthorized_client")]
+    [InlineData(Job.Secret, "brackwater-demo", "--quirk grant-unknown", "the server does not offer this grant", "unsupported_grant_type")]
+    [InlineData(Job.Secret, "brackwater-demo", "--quirk consent-missing", "nobody has consented yet", "have not been approved by an administrator")]
+    [InlineData(Job.Secret, "brackwater-demo", "--quirk json-body", "takes its parameters in another form", "send the parameters as application/json")]
+    public async Task The_client_is_refused(string secret, string client, string quirk, string cause, string quote)
+    {
+        using var cloud = await StandIn.StartAsync(["--client-secret", Job.Secret, .. quirk.Split(' ', StringSplitOptions.RemoveEmptyEntries)]);
+        using var job = new SignInJob(cloud.Address, Client.Replace("brackwater-demo", client));
+        job.Variables["CLIENT_SECRET"] = secret;
+        ShouldSay((await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4), cause, quote, "X-Correlation-Id");
+    }
+
+    [Theory]
+    [InlineData("scope: [consignments.raed]", "a scope is misspelt or is not granted", "scope 'consignments.raed' is not known")]
+    [InlineData("token-endpoint: '{cloud}/none'", "not a token endpoint", "status 40")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/html'", "a login page, a proxy, or a wrong address", "Please sign in")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/text'", "the answer is not the JSON that RFC 6749 section 5.1 describes", "all is well")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/empty'", "the answer is not the JSON that RFC 6749 section 5.1 describes", "fields: token_type")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/failing'", "the authorization server is in trouble", "being serviced")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://127.0.0.1/token'", "points from http to https", "it points to https://127.0.0.1/token")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://evil.example/token'", "credentials are never carried there", "it points to https://evil.example/token")]
+    [InlineData("token-endpoint: 'https://127.0.0.1:1/token'", "the host name, the port or the network is wrong", "nobody listens at this port")]
+    public async Task The_request_is_not_what_the_server_takes(string line, string cause, string quote)
+    {
+        using var job = new SignInJob(_cloud.Address, Client.Replace("token-endpoint: '{cloud}/oauth2/token'", line.StartsWith("token") ? line : "token-endpoint: '{cloud}/oauth2/token'\n" + line));
+        ShouldSay((await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4), cause, quote);
+    }
+
+    [Theory]
+    [InlineData(400, "invalid_target", "", "the audience or resource that was asked for is not known")]
+    [InlineData(400, "interaction_required", "a person has to be present", "nobody has consented yet")]
+    [InlineData(403, "access_denied", "blocked by a rule", "the person, or a rule of the organisation, refused")]
+    [InlineData(403, "access_denied", "the application is in testing and the account is no tester", "not on its list")]
+    [InlineData(400, "invalid_request", "resource is missing", "misses a parameter")]
+    [InlineData(401, "unauthorized", "this IP address is not allowed", "this machine's is not among them")]
+    [InlineData(410, "gone", "use v2", "this version of the endpoint is no longer served")]
+    [InlineData(407, "", "", "a proxy in between wants to know who asks")]
+    [InlineData(400, "redirect_uri_mismatch", "the redirect_uri is not registered", "the redirect URI differs")]
+    public async Task The_server_refuses_in_these_words(int status, string error, string says, string cause)
+    {
+        using var job = new SignInJob(_cloud.Address, Client.Replace("/oauth2/token", $"/odd/token/refuse?status={status}&error={error}&says={Uri.EscapeDataString(says)}"));
+        ShouldSay((await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4), cause, says, "c-0815");
+    }
+
+    [Theory]
+    [InlineData("other.cer", "", "", "the certificate or key that signed the assertion is not registered", "is not registered for this client")]
+    [InlineData("app.cer", "assertion: { audience: https://other.example }", "", "the assertion names another audience", "should be this server")]
+    [InlineData("app.cer", "", "--clock-ahead 3600", "this machine's clock and the server's differ", "1 h 00 min ahead of")]
+    [InlineData("app.cer", "", "--quirk replay", "the server has seen this assertion before", "already been used")]
+    [InlineData("old.cer", "key: { private: file:old.pfx }", "", "the certificate's validity is over or has not begun", "until 2021-01-31")]
+    [InlineData("none", "", "", "the certificate or key that signed the assertion is not registered", "no certificate is registered")]
+    public async Task The_assertion_is_refused(string registered, string line, string quirk, string cause, string quote)
+    {
+        using var job = new SignInJob("http://127.0.0.1:1", "grant: none");
+        await job.CertificateAsync("app", "--kind", "p256");
+        await job.CertificateAsync("other", "--kind", "p256");
+        await job.CertificateAsync("old", "--kind", "p256", "--from", "2020-01-01", "--until", "2021-01-31");
+        using var cloud = await StandIn.StartAsync([.. registered == "none" ? [] : new[] { "--client-certificate", job[registered] }, .. quirk.Split(' ', StringSplitOptions.RemoveEmptyEntries), .. registered == "old.cer" ? ["--quirk", "checks-validity"] : Array.Empty<string>()]);
+        job.Write(cloud.Address, $"grant: client_credentials\ntoken-endpoint: '{{cloud}}/oauth2/token'\nclient-id: brackwater-demo\n{(line.StartsWith("key") ? line : "key: { private: file:app.pfx }\n" + line)}");
+        var ended = await job.DoAsync(["token", "get", job.Path]);
+        if (quirk == "--quirk replay")
+            ended = await job.DoAsync(["token", "get", job.Path]);
+        ShouldSay(ended.ShouldEndWith(4), cause, quote);
+    }
+
+    [Theory]
+    [InlineData("--refresh-lifetime 0", "the refresh token has expired: it was not used for too long", "the refresh token has expired")]
+    [InlineData("revoked", "the refresh token was taken back", "the refresh token was revoked")]
+    public async Task The_refresh_token_is_refused(string how, string cause, string quote)
+    {
+        using var cloud = await StandIn.StartAsync(["--client-secret", Job.Secret, .. how.StartsWith("--") ? how.Split(' ') : []]);
+        using var job = new SignInJob(cloud.Address, Client.Replace("client_credentials", "refresh_token") + "\nissuer: '{cloud}'\nrefresh-token: env:SEED");
+        job.Variables["SEED"] = await cloud.SeedAsync();
+        if (how == "revoked")
+        {
+            (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0);
+            await cloud.RevokeFamiliesAsync();
+        }
+
+        ShouldSay((await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4), cause, quote, "cursiva sign-in JOB IDENTITY");
+    }
+
+    [Theory]
+    [InlineData("password", "the person's name or password is wrong", "name or password is wrong")]
+    public async Task The_person_is_refused(string grant, string cause, string quote)
+    {
+        using var job = new SignInJob(_cloud.Address, Client.Replace("client_credentials", grant) + "\nusername: night-clerk\npassword: env:CLIENT_SECRET");
+        ShouldSay((await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4), cause, quote);
+    }
+
+    [Theory]
+    [InlineData(401, "", "", "does not accept the token, even a fresh one", "")]
+    [InlineData(401, "Bearer error=\"invalid_token\", error_description=\"the audience is invalid\"", "", "issued for another audience", "")]
+    [InlineData(401, "", "the user does not exist in this organisation", "the account does not exist inside the API", "")]
+    [InlineData(401, "ApiKey realm=\"x\"", "send the API key", "under another header or scheme", "")]
+    [InlineData(403, "Bearer error=\"insufficient_scope\", scope=\"vehicles.read\"", "", "the token lacks a scope that this path needs", "")]
+    [InlineData(403, "", "the role Vehicles.Read is missing", "the application's token lacks the role", "")]
+    [InlineData(403, "", "operation is not supported for applications", "for persons only", "")]
+    [InlineData(403, "", "the depots API has not been enabled for project 17: visit https://console.brackwater.example/enable?p=17", "not enabled for this client's project", "have it enabled: https://console.brackwater.example/enable?p=17")]
+    [InlineData(403, "", "the tenant has no licence for this module", "this tenant has no licence", "theirs to mend, not ours")]
+    [InlineData(403, "", "no role on resource depot 7", "lacks a role on this very resource", "")]
+    [InlineData(403, "", "this IP address is not allowed", "lets in only certain addresses", "")]
+    [InlineData(403, "", "you are not a tester of this app", "not on its list", "")]
+    [InlineData(403, "", "", "lacks a permission or role for this", "")]
+    [InlineData(403, "", "please use https", "served over https alone", "")]
+    [InlineData(404, "", "", "the identity is let in, and there is nothing at this address", "")]
+    [InlineData(410, "", "this version was retired", "this version of the API is no longer served", "")]
+    [InlineData(410, "", "", "the cursor or link has expired", "")]
+    [InlineData(407, "", "", "a proxy in between wants to know", "")]
+    [InlineData(422, "", "since must be a date", "did not accept the request as it was sent", "")]
+    public async Task The_API_refuses(int status, string challenge, string says, string cause, string next)
+    {
+        using var job = new SignInJob(_cloud.Address, Client, get: $"/odd/refuse?status={status}&challenge={Uri.EscapeDataString(challenge)}&says={Uri.EscapeDataString(says)}");
+        ShouldSay((await job.RunAsync()).ShouldEndWith(5), cause, says, next, "X-Correlation-Id");
+    }
+
+    [Theory]
+    [InlineData("claims: { aud: https://other.example }", 401, "", "issued for another audience than this API (aud is https://api.brackwater.example, and https://other.example is expected)")]
+    [InlineData("permissions: [Vehicles.Read.All]", 403, "", "the token lacks something that permissions: names (lacks Vehicles.Read.All)")]
+    public async Task What_the_token_itself_shows_is_taken_into_account(string line, int status, string says, string cause)
+    {
+        using var job = new SignInJob(_cloud.Address, Client + "\n" + line, get: $"/odd/refuse?status={status}&says={says}");
+        ShouldSay((await job.RunAsync()).ShouldEndWith(5), cause);
+    }
+
+    [Fact]
+    public async Task A_persons_token_where_an_applications_is_needed()
+    {
+        using var job = new SignInJob(_cloud.Address, Client.Replace("client_credentials", "password") + "\nusername: night-clerk\npassword: env:PERSON", get: "/odd/refuse?status=403&says=an%20application%20role%20is%20needed");
+        job.Variables["PERSON"] = "not-a-real-password";
+        ShouldSay((await job.RunAsync()).ShouldEndWith(5), "the token belongs to a person");
+    }
+
+    [Fact]
+    public async Task No_identity_where_one_is_needed()
+    {
+        using var job = new SignInJob(_cloud.Address, "grant: none", get: "/me");
+        ShouldSay((await job.RunAsync()).ShouldEndWith(5), "the API wants a token, and none was sent", "name an identity: for the API");
+    }
+
+    [Fact]
+    public async Task Https_asked_of_a_plain_port_and_the_other_way_round()
+    {
+        using var plain = new SignInJob(_cloud.Address.Replace("http:", "https:"), Client);
+        ShouldSay((await plain.DoAsync(["token", "get", plain.Path])).ShouldEndWith(4), "the server speaks plain http at this port");
+        using var secure = await StandIn.StartAsync("--tls-authority", plain["a.pem"]);
+        plain.Write(secure.Address.Replace("https:", "http:"), Client);
+        ShouldSay((await plain.DoAsync(["token", "get", plain.Path])).ShouldEndWith(4), "a server that expects https at this port does so, too");
+    }
+
+    [Fact]
+    public async Task A_proxy_that_is_not_there()
+    {
+        using var job = new SignInJob("https://login.brackwater.example", Client);
+        job.Variables["HTTPS_PROXY"] = "http://127.0.0.1:9";
+        ShouldSay((await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4), "the environment names a proxy");
+    }
+
+    private static void ShouldSay(Ended ended, params string[] texts)
+    {
+        foreach (var text in texts)
+            ended.Error.ShouldContain(text);
+        ended.Error.ShouldContain("next:");
+        ended.Error.ShouldContain("request:");
+        ended.Error.ShouldNotContain("   at ");
+        ended.All.ShouldNotContain(Job.Secret);
+    }
+}

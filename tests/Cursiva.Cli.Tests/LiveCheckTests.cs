@@ -1,0 +1,67 @@
+using System.Text.Json;
+
+namespace Cursiva.Cli.Tests;
+
+/// <summary><c>check --live</c>: whether a run would get in, and why not.</summary>
+public sealed class LiveCheckTests
+{
+    private const string Client = "grant: client_credentials\nissuer: '{cloud}'\nclient-id: brackwater-demo\nsecret: kept:app";
+    private const string Probe = "probe: { get: /me, require: { /id: depot-export } }";
+
+    [Fact]
+    public async Task A_job_that_gets_in_is_told_so()
+    {
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
+        using var job = await KeptAsync(cloud, Client + "\npermissions: [Consignments.Read.All, consignments.read]", Probe);
+        var ended = (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(0);
+        foreach (var text in new[] { "obtained with client_credentials, good for 1 h 00 min", "the server's clock and this machine's agree", "has Consignments.Read.All", "'app' ends in", "GET /me answered with status 200, with /id depot-export", "without a token it refuses, as it should", "A run would get in." })
+            ended.Out.ShouldContain(text);
+    }
+
+    [Theory]
+    [InlineData("permissions: [Depots.Write.All]", Probe, "", 4, "lacks Depots.Write.All")]
+    [InlineData("claims: { aud: https://other.example }", Probe, "", 4, "https://other.example is expected")]
+    [InlineData("scope: [nonsense]", Probe, "", 4, "scope 'nonsense' is not known")]
+    [InlineData("", "probe: { get: /me, require: { /id: somebody-else } }", "", 5, "its /id is \"depot-export\", where somebody-else is required")]
+    [InlineData("", "probe: { get: /odd/status/403 }", "", 5, "answered with status 403")]
+    [InlineData("", "probe: { get: /open }", "", 0, "the API answers the same without a token")]
+    [InlineData("", "", "", 0, "it has no probe:")]
+    [InlineData("", Probe, "--clock-ahead 600", 0, "s ahead of this machine's")]
+    public async Task What_stands_in_the_way_is_told(string identity, string api, string quirk, int code, string message)
+    {
+        using var cloud = await StandIn.StartAsync(["--client-secret", Job.Secret, .. quirk.Split(' ', StringSplitOptions.RemoveEmptyEntries)]);
+        using var job = await KeptAsync(cloud, Client + "\n" + identity, api);
+        (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(code).Out.ShouldContain(message);
+
+        using var json = JsonDocument.Parse((await job.DoAsync(["check", job.Path, "--live", "--format", "json"])).ShouldEndWith(code).Out);
+        json.RootElement.GetProperty("lines").EnumerateArray().Any(line => line.GetProperty("says").GetString()!.Contains(message)).ShouldBeTrue();
+        json.RootElement.GetProperty("lines").EnumerateArray().Any(line => line.GetProperty("state").GetString() == "Bad").ShouldBe(code != 0);
+    }
+
+    [Fact]
+    public async Task A_server_that_is_not_there_is_told_and_the_API_is_not_asked()
+    {
+        using var job = new SignInJob("http://127.0.0.1:9", "grant: client_credentials\ntoken-endpoint: '{cloud}/t'\nclient-id: a\nsecret: env:CLIENT_SECRET", Probe);
+        var ended = (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(4);
+        ended.Out.ShouldContain("nobody listens at this port");
+        ended.Out.ShouldContain("not asked, since identity 'app' could not sign in");
+    }
+
+    [Fact]
+    public async Task It_keeps_trying_while_a_consent_spreads()
+    {
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--quirk", "consent-late");
+        using var job = await KeptAsync(cloud, Client, Probe);
+        (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(4).Out.ShouldContain("an administrator's approval is missing");
+        var waited = (await job.DoAsync(["check", job.Path, "--live", "--wait", "2m"])).ShouldEndWith(0);
+        waited.Error.ShouldContain("not yet: identity app, token; trying for another");
+        (await job.DoAsync(["check", job.Path, "--live", "--wait", "long"])).ShouldEndWith(2);
+    }
+
+    private static async Task<SignInJob> KeptAsync(StandIn cloud, string identity, string api)
+    {
+        var job = new SignInJob(cloud.Address, identity, api);
+        (await job.DoAsync(["secret", "keep", "app", "--expires", "2199-01-31"], input: Job.Secret)).ShouldEndWith(0);
+        return job;
+    }
+}

@@ -1,0 +1,134 @@
+namespace Cursiva.Cli.Tests;
+
+/// <summary><c>cursiva sign-in</c>: once, by a person, at the stand-in's pages.</summary>
+public sealed class SignInCommandTests
+{
+    private const string Person = "grant: authorization_code\nissuer: '{cloud}'\nclient-id: brackwater-person\nscope: [consignments.read, offline_access]";
+
+    [Theory]
+    [InlineData("")]
+    [InlineData("redirect-uri: http://127.0.0.1:48731/signed-in")]
+    public async Task A_browser_brings_the_answer_and_runs_live_on_the_refresh_token(string redirect)
+    {
+        using var cloud = await StandIn.StartAsync();
+        using var job = new SignInJob(cloud.Address, Person + "\n" + redirect);
+        (await job.RunAsync()).ShouldEndWith(4).Error.ShouldContain("sign in once: cursiva sign-in JOB app");
+        var signedIn = await SignInAsync(job, [], address => cloud.BrowseAsync(address));
+        signedIn.ShouldEndWith(0).Out.ShouldContain("The refresh token is kept as 'refresh-token/app-");
+        signedIn.Error.ShouldContain("Granted: consignments.read offline_access");
+        for (var i = 0; i < 2; i++)
+            (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0);
+        (await job.RunAsync()).ShouldEndWith(0);
+    }
+
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public async Task The_answer_can_be_pasted(bool codeAlone)
+    {
+        using var cloud = await StandIn.StartAsync();
+        using var job = new SignInJob(cloud.Address, Person + "\nredirect-uri: https://jobs.brackwater.example/signed-in");
+        (await PasteAsync(job, address => codeAlone ? address.Split("code=")[1].Split('&')[0] : address)).ShouldEndWith(0);
+        (await job.RunAsync()).ShouldEndWith(0);
+    }
+
+    [Theory]
+    [InlineData("state=", "state=x", "the answer belongs to another sign-in")]
+    [InlineData("iss=http", "iss=https%3A%2F%2Fother.example%2F", "the answer comes from the issuer https://other.example/")]
+    [InlineData("code=", "nothing=", "has no code in it")]
+    public async Task An_answer_that_was_tampered_with_is_refused(string part, string other, string message)
+    {
+        using var cloud = await StandIn.StartAsync();
+        using var job = new SignInJob(cloud.Address, Person);
+        (await PasteAsync(job, address => address.Replace(part, other))).ShouldEndWith(4).Error.ShouldContain(message);
+    }
+
+    [Theory]
+    [InlineData("person-refuses", "access_denied: the person said no", "the person, or a rule of the organisation, refused")]
+    [InlineData("code-expires", "the authorization code has expired", "paste the answer within a minute")]
+    [InlineData("no-refresh", "the server gave no refresh token", "the client is not allowed refresh tokens")]
+    [InlineData("scope-less", "asked for and not granted: offline_access", "")]
+    public async Task What_the_server_makes_of_it_is_told(string quirk, string message, string cause)
+    {
+        using var cloud = await StandIn.StartAsync("--quirk", quirk);
+        using var job = new SignInJob(cloud.Address, Person);
+        var ended = await SignInAsync(job, [], address => cloud.BrowseAsync(address));
+        ended.Code.ShouldBe(quirk == "scope-less" ? 0 : 4, ended.All);
+        ended.Error.ShouldContain(message);
+        ended.Error.ShouldContain(cause);
+    }
+
+    [Fact]
+    public async Task A_missing_refresh_token_is_explained_when_offline_access_was_not_asked_for()
+    {
+        using var cloud = await StandIn.StartAsync();
+        using var job = new SignInJob(cloud.Address, Person.Replace(", offline_access", ""));
+        var ended = (await SignInAsync(job, [], address => cloud.BrowseAsync(address))).ShouldEndWith(4);
+        ended.Error.ShouldContain("offline access was not asked for");
+        ended.Error.ShouldContain("add offline_access to scope:");
+    }
+
+    [Fact]
+    public async Task A_device_code_is_confirmed_elsewhere()
+    {
+        using var cloud = await StandIn.StartAsync();
+        using var job = new SignInJob(cloud.Address, Person.Replace("authorization_code", "urn:ietf:params:oauth:grant-type:device_code"));
+        var ended = await SignInAsync(job, [], address => cloud.BrowseAsync(address));
+        ended.ShouldEndWith(0).Error.ShouldContain("enter the code ");
+        (await job.RunAsync()).ShouldEndWith(0);
+    }
+
+    [Fact]
+    public async Task A_device_code_that_nobody_confirms_ends()
+    {
+        using var cloud = await StandIn.StartAsync("--device-lifetime", "2");
+        using var job = new SignInJob(cloud.Address, Person);
+        (await job.DoAsync(["sign-in", job.Path, "--device"])).ShouldEndWith(4).Error.ShouldContain("nobody confirmed in time");
+    }
+
+    [Fact]
+    public async Task An_identity_that_signs_in_by_itself_needs_no_person()
+    {
+        using var job = new SignInJob("http://127.0.0.1:1", "grant: client_credentials\nclient-id: a\nsecret: env:CLIENT_SECRET\ntoken-endpoint: '{cloud}/t'");
+        (await job.DoAsync(["sign-in", job.Path, "app"])).ShouldEndWith(2).Error.ShouldContain("signs in by itself with client_credentials");
+        (await job.DoAsync(["sign-in", job.Path, "other"])).ShouldEndWith(2).Error.ShouldContain("name one of app");
+    }
+
+    private static async Task<Ended> SignInAsync(SignInJob job, string[] arguments, Func<string, Task> browse)
+    {
+        using var process = Start(job, arguments);
+        var error = process.StandardError.ReadToEndAsync();
+        var address = await process.StandardOutput.ReadLineAsync();
+        if (address?.StartsWith("http", StringComparison.Ordinal) == true)
+            await browse(address);
+        var rest = await process.StandardOutput.ReadToEndAsync();
+        await process.WaitForExitAsync();
+        return new Ended(process.ExitCode, rest, await error);
+    }
+
+    private static async Task<Ended> PasteAsync(SignInJob job, Func<string, string> change)
+    {
+        using var process = Start(job, ["--paste"]);
+        var error = process.StandardError.ReadToEndAsync();
+        var address = (await process.StandardOutput.ReadLineAsync())!;
+        await process.StandardInput.WriteLineAsync(change(await StandIn.LocationAsync(address)));
+        process.StandardInput.Close();
+        var rest = await process.StandardOutput.ReadToEndAsync();
+        await process.WaitForExitAsync();
+        return new Ended(process.ExitCode, rest, await error);
+    }
+
+    private static System.Diagnostics.Process Start(SignInJob job, string[] arguments)
+    {
+        var start = new System.Diagnostics.ProcessStartInfo(App.Cursiva, ["sign-in", job.Path, "app", .. arguments])
+        {
+            WorkingDirectory = job.Folder,
+            RedirectStandardInput = true,
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+        };
+        foreach (var (name, value) in job.Environment)
+            start.Environment[name] = value;
+        return System.Diagnostics.Process.Start(start)!;
+    }
+}
