@@ -29,22 +29,81 @@ public sealed class CanaryTests
         }
     }
 
-    private static void Search(Job job, Ended ended)
+    /// <summary>Every command and many failures, with every kind of secret there is.</summary>
+    [Theory]
+    [InlineData("")]
+    [InlineData("--quirk opaque")]
+    [InlineData("--client-secret other")]
+    [InlineData("--quirk consent-missing")]
+    [InlineData("--token-uses 1")]
+    public async Task No_command_shows_or_leaves_a_secret(string quirk)
     {
-        var places = Directory.GetFiles(job.Folder, "*", SearchOption.AllDirectories).ToDictionary(file => file, file => Encoding.Latin1.GetString(File.ReadAllBytes(file)));
+        string[] secrets = ["canary-refresh-token-01", "canary+pass/word %02", "canary-partner-03", Job.Secret];
+        using var cloud = await StandIn.StartAsync([.. quirk.Contains("--client-secret") ? [] : new[] { "--client-secret", Job.Secret }, .. quirk.Split(' ', StringSplitOptions.RemoveEmptyEntries)]);
+        using var job = new SignInJob(cloud.Address, "grant: none");
+        job.Variables["PASSWORD"] = secrets[1];
+        job.Variables["PARTNER"] = secrets[2];
+        job.Variables["SEED"] = secrets[0];
+        const string client = "client-id: brackwater-demo\nissuer: '{cloud}'\nsecret: kept:app\nheaders-beside: { X-Partner: env:PARTNER }\ntoken-parameters: { partner: env:PARTNER }";
+        string[] identities =
+        [
+            $"grant: client_credentials\n{client}",
+            $"grant: client_credentials\n{client}\nclient-auth: client_secret_post\ntoken-body: json",
+            $"grant: refresh_token\n{client}\nrefresh-token: env:SEED",
+            $"grant: password\n{client}\nusername: night-clerk\npassword: env:PASSWORD",
+            $"grant: client_credentials\n{client}\nkey: {{ private: file:app.pfx, password: env:PASSWORD }}\nclient-auth: private_key_jwt",
+            $"grant: client_credentials\n{client}\nkey: {{ private: file:app.pfx, password: env:SEED }}\nclient-auth: private_key_jwt",
+            "grant: header\nheader: X-Api-Key\nsecret: kept:app",
+        ];
+        var said = new List<Ended>
+        {
+            await job.DoAsync(["secret", "keep", "app"], input: Job.Secret + " "),
+            await job.DoAsync(["secret", "list", "--format", "json"]),
+            await job.DoAsync(["cert", "create", "--out", "app", "--kind", "p256", "--password", "env:PASSWORD"]),
+            await job.DoAsync(["cert", "show", "app.pfx", "--password", "env:SEED"]),
+            await job.DoAsync(["token", "read"], input: "canary-partner-03"),
+        };
+        foreach (var identity in identities)
+        {
+            job.Write(cloud.Address, identity, "probe: { get: /me }");
+            string[][] commands = [["run", job.Path, "--new", "--log", "debug"], ["check", job.Path], ["check", job.Path, "--live"], ["token", "get", job.Path, "--log", "json"], ["token", "read", "--job", job.Path], ["token", "revoke", job.Path], ["sign-in", job.Path, "--paste"]];
+            foreach (var command in commands)
+                said.Add(await job.DoAsync(command));
+        }
+
+        foreach (var ended in said)
+            ended.All.ShouldNotContain("   at ");
+        File.Delete(job["app.pem"]); // its certificate and key are base64, where anything may stand by chance
+        var all = new Ended(0, string.Concat(said.Select(ended => ended.Out)), string.Concat(said.Select(ended => ended.Error)));
+        foreach (var secret in secrets)
+            Search(job.Folder, all, secret);
+    }
+
+    private static void Search(Job job, Ended ended) => Search(job.Folder, ended, Job.Secret);
+
+    private static void Search(string folder, Ended ended, string secret)
+    {
+        var places = Directory.GetFiles(folder, "*", SearchOption.AllDirectories).ToDictionary(file => file, file => Encoding.Latin1.GetString(File.ReadAllBytes(file)));
         places["stdout"] = ended.Out;
         places["stderr"] = ended.Error;
-        var utf8 = Encoding.UTF8.GetBytes(Job.Secret);
+        var utf8 = Encoding.UTF8.GetBytes(secret);
+        var encoded = Uri.EscapeDataString(secret).Replace("%20", "+");
         string[] forms =
         [
-            Job.Secret, Uri.EscapeDataString(Job.Secret), Uri.EscapeDataString(Job.Secret).Replace("%20", "+"), Convert.ToBase64String(utf8),
-            Convert.ToBase64String(Encoding.UTF8.GetBytes($"brackwater-demo:{Uri.EscapeDataString(Job.Secret).Replace("%20", "+")}")),
-            "eyJ", // how every signed token begins
+            secret, Uri.EscapeDataString(secret), encoded, Convert.ToBase64String(utf8), Convert.ToBase64String(utf8).TrimEnd('='), System.Text.Json.JsonEncodedText.Encode(secret).ToString(),
+            Convert.ToBase64String(Encoding.UTF8.GetBytes($"brackwater-demo:{encoded}")),
+            "eyJhbGci", // how every signed token begins
+            "at-", "rt-", // how the others do
         ];
         foreach (var (place, text) in places)
         {
             foreach (var form in forms)
-                text.Contains(form, StringComparison.Ordinal).ShouldBeFalse($"'{form}' stands in {place}");
+                Stands(text, form).ShouldBeFalse($"'{form}' stands in {place}");
         }
     }
+
+    // The beginnings of tokens are followed by what no word is followed by.
+    private static bool Stands(string text, string form) => form is "at-" or "rt-"
+        ? System.Text.RegularExpressions.Regex.IsMatch(text, $"(?<![a-z]){form}[0-9a-f]{{32}}")
+        : text.Contains(form, StringComparison.Ordinal);
 }

@@ -57,6 +57,9 @@ public sealed class DiagnosisTests : IAsyncLifetime
     [InlineData(403, "access_denied", "the application is in testing and the account is no tester", "not on its list")]
     [InlineData(400, "invalid_request", "resource is missing", "misses a parameter")]
     [InlineData(401, "unauthorized", "this IP address is not allowed", "this machine's is not among them")]
+    [InlineData(400, "invalid_grant", "the code was redeemed already", "the person's name or password is wrong")]
+    [InlineData(429, "slow", "too many", "the authorization server was asked too often")]
+    [InlineData(415, "", "send JSON", "takes its parameters in another form")]
     [InlineData(410, "gone", "use v2", "this version of the endpoint is no longer served")]
     [InlineData(407, "", "", "a proxy in between wants to know who asks")]
     [InlineData(400, "redirect_uri_mismatch", "the redirect_uri is not registered", "the redirect URI differs")]
@@ -102,6 +105,23 @@ public sealed class DiagnosisTests : IAsyncLifetime
         }
 
         ShouldSay((await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4), cause, quote, "cursiva sign-in JOB IDENTITY");
+    }
+
+    [Fact]
+    public async Task A_code_that_was_used_already()
+    {
+        using var job = new SignInJob(_cloud.Address, "grant: authorization_code\nissuer: '{cloud}'\nclient-id: brackwater-person");
+        ShouldSay((await job.DoAsync(["sign-in", job.Path, "--paste"], input: "code-nobody-knows\n")).ShouldEndWith(4), "the authorization code is not good", "the authorization code is not known");
+        job.Write(_cloud.Address, "grant: authorization_code\nauthorization-endpoint: '{cloud}/x'\ntoken-endpoint: '{cloud}/odd/token/refuse?status=400&error=invalid_grant&says=the%20code%20was%20redeemed'\nclient-id: brackwater-person");
+        ShouldSay((await job.DoAsync(["sign-in", job.Path, "--paste"], input: "code-0001-of-yesterday\n")).ShouldEndWith(4), "the authorization code was used already", "the code was redeemed");
+    }
+
+    [Fact]
+    public async Task White_space_in_the_client_id_is_a_mistake_of_the_job()
+    {
+        using var job = new SignInJob(_cloud.Address, Client.Replace("brackwater-demo", "'{id}'"));
+        File.WriteAllText(job.Path, File.ReadAllText(job.Path).Replace("inputs:", "inputs:\n  id: x"));
+        (await job.DoAsync(["token", "get", job.Path, "--input", "id=brackwater-demo "])).ShouldEndWith(3).Error.ShouldContain("white space after the client id of identity 'app'");
     }
 
     [Theory]

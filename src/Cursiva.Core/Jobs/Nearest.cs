@@ -3,9 +3,12 @@ namespace Cursiva.Core.Jobs;
 /// <summary>Finds the name that a misspelt one was probably meant to be.</summary>
 public static class Nearest
 {
-    /// <summary>The known name with the smallest edit distance, or null when none is close.</summary>
-    public static string? To(string name, IEnumerable<string> known) =>
-        known
+    /// <summary>The known name that ends so, or with the smallest edit distance, or null when none is close.</summary>
+    public static string? To(string name, IReadOnlyCollection<string> known) =>
+
+        // The last part of a registered name (urn:...:jwt-bearer) is what people remember of it.
+        known.FirstOrDefault(candidate => candidate.EndsWith(":" + name, StringComparison.Ordinal))
+        ?? known
             .Select(candidate => (candidate, distance: Distance(name, candidate)))
             .Where(pair => pair.distance <= Math.Max(1, Math.Min(name.Length, pair.candidate.Length) / 2))
             .OrderBy(pair => pair.distance)

@@ -47,10 +47,12 @@ internal sealed class YamlFile
                 return new YamlFile(name, bytes, root);
             mistakes.Add(new Mistake(new Place(name, 1, 1), "the file holds no keys", "write KEY: VALUE lines"));
         }
-        catch (YamlException error)
+        catch (Exception error) when (error is YamlException or InvalidOperationException or ArgumentException or FormatException)
         {
+            // The reader of YAML does not name the place of everything that it cannot read.
+            var place = error is YamlException { Start: var start } ? new Place(name, (int)start.Line, (int)start.Column) : new Place(name, 1, 1);
             mistakes.Add(new Mistake(
-                new Place(name, (int)error.Start.Line, (int)error.Start.Column),
+                place,
                 $"this is not YAML ({error.Message.TrimEnd('.')})",
                 "mend the line; often it is the indentation, a missing space after a colon, or a key given twice"));
         }

@@ -52,7 +52,7 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
     private byte[] Make(string path)
     {
         disk.CreateFolder(state.Root);
-        var temporary = $"{path}.{Environment.ProcessId}.part";
+        var temporary = $"{path}.{Guid.NewGuid():n}";
         WholeFile.Write(disk, temporary, System.Text.Encoding.ASCII.GetBytes(Convert.ToBase64String(RandomNumberGenerator.GetBytes(Length)) + "\n"));
         try
         {

@@ -1,0 +1,119 @@
+using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Tests.Http;
+
+namespace Cursiva.Core.Tests.Identity;
+
+/// <summary>Answers of token endpoints as they come.</summary>
+public sealed class TokenSourceTests : IAsyncDisposable
+{
+    private readonly SignInFixture _fixture = new();
+
+    public ValueTask DisposeAsync() => _fixture.DisposeAsync();
+
+    [Theory]
+    [InlineData("""{"access_token":"token-1","expires_in":600}""", 600)]
+    [InlineData("""{"access_token":"token-1","expires_in":"600"}""", 600)]
+    [InlineData("""{"access_token":"token-1","expires_in":"soon"}""", 300)]
+    [InlineData("""{"access_token":"token-1","expires_in":-5}""", 300)]
+    [InlineData("""{"access_token":"token-1"}""", 300)]
+    [InlineData("""{"access_token":"e30.eyJpYXQiOjEwMDAsImV4cCI6MTkwMH0."}""", 900)]
+    public async Task The_lifetime_is_found_however_it_is_told(string answer, int seconds)
+    {
+        using var source = new TokenSource(SignInFixture.Identity(), _fixture.Services(new FakeServer((_, _) => FakeServer.Json(answer))));
+        (await source.GetAsync(default)).Lifetime.TotalSeconds.ShouldBe(seconds);
+    }
+
+    [Theory]
+    [InlineData("bearer", "Bearer token-1")]
+    [InlineData("BEARER", "Bearer token-1")]
+    [InlineData("DPoP-like", "DPoP-like token-1")]
+    public async Task The_type_is_taken_in_any_case(string type, string header)
+    {
+        using var source = new TokenSource(SignInFixture.Identity(), _fixture.Services(new FakeServer((_, _) => FakeServer.Json($$"""{"access_token":"token-1","token_type":"{{type}}"}"""))));
+        (await source.GetAsync(default)).Headers.Single().Value.Reveal().ShouldBe(header);
+    }
+
+    [Fact]
+    public async Task A_successor_is_on_disk_before_the_token_that_came_with_it_is_seen()
+    {
+        var identity = SignInFixture.Identity(Grants.RefreshToken) with { RefreshToken = "kept:r" };
+        var services = _fixture.Services(new FakeServer((_, number) => FakeServer.Json($$"""{"access_token":"token-{{number}}","refresh_token":"refresh-{{number}}"}""")));
+        await services.Store.KeepAsync("r", "refresh-0", null, default);
+        using var source = new TokenSource(identity, services);
+        (await source.GetFreshAsync(default)).Value.Reveal().ShouldBe("token-1");
+        (await services.Store.ReadAsync("r", default)).ShouldBe("refresh-1");
+
+        // A state that cannot be written keeps the token back.
+        await _fixture.State.DisposeAsync();
+        await Should.ThrowAsync<Exception>(() => source.GetFreshAsync(default));
+    }
+
+    [Fact]
+    public async Task A_token_that_somebody_replaced_meanwhile_is_read_again_before_giving_up()
+    {
+        var identity = SignInFixture.Identity(Grants.RefreshToken) with { RefreshToken = "kept:r" };
+        SignInServices services = null!;
+        services = _fixture.Services(new FakeServer((_, number) =>
+        {
+            if (number > 1)
+                return FakeServer.Json("""{"access_token":"token-1","refresh_token":"refresh-9"}""");
+            services.Store.KeepAsync("r", "refresh-8", null, default).GetAwaiter().GetResult();
+            return FakeServer.Json("""{"error":"invalid_grant"}""", 400);
+        }));
+        await services.Store.KeepAsync("r", "refresh-7", null, default);
+        using var source = new TokenSource(identity, services);
+        (await source.GetAsync(default)).Value.Reveal().ShouldBe("token-1");
+        (await services.Store.ReadAsync("r", default)).ShouldBe("refresh-9");
+    }
+
+    [Fact]
+    public async Task Parameters_may_be_secrets_and_go_where_they_are_declared()
+    {
+        _fixture.Variables["PARTNER"] = "partner-secret";
+        var server = new FakeServer((_, _) => FakeServer.Json("""{"access_token":"token-1"}"""));
+        using var source = new TokenSource(SignInFixture.Identity() with { TokenParameters = new Dictionary<string, string> { ["resource"] = "https://api.example", ["partner"] = "env:PARTNER" } }, _fixture.Services(server));
+        await source.GetAsync(default);
+        server.Bodies[0].ShouldBe("grant_type=client_credentials&scope=a+b&resource=https%3A%2F%2Fapi.example&partner=partner-secret");
+        _fixture.Redactor.Clean("partner-secret").ShouldBe("[secret]");
+    }
+
+    [Fact]
+    public async Task A_device_code_is_asked_for_more_slowly_when_the_server_says_so()
+    {
+        var server = new FakeServer((_, number) => number switch
+        {
+            1 => FakeServer.Json("""{"device_code":"d","user_code":"U","verification_uri":"https://login.example/d","expires_in":600,"interval":3}"""),
+            2 or 4 => FakeServer.Json("""{"error":"authorization_pending"}""", 400),
+            3 => FakeServer.Json("""{"error":"slow_down"}""", 400),
+            _ => FakeServer.Json("""{"access_token":"token-1","refresh_token":"refresh-1"}"""),
+        });
+        var identity = SignInFixture.Identity(Grants.DeviceCode) with { DeviceAuthorizationEndpoint = new Uri("https://login.example/device") };
+        var start = _fixture.Clock.GetUtcNow();
+        (await new PersonSignIn(identity, _fixture.Services(server), new Somebody()).ByDeviceAsync(default)).KeptAs.ShouldNotBeNull();
+        (_fixture.Clock.GetUtcNow() - start).TotalSeconds.ShouldBe(3 + 3 + 8 + 8);
+    }
+
+    [Fact]
+    public async Task A_device_code_that_ends_is_told()
+    {
+        var server = new FakeServer((_, number) => number == 1
+            ? FakeServer.Json("""{"device_code":"d","user_code":"U","verification_uri":"https://login.example/d","expires_in":20,"interval":4}""")
+            : FakeServer.Json("""{"error":"authorization_pending"}""", 400));
+        var identity = SignInFixture.Identity(Grants.DeviceCode) with { DeviceAuthorizationEndpoint = new Uri("https://login.example/device") };
+        var error = await Should.ThrowAsync<RefusedException>(() => new PersonSignIn(identity, _fixture.Services(server), new Somebody()).ByDeviceAsync(default));
+        error.Refusal.Diagnosis.ShouldBe("device-expired");
+    }
+
+    private sealed class Somebody : IPerson
+    {
+        public void Visit(Uri address)
+        {
+        }
+
+        public void Enter(string code, Uri address, Uri? complete, TimeSpan within) => code.ShouldBe("U");
+
+        public Task<string> PasteAsync(CancellationToken cancel) => throw new InvalidOperationException();
+    }
+}
