@@ -8,7 +8,7 @@ namespace Cursiva.Cli;
 
 [JsonSourceGenerationOptions(WriteIndented = true, UseStringEnumConverter = true, PropertyNamingPolicy = JsonKnownNamingPolicy.KebabCaseLower)]
 [JsonSerializable(typeof(JobAccount))]
-[JsonSerializable(typeof(LiveReport))]
+[JsonSerializable(typeof(LiveRecord))]
 [JsonSerializable(typeof(TokenReading))]
 [JsonSerializable(typeof(CertificateFacts))]
 [JsonSerializable(typeof(KeptSecret[]))]

@@ -63,11 +63,13 @@ public sealed class CanaryTests
             await job.DoAsync(["cert", "show", "app.pfx", "--password", "env:SEED"]),
             await job.DoAsync(["token", "read"], input: "canary-partner-03"),
         };
-        foreach (var identity in identities)
+
+        // Without a quirk everything; with one, those that meet it.
+        foreach (var identity in quirk.Length == 0 ? identities : [identities[0], identities[2], identities[3]])
         {
             job.Write(cloud.Address, identity, "probe: { get: /me }");
             string[][] commands = [["run", job.Path, "--new", "--log", "debug"], ["check", job.Path], ["check", job.Path, "--live"], ["token", "get", job.Path, "--log", "json"], ["token", "read", "--job", job.Path], ["token", "revoke", job.Path], ["sign-in", job.Path, "--paste"]];
-            foreach (var command in commands)
+            foreach (var command in quirk.Length == 0 ? commands : [commands[0], commands[2], commands[3]])
                 said.Add(await job.DoAsync(command));
         }
 

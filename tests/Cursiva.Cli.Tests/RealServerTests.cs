@@ -1,5 +1,3 @@
-using System.Diagnostics;
-
 namespace Cursiva.Cli.Tests;
 
 /// <summary>A stand-in of ours proves little about a standard: the same commands against a certified authorization server.</summary>
@@ -57,7 +55,7 @@ public sealed class RealServerTests : IAsyncLifetime
     public async Task A_person_signs_in_by_code_the_token_is_replaced_explained_and_revoked()
     {
         Identity("grant: authorization_code\nclient-id: person\nscope: [openid, offline_access, consignments.read]\nauthorization-parameters: { prompt: consent }");
-        (await SignInAsync([], async address => await _server.VisitAsync(await _server.AgreeAsync(address)))).ShouldEndWith(0).Out.ShouldContain("The refresh token is kept");
+        (await _job.SignInAsync(BrowseAsync)).ShouldEndWith(0).Out.ShouldContain("The refresh token is kept");
         for (var i = 0; i < 3; i++)
             (await _job.DoAsync(["token", "get", _job.Path])).ShouldEndWith(0);
         (await _job.DoAsync(["token", "read", "--job", _job.Path])).ShouldEndWith(0).Out.ShouldContain("active");
@@ -69,7 +67,7 @@ public sealed class RealServerTests : IAsyncLifetime
     public async Task A_token_that_another_program_used_is_refused_with_its_family()
     {
         Identity("grant: authorization_code\nclient-id: person\nscope: [openid, offline_access]\nauthorization-parameters: { prompt: consent }");
-        (await SignInAsync([], async address => await _server.VisitAsync(await _server.AgreeAsync(address)))).ShouldEndWith(0);
+        (await _job.SignInAsync(BrowseAsync)).ShouldEndWith(0);
         var copy = _job["copy"];
         Directory.CreateDirectory(copy);
         foreach (var file in Directory.GetFiles(_job.State, "st*"))
@@ -83,23 +81,15 @@ public sealed class RealServerTests : IAsyncLifetime
     public async Task A_person_signs_in_by_device_code()
     {
         Identity("grant: urn:ietf:params:oauth:grant-type:device_code\nclient-id: person\nscope: [openid, offline_access]\nauthorization-parameters: { prompt: consent }");
-        (await SignInAsync([], _server.AgreeAsync)).ShouldEndWith(0).Out.ShouldContain("The refresh token is kept");
+        (await _job.SignInAsync(_server.AgreeAsync)).ShouldEndWith(0).Out.ShouldContain("The refresh token is kept");
         (await _job.DoAsync(["token", "get", _job.Path])).ShouldEndWith(0);
     }
 
-    private void Identity(string identity) => _job.Write(_server.Address, identity + "\nissuer: '{cloud}'\ntrust: authority.pem");
-
-    private async Task<Ended> SignInAsync(string[] arguments, Func<string, Task> browse)
+    private async Task<string> BrowseAsync(string address)
     {
-        var start = new ProcessStartInfo(App.Cursiva, ["sign-in", _job.Path, "app", .. arguments]) { WorkingDirectory = _job.Folder, RedirectStandardInput = true, RedirectStandardOutput = true, RedirectStandardError = true };
-        foreach (var (name, value) in _job.Environment)
-            start.Environment[name] = value;
-        using var process = Process.Start(start)!;
-        var error = process.StandardError.ReadToEndAsync();
-        if (await process.StandardOutput.ReadLineAsync() is { } address && address.StartsWith("http", StringComparison.Ordinal))
-            await browse(address);
-        var rest = await process.StandardOutput.ReadToEndAsync();
-        await process.WaitForExitAsync();
-        return new Ended(process.ExitCode, rest, await error);
+        await _server.VisitAsync(await _server.AgreeAsync(address));
+        return "";
     }
+
+    private void Identity(string identity) => _job.Write(_server.Address, identity + "\nissuer: '{cloud}'\ntrust: authority.pem");
 }

@@ -28,6 +28,42 @@ public sealed class RefreshTests
     }
 
     [Fact]
+    public async Task Runs_that_meet_a_seed_at_the_same_time_take_it_once()
+    {
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--answers-after", "100");
+        using var job = new SignInJob(cloud.Address, Identity + "env:SEED");
+        job.Variables["SEED"] = await cloud.SeedAsync();
+        var jobs = Enumerable.Range(0, 5).Select(number => job[$"{number}.cursiva.yaml"]).ToArray();
+        foreach (var path in jobs)
+            File.Copy(job.Path, path);
+        foreach (var ended in await Task.WhenAll(jobs.Select(path => job.DoAsync(["run", path]))))
+            ended.ShouldEndWith(0);
+        foreach (var ended in await Task.WhenAll(jobs.Select(path => job.DoAsync(["token", "get", path]))))
+            ended.ShouldEndWith(0);
+        (await cloud.StatisticsAsync()).GetProperty("families_ended").GetInt32().ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task Two_services_with_seeds_of_two_accounts_do_not_take_each_others()
+    {
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
+        using var job = new SignInJob(cloud.Address, Identity + "env:SEED");
+        string[] seeds = [await cloud.SeedAsync("north"), await cloud.SeedAsync("south")];
+        for (var round = 0; round < 3; round++)
+        {
+            for (var account = 0; account < 2; account++)
+            {
+                job.Variables["SEED"] = seeds[account];
+                var read = (await job.DoAsync(["token", "read", "--job", job.Path])).ShouldEndWith(0);
+                read.Out.ShouldContain(account == 0 ? "north" : "south");
+                (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0);
+            }
+        }
+
+        (await cloud.StatisticsAsync()).GetProperty("families_ended").GetInt32().ShouldBe(0);
+    }
+
+    [Fact]
     public async Task Every_account_has_its_own_token_under_one_client()
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);

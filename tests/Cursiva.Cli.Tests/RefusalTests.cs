@@ -172,7 +172,8 @@ public sealed class RefusalTests : IAsyncLifetime
         using var job = new Job(slow.Address, Pieces.Consignments);
         await job.DoAsync(["run", job.Path], async process =>
         {
-            await Task.Delay(2000);
+            // Pages are committed every 250 ms: after twenty more requests some are.
+            await slow.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 40);
             process.Kill();
         });
         var segment = Directory.GetFiles(job.State, "segment-*", SearchOption.AllDirectories).Single();

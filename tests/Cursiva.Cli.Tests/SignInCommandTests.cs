@@ -13,7 +13,7 @@ public sealed class SignInCommandTests
         using var cloud = await StandIn.StartAsync();
         using var job = new SignInJob(cloud.Address, Person + "\n" + redirect);
         (await job.RunAsync()).ShouldEndWith(4).Error.ShouldContain("sign in once: cursiva sign-in JOB app");
-        var signedIn = await SignInAsync(job, [], address => cloud.BrowseAsync(address));
+        var signedIn = await job.SignInAsync(cloud.BrowseAsync);
         signedIn.ShouldEndWith(0).Out.ShouldContain("The refresh token is kept as 'refresh-token/app-");
         signedIn.Error.ShouldContain("Granted: consignments.read offline_access");
         for (var i = 0; i < 2; i++)
@@ -35,6 +35,7 @@ public sealed class SignInCommandTests
     [Theory]
     [InlineData("state=", "state=x", "the answer belongs to another sign-in")]
     [InlineData("iss=http", "iss=https%3A%2F%2Fother.example%2F", "the answer comes from the issuer https://other.example/")]
+    [InlineData("&iss=", "&was=", "the answer names no issuer, and this server says that it always does")]
     [InlineData("code=", "nothing=", "has no code in it")]
     public async Task An_answer_that_was_tampered_with_is_refused(string part, string other, string message)
     {
@@ -52,7 +53,7 @@ public sealed class SignInCommandTests
     {
         using var cloud = await StandIn.StartAsync("--quirk", quirk);
         using var job = new SignInJob(cloud.Address, Person);
-        var ended = await SignInAsync(job, [], address => cloud.BrowseAsync(address));
+        var ended = await job.SignInAsync(cloud.BrowseAsync);
         ended.Code.ShouldBe(quirk == "scope-less" ? 0 : 4, ended.All);
         ended.Error.ShouldContain(message);
         ended.Error.ShouldContain(cause);
@@ -63,7 +64,7 @@ public sealed class SignInCommandTests
     {
         using var cloud = await StandIn.StartAsync();
         using var job = new SignInJob(cloud.Address, Person.Replace(", offline_access", ""));
-        var ended = (await SignInAsync(job, [], address => cloud.BrowseAsync(address))).ShouldEndWith(4);
+        var ended = (await job.SignInAsync(cloud.BrowseAsync)).ShouldEndWith(4);
         ended.Error.ShouldContain("offline access was not asked for");
         ended.Error.ShouldContain("add offline_access to scope:");
     }
@@ -73,7 +74,7 @@ public sealed class SignInCommandTests
     {
         using var cloud = await StandIn.StartAsync();
         using var job = new SignInJob(cloud.Address, Person.Replace("authorization_code", "urn:ietf:params:oauth:grant-type:device_code"));
-        var ended = await SignInAsync(job, [], address => cloud.BrowseAsync(address));
+        var ended = await job.SignInAsync(cloud.BrowseAsync);
         ended.ShouldEndWith(0).Error.ShouldContain("enter the code ");
         (await job.RunAsync()).ShouldEndWith(0);
     }
@@ -94,41 +95,6 @@ public sealed class SignInCommandTests
         (await job.DoAsync(["sign-in", job.Path, "other"])).ShouldEndWith(2).Error.ShouldContain("name one of app");
     }
 
-    private static async Task<Ended> SignInAsync(SignInJob job, string[] arguments, Func<string, Task> browse)
-    {
-        using var process = Start(job, arguments);
-        var error = process.StandardError.ReadToEndAsync();
-        var address = await process.StandardOutput.ReadLineAsync();
-        if (address?.StartsWith("http", StringComparison.Ordinal) == true)
-            await browse(address);
-        var rest = await process.StandardOutput.ReadToEndAsync();
-        await process.WaitForExitAsync();
-        return new Ended(process.ExitCode, rest, await error);
-    }
-
-    private static async Task<Ended> PasteAsync(SignInJob job, Func<string, string> change)
-    {
-        using var process = Start(job, ["--paste"]);
-        var error = process.StandardError.ReadToEndAsync();
-        var address = (await process.StandardOutput.ReadLineAsync())!;
-        await process.StandardInput.WriteLineAsync(change(await StandIn.LocationAsync(address)));
-        process.StandardInput.Close();
-        var rest = await process.StandardOutput.ReadToEndAsync();
-        await process.WaitForExitAsync();
-        return new Ended(process.ExitCode, rest, await error);
-    }
-
-    private static System.Diagnostics.Process Start(SignInJob job, string[] arguments)
-    {
-        var start = new System.Diagnostics.ProcessStartInfo(App.Cursiva, ["sign-in", job.Path, "app", .. arguments])
-        {
-            WorkingDirectory = job.Folder,
-            RedirectStandardInput = true,
-            RedirectStandardOutput = true,
-            RedirectStandardError = true,
-        };
-        foreach (var (name, value) in job.Environment)
-            start.Environment[name] = value;
-        return System.Diagnostics.Process.Start(start)!;
-    }
+    private static Task<Ended> PasteAsync(SignInJob job, Func<string, string> change) =>
+        job.SignInAsync(async address => change(await StandIn.LocationAsync(address)), "--paste");
 }

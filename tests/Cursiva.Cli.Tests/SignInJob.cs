@@ -46,6 +46,29 @@ internal sealed class SignInJob : IDisposable
     public Task<Ended> DoAsync(string[] arguments, string? input = null, Func<Process, Task>? during = null) =>
         App.RunAsync(App.Cursiva, arguments, Folder, Environment, during, input);
 
+    /// <summary>Signs in as a person: the address that the command prints goes to <paramref name="browse"/>, and what that gives is pasted.</summary>
+    public async Task<Ended> SignInAsync(Func<string, Task<string>> browse, params string[] arguments)
+    {
+        var start = new ProcessStartInfo(App.Cursiva, ["sign-in", Path, "app", .. arguments])
+        {
+            WorkingDirectory = Folder,
+            RedirectStandardInput = true,
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+        };
+        foreach (var (name, value) in Environment)
+            start.Environment[name] = value;
+        using var process = Process.Start(start)!;
+        var error = process.StandardError.ReadToEndAsync();
+        var address = await process.StandardOutput.ReadLineAsync();
+        if (address?.StartsWith("http", StringComparison.Ordinal) == true)
+            await process.StandardInput.WriteLineAsync(await browse(address));
+        process.StandardInput.Close();
+        var rest = await process.StandardOutput.ReadToEndAsync();
+        await process.WaitForExitAsync();
+        return new Ended(process.ExitCode, rest, await error);
+    }
+
     public IEnumerable<(string, string?)> Environment => [("CURSIVA_STATE", State), .. Variables.Select(pair => (pair.Key, pair.Value))];
 
     /// <summary>Makes a key pair NAME.pfx, NAME.pem, NAME.cer in the job's folder.</summary>

@@ -5,7 +5,7 @@ namespace Cursiva.Cli.Tests;
 /// <summary>Whatever stops a run, the next one goes on and ends with the same bytes.</summary>
 public sealed class StopTests
 {
-    private static readonly string[] s_cloud = ["--rows", "6000", "--latency", "2", "--client-secret", Job.Secret];
+    private static readonly string[] s_cloud = ["--rows", "6000", "--latency", "8", "--client-secret", Job.Secret];
 
     [Fact]
     public async Task Killed_at_random_moments_a_run_ends_byte_for_byte_like_an_undisturbed_one()
@@ -49,7 +49,7 @@ public sealed class StopTests
         var undisturbed = await UndisturbedAsync(cloud);
         var before = (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32();
         using var job = NewJob(cloud);
-        var stopped = (await job.DoAsync(["run", job.Path], SignalAfter(signal, TimeSpan.FromMilliseconds(1200)))).ShouldEndWith(code);
+        var stopped = (await job.DoAsync(["run", job.Path], OnceItPages(cloud, process => SignalAsync(signal, process)))).ShouldEndWith(code);
         stopped.Error.ShouldContain("stopped as asked");
         stopped.Error.ShouldContain($"cursiva run {job.Path}");
 
@@ -68,7 +68,7 @@ public sealed class StopTests
         using var job = NewJob(cloud);
         await job.DoAsync(["run", job.Path], async process =>
         {
-            await Task.Delay(1200);
+            await cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 10);
             var second = (await job.RunAsync()).ShouldEndWith(10);
             second.Error.ShouldContain($"process {process.Id} on ");
             process.Kill();
@@ -87,10 +87,10 @@ public sealed class StopTests
     {
         using var cloud = await StandIn.StartAsync(s_cloud);
         using var job = NewJob(cloud, top: "resume-within: 2s");
-        await job.DoAsync(["run", job.Path], KillAfter(TimeSpan.FromMilliseconds(1200)));
+        await job.DoAsync(["run", job.Path], OnceItPages(cloud, KillAsync));
         await Task.Delay(2000);
-        (await job.DoAsync(["run", job.Path], KillAfter(TimeSpan.FromMilliseconds(1200)))).Error.ShouldContain("beginning run 2: run 1 is older than resume-within (2.0 s)");
-        (await job.DoAsync(["run", job.Path, "--new"], KillAfter(TimeSpan.FromMilliseconds(1200)))).Error.ShouldContain("beginning run 3: --new was given; run 2 is set aside");
+        (await job.DoAsync(["run", job.Path], OnceItPages(cloud, KillAsync))).Error.ShouldContain("beginning run 2: run 1 is older than resume-within (2.0 s)");
+        (await job.DoAsync(["run", job.Path, "--new"], OnceItPages(cloud, KillAsync))).Error.ShouldContain("beginning run 3: --new was given; run 2 is set aside");
         await Task.Delay(2000);
         (await job.RunAsync("--resume")).ShouldEndWith(0).Error.ShouldContain("going on with run 3");
         (await job.RunAsync("--resume")).ShouldEndWith(2).Error.ShouldContain("there is nothing to go on with: run 3 is finished");
@@ -109,14 +109,27 @@ public sealed class StopTests
     private static Func<Process, Task> KillAfter(TimeSpan time) => async process =>
     {
         await Task.Delay(time);
-        if (!process.HasExited)
-            process.Kill();
+        await KillAsync(process);
     };
 
-    private static Func<Process, Task> SignalAfter(string signal, TimeSpan time) => async process =>
+    // However busy the machine is: the run is in the middle of its pages.
+    private static Func<Process, Task> OnceItPages(StandIn cloud, Func<Process, Task> then) => async process =>
     {
-        await Task.Delay(time);
+        var before = (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32();
+        await cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > before + 20);
+        await then(process);
+    };
+
+    private static Task KillAsync(Process process)
+    {
+        if (!process.HasExited)
+            process.Kill();
+        return Task.CompletedTask;
+    }
+
+    private static async Task SignalAsync(string signal, Process process)
+    {
         using var kill = Process.Start("kill", [$"-{signal}", process.Id.ToString()]);
         await kill.WaitForExitAsync();
-    };
+    }
 }

@@ -12,7 +12,7 @@ internal static class LiveCheckView
     {
         if (json)
         {
-            console.WriteLineAsIs(JsonSerializer.Serialize(report, CliJson.Default.LiveReport));
+            console.WriteLineAsIs(JsonSerializer.Serialize(new LiveRecord((int)report.Outcome, report.Lines), CliJson.Default.LiveRecord));
             return;
         }
 

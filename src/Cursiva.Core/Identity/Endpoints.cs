@@ -34,6 +34,12 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
     /// <summary>Where the server's keys are; null when neither the job nor the metadata say.</summary>
     public Task<Uri?> JwksAsync(CancellationToken cancel) => TryFindAsync(identity.JwksUri, "jwks_uri", cancel);
 
+    /// <summary>Whether the server says that it names its issuer in every answer through a browser (RFC 9207 section 3).</summary>
+    public async Task<bool> NamesIssuerAsync(CancellationToken cancel) =>
+        identity.Issuer is not null && (await MetadataAsync(identity.Issuer, cancel)).TryGetProperty("authorization_response_iss_parameter_supported", out var value) && value.ValueKind == JsonValueKind.True;
+
+    private async Task<JsonElement> MetadataAsync(Uri issuer, CancellationToken cancel) => _metadata ??= await DiscoverAsync(issuer, cancel);
+
     private async Task<Uri> FindAsync(Uri? given, string field, string key, CancellationToken cancel) =>
         await TryFindAsync(given, field, cancel) ?? throw new RefusedException(new Refusal(Outcome.SignInRefused, $"identity '{identity.Name}' has no {key}{(identity.Issuer is null ? "" : $", and the metadata of {identity.Issuer} names none")}")
         {
@@ -44,8 +50,7 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
     {
         if (given is not null || identity.Issuer is null)
             return given;
-        _metadata ??= await DiscoverAsync(identity.Issuer, cancel);
-        if (!_metadata.Value.TryGetProperty(field, out var value) || value.ValueKind != JsonValueKind.String || !Uri.TryCreate(value.GetString(), UriKind.Absolute, out var found))
+        if (!(await MetadataAsync(identity.Issuer, cancel)).TryGetProperty(field, out var value) || value.ValueKind != JsonValueKind.String || !Uri.TryCreate(value.GetString(), UriKind.Absolute, out var found))
             return null;
         return found.Scheme == "https" || found.IsLoopback ? found : throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata of {identity.Issuer} names {found} as {field}, which would carry credentials unencrypted")
         {

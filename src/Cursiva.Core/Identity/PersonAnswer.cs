@@ -10,8 +10,9 @@ internal sealed record PersonAnswer(string Code)
     /// <param name="text">As it was received or pasted.</param>
     /// <param name="state">The state that was sent along.</param>
     /// <param name="issuer">The issuer that the answer must name, when it names one; null when the job names none.</param>
+    /// <param name="mustNameIssuer">Whether the server said that it always names it.</param>
     /// <exception cref="RefusedException">It is an error, belongs to another sign-in, or has no code.</exception>
-    public static PersonAnswer Read(string text, string state, Uri? issuer)
+    public static PersonAnswer Read(string text, string state, Uri? issuer, bool mustNameIssuer)
     {
         var trimmed = text.Trim();
         if (!trimmed.Contains("code=", StringComparison.Ordinal) && !trimmed.Contains("error=", StringComparison.Ordinal))
@@ -32,6 +33,8 @@ internal sealed record PersonAnswer(string Code)
             throw Wrong("the answer belongs to another sign-in (its state differs)", "use the address that this command printed, and paste the newest answer");
         if (issuer is not null && query.GetValueOrDefault("iss") is { } from && from.TrimEnd('/') != issuer.AbsoluteUri.TrimEnd('/'))
             throw Wrong($"the answer comes from the issuer {from}, not from {issuer}", "compare issuer: with the server's description; an answer from another server must not be used");
+        if (mustNameIssuer && !query.ContainsKey("iss"))
+            throw Wrong("the answer names no issuer, and this server says that it always does", "sign in again; an answer from another server must not be used");
         return query.GetValueOrDefault("code") is { Length: > 0 } code ? new PersonAnswer(code) : throw Wrong("the answer has no code in it", "sign in again");
     }
 

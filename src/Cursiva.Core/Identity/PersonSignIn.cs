@@ -29,7 +29,7 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
         person.Visit(await AddressAsync(authorization, redirect, state, verifier, cancel));
 
         var text = listener is null ? await person.PasteAsync(cancel) : await listener.WaitAsync(cancel);
-        var answer = PersonAnswer.Read(text, state, identity.Issuer);
+        var answer = PersonAnswer.Read(text, state, identity.Issuer, await endpoint.Endpoints.NamesIssuerAsync(cancel));
         services.Redactor.Remember(answer.Code);
         var reply = await endpoint.AskAsync(
             [new("grant_type", Grants.AuthorizationCode), new("code", answer.Code), new("redirect_uri", redirect.OriginalString), new("code_verifier", verifier)],
@@ -110,7 +110,8 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
         using var turn = await tokens.TurnAsync(cancel);
         await tokens.KeepAsync(refresh, CancellationToken.None);
         await tokens.UnmarkAsync(CancellationToken.None);
-        await new TokenCache(services.State, services.Vault).DropAsync(identity, CancellationToken.None);
-        return new SignInResult(tokens.Name, identity.Scope, granted, answer.ExpiresIn);
+        var name = await tokens.NameAsync(cancel);
+        await new TokenCache(identity, name, services.State, services.Vault).DropAsync(CancellationToken.None);
+        return new SignInResult(name, identity.Scope, granted, answer.ExpiresIn);
     }
 }

@@ -16,68 +16,84 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     private const string SeedKind = "refresh-seed";
 
     private readonly SecretSource? _source = identity.RefreshToken is null ? null : SecretSource.TryParse(identity.RefreshToken);
+    private (string Name, string? Seed)? _resolved;
 
-    /// <summary>The name that the token is kept under.</summary>
-    public string Name => _source is { Kind: SecretSource.Kept } ? _source.Name : OwnName();
-
-    /// <summary>Waits until no other process of this machine uses the token.</summary>
+    /// <summary>Waits until no other process of this machine uses the token. Everything else here is done while it is held.</summary>
     public async Task<IDisposable> TurnAsync(CancellationToken cancel)
     {
         var folder = Path.Combine(services.StateFolder.Root, "locks");
         services.Disk.CreateFolder(folder);
-        return await ProcessLock.TakeAsync(Path.Combine(folder, "refresh-" + Digest(Name)[..16]), SignInServices.Holder, services.Clock, cancel);
+        return await ProcessLock.TakeAsync(Path.Combine(folder, "refresh-" + Digest(OwnName())[..16]), SignInServices.Holder, services.Clock, cancel);
     }
 
-    /// <summary>The token as it is kept now. A seed from outside is taken into the store once, and again when it was replaced.</summary>
+    /// <summary>The token as it is kept now. A seed from outside is taken into the store the first time it is seen.</summary>
     /// <exception cref="RefusedException">There is none.</exception>
     public async Task<string> ReadAsync(CancellationToken cancel)
     {
-        var kept = await services.Store.ReadAsync(Name, cancel);
-        if (_source is null or { Kind: SecretSource.Kept })
-            return kept is null ? throw Missing() : Remember(kept);
+        var (name, seed) = await ResolveAsync(cancel);
+        if (await services.Store.ReadAsync(name, cancel) is { } kept)
+            return services.Redactor.Remember(kept).Reveal();
+        if (seed is null)
+            throw Missing(name);
 
+        await KeepAsync(seed, cancel);
+        services.Watch.Warned($"identity '{identity.Name}': the refresh token of {identity.RefreshToken} was taken into the store as '{name}'; its successors live there, and the one outside is of no more use");
+        return seed;
+    }
+
+    /// <summary>The name that the token is kept under.</summary>
+    public async Task<string> NameAsync(CancellationToken cancel) => (await ResolveAsync(cancel)).Name;
+
+    /// <summary>Whether this very token was sent before and nothing is known of the answer.</summary>
+    public async Task<bool> WasCutShortAsync(string token, CancellationToken cancel) =>
+        (await services.State.ReadAsync(MarkKind, await NameAsync(cancel), cancel)).AsSpan().SequenceEqual(Encoding.ASCII.GetBytes(Digest(token)));
+
+    /// <summary>Makes it known, durably, that the token is about to be sent.</summary>
+    public async Task MarkAsync(string token, CancellationToken cancel) => await services.State.WriteAsync(MarkKind, await NameAsync(cancel), Encoding.ASCII.GetBytes(Digest(token)), cancel);
+
+    public async Task UnmarkAsync(CancellationToken cancel) => await services.State.DeleteAsync(MarkKind, await NameAsync(cancel), cancel);
+
+    /// <summary>Keeps a token, durably, over the one before it.</summary>
+    public async Task KeepAsync(string token, CancellationToken cancel) => await services.Store.KeepAsync(await NameAsync(cancel), token, null, cancel);
+
+    // Every seed has a name of its own: two services with seeds of two accounts must not take each other's, and a new seed means
+    // a new sign-in by somebody. When the seed is gone from outside, the last one's successors are meant.
+    private async Task<(string Name, string? Seed)> ResolveAsync(CancellationToken cancel)
+    {
+        if (_resolved is { } known)
+            return known;
+        if (_source is null or { Kind: SecretSource.Kept })
+            return (_resolved = (_source?.Name ?? OwnName(), null)).Value;
+
+        var last = await services.State.ReadAsync(SeedKind, OwnName(), cancel) is { } document ? Encoding.UTF8.GetString(document) : null;
         string seed;
         try
         {
             seed = (await services.Secrets.ReadAsync(identity.RefreshToken!, cancel)).Reveal();
         }
-        catch (RefusedException) when (kept is not null)
+        catch (RefusedException) when (last is not null)
         {
-            return Remember(kept);
+            return (_resolved = (last, null)).Value;
         }
 
-        var digest = Encoding.ASCII.GetBytes(Digest(seed));
-        var known = await services.State.ReadAsync(SeedKind, Name, cancel);
-        if (kept is not null && known.AsSpan().SequenceEqual(digest))
-            return Remember(kept);
-
-        // The token first: a seed that is known and not kept would be passed over for ever.
-        await services.Store.KeepAsync(Name, seed, null, cancel);
-        await services.State.WriteAsync(SeedKind, Name, digest, cancel);
-        services.Watch.Warned($"identity '{identity.Name}': the refresh token of {identity.RefreshToken} was taken into the store as '{Name}'; its successors live there, and the one outside is of no more use");
-        return seed;
+        var name = $"{OwnName()}-{Digest(seed)[..8]}";
+        if (name != last)
+            await services.State.WriteAsync(SeedKind, OwnName(), Encoding.UTF8.GetBytes(name), cancel);
+        return (_resolved = (name, seed)).Value;
     }
 
-    /// <summary>Whether this very token was sent before and nothing is known of the answer.</summary>
-    public async Task<bool> WasCutShortAsync(string token, CancellationToken cancel) =>
-        (await services.State.ReadAsync(MarkKind, Name, cancel)).AsSpan().SequenceEqual(Encoding.ASCII.GetBytes(Digest(token)));
-
-    /// <summary>Makes it known, durably, that the token is about to be sent.</summary>
-    public Task MarkAsync(string token, CancellationToken cancel) => services.State.WriteAsync(MarkKind, Name, Encoding.ASCII.GetBytes(Digest(token)), cancel);
-
-    public Task UnmarkAsync(CancellationToken cancel) => services.State.DeleteAsync(MarkKind, Name, cancel);
-
-    /// <summary>Keeps a token, durably, over the one before it.</summary>
-    public Task KeepAsync(string token, CancellationToken cancel) => services.Store.KeepAsync(Name, token, null, cancel);
-
-    private string Remember(string token) => services.Redactor.Remember(token).Reveal();
-
-    // Jobs that share an identity share its token; another client, server or seed has another one.
-    private string OwnName() => $"refresh-token/{identity.Name}-{Digest($"{identity.Issuer}\n{identity.TokenEndpoint}\n{identity.ClientId}\n{identity.RefreshToken}")[..8]}";
+    // Jobs that share an identity share its token; another client, server or source has another one.
+    private string OwnName()
+    {
+        if (_source is { Kind: SecretSource.Kept })
+            return _source.Name;
+        var source = _source is { Kind: SecretSource.File } ? Path.GetFullPath(Path.Combine(services.Folder, _source.Name)) + _source.Pointer : identity.RefreshToken;
+        return $"refresh-token/{identity.Name}-{Digest($"{identity.Issuer}\n{identity.TokenEndpoint}\n{identity.ClientId}\n{source}")[..8]}";
+    }
 
     private static string Digest(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)));
 
-    private RefusedException Missing() => new(new Refusal(Outcome.SignInRefused, $"no refresh token is kept for identity '{identity.Name}' (looked for '{Name}')")
+    private RefusedException Missing(string name) => new(new Refusal(Outcome.SignInRefused, $"no refresh token is kept for identity '{identity.Name}' (looked for '{name}')")
     {
         Cause = "nobody has signed in yet on this machine, or another state folder or key is in use",
         NextStep = $"sign in once: cursiva sign-in JOB {identity.Name}",

@@ -8,15 +8,16 @@ using Cursiva.Core.State;
 
 namespace Cursiva.Core.Identity;
 
-/// <summary>Access tokens on disk, sealed, so that runs and processes of this machine share them.</summary>
-internal sealed class TokenCache(IState state, Vault vault)
+/// <summary>The access token of an identity on disk, sealed, so that runs and processes of this machine share it.</summary>
+/// <param name="refreshName">The name that the identity's refresh token is kept under: it tells accounts of one client apart; null without one.</param>
+internal sealed class TokenCache(DeclaredIdentity identity, string? refreshName, IState state, Vault vault)
 {
     private const string Kind = "token";
 
-    /// <summary>The token that was kept for an identity; null when there is none that can be used.</summary>
-    public async Task<TokenFacts?> ReadAsync(DeclaredIdentity identity, CancellationToken cancel)
+    /// <summary>The token that was kept; null when there is none that can be used.</summary>
+    public async Task<TokenFacts?> ReadAsync(CancellationToken cancel)
     {
-        var key = KeyOf(identity);
+        var key = Key();
         if (await state.ReadAsync(Kind, key, cancel) is not { } document)
             return null;
         try
@@ -30,20 +31,20 @@ internal sealed class TokenCache(IState state, Vault vault)
         }
     }
 
-    public Task WriteAsync(DeclaredIdentity identity, TokenFacts token, CancellationToken cancel)
+    public Task WriteAsync(TokenFacts token, CancellationToken cancel)
     {
-        var key = KeyOf(identity);
+        var key = Key();
         return state.WriteAsync(Kind, key, vault.Seal(key, JsonSerializer.SerializeToUtf8Bytes(token, TokenFactsJson.Default.TokenFacts)), cancel);
     }
 
-    public Task<bool> DropAsync(DeclaredIdentity identity, CancellationToken cancel) => state.DeleteAsync(Kind, KeyOf(identity), cancel);
+    public Task<bool> DropAsync(CancellationToken cancel) => state.DeleteAsync(Kind, Key(), cancel);
 
     // Everything that makes it another token: whoever differs in one of these must not be given this one.
-    private static string KeyOf(DeclaredIdentity identity)
+    private string Key()
     {
         IEnumerable<string?> parts =
         [
-            identity.Grant, identity.Issuer?.AbsoluteUri, identity.TokenEndpoint?.AbsoluteUri, identity.ClientId, identity.Username, identity.RefreshToken,
+            identity.Grant, identity.Issuer?.AbsoluteUri, identity.TokenEndpoint?.AbsoluteUri, identity.ClientId, identity.Username, refreshName,
             identity.Assertion.Subject, identity.Assertion.Issuer, identity.Assertion.Audience, identity.Presentation.TokenAt?.Text, .. identity.Scope, "/",
             .. identity.Secrets, "/", identity.Key?.Private, .. Pairs(identity.TokenParameters), .. Pairs(identity.Assertion.Claims),
             .. identity.Presentation.Beside.Select(pair => pair.Key + "\n" + pair.Value.Text),

@@ -60,21 +60,22 @@ public sealed class TokenDesk(DeclaredIdentity identity, SignInServices services
     {
         using var endpoint = await TokenEndpoint.OpenAsync(identity, services, cancel);
         var address = await endpoint.Endpoints.RevocationAsync(cancel);
-        var cache = new TokenCache(services.State, services.Vault);
         var tokens = new RefreshTokens(identity, services);
         using var turn = await tokens.TurnAsync(cancel);
+        var name = identity.Refreshes ? await tokens.NameAsync(cancel) : null;
+        var cache = new TokenCache(identity, name, services.State, services.Vault);
         var revoked = new List<string>();
-        if (identity.Refreshes && await services.Store.ReadAsync(tokens.Name, cancel) is { } refresh)
+        if (name is not null && await services.Store.ReadAsync(name, cancel) is { } refresh)
         {
             await RevokeAsync(endpoint, address, services.Redactor.Remember(refresh).Reveal(), "refresh_token", cancel);
-            await services.Store.DropAsync(tokens.Name, cancel);
-            revoked.Add($"the refresh token kept as '{tokens.Name}'");
+            await services.Store.DropAsync(name, cancel);
+            revoked.Add($"the refresh token kept as '{name}'");
         }
 
-        if (await cache.ReadAsync(identity, cancel) is { } kept)
+        if (await cache.ReadAsync(cancel) is { } kept)
         {
             await RevokeAsync(endpoint, address, services.Redactor.Remember(kept.Value).Reveal(), "access_token", cancel);
-            await cache.DropAsync(identity, cancel);
+            await cache.DropAsync(cancel);
             revoked.Add("the access token of the last sign-in");
         }
 

@@ -12,7 +12,6 @@ public sealed class TokenSource : ITokens, IDisposable
     private readonly DeclaredIdentity _identity;
     private readonly SignInServices _services;
     private readonly TokenMaker _maker;
-    private readonly TokenCache _cache;
     private readonly SemaphoreSlim _oneAtATime = new(1, 1);
     private TokenEndpoint? _endpoint;
     private volatile AccessToken? _current;
@@ -23,7 +22,6 @@ public sealed class TokenSource : ITokens, IDisposable
         _identity = identity;
         _services = services;
         _maker = new TokenMaker(identity, services.Secrets, services.Redactor);
-        _cache = new TokenCache(services.State, services.Vault);
     }
 
     /// <summary>How far the authorization server's clock was ahead of this machine's at the last sign-in; null when it did not say.</summary>
@@ -44,7 +42,12 @@ public sealed class TokenSource : ITokens, IDisposable
         if (_identity.Password is { } password)
             await _services.Secrets.ReadAsync(password, cancel);
         if (_identity.Refreshes)
-            await new RefreshTokens(_identity, _services).ReadAsync(cancel);
+        {
+            var tokens = new RefreshTokens(_identity, _services);
+            using var turn = await tokens.TurnAsync(cancel);
+            await tokens.ReadAsync(cancel);
+        }
+
         _endpoint ??= await TokenEndpoint.OpenAsync(_identity, _services, cancel);
     }
 
@@ -82,17 +85,17 @@ public sealed class TokenSource : ITokens, IDisposable
     private async Task<AccessToken> KeptOrNewAsync(bool mayBeKept, CancellationToken cancel)
     {
         _endpoint ??= await TokenEndpoint.OpenAsync(_identity, _services, cancel);
-        IGrant grant = _identity.Refreshes
-            ? new RefreshGrant(_identity, _endpoint, _services, new RefreshTokens(_identity, _services))
-            : new DirectGrant(_identity, _endpoint, _services);
+        var refreshTokens = _identity.Refreshes ? new RefreshTokens(_identity, _services) : null;
+        IGrant grant = refreshTokens is null ? new DirectGrant(_identity, _endpoint, _services) : new RefreshGrant(_identity, _endpoint, _services, refreshTokens);
         using var turn = await grant.TurnAsync(cancel);
-        if (mayBeKept && await _cache.ReadAsync(_identity, cancel) is { } kept && _services.Clock.GetUtcNow() < kept.RenewAt && kept.Value != Volatile.Read(ref _refused))
+        var cache = new TokenCache(_identity, refreshTokens is null ? null : await refreshTokens.NameAsync(cancel), _services.State, _services.Vault);
+        if (mayBeKept && await cache.ReadAsync(cancel) is { } kept && _services.Clock.GetUtcNow() < kept.RenewAt && kept.Value != Volatile.Read(ref _refused))
             return await _maker.MakeAsync(kept, cancel);
 
         var reply = await grant.AskAsync(cancel);
         ClockDifference = reply.ClockDifference;
         var facts = _maker.Read(reply);
-        await _cache.WriteAsync(_identity, facts, CancellationToken.None);
+        await cache.WriteAsync(facts, CancellationToken.None);
         _services.Watch.SignedIn(_identity.Name, facts.Lifetime);
         return await _maker.MakeAsync(facts, cancel);
     }

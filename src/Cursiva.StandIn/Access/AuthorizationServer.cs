@@ -18,7 +18,7 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
         routes.MapGet("/oauth2/device/confirm", (string user_code) => _devices.Confirm(user_code) ? Results.Text("confirmed") : Results.NotFound());
         routes.MapPost("/oauth2/revoke", (RequestDelegate)(context => AnswerAsync(context, (parameters, _) => Revoke(parameters["token"]))));
         routes.MapPost("/oauth2/introspect", (RequestDelegate)(context => AnswerAsync(context, (parameters, _) => tokens.Explain(parameters["token"], DateTimeOffset.UtcNow))));
-        routes.MapPost("/oauth2/refresh-tokens", (HttpContext context) => refreshes.Begin(options.ClientId, "person-17", "consignments.read"));
+        routes.MapPost("/oauth2/refresh-tokens", (string person) => refreshes.Begin(options.ClientId, person, "consignments.read"));
         routes.MapDelete("/oauth2/refresh-tokens", refreshes.RevokeAll);
         routes.MapGet("/oauth2/jwks", () => Results.Json(tokens.KeySet()));
         routes.MapGet("/.well-known/oauth-authorization-server", (HttpRequest request) => Metadata(request));
