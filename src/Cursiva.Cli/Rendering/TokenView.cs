@@ -91,7 +91,8 @@ internal static class TokenView
         console.MarkupLine("\n[bold]Compared with the job[/]");
         foreach (var line in reading.Compared)
         {
-            console.MarkupLineInterpolated($"  {(line.Holds ? "ok   " : "WRONG")}  {line.Says}");
+            console.Write(new Text(line.Holds ? "  ok     " : "  WRONG  ", new Style(line.Holds ? Color.Green : Color.Maroon)));
+            console.MarkupLineInterpolated($"{line.Says}");
             if (line.NextStep is { } next)
                 console.Write(new Padder(new Text(next), new Padding(9, 0, 0, 0)));
         }

@@ -59,7 +59,7 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
         return missing.Select(required => Line(
             LiveState.Bad,
             $"GET {probe.Get} answered with status {answer.Status}, and its {required.Key} is {(json is { } root && required.Key.Find(root) is { } found ? found.GetRawText() : "missing")}, where {(required.Value == Probe.Anything ? "something" : required.Value)} is required",
-            "the identity is let in as somebody else, or require: of the probe is not right"));
+            "compare require: of the probe with the answer; if it is right, the identity is let in as somebody else"));
     }
 
     private async Task<LiveLine> WithoutTokenAsync(Api once, SignIns signIns, Probe probe, Answer withToken, CancellationToken cancel)

@@ -35,8 +35,20 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
     public Task<Uri?> JwksAsync(CancellationToken cancel) => TryFindAsync(identity.JwksUri, "jwks_uri", cancel);
 
     /// <summary>Whether the server says that it names its issuer in every answer through a browser (RFC 9207 section 3).</summary>
-    public async Task<bool> NamesIssuerAsync(CancellationToken cancel) =>
-        identity.Issuer is not null && (await MetadataAsync(identity.Issuer, cancel)).TryGetProperty("authorization_response_iss_parameter_supported", out var value) && value.ValueKind == JsonValueKind.True;
+    public async Task<bool> NamesIssuerAsync(CancellationToken cancel)
+    {
+        if (identity.Issuer is null)
+            return false;
+        try
+        {
+            return (await MetadataAsync(identity.Issuer, cancel)).TryGetProperty("authorization_response_iss_parameter_supported", out var value) && value.ValueKind == JsonValueKind.True;
+        }
+        catch (RefusedException)
+        {
+            // A server without metadata, whose endpoints the job gives, promises nothing.
+            return false;
+        }
+    }
 
     private async Task<JsonElement> MetadataAsync(Uri issuer, CancellationToken cancel) => _metadata ??= await DiscoverAsync(issuer, cancel);
 

@@ -29,7 +29,8 @@ internal sealed class SignInFixture : IAsyncDisposable
 
     public SignInServices Services(HttpMessageHandler server) =>
         SignInServices.Of(State, new StateFolder(Folder), new Disk(), Redactor, Variables.GetValueOrDefault, Folder, Clock, () => 0.5, Watch, Watch)
-            with { Senders = new HttpSenders(Clock, Folder, server) };
+            with
+        { Senders = new HttpSenders(Clock, Folder, server) };
 
     public static DeclaredIdentity Identity(string grant = Grants.ClientCredentials) => new("app", new Place("job"), grant)
     {
