@@ -124,6 +124,20 @@ public sealed class RefreshTests
     }
 
     [Fact]
+    public async Task A_renewal_that_never_left_is_not_taken_for_one_that_was_cut_short()
+    {
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
+        using var job = new SignInJob(cloud.Address, Identity + "env:SEED");
+        job.Variables["SEED"] = await cloud.SeedAsync();
+        job.Variables["CLIENT_SECRET"] = null;
+        (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4).Error.ShouldContain("CLIENT_SECRET is not set");
+        job.Variables["CLIENT_SECRET"] = "wrong";
+        (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4).Error.ShouldContain("the client secret is");
+        job.Variables["CLIENT_SECRET"] = Job.Secret;
+        (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0).Error.ShouldBeEmpty();
+    }
+
+    [Fact]
     public async Task An_orderly_stop_waits_until_the_successor_is_kept()
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--answers-after", "700");
@@ -140,7 +154,7 @@ public sealed class RefreshTests
     [Fact]
     public async Task Eight_processes_share_a_token_for_two_hundred_renewals_and_lose_it_in_no_window_but_the_protocols()
     {
-        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--answers-after", "40");
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--answers-after", "80");
         using var job = new SignInJob(cloud.Address, Identity + "kept:shared");
         using var newSeed = new SemaphoreSlim(1, 1);
         var dice = new Random(4711);

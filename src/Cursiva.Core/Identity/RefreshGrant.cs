@@ -16,7 +16,7 @@ internal sealed class RefreshGrant(DeclaredIdentity identity, TokenEndpoint endp
         var token = await tokens.ReadAsync(cancel);
         while (true)
         {
-            // Looked up before the mark: afterwards nothing may fail but the request itself.
+            // Looked up before the mark, so that as little as possible lies between it and the request.
             await endpoint.Endpoints.TokenAsync(cancel);
             var cutShort = await tokens.WasCutShortAsync(token, cancel);
             if (cutShort)
@@ -39,7 +39,19 @@ internal sealed class RefreshGrant(DeclaredIdentity identity, TokenEndpoint endp
     private async Task<TokenReply> SpendAsync(string token, bool cutShort)
     {
         var sent = Circumstances.Refreshing | (cutShort ? Circumstances.CutShort : Circumstances.None);
-        var reply = await endpoint.AskAsync([new("grant_type", Grants.RefreshToken), new("refresh_token", token)], sent, CancellationToken.None);
+        TokenReply reply;
+        try
+        {
+            reply = await endpoint.AskAsync([new("grant_type", Grants.RefreshToken), new("refresh_token", token)], sent, CancellationToken.None);
+        }
+        catch (RefusedException)
+        {
+            // Nothing was sent: a secret is missing, for instance. Only the doubt that there was before stays.
+            if (!cutShort)
+                await tokens.UnmarkAsync(CancellationToken.None);
+            throw;
+        }
+
         if (reply.Refusal is null && reply.Answer.RefreshToken is { Length: > 0 } successor && successor != token)
         {
             services.Redactor.Remember(successor);

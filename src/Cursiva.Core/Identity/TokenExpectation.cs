@@ -19,7 +19,7 @@ public sealed record TokenExpectation(string Claim, bool Holds, string Says, str
     {
         var lines = new List<TokenExpectation>();
         if (TokenNature.ClientOf(token) is { } client && identity.ClientId.Length > 0)
-            lines.Add(Line("client id", client == identity.ClientId, $"the token was issued to the client {client}", $"change client-id: of identity '{identity.Name}' ({identity.Place}) if that is the right client"));
+            lines.Add(Line("client id", client == identity.ClientId, $"the token was issued to the client {client}", $"change client-id: of identity '{identity.Name}' ({identity.At("client-id")}) if that is the right client"));
         foreach (var (claim, expected) in identity.Claims)
         {
             var found = Values(token, claim);
@@ -27,13 +27,13 @@ public sealed record TokenExpectation(string Claim, bool Holds, string Says, str
                 claim,
                 found.Contains(expected),
                 found.Count == 0 ? $"the token has no {claim}, and {expected} is expected" : $"{claim} is {string.Join(", ", found)}{(found.Contains(expected) ? "" : $", and {expected} is expected")}",
-                claim == "aud" ? $"ask for the right audience with scope: or token-parameters: of identity '{identity.Name}' ({identity.Place})" : $"compare claims: {claim} of identity '{identity.Name}' ({identity.Place}) with the tenant or server that signs in"));
+                claim == "aud" ? $"ask for the right audience with scope: or token-parameters: of identity '{identity.Name}' ({identity.At("scope")}), or change claims: ({identity.At("claims")})" : $"compare claims: {claim} of identity '{identity.Name}' ({identity.At("claims")}) with the tenant or server that signs in"));
         }
 
         var has = PermissionsOf(token, grantedScope);
         foreach (var permission in identity.Permissions)
         {
-            lines.Add(Line("permissions", has.Contains(permission), has.Contains(permission) ? $"has {permission}" : $"lacks {permission}", "ask the administrator to grant it to the application, and to consent") with { IsPermission = true });
+            lines.Add(Line("permissions", has.Contains(permission), has.Contains(permission) ? $"has {permission}" : $"lacks {permission}", $"ask the administrator to grant it to the application, and to consent; or change permissions: ({identity.At("permissions")})") with { IsPermission = true });
         }
 
         return lines;

@@ -64,6 +64,12 @@ public sealed record DeclaredIdentity(string Name, Place Place, string Grant)
     /// <summary>Scopes and roles that the job needs; only for checks.</summary>
     public IReadOnlyList<string> Permissions { get; init; } = [];
 
+    /// <summary>Where keys stand in the job file, by name; for messages that say which line to change.</summary>
+    public IReadOnlyDictionary<string, Place> Places { get; init; } = new Dictionary<string, Place>();
+
+    /// <summary>Where a key stands, or the identity itself when it is not there.</summary>
+    public Place At(string key) => Places.GetValueOrDefault(key, Place);
+
     /// <summary>Whether an access token is asked for at all.</summary>
     public bool SignsIn => Grant is not (Grants.None or Grants.Header);
 

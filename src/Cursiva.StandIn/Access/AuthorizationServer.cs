@@ -48,9 +48,11 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
         try
         {
             var parameters = await TokenParameters.ReadAsync(context, options.Has("json-body"));
-            if (options.AnswersAfter > TimeSpan.Zero)
-                await Task.Delay(options.AnswersAfter, CancellationToken.None);
+
+            // Half on the way here and half on the way back, where what was decided is not known to the client yet.
+            await Task.Delay(options.AnswersAfter / 2, CancellationToken.None);
             var answered = answer(parameters, _clients.Check(context, parameters));
+            await Task.Delay(options.AnswersAfter / 2, CancellationToken.None);
             if (options.Has("content-type-text"))
                 context.Response.ContentType = "text/plain";
             await context.Response.WriteAsJsonAsync(answered, (System.Text.Json.JsonSerializerOptions?)null, context.Response.ContentType ?? "application/json");
