@@ -44,6 +44,8 @@ internal sealed class IdentityReader(Reading reading)
 
     private void Check(SectionReader section, DeclaredIdentity identity)
     {
+        if (WhiteSpace(identity.ClientId) is { } where)
+            reading.Add(section.At(IdentityKeys.ClientId), $"white space {where} the client id of {section.Title}", "remove it; it often comes with copying");
         var grant = identity.Grant;
         if (grant == Grants.Header)
             Need(section, grant, IdentityKeys.Secret);
@@ -61,8 +63,6 @@ internal sealed class IdentityReader(Reading reading)
         if (grant == Grants.ClientCredentials && identity.Secrets.Count == 0 && identity.Key is null && !section.Has(IdentityKeys.Secret) && !section.Has(IdentityKeys.PrivateKeyGroup))
             reading.Add(section.Place, $"{section.Title} has no 'secret' and no 'key'", $"grant {grant} needs secret: {IdentityKeys.Secret.Meaning}; or key:, for assertions");
         CheckAuthentication(section, identity);
-        if (WhiteSpace(identity.ClientId) is { } where)
-            reading.Add(section.At(IdentityKeys.ClientId), $"white space {where} the client id of {section.Title}", "remove it; it often comes with copying");
     }
 
     private void CheckAuthentication(SectionReader section, DeclaredIdentity identity)

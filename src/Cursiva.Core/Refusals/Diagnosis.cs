@@ -1,3 +1,5 @@
+using System.Numerics;
+
 namespace Cursiva.Core.Refusals;
 
 /// <summary>One entry of the catalogue: the facts it fits, the likely cause and the next step.</summary>
@@ -36,7 +38,7 @@ public sealed record Diagnosis(string Id, string Cause, string NextStep)
             return null;
         }
 
-        return (Desk is null ? 0 : 1) + (Statuses.Count > 0 ? 2 : 0) + (Errors.Count > 0 ? 4 : 0) + (Words.Count > 0 ? 8 : 0) + (When == Circumstances.None ? 0 : 10);
+        return (Desk is null ? 0 : 1) + (Statuses.Count > 0 ? 2 : 0) + (Errors.Count > 0 ? 4 : 0) + (Words.Count > 0 ? 8 : 0) + (10 * BitOperations.PopCount((uint)When));
     }
 
     /// <summary>Whether the entry says more than that something was refused.</summary>
