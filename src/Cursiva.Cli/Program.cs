@@ -39,7 +39,6 @@ catch (OperationCanceledException) when (shutdown.Token.IsCancellationRequested)
 }
 catch (Exception error)
 {
-    await Console.Error.WriteLineAsync($"cursiva: a fault of ours: {error.GetType().Name}: {error.Message}");
-    await Console.Error.WriteLineAsync(args.Contains("debug") ? error.ToString() : "  next: run again with --log debug and report what it prints");
+    await Fault.TellAsync(Console.Error, error, args.Contains("debug"));
     return (int)Outcome.OurFault;
 }

@@ -88,6 +88,16 @@ public sealed class SignInCommandTests
     }
 
     [Fact]
+    public async Task A_port_that_another_program_uses_is_told()
+    {
+        using var other = new System.Net.Sockets.TcpListener(System.Net.IPAddress.Loopback, 0);
+        other.Start();
+        using var cloud = await StandIn.StartAsync();
+        using var job = new SignInJob(cloud.Address, Person + $"\nredirect-uri: http://{other.LocalEndpoint}/in");
+        (await job.DoAsync(["sign-in", job.Path])).ShouldEndWith(4).Error.ShouldContain("the answer cannot be listened for at http://127.0.0.1:");
+    }
+
+    [Fact]
     public async Task An_identity_that_signs_in_by_itself_needs_no_person()
     {
         using var job = new SignInJob("http://127.0.0.1:1", "grant: client_credentials\nclient-id: a\nsecret: env:CLIENT_SECRET\ntoken-endpoint: '{cloud}/t'");

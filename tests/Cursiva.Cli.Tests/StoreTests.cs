@@ -107,4 +107,21 @@ public sealed class StoreTests : IAsyncLifetime
         job.Variables["CREDENTIALS_DIRECTORY"] = job["credentials"];
         (await job.RunAsync("--new")).ShouldEndWith(0);
     }
+
+    [Fact]
+    public async Task A_state_that_cannot_be_used_is_told_by_every_command()
+    {
+        using var job = new SignInJob(_cloud.Address, Client + "env:CLIENT_SECRET");
+        File.WriteAllText(Path.Combine(job.State, "state.db"), "this is no database, and was never meant to be one");
+        string[][] commands = [["secret", "list"], ["secret", "keep", "app"], ["token", "get", job.Path], ["token", "revoke", job.Path], ["check", job.Path, "--live"], ["run", job.Path]];
+        foreach (var command in commands)
+        {
+            var ended = (await job.DoAsync(command, input: Job.Secret)).ShouldEndWith(1);
+            ended.Error.ShouldContain("the working folder cannot be used");
+            ended.Error.ShouldContain("name another folder with --state");
+            ended.All.ShouldNotContain("   at ");
+        }
+
+        (await job.DoAsync(["secret", "list", "--state", Path.Combine(job.Path, "below-a-file")])).ShouldEndWith(1).Error.ShouldContain("the working folder cannot be used");
+    }
 }

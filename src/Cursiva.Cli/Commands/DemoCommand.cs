@@ -3,7 +3,6 @@ using Cursiva.Cli.Rendering;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Runs;
-using Cursiva.Core.Secrets;
 using Spectre.Console;
 
 namespace Cursiva.Cli.Commands;
@@ -15,27 +14,28 @@ internal sealed class DemoCommand(Shutdown shutdown)
     private const string Secret = "not-a-real-secret";
     private const int RowsShown = 6;
 
+    private readonly CommonOptions _common = new();
     private readonly Option<string> _folder = new("--folder") { Description = "the working folder", DefaultValueFactory = _ => "cursiva-demo" };
     private readonly Option<int> _rows = new("--rows") { Description = "consignments that the stand-in has", DefaultValueFactory = _ => 50_000 };
 
     public Command Build()
     {
         var command = new Command("demo", "Start the stand-in cloud on this machine and run the example job against it.") { _folder, _rows };
-        command.SetAction((parsed, cancel) => ExecuteAsync(parsed.GetValue(_folder)!, parsed.GetValue(_rows), cancel));
+        command.SetWork(_common, (parsed, _, cancel) => ExecuteAsync(parsed, parsed.GetValue(_folder)!, parsed.GetValue(_rows), cancel));
         return command;
     }
 
-    private async Task<int> ExecuteAsync(string folder, int rows, CancellationToken cancel)
+    private async Task<Outcome> ExecuteAsync(ParseResult parsed, string folder, int rows, CancellationToken cancel)
     {
-        var terminal = new Terminal(new Redactor(), Environment.GetEnvironmentVariable);
+        await using var place = new Workplace(parsed, _common, name => name == SecretVariable ? Secret : Environment.GetEnvironmentVariable(name));
+        var terminal = place.Terminal;
         var job = CopyExample(folder);
         await using var standIn = await StandInProcess.StartAsync(["--rows", rows.ToString(), "--page-size", "250", "--limit", "50/1", "--latency", "4", "--jitter", "8"], cancel);
         terminal.Out.MarkupLineInterpolated($"[bold]The stand-in cloud[/] of Brackwater Freight listens at {standIn.Address} and has {rows:N0} consignments.");
         terminal.Out.MarkupLineInterpolated($"Running {Path.GetRelativePath(Environment.CurrentDirectory, job)} against it.\n");
 
-        Func<string, string?> environment = name => name == SecretVariable ? Secret : Environment.GetEnvironmentVariable(name);
-        var source = new JobSource(job, new GivenInputs([], [KeyValuePair.Create("cloud", standIn.Address)], environment));
-        var outcome = await new RunCommand(shutdown).ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), environment, new ViewChoice(false, false, false), cancel);
+        var source = new JobSource(job, new GivenInputs([], [KeyValuePair.Create("cloud", standIn.Address)], place.Environment));
+        var outcome = await new RunCommand(shutdown).ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), place, cancel);
         if (outcome == Outcome.Done)
         {
             ShowRows(terminal.Out, Path.Combine(folder, "reports", "late.csv"));
@@ -43,7 +43,7 @@ internal sealed class DemoCommand(Shutdown shutdown)
         }
 
         terminal.Out.WriteLine("The stand-in has been stopped.");
-        return (int)outcome;
+        return outcome;
     }
 
     private static string CopyExample(string folder)

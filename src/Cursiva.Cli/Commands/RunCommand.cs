@@ -5,7 +5,6 @@ using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Runs;
-using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
 
 namespace Cursiva.Cli.Commands;
@@ -31,17 +30,16 @@ internal sealed class RunCommand(Shutdown shutdown)
         command.SetWork(_common, (parsed, place, cancel) =>
         {
             var choice = parsed.GetValue(_new) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
-            return ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), place.Environment, place.View, cancel);
+            return ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), place, cancel);
         });
         return command;
     }
 
     /// <summary>Runs a job, shows how it goes and how it ended.</summary>
     /// <returns>The exit code.</returns>
-    public async Task<Outcome> ExecuteAsync(JobSource source, StartChoice choice, string? stateFolder, Func<string, string?> environment, ViewChoice view, CancellationToken cancel)
+    public async Task<Outcome> ExecuteAsync(JobSource source, StartChoice choice, string? stateFolder, Workplace place, CancellationToken cancel)
     {
-        var redactor = new Redactor();
-        var terminal = new Terminal(redactor, environment);
+        var (terminal, view, environment) = (place.Terminal, place.View, place.Environment);
         var clock = TimeProvider.System;
         try
         {
@@ -49,7 +47,7 @@ internal sealed class RunCommand(Shutdown shutdown)
             if (mistakes.Count > 0)
                 throw new JobMistakesException(mistakes);
 
-            var options = new RunOptions(choice, StateFolder.Find(stateFolder, environment), new Disk(), clock, redactor, environment, Holder(clock));
+            var options = new RunOptions(choice, StateFolder.Find(stateFolder, environment), new Disk(), clock, place.Redactor, environment, Holder(clock));
             using var watch = RunView.For(terminal, clock, view);
             var summary = await new JobRun(options, watch).ExecuteAsync(source.Read, cancel);
             if (summary.Outcome == Outcome.Interrupted)

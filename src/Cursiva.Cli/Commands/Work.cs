@@ -2,6 +2,7 @@ using System.CommandLine;
 using Cursiva.Cli.Rendering;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
+using Microsoft.Data.Sqlite;
 
 namespace Cursiva.Cli.Commands;
 
@@ -14,7 +15,7 @@ internal static class Work
         {
             try
             {
-                await using var place = new Workplace(parsed, common);
+                await using var place = new Workplace(parsed, common, Environment.GetEnvironmentVariable);
                 try
                 {
                     return (int)await work(parsed, place, cancel);
@@ -27,6 +28,17 @@ internal static class Work
                 catch (JobMistakesException error)
                 {
                     return (int)MistakesView.Show(place.Terminal.Error, place.Terminal.ErrorIsTerminal, error.Mistakes);
+                }
+                catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
+                {
+                    RefusalView.Show(place.Terminal, place.StateFolder.Refuse(error), null);
+                    return (int)Outcome.OurFault;
+                }
+                catch (Exception error) when (error is not OperationCanceledException)
+                {
+                    // Through the writer that knows the secrets: who knows what stands in a message.
+                    await Fault.TellAsync(place.Terminal.ErrorWriter, error, place.View.Debug);
+                    return (int)Outcome.OurFault;
                 }
             }
             catch (RefusedException error)

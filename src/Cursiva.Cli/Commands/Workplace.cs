@@ -18,12 +18,14 @@ internal sealed class Workplace : IAsyncDisposable
     private readonly List<IDisposable> _open = [];
     private SqliteState? _state;
 
-    public Workplace(ParseResult parsed, CommonOptions common)
+    /// <param name="environment">Looks up an environment variable.</param>
+    /// <exception cref="RefusedException">The environment file cannot be read.</exception>
+    public Workplace(ParseResult parsed, CommonOptions common, Func<string, string?> environment)
     {
         _parsed = parsed;
         _common = common;
         Redactor = new Redactor();
-        Environment = EnvironmentFile.Over(System.Environment.GetEnvironmentVariable, parsed.GetValue(common.EnvFile));
+        Environment = EnvironmentFile.Over(environment, parsed.GetValue(common.EnvFile));
         Terminal = new Terminal(Redactor, Environment);
         var log = parsed.GetValue(common.Log) ?? [];
         View = new ViewChoice(log.Contains("json"), log.Contains("debug"), parsed.GetValue(common.Format) == "json");
@@ -38,6 +40,9 @@ internal sealed class Workplace : IAsyncDisposable
     public ViewChoice View { get; }
 
     public bool Json => View.JsonSummary;
+
+    /// <summary>The state folder that was asked for, or the environment's.</summary>
+    public StateFolder StateFolder => StateFolder.Find(_parsed.GetValue(_common.State), Environment);
 
     public static TimeProvider Clock => TimeProvider.System;
 
@@ -63,7 +68,7 @@ internal sealed class Workplace : IAsyncDisposable
     /// <param name="job">Whose folder and env-file: count; null where there is no job.</param>
     public SignInServices Open(Job? job = null)
     {
-        var folder = StateFolder.Find(_parsed.GetValue(_common.State), Environment);
+        var folder = StateFolder;
         var disk = new Disk();
         disk.CreateFolder(folder.Root);
         _state = SqliteState.Open(folder.Database);

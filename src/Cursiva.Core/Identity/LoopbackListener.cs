@@ -1,6 +1,7 @@
 using System.Net;
 using System.Net.Sockets;
 using System.Text;
+using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Identity;
 
@@ -26,12 +27,25 @@ internal sealed class LoopbackListener : IDisposable
 
     /// <summary>Starts to listen.</summary>
     /// <param name="asked">The address that is registered; null for a free port.</param>
+    /// <exception cref="RefusedException">Another program listens there already.</exception>
     public static LoopbackListener Start(Uri? asked)
     {
         var address = asked ?? FreeAddress();
         var listener = new HttpListener();
         listener.Prefixes.Add(address.GetLeftPart(UriPartial.Authority) + "/");
-        listener.Start();
+        try
+        {
+            listener.Start();
+        }
+        catch (HttpListenerException error)
+        {
+            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the answer cannot be listened for at {address}: {error.Message}")
+            {
+                Cause = "another program, or another sign-in, uses the port",
+                NextStep = "end it and try again, or use --paste",
+            }, error);
+        }
+
         return new LoopbackListener(listener, address);
     }
 

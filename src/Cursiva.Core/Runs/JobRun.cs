@@ -47,7 +47,7 @@ public sealed class JobRun
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
         {
-            return Summary(Outcome.OurFault, StateRefusal(error));
+            return Summary(Outcome.OurFault, _options.State.Refuse(error));
         }
     }
 
@@ -117,7 +117,7 @@ public sealed class JobRun
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
         {
-            (outcome, refusal) = (Outcome.OurFault, StateRefusal(error));
+            (outcome, refusal) = (Outcome.OurFault, _options.State.Refuse(error));
         }
 
         var ended = run with
@@ -181,12 +181,6 @@ public sealed class JobRun
         _counters.Waited,
         _options.Clock.GetElapsedTime(_start),
         _files);
-
-    private Refusal StateRefusal(Exception error) => new(Outcome.OurFault, $"the working folder cannot be used: {error.Message}")
-    {
-        Cause = $"{_options.State.Root} is not writable for this user, or the disk is full",
-        NextStep = "make it writable, or name another folder with --state or CURSIVA_STATE",
-    };
 
     // The newest columns known of every pull.
     private static Dictionary<string, KnownColumn[]> LastSeen(IReadOnlyList<RunRecord> runs)

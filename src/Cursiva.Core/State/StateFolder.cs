@@ -1,3 +1,5 @@
+using Cursiva.Core.Refusals;
+
 namespace Cursiva.Core.State;
 
 /// <summary>Where state lives on this machine.</summary>
@@ -20,6 +22,13 @@ public sealed record StateFolder(string Root)
 
     /// <summary>The database of documents and slots.</summary>
     public string Database => Path.Combine(Root, "state.db");
+
+    /// <summary>What a person is told when the folder or what is in it cannot be used.</summary>
+    public Refusal Refuse(Exception error) => new(Outcome.OurFault, $"the working folder cannot be used: {error.Message}")
+    {
+        Cause = $"{Root} is not writable for this user, the disk is full, or what is in it is damaged",
+        NextStep = "make it writable, or name another folder with --state or CURSIVA_STATE",
+    };
 
     private static string? NotEmpty(string? text) => string.IsNullOrEmpty(text) ? null : text;
 }
