@@ -1,5 +1,4 @@
 using System.CommandLine;
-using System.Globalization;
 using System.Text.Json;
 using Cursiva.Cli.Rendering;
 using Cursiva.Core.Files;
@@ -31,7 +30,7 @@ internal sealed class CertCommand
         {
             day.Validators.Add(result =>
             {
-                if (result.Tokens is [var token, ..] && ParseDay(token.Value) is null)
+                if (result.Tokens is [var token, ..] && Days.TryParse(token.Value) is null)
                     result.AddError($"{day.Name} '{token.Value}' is no day; write YYYY-MM-DD");
             });
         }
@@ -59,8 +58,8 @@ internal sealed class CertCommand
     private async Task<Outcome> CreateAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
     {
         var today = new DateTimeOffset(Workplace.Clock.GetUtcNow().Date, TimeSpan.Zero);
-        var from = ParseDay(parsed.GetValue(_from)) ?? today;
-        var until = ParseDay(parsed.GetValue(_until))?.AddDays(1).AddSeconds(-1) ?? from.AddDays(parsed.GetValue(_days));
+        var from = Days.TryParse(parsed.GetValue(_from)) ?? today;
+        var until = Days.TryParse(parsed.GetValue(_until))?.AddDays(1).AddSeconds(-1) ?? from.AddDays(parsed.GetValue(_days));
         if (until <= from)
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the certificate would end on {until:yyyy-MM-dd}, before it begins on {from:yyyy-MM-dd}") { NextStep = "give --until a later day, or --days above 0" });
 
@@ -102,7 +101,4 @@ internal sealed class CertCommand
             ? typed
             : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the two passwords differ; nothing was made") { NextStep = "run the command again" });
     }
-
-    private static DateTimeOffset? ParseDay(string? text) =>
-        DateTimeOffset.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var day) ? day : null;
 }

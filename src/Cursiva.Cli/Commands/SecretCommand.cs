@@ -1,5 +1,4 @@
 using System.CommandLine;
-using System.Globalization;
 using System.Text.Json;
 using Cursiva.Cli.Rendering;
 using Cursiva.Core.Refusals;
@@ -18,7 +17,7 @@ internal sealed class SecretCommand
 
     public SecretCommand() => _expires.Validators.Add(result =>
     {
-        if (result.Tokens is [var token, ..] && ParseDay(token.Value) is null)
+        if (result.Tokens is [var token, ..] && Days.TryParse(token.Value) is null)
             result.AddError($"--expires '{token.Value}' is no day; write YYYY-MM-DD");
     });
 
@@ -49,7 +48,7 @@ internal sealed class SecretCommand
         place.Redactor.Remember(secret);
         if (WhiteSpace.Find(secret) is { } inside && !secret.Contains("-----BEGIN", StringComparison.Ordinal))
             place.Terminal.Error.MarkupLineInterpolated($"[yellow]Note:[/] the secret has {inside}; if that is not meant, keep it again");
-        await services.Store.KeepAsync(name, secret, ParseDay(parsed.GetValue(_expires)), cancel);
+        await services.Store.KeepAsync(name, secret, Days.TryParse(parsed.GetValue(_expires)), cancel);
         place.Terminal.Out.WriteLineAsIs($"Kept '{name}' ({secret.Length} characters). Jobs use it as kept:{name}.");
         return Outcome.Done;
     }
@@ -92,7 +91,4 @@ internal sealed class SecretCommand
         { } end when end <= now => $"ended on {end:yyyy-MM-dd}",
         { } end => $"in {(int)(end - now).TotalDays} days, on {end:yyyy-MM-dd}",
     };
-
-    private static DateTimeOffset? ParseDay(string? text) =>
-        DateTimeOffset.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var day) ? day : null;
 }
