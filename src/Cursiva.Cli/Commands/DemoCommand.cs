@@ -35,7 +35,7 @@ internal sealed class DemoCommand(Shutdown shutdown)
         terminal.Out.MarkupLineInterpolated($"Running {Path.GetRelativePath(Environment.CurrentDirectory, job)} against it.\n");
 
         var source = new JobSource(job, new GivenInputs([], [KeyValuePair.Create("cloud", standIn.Address)], place.Environment));
-        var outcome = await new RunCommand(shutdown).ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), place, cancel);
+        var outcome = await new RunCommand(shutdown).ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
         if (outcome == Outcome.Done)
         {
             ShowRows(terminal.Out, Path.Combine(folder, "reports", "late.csv"));

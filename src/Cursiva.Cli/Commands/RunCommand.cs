@@ -16,28 +16,45 @@ internal sealed class RunCommand(Shutdown shutdown)
     private readonly Option<bool> _new = new("--new") { Description = "begin a new run, whatever was stopped" };
     private readonly Option<bool> _resume = new("--resume") { Description = "go on with the stopped run, however old, or refuse" };
 
+    private readonly Option<TimeSpan?> _deadline = new("--deadline")
+    {
+        Description = "a duration after which the run stops so that it can be gone on with: 2h",
+        CustomParser = result =>
+        {
+            if (Durations.TryParse(result.Tokens.Single().Value) is { } span)
+                return span;
+            result.AddError($"--deadline '{result.Tokens.Single().Value}' is no duration: {Durations.Right}");
+            return null;
+        },
+    };
+    private readonly Option<long?> _maxRequests = new("--max-requests") { Description = "most requests to APIs, after which the run stops so that it can be gone on with" };
+    private readonly Option<bool> _full = new("--full") { Description = "ask incremental pulls for everything, whatever earlier runs brought" };
+
     public Command Build()
     {
         var command = new Command("run", "Run a job, or go on with a run that was stopped.")
         {
-            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _common.EnvFile, _common.State, _common.Log, _common.Format,
+            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
         command.Validators.Add(result =>
         {
             if (result.GetValue(_new) && result.GetValue(_resume))
                 result.AddError("--new and --resume exclude each other");
+            if (result.GetValue(_maxRequests) is < 1)
+                result.AddError("--max-requests is a whole number from 1");
         });
         command.SetWork(_common, (parsed, place, cancel) =>
         {
             var choice = parsed.GetValue(_new) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
-            return ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), place, cancel);
+            var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full));
+            return ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), limits, place, cancel);
         });
         return command;
     }
 
     /// <summary>Runs a job, shows how it goes and how it ended.</summary>
     /// <returns>The exit code.</returns>
-    public async Task<Outcome> ExecuteAsync(JobSource source, StartChoice choice, string? stateFolder, Workplace place, CancellationToken cancel)
+    public async Task<Outcome> ExecuteAsync(JobSource source, StartChoice choice, string? stateFolder, RunLimits limits, Workplace place, CancellationToken cancel)
     {
         var (terminal, view, environment) = (place.Terminal, place.View, place.Environment);
         var clock = TimeProvider.System;
@@ -47,7 +64,12 @@ internal sealed class RunCommand(Shutdown shutdown)
             if (mistakes.Count > 0)
                 throw new JobMistakesException(mistakes);
 
-            var options = new RunOptions(choice, StateFolder.Find(stateFolder, environment), new Disk(), clock, place.Redactor, environment, Holder(clock));
+            var options = new RunOptions(choice, StateFolder.Find(stateFolder, environment), new Disk(), clock, place.Redactor, environment, Holder(clock))
+            {
+                Deadline = limits.Deadline is { } span ? clock.GetUtcNow() + span : null,
+                MaxRequests = limits.MaxRequests,
+                Full = limits.Full,
+            };
             using var watch = RunView.For(terminal, clock, view);
             var summary = await new JobRun(options, watch).ExecuteAsync(source.Read, cancel);
             if (summary.Outcome == Outcome.Interrupted)

@@ -19,7 +19,6 @@ internal sealed class LiveView : IRunView
     private readonly List<string> _messages = [];
     private readonly CancellationTokenSource _ending = new();
     private readonly Task _drawing;
-    private Speed? _current;
     private string _doing = "";
     private string _waiting = "";
     private long _waitingUntil;
@@ -36,14 +35,20 @@ internal sealed class LiveView : IRunView
     public void PullBegan(PullProgress pull)
     {
         lock (_gate)
-            _pulls.Add(_current = new Speed(pull, _clock));
+        {
+            // A family of pulls that begins anew brings new counts.
+            _pulls.RemoveAll(speed => speed.Pull.Pull == pull.Pull);
+            _pulls.Add(new Speed(pull, _clock));
+        }
     }
 
     public void PullEnded(PullProgress pull)
     {
         lock (_gate)
-            _current = null;
+            _pulls.Find(speed => speed.Pull == pull)?.End();
     }
+
+    public void Skipped(PullProgress pull, string strand, string because) => Say($"[yellow]Skipped[/] {Markup.Escape(pull.Pull)} ({Markup.Escape(strand)}): {Markup.Escape(because)}");
 
     public void Doing(string what)
     {
@@ -122,7 +127,7 @@ internal sealed class LiveView : IRunView
             if (_pulls.Count > 0)
                 lines.Add(Table());
             if (!last && _clock.GetTimestamp() < _waitingUntil)
-                lines.Add(new Markup($"[grey]waiting for {Markup.Escape(_waiting)}[/]"));
+                lines.Add(new Markup($"[grey]waiting for {Markup.Escape(_waiting)}, {Durations.ForPeople(TimeSpan.FromSeconds((_waitingUntil - _clock.GetTimestamp()) / (double)_clock.TimestampFrequency))} more[/]"));
             else if (!last && _doing.Length > 0)
                 lines.Add(new Markup($"[grey]{Markup.Escape(_doing)}[/]"));
             return new Rows(lines);
@@ -133,17 +138,17 @@ internal sealed class LiveView : IRunView
     {
         var table = new Table { Border = TableBorder.Simple };
         table.AddColumn("pull");
-        table.AddColumn("strand");
+        table.AddColumn("strands");
         foreach (var title in new[] { "pages", "rows", "of", "rows/s", "left" })
             table.AddColumn(new TableColumn(title).RightAligned());
         foreach (var speed in _pulls)
         {
             var (rate, left) = speed.Measure();
-            var going = speed == _current;
+            var going = !speed.HasEnded;
             var total = speed.Pull.Total;
             table.AddRow(
                 Markup.Escape(speed.Pull.Pull),
-                going ? Bar(speed.Pull.Rows, total) : "[green]complete[/]",
+                going || speed.Pull.Repeats ? Strands(speed) : "[green]complete[/]",
                 $"{speed.Pull.Pages:N0}",
                 $"{speed.Pull.Rows:N0}",
                 total is { } all ? $"{all:N0}" : "",
@@ -154,10 +159,20 @@ internal sealed class LiveView : IRunView
         return table;
     }
 
+    // One strand has a bar; of many it is told how many have ended, are under way, and were passed over.
+    private static string Strands(Speed speed)
+    {
+        var pull = speed.Pull;
+        if (!pull.Repeats)
+            return Bar(pull.Rows, pull.Total);
+        var skips = pull.Skips > 0 ? $", [yellow]{pull.Skips:N0} skipped[/]" : "";
+        return speed.HasEnded ? $"[green]{pull.StrandsEnded:N0} complete[/]{skips}" : $"{pull.StrandsEnded:N0} ended, [blue]{pull.StrandsBegun - pull.StrandsEnded:N0} going[/]{skips}";
+    }
+
     private static string Bar(long rows, long? total)
     {
         if (total is not > 0)
-            return "1 of 1";
+            return "1 going";
         const int Width = 20;
         var filled = (int)Math.Clamp(rows * Width / total.Value, 0, Width);
         return $"[blue]{new string('█', filled)}[/][grey]{new string('░', Width - filled)}[/]";

@@ -21,7 +21,7 @@ internal sealed class LogView : IRunView
     private readonly TimeProvider _clock;
     private readonly Lock _gate = new();
     private readonly ITimer _ticker;
-    private Speed? _speed;
+    private readonly List<Speed> _speeds = [];
 
     public LogView(TextWriter writer, TimeProvider clock, ViewChoice view)
     {
@@ -45,7 +45,7 @@ internal sealed class LogView : IRunView
     public void PullBegan(PullProgress pull)
     {
         lock (_gate)
-            _speed = new Speed(pull, _clock);
+            _speeds.Add(new Speed(pull, _clock));
         if (pull.RowsBefore > 0)
             _log.Information("pull {Pull}: goes on behind {Rows} rows that are landed", pull.Pull, pull.RowsBefore);
         else
@@ -56,11 +56,15 @@ internal sealed class LogView : IRunView
     {
         lock (_gate)
         {
-            if (_speed is not null)
-                _log.Information("pull {Pull}: complete, {Rows} rows on {Pages} pages in {Took}", pull.Pull, pull.Rows, pull.Pages, Durations.ForPeople(_speed.Took));
-            _speed = null;
+            if (_speeds.Find(speed => speed.Pull == pull) is not { } speed)
+                return;
+            var strands = pull.Repeats ? $", {pull.StrandsEnded:N0} strands{(pull.Skips > 0 ? $", {pull.Skips:N0} of them skipped" : "")}" : "";
+            _log.Information("pull {Pull}: complete, {Rows} rows on {Pages} pages in {Took}{Strands:l}", pull.Pull, pull.Rows, pull.Pages, Durations.ForPeople(speed.Took), strands);
+            _speeds.Remove(speed);
         }
     }
+
+    public void Skipped(PullProgress pull, string strand, string because) => _log.Warning("pull {Pull}: skipped {Strand:l}: {Because:l}", pull.Pull, strand, because);
 
     public void Doing(string what) => _log.Information("{What:l}", what);
 
@@ -94,8 +98,8 @@ internal sealed class LogView : IRunView
     {
         lock (_gate)
         {
-            if (_speed is not null)
-                _log.Information("pull {Pull}: {Progress:l}", _speed.Pull.Pull, _speed.Line());
+            foreach (var speed in _speeds)
+                _log.Information("pull {Pull}: {Progress:l}", speed.Pull.Pull, speed.Line());
         }
     }
 

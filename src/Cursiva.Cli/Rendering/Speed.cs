@@ -13,6 +13,11 @@ internal sealed class Speed(PullProgress pull, TimeProvider clock)
 
     public PullProgress Pull => pull;
 
+    /// <summary>Whether the pull has ended.</summary>
+    public bool HasEnded { get; private set; }
+
+    public void End() => HasEnded = true;
+
     /// <summary>Since the pull began.</summary>
     public TimeSpan Took => clock.GetElapsedTime(_start);
 
@@ -36,6 +41,7 @@ internal sealed class Speed(PullProgress pull, TimeProvider clock)
         var (speed, left) = Measure();
         var total = pull.Total is { } all ? $" of {all:N0}" : "";
         var eta = left is { } span ? $", {Durations.ForPeople(span)} left" : "";
-        return $"{pull.Rows:N0}{total} rows, {pull.Pages:N0} pages, {speed:N0} rows/s{eta}";
+        var strands = pull.Repeats ? $"{pull.StrandsEnded:N0} strands ended, {pull.StrandsBegun - pull.StrandsEnded:N0} going{(pull.Skips > 0 ? $", {pull.Skips:N0} skipped" : "")}, " : "";
+        return $"{strands}{pull.Rows:N0}{total} rows, {pull.Pages:N0} pages, {speed:N0} rows/s{eta}";
     }
 }

@@ -1,3 +1,5 @@
+using Cursiva.Core.Runs;
+
 namespace Cursiva.Cli.Rendering;
 
 /// <summary>The summary of a run, as JSON tells it. Times are in seconds.</summary>
@@ -12,9 +14,10 @@ internal sealed record SummaryRecord(
     long Retries,
     double Waited,
     double Took,
-    IReadOnlyList<SummaryRecord.FileLine> Files)
+    IReadOnlyList<SummaryRecord.FileLine> Files,
+    IReadOnlyList<SkipLine> Skips)
 {
-    internal sealed record PullLine(string Pull, long Rows, long Pages, long RowsBefore);
+    internal sealed record PullLine(string Pull, long Rows, long Pages, long RowsBefore, long Strands, long Skips);
 
     internal sealed record FileLine(string Path, long Rows, long Bytes);
 }

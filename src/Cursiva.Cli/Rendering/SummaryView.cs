@@ -31,7 +31,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         foreach (var pull in summary.Pulls)
         {
             var before = pull.RowsBefore > 0 ? $", {pull.RowsBefore:N0} of them landed before the stop" : "";
-            grid.AddRow(new Text(pull.Pull), new Text($"{pull.Rows:N0}"), new Text($"rows on {pull.Pages:N0} {(pull.Pages == 1 ? "page" : "pages")}{before}"));
+            grid.AddRow(new Text(pull.Pull), new Text($"{pull.Rows:N0}"), new Text($"rows on {pull.Pages:N0} {(pull.Pages == 1 ? "page" : "pages")}{Strands(pull)}{before}"));
         }
 
         if (summary.Pulls.Count > 1)
@@ -39,6 +39,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         grid.AddRow(new Text("requests"), new Text($"{summary.Requests:N0}"), new Text($"{summary.Retries:N0} {(summary.Retries == 1 ? "retry" : "retries")}"));
         grid.AddRow(new Text("waited"), new Text(Durations.ForPeople(summary.Waited)), new Text("for limits and pauses"));
         console.Write(grid);
+        ShowSkips(summary);
         if (summary.Files.Count == 0)
             return;
 
@@ -47,6 +48,25 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
             files.AddRow(new Text(Path.GetRelativePath(Environment.CurrentDirectory, file.Path)), new Text($"{file.Rows:N0} rows"), new Text(Size(file.Bytes)));
         console.MarkupLine("[bold]Written[/]");
         console.Write(files);
+    }
+
+    private const int SkipsShown = 12;
+
+    private static string Strands(PullCount pull) =>
+        pull.Strands == 0 ? "" : $", {pull.Strands:N0} {(pull.Strands == 1 ? "strand" : "strands")}{(pull.Skips > 0 ? $" ({pull.Skips:N0} skipped)" : "")}";
+
+    private void ShowSkips(RunSummary summary)
+    {
+        if (summary.Skips.Count == 0)
+            return;
+        var console = terminal.Out;
+        console.MarkupLine($"[bold]Skipped[/] {summary.Skips.Count:N0}");
+        var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn(new GridColumn { Padding = new Padding(0, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) }).AddColumn();
+        foreach (var skip in summary.Skips.Take(SkipsShown))
+            grid.AddRow(new Text(skip.Pull), new Text(skip.Strand), new Text(skip.Status == 0 ? "sign-in" : $"{skip.Status}"), new Text(skip.Because));
+        if (summary.Skips.Count > SkipsShown)
+            grid.AddRow(new Text("..."), new Text($"and {summary.Skips.Count - SkipsShown:N0} more, in the SQL table skips and with --format json"), new Text(""), new Text(""));
+        console.Write(grid);
     }
 
     /// <summary>A size for people.</summary>
@@ -64,10 +84,11 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         summary.Refusal?.What,
         summary.Refusal?.Cause,
         summary.Refusal?.NextStep,
-        [.. summary.Pulls.Select(pull => new SummaryRecord.PullLine(pull.Pull, pull.Rows, pull.Pages, pull.RowsBefore))],
+        [.. summary.Pulls.Select(pull => new SummaryRecord.PullLine(pull.Pull, pull.Rows, pull.Pages, pull.RowsBefore, pull.Strands, pull.Skips))],
         summary.Requests,
         summary.Retries,
         summary.Waited.TotalSeconds,
         summary.Took.TotalSeconds,
-        [.. summary.Files.Select(file => new SummaryRecord.FileLine(file.Path, file.Rows, file.Bytes))]);
+        [.. summary.Files.Select(file => new SummaryRecord.FileLine(file.Path, file.Rows, file.Bytes))],
+        summary.Skips);
 }

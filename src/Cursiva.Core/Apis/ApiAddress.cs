@@ -21,11 +21,15 @@ public static class ApiAddress
     }
 
     /// <summary>The address with a query parameter set; all others stay as they are, byte for byte.</summary>
-    public static Uri WithParameter(Uri address, string name, string value, bool replace = true)
+    /// <param name="replace">Whether a value that is there is replaced; otherwise it stays.</param>
+    /// <param name="add">Whether the value is added to those that are there.</param>
+    public static Uri WithParameter(Uri address, string name, string value, bool replace = true, bool add = false)
     {
         var encoded = Uri.EscapeDataString(name);
         List<string> parts = [.. address.Query.TrimStart('?').Split('&', StringSplitOptions.RemoveEmptyEntries)];
         var place = parts.FindIndex(part => part == encoded || part.StartsWith(encoded + "=", StringComparison.Ordinal));
+        if (add)
+            place = -1;
         if (place >= 0 && !replace)
             return address;
 
@@ -43,6 +47,11 @@ public static class ApiAddress
         && address.Scheme == api.Base.Scheme
         && address.Host.Equals(api.Base.Host, StringComparison.OrdinalIgnoreCase)
         && address.Port == api.Base.Port;
+
+    /// <summary>Whether links may lead to an address, and credentials with them: the origin of the API, and those that it names besides.</summary>
+    /// <returns>True for both; false for the link alone; null for neither.</returns>
+    public static bool? MayGo(Api api, Uri address) =>
+        IsWithin(api, address) ? true : address.IsAbsoluteUri && api.AlsoOrigins.TryGetValue(OriginOf(address), out var signedIn) ? signedIn : null;
 
     public static string OriginOf(Uri address) => address.GetLeftPart(UriPartial.Authority);
 }

@@ -9,17 +9,29 @@ namespace Cursiva.Core.Apis;
 /// <summary>Sends requests to one declared API: with its identity, headers, limits and retries, and to its origin only.</summary>
 public sealed class ApiClient : IAsyncDisposable
 {
+    // Retries of an answer that is no JSON: it may be a page of maintenance, and often is a wrong address.
+    private const int OddAttempts = 3;
+
+    // An API that asks for pauses answers, and is given more patience than one that is down.
+    private const int ThrottledFactor = 5;
+
     private readonly Api _api;
     private readonly DeclaredIdentity? _identity;
     private readonly ITokens? _tokens;
     private readonly HttpSender _sender;
     private readonly Limiter _limiter;
+    private readonly Limiter _unlimited;
+    private readonly Gate _gate;
+    private readonly Breaker _breaker;
+    private readonly RetryBudget _retries = new();
     private readonly Backoff _backoff;
     private readonly TimeProvider _clock;
     private readonly IRequestWatch _watch;
+    private readonly Budget _budget;
 
     /// <param name="identity">Whose limits are counted; null when nobody signs in.</param>
-    public ApiClient(Api api, DeclaredIdentity? identity, ITokens? tokens, HttpSender sender, IState state, Backoff backoff, TimeProvider clock, IRequestWatch watch)
+    /// <param name="budget">What the run may spend; null for any.</param>
+    public ApiClient(Api api, DeclaredIdentity? identity, ITokens? tokens, HttpSender sender, IState state, Backoff backoff, TimeProvider clock, IRequestWatch watch, Budget? budget = null)
     {
         _api = api;
         _identity = identity;
@@ -28,108 +40,234 @@ public sealed class ApiClient : IAsyncDisposable
         _backoff = backoff;
         _clock = clock;
         _watch = watch;
-        SlotWindow[] windows = [.. api.Limits.Kept.Select(rate => new SlotWindow($"{api.Base.AbsoluteUri.TrimEnd('/')} {identity?.ClientId} {rate.Window.TotalSeconds:0.###}", rate.Count, rate.Window))];
-        _limiter = new Limiter(state, windows, api.Timeout, clock, watch);
+        _budget = budget ?? Budget.Unlimited;
+        _gate = new Gate(api.Limits.AtOnce is { } atOnce ? Math.Max(1, (int)(atOnce * api.Limits.Share)) : null, wideOpen: api.Limits.Kept.Count > 0);
+        _breaker = new Breaker(clock);
+        _limiter = new Limiter(state, [.. Windows(api, identity)], api.Timeout, clock, watch, budget);
+        _unlimited = new Limiter(state, [], api.Timeout, clock, watch, budget);
     }
+
+    public string Name => _api.Name;
 
     /// <summary>The address of a path of this API, with the query parameters that every request has.</summary>
     public Uri Address(string path) => ApiAddress.Of(_api, path);
 
     /// <summary>Refuses an address that leaves the API: credentials go to the origin alone that they were declared for (promise 4).</summary>
     /// <param name="page">The page that led there, when one did.</param>
-    /// <exception cref="RefusedException">The address has another origin.</exception>
+    /// <exception cref="RefusedException">The address has an origin that is not declared.</exception>
     public void CheckWithin(Uri address, Uri? page)
     {
-        if (ApiAddress.IsWithin(_api, address))
+        if (ApiAddress.MayGo(_api, address) is not null)
             return;
         throw new RefusedException(new Refusal(Outcome.ApiFailed, $"a link leaves the API '{_api.Name}': {address.AbsoluteUri}")
         {
             Cause = $"credentials are sent to {ApiAddress.OriginOf(_api.Base)} alone, where they were declared for",
-            NextStep = "if the API really moved, change base: in the job file",
+            NextStep = "if the API really moved, change base: in the job file; if it may link there, add the origin to also-origins:",
             Request = page is null ? null : $"GET {page.AbsoluteUri}",
         });
     }
 
     /// <summary>Fetches an address of this API.</summary>
     /// <exception cref="RefusedException">The address leaves the API, or the API refused or failed after all attempts.</exception>
-    public async Task<Answer> GetAsync(Uri address, CancellationToken cancel)
+    public Task<Answer> GetAsync(Uri address, CancellationToken cancel) => SendAsync(new ApiRequest(HttpMethod.Get, address), cancel);
+
+    /// <summary>Sends a request to this API.</summary>
+    /// <returns>A successful answer, or one that the request's caller deals with.</returns>
+    /// <exception cref="RefusedException">The address leaves the API, or the API refused or failed after all attempts.</exception>
+    public async Task<Answer> SendAsync(ApiRequest wanted, CancellationToken cancel)
     {
-        CheckWithin(address, null);
-        var renewed = false;
-        for (var attempt = 1; ; attempt++)
+        CheckWithin(wanted.Uri, null);
+        var exchange = new Exchange(wanted, ApiAddress.MayGo(_api, wanted.Uri) == true);
+        while (true)
         {
-            var slots = await _limiter.TakeAsync(cancel);
-            AccessToken? token = null;
-            var request = Build(address, token);
-            Answer answer;
-            try
-            {
-                // After the wait for a slot, which may be longer than what was left of the token.
-                token = _tokens is null ? null : await _tokens.GetAsync(cancel);
-                request = Build(address, token);
-                answer = await _sender.SendAsync(request, _api.Timeout, _api.LargestPage, cancel);
-            }
-            catch (TransportException error)
-            {
-                if (attempt >= _api.Attempts || error.Trouble is Trouble.Tls or Trouble.NotUnderstood)
-                    throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, error.Trouble) { Words = error.ToString() }, $"API '{_api.Name}' gave no whole answer: {error.Message}", null, $"{request}, attempt {attempt}"), error);
-                await WaitAsync(request, error.Message, attempt, _backoff.After(attempt), cancel);
-                continue;
-            }
-            finally
-            {
-                _limiter.GiveBack(slots);
-            }
-
-            _watch.Answered(request, answer.Status, answer.Took);
-            if (answer.IsSuccess && !answer.IsHtml)
+            exchange.Attempt++;
+            if (await TryAsync(exchange, cancel) is { } answer)
                 return answer;
-
-            using (answer)
-            {
-                if (answer.Status == 401 && token is not null && !renewed)
-                {
-                    renewed = true;
-                    _tokens!.Refused(token);
-                    _watch.Retrying(request, "status 401, signing in again", attempt, TimeSpan.Zero);
-                    continue;
-                }
-
-                if (!Passing(answer.Status) || attempt >= _api.Attempts)
-                    throw new RefusedException(Refuse(answer, request, attempt, token));
-
-                if (RetryAfter.Read(answer.Headers, _clock.GetUtcNow()) is { } asked)
-                {
-                    _watch.Retrying(request, $"status {answer.Status}", attempt, asked);
-                    _limiter.Pause(asked);
-                }
-                else
-                {
-                    await WaitAsync(request, $"status {answer.Status}", attempt, _backoff.After(attempt), cancel);
-                }
-            }
         }
     }
 
-    public ValueTask DisposeAsync() => _limiter.DisposeAsync();
-
-    private Request Build(Uri address, AccessToken? token)
+    public async ValueTask DisposeAsync()
     {
-        List<KeyValuePair<string, string>> headers = [new("Accept", "application/json"), .. _api.Headers];
-        if (token is not null)
-            headers.AddRange(token.Headers.Select(header => KeyValuePair.Create(header.Key, header.Value.Reveal())));
-        return new Request(HttpMethod.Get, address, headers);
+        await _limiter.DisposeAsync();
+        await _unlimited.DisposeAsync();
+        _breaker.Dispose();
     }
 
-    private async Task WaitAsync(Request request, string reason, int attempt, TimeSpan delay, CancellationToken cancel)
+    // Null when the request has to be sent again.
+    private async Task<Answer?> TryAsync(Exchange exchange, CancellationToken cancel)
     {
-        _watch.Retrying(request, reason, attempt, delay);
+        using var trial = await _breaker.PassAsync(wait => Wait("the API to recover", wait), cancel);
+        var entrance = await _gate.EnterAsync(cancel);
+        bool? pushedBack = null;
+        Answer answer;
+        try
+        {
+            answer = await SendOnceAsync(exchange, cancel);
+            pushedBack = IsPassing(answer.Status);
+        }
+        catch (TransportException error)
+        {
+            pushedBack = true;
+            _breaker.Failed();
+            await FailedAsync(exchange, error, cancel);
+            return null;
+        }
+        finally
+        {
+            _gate.Leave(entrance, pushedBack);
+        }
+
+        _watch.Answered(exchange.Request, answer.Status, answer.Took);
+        if (answer.Status is 500 or 502 or 503 or 504)
+        {
+            _breaker.Failed();
+        }
+        else
+        {
+            _breaker.Succeeded();
+            _retries.Succeeded();
+        }
+
+        return await TakeAsync(exchange, answer, cancel);
+    }
+
+    private async Task<Answer> SendOnceAsync(Exchange exchange, CancellationToken cancel)
+    {
+        var limiter = exchange.SignedIn ? _limiter : _unlimited;
+        exchange.Request = Build(exchange, null);
+        var slots = await limiter.TakeAsync(cancel);
+        try
+        {
+            // After the wait for a slot, which may be longer than what was left of the token.
+            _budget.Spend();
+            exchange.Token = _tokens is null || !exchange.SignedIn ? null : await _tokens.GetAsync(cancel);
+            exchange.Request = Build(exchange, exchange.Token);
+            return await _sender.SendAsync(exchange.Request, new Patience(_api.Timeout, _api.LargestPage) { Idle = _api.IdleTimeout }, cancel);
+        }
+        finally
+        {
+            await limiter.GiveBackAsync(slots);
+        }
+    }
+
+    private async Task FailedAsync(Exchange exchange, TransportException error, CancellationToken cancel)
+    {
+        var unsafeToRepeat = exchange.Wanted.Once && error.Trouble != Trouble.Unreachable;
+        if (unsafeToRepeat || exchange.Attempt >= _api.Attempts || error.Trouble is Trouble.Tls or Trouble.NotUnderstood || !_retries.TrySpend())
+        {
+            var facts = new Facts(Desk.Api, error.Trouble) { Words = error.ToString() };
+            throw new RefusedException(Catalogue.Refuse(facts, $"API '{_api.Name}' gave no whole answer: {error.Message}", null, $"{exchange.Request}, attempt {exchange.Attempt}"), error);
+        }
+
+        await WaitAsync(exchange, error.Message, cancel);
+    }
+
+    private async Task<Answer?> TakeAsync(Exchange exchange, Answer answer, CancellationToken cancel)
+    {
+        var asked = RetryAfter.Read(answer.Headers, _clock.GetUtcNow());
+        if (answer.IsSuccess && (exchange.Wanted.Verbatim || !answer.IsHtml))
+        {
+            if (exchange.SignedIn && RateLimitHeader.Read(answer, _clock.GetUtcNow()) is { } used)
+                _limiter.Pause(used);
+            return answer;
+        }
+
+        var mayRenew = answer.Status == 401 && exchange is { Token: not null, Renewed: false };
+        if (!mayRenew && !IsPassing(answer.Status) && exchange.Wanted.Takes?.Invoke(answer) == true)
+            return answer;
+
+        using (answer)
+        {
+            if (mayRenew)
+            {
+                exchange.Renewed = true;
+                _tokens!.Refused(exchange.Token!);
+                _watch.Retrying(exchange.Request, "status 401, signing in again", exchange.Attempt, TimeSpan.Zero);
+                return null;
+            }
+
+            if (!MayPass(exchange, answer, asked))
+                throw new RefusedException(new ApiFacts(_api, _identity).Refuse(answer, $"{exchange.Request}, status {answer.Status}, attempt {exchange.Attempt}", exchange.Token));
+
+            asked ??= RateLimitHeader.Read(answer, _clock.GetUtcNow());
+            if (asked is { } pause)
+            {
+                _budget.CheckWait(pause, "the pause that the API asked for");
+                _watch.Retrying(exchange.Request, $"status {answer.Status}", exchange.Attempt, pause);
+                _limiter.Pause(pause);
+            }
+            else
+            {
+                await WaitAsync(exchange, answer.IsSuccess ? "a web page" : $"status {answer.Status}", cancel);
+            }
+
+            return null;
+        }
+    }
+
+    private bool MayPass(Exchange exchange, Answer answer, TimeSpan? asked)
+    {
+        if (answer.IsSuccess)
+            return exchange.Attempt < Math.Min(OddAttempts, _api.Attempts) && _retries.TrySpend();
+        if (!IsPassing(answer.Status))
+            return false;
+        if (answer.Status == 429 || asked is not null)
+            return exchange.Attempt < _api.Attempts * ThrottledFactor;
+        return exchange.Attempt < _api.Attempts && _retries.TrySpend();
+    }
+
+    private Request Build(Exchange exchange, AccessToken? token)
+    {
+        var wanted = exchange.Wanted;
+        List<KeyValuePair<string, string>> headers = [new("Accept", wanted.Accept)];
+        if (exchange.SignedIn)
+            headers.AddRange(_api.Headers);
+        headers.AddRange(wanted.Headers);
+        if (token is not null)
+            headers.AddRange(token.Headers.Select(header => KeyValuePair.Create(header.Key, header.Value.Reveal())));
+        return new Request(wanted.Method, wanted.Uri, headers) { Body = wanted.Body, BodyType = wanted.BodyType, Streams = wanted.Streams, Verbatim = wanted.Verbatim };
+    }
+
+    private async Task WaitAsync(Exchange exchange, string reason, CancellationToken cancel)
+    {
+        var delay = _backoff.After(exchange.Attempt);
+        _budget.CheckWait(delay, "the next attempt");
+        _watch.Retrying(exchange.Request, reason, exchange.Attempt, delay);
         await Task.Delay(delay, _clock, cancel);
     }
 
-    private Refusal Refuse(Answer answer, Request request, int attempt, AccessToken? token) =>
-        new ApiFacts(_api, _identity).Refuse(answer, $"{request}, status {answer.Status}, attempt {attempt}", token);
+    private void Wait(string reason, TimeSpan delay)
+    {
+        _budget.CheckWait(delay, reason);
+        _watch.Waiting(reason, delay);
+    }
+
+    private static IEnumerable<SlotWindow> Windows(Api api, DeclaredIdentity? identity)
+    {
+        var client = $"{api.Base.AbsoluteUri.TrimEnd('/')} {identity?.ClientId}";
+        foreach (var rate in api.Limits.Kept)
+            yield return new SlotWindow($"{client} {rate.Window.TotalSeconds:0.###}", rate.Count, rate.Window);
+        if (api.Limits.AtOnce is { } atOnce)
+            yield return new SlotWindow($"{client} at once", Math.Max(1, (int)(atOnce * api.Limits.Share)), TimeSpan.Zero);
+    }
 
     // What may be different the next time (RFC 9110 sections 15.5.9 and 15.6, RFC 6585 section 4).
-    private static bool Passing(int status) => status is 408 or 429 or 500 or 502 or 503 or 504;
+    private static bool IsPassing(int status) => status is 408 or 429 or 500 or 502 or 503 or 504;
+
+    // One request through all its attempts.
+    private sealed class Exchange(ApiRequest wanted, bool signedIn)
+    {
+        public ApiRequest Wanted => wanted;
+
+        /// <summary>Whether credentials and headers go along, and limits count.</summary>
+        public bool SignedIn => signedIn;
+
+        public int Attempt { get; set; }
+
+        public bool Renewed { get; set; }
+
+        public AccessToken? Token { get; set; }
+
+        public Request Request { get; set; } = null!;
+    }
 }

@@ -24,7 +24,7 @@ public static class JobCheck
             {
                 foreach (var (name, position) in SqlText.Read(database, report.Sql).Tables)
                 {
-                    if (!job.Pulls.Any(pull => pull.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
+                    if (!name.Equals(SkipsTable.Name, StringComparison.OrdinalIgnoreCase) && !job.Pulls.Any(pull => pull.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
                     {
                         mistakes.Add(new Mistake(
                             SqlPlace.Of(report, position),

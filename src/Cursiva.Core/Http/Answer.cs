@@ -2,8 +2,9 @@ using System.Net.Http.Headers;
 
 namespace Cursiva.Core.Http;
 
-/// <summary>The answer to a request, its body whole in memory.</summary>
-public sealed class Answer(int status, HttpResponseHeaders headers, string contentType, PageBuffer body, TimeSpan took) : IDisposable
+/// <summary>The answer to a request, its body whole in memory, or a stream that is still to be read.</summary>
+/// <param name="contentHeaders">The headers that speak of the body.</param>
+public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentHeaders? contentHeaders, PageBuffer body, TimeSpan took, Stream? stream = null) : IDisposable
 {
     public int Status { get; } = status;
 
@@ -11,16 +12,29 @@ public sealed class Answer(int status, HttpResponseHeaders headers, string conte
 
     public HttpResponseHeaders Headers { get; } = headers;
 
+    public HttpContentHeaders? ContentHeaders { get; } = contentHeaders;
+
     /// <summary>The media type without parameters, lower case; empty when the answer names none.</summary>
-    public string ContentType { get; } = contentType;
+    public string ContentType { get; } = contentHeaders?.ContentType?.MediaType?.ToLowerInvariant() ?? "";
 
     public PageBuffer Body { get; } = body;
 
-    /// <summary>From sending the request to having the whole body.</summary>
+    /// <summary>The body, where it is read as a stream.</summary>
+    public Stream? Stream { get; } = stream;
+
+    /// <summary>From sending the request to having the whole body, or the headers of a stream.</summary>
     public TimeSpan Took { get; } = took;
 
     /// <summary>Whether the body is a web page, whatever its content type says.</summary>
     public bool IsHtml => ContentType is "text/html" or "application/xhtml+xml" || Body.Text(200).TrimStart('\uFEFF', ' ', '\r', '\n', '\t').StartsWith('<');
 
-    public void Dispose() => Body.Dispose();
+    /// <summary>The value of a header, wherever it stands; null when it is missing.</summary>
+    public string? Header(string name) =>
+        Headers.TryGetValues(name, out var values) || ContentHeaders?.TryGetValues(name, out values) == true ? string.Join(", ", values) : null;
+
+    public void Dispose()
+    {
+        Body.Dispose();
+        Stream?.Dispose();
+    }
 }

@@ -1,4 +1,6 @@
 using System.Buffers;
+using System.Net;
+using System.Net.Http.Headers;
 using System.Net.Sockets;
 using System.Security.Authentication;
 using System.Text.Json;
@@ -12,71 +14,115 @@ public sealed class HttpSender : IDisposable
     private readonly HttpClient _client;
     private readonly TimeProvider _clock;
     private readonly string _userAgent;
+    private readonly IExchangeWatch? _trace;
 
     /// <param name="handler">What carries the requests; tests give their own.</param>
-    public HttpSender(TimeProvider clock, HttpMessageHandler? handler = null)
+    /// <param name="trace">Is told every exchange; null for nobody.</param>
+    public HttpSender(TimeProvider clock, HttpMessageHandler? handler = null, IExchangeWatch? trace = null)
     {
         _clock = clock;
+        _trace = trace;
         _userAgent = "Cursiva/" + typeof(HttpSender).Assembly.GetName().Version?.ToString(2);
         _client = new HttpClient(handler ?? NewHandler()) { Timeout = Timeout.InfiniteTimeSpan };
     }
 
     /// <summary>What carries requests: it follows no redirect and keeps no cookie.</summary>
-    public static SocketsHttpHandler NewHandler() => new()
+    /// <param name="connect">Longest wait for a connection; null for 20 s.</param>
+    public static SocketsHttpHandler NewHandler(TimeSpan? connect = null) => new()
     {
         AllowAutoRedirect = false,
         UseCookies = false,
-        ConnectTimeout = TimeSpan.FromSeconds(20),
+        ConnectTimeout = connect ?? TimeSpan.FromSeconds(20),
         PooledConnectionIdleTimeout = TimeSpan.FromSeconds(60),
+        AutomaticDecompression = DecompressionMethods.None,
     };
 
     /// <summary>Sends the request.</summary>
-    /// <param name="timeout">Longest wait for the whole answer.</param>
-    /// <param name="largest">Largest body that is accepted, in bytes.</param>
     /// <exception cref="TransportException">There was no whole answer.</exception>
     /// <exception cref="OperationCanceledException"><paramref name="cancel"/> was asked for.</exception>
-    public async Task<Answer> SendAsync(Request request, TimeSpan timeout, long largest, CancellationToken cancel)
+    public async Task<Answer> SendAsync(Request request, Patience patience, CancellationToken cancel)
     {
-        using var message = new HttpRequestMessage(request.Method, request.Uri) { Version = new Version(1, 1), VersionPolicy = HttpVersionPolicy.RequestVersionOrLower };
-        message.Headers.TryAddWithoutValidation("User-Agent", _userAgent);
-        foreach (var (name, value) in request.Headers)
-            message.Headers.TryAddWithoutValidation(name, value);
-        if (request.Form is { } form)
-            message.Content = request.FormAsJson ? Json(form) : new FormUrlEncodedContent(form);
-
-        using var limit = new CancellationTokenSource(timeout, _clock);
-        using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, limit.Token);
-        var start = _clock.GetTimestamp();
+        var began = _clock.GetUtcNow();
         try
         {
-            using var response = await _client.SendAsync(message, HttpCompletionOption.ResponseHeadersRead, either.Token);
-            return await ReadAsync(response, start, largest, either.Token);
+            var answer = await TrySendAsync(request, patience, cancel);
+            _trace?.Answered(request, answer, began);
+            return answer;
         }
-        catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
+        catch (TransportException error)
         {
-            throw new TransportException(Trouble.Silent, $"no whole answer within {timeout.TotalSeconds:0.###} s");
-        }
-        catch (HttpRequestException error)
-        {
-            throw Explain(error);
-        }
-        catch (IOException error)
-        {
-            throw new TransportException(Trouble.CutOff, "the connection broke before the answer was whole", error);
+            _trace?.Failed(request, error, began, _clock.GetUtcNow() - began);
+            throw;
         }
     }
 
     public void Dispose() => _client.Dispose();
 
-    private async Task<Answer> ReadAsync(HttpResponseMessage response, long start, long largest, CancellationToken cancel)
+    private async Task<Answer> TrySendAsync(Request request, Patience patience, CancellationToken cancel)
     {
-        var declared = response.Content.Headers.ContentLength;
-        var body = new PageBuffer((int)Math.Min(declared ?? 32 * 1024, largest) + 1);
+        using var message = Message(request);
+        using var limit = new CancellationTokenSource(patience.Whole, _clock);
+        using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, limit.Token);
+        var start = _clock.GetTimestamp();
+        HttpResponseMessage? response = null;
         try
         {
-            using var stream = await response.Content.ReadAsStreamAsync(cancel);
-            await body.FillAsync(stream, largest, cancel);
-            return new Answer((int)response.StatusCode, response.Headers, response.Content.Headers.ContentType?.MediaType?.ToLowerInvariant() ?? "", body, _clock.GetElapsedTime(start));
+            response = await _client.SendAsync(message, HttpCompletionOption.ResponseHeadersRead, either.Token);
+            var answer = await ReadAsync(request, response, start, patience, either.Token);
+            if (answer.Stream is null)
+                response.Dispose();
+            return answer;
+        }
+        catch (Exception error)
+        {
+            response?.Dispose();
+            throw error switch
+            {
+                OperationCanceledException when !cancel.IsCancellationRequested => new TransportException(
+                    Trouble.Silent, limit.IsCancellationRequested || response is null ? $"no whole answer within {patience.Whole.TotalSeconds:0.###} s" : $"the answer stood still for {patience.Idle.TotalSeconds:0.###} s"),
+                HttpRequestException http => Explain(http),
+                IOException => new TransportException(Trouble.CutOff, "the connection broke before the answer was whole", error),
+                InvalidDataException => new TransportException(Trouble.CutOff, "the compressed answer is damaged", error),
+                _ => error,
+            };
+        }
+    }
+
+    private HttpRequestMessage Message(Request request)
+    {
+        var message = new HttpRequestMessage(request.Method, request.Uri) { Version = new Version(1, 1), VersionPolicy = HttpVersionPolicy.RequestVersionOrLower };
+        message.Headers.TryAddWithoutValidation("User-Agent", _userAgent);
+        if (!request.Verbatim)
+            message.Headers.TryAddWithoutValidation("Accept-Encoding", Packing.Accepted);
+        if (request.Form is { } form)
+            message.Content = request.FormAsJson ? Json(form) : new FormUrlEncodedContent(form);
+        else if (request.Body is { } body)
+            message.Content = new ByteArrayContent(body) { Headers = { ContentType = MediaTypeHeaderValue.Parse(request.BodyType) } };
+        foreach (var (name, value) in request.Headers)
+        {
+            if (!message.Headers.TryAddWithoutValidation(name, value))
+                message.Content?.Headers.TryAddWithoutValidation(name, value);
+        }
+
+        return message;
+    }
+
+    private async Task<Answer> ReadAsync(Request request, HttpResponseMessage response, long start, Patience patience, CancellationToken cancel)
+    {
+        var content = response.Content.Headers;
+        var raw = await response.Content.ReadAsStreamAsync(cancel);
+        var stream = request.Verbatim ? raw : Packing.Unpack(raw, content.ContentEncoding);
+        if (request.Streams && response.IsSuccessStatusCode)
+            return new Answer((int)response.StatusCode, response.Headers, content, PageBuffer.Of([]), _clock.GetElapsedTime(start), new AnswerStream(stream, patience.Idle, _clock, response));
+
+        var body = new PageBuffer((int)Math.Min(content.ContentLength ?? 32 * 1024, patience.Largest) + 1);
+        using var silence = new CancellationTokenSource(patience.Idle, _clock);
+        using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, silence.Token);
+        try
+        {
+            await body.FillAsync(stream, patience.Largest, () => silence.CancelAfter(patience.Idle), either.Token);
+            await stream.DisposeAsync();
+            return new Answer((int)response.StatusCode, response.Headers, content, body, _clock.GetElapsedTime(start));
         }
         catch
         {

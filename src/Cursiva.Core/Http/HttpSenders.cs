@@ -10,19 +10,23 @@ namespace Cursiva.Core.Http;
 /// <param name="handler">What carries the requests; tests give their own, which is then used for all.</param>
 public sealed class HttpSenders(TimeProvider clock, string folder, HttpMessageHandler? handler = null) : IDisposable
 {
-    private readonly Dictionary<(string? Trust, string? Thumbprint), HttpSender> _senders = [];
+    private readonly Dictionary<(string? Trust, string? Thumbprint, TimeSpan? Connect), HttpSender> _senders = [];
     private readonly Lock _gate = new();
+
+    /// <summary>Is told every exchange; null for nobody. Counts for senders that are asked for afterwards.</summary>
+    public IExchangeWatch? Trace { get; set; }
 
     /// <param name="trust">A PEM file with the only certificate authorities that are trusted; null trusts those of the machine.</param>
     /// <param name="certificate">The client's certificate with its private key (RFC 8705); null shows none.</param>
+    /// <param name="connect">Longest wait for a connection; null for the usual one.</param>
     /// <exception cref="RefusedException">The file cannot be read or holds no certificate.</exception>
-    public HttpSender For(string? trust = null, X509Certificate2? certificate = null)
+    public HttpSender For(string? trust = null, X509Certificate2? certificate = null, TimeSpan? connect = null)
     {
         lock (_gate)
         {
-            var key = (trust, certificate?.Thumbprint);
+            var key = (trust, certificate?.Thumbprint, connect);
             if (!_senders.TryGetValue(key, out var sender))
-                _senders[key] = sender = new HttpSender(clock, handler ?? Handler(trust, certificate));
+                _senders[key] = sender = new HttpSender(clock, handler ?? Handler(trust, certificate, connect), Trace);
             return sender;
         }
     }
@@ -33,9 +37,9 @@ public sealed class HttpSenders(TimeProvider clock, string folder, HttpMessageHa
             sender.Dispose();
     }
 
-    private SocketsHttpHandler Handler(string? trust, X509Certificate2? certificate)
+    private SocketsHttpHandler Handler(string? trust, X509Certificate2? certificate, TimeSpan? connect)
     {
-        var made = HttpSender.NewHandler();
+        var made = HttpSender.NewHandler(connect);
         if (certificate is not null)
             made.SslOptions.ClientCertificateContext = SslStreamCertificateContext.Create(certificate, additionalCertificates: null, offline: true);
         if (trust is not null)

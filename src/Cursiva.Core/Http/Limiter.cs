@@ -17,11 +17,14 @@ public sealed class Limiter : IAsyncDisposable
     private readonly SemaphoreSlim _turn = new(1, 1);
     private readonly Lock _gate = new();
     private readonly List<SlotReturn> _givenBack = [];
+    private readonly Budget _budget;
     private DateTimeOffset _pausedUntil;
 
     /// <param name="timeout">After this long a request that was never answered is over.</param>
-    public Limiter(IState state, IReadOnlyList<SlotWindow> windows, TimeSpan timeout, TimeProvider clock, IRequestWatch watch)
+    /// <param name="budget">Refuses a wait that would pass the run's deadline; null for none.</param>
+    public Limiter(IState state, IReadOnlyList<SlotWindow> windows, TimeSpan timeout, TimeProvider clock, IRequestWatch watch, Budget? budget = null)
     {
+        _budget = budget ?? Budget.Unlimited;
         _state = state;
         _windows = windows;
         _timeout = timeout;
@@ -48,9 +51,10 @@ public sealed class Limiter : IAsyncDisposable
                     var answer = await TakeNowAsync(cancel);
                     if (answer.Full is null)
                         return answer.Taken;
-                    (wait, reason) = (answer.Wait, $"the limit of {answer.Full.Count} per {Describe(answer.Full.Window)}");
+                    (wait, reason) = (answer.Wait, answer.Full.Window == TimeSpan.Zero ? $"one of {answer.Full.Count} requests at once" : $"the limit of {answer.Full.Count} per {Describe(answer.Full.Window)}");
                 }
 
+                _budget.CheckWait(wait, reason);
                 waited = true;
                 _watch.Waiting(reason, wait);
                 await Task.Delay(TimeSpan.FromMilliseconds(Math.Max(1, Math.Ceiling(wait.TotalMilliseconds))), _clock, cancel);
@@ -65,11 +69,17 @@ public sealed class Limiter : IAsyncDisposable
     }
 
     /// <summary>Gives slots back once the answer came, or the request failed for good.</summary>
-    public void GiveBack(IReadOnlyList<Slot> slots)
+    public async Task GiveBackAsync(IReadOnlyList<Slot> slots)
     {
+        if (slots.Count == 0)
+            return;
         var now = _clock.GetUtcNow();
         lock (_gate)
             _givenBack.AddRange(slots.Select(slot => new SlotReturn(slot, now + slot.Window.Window)));
+
+        // Slots of a window come back with the next request that leaves, in time; a place among those at once is free now.
+        if (slots.Any(slot => slot.Window.Window == TimeSpan.Zero))
+            await _state.TakeSlotsAsync([], now, window => default, Drain(), CancellationToken.None);
     }
 
     /// <summary>Holds back every request for a while, as one answer asked.</summary>

@@ -32,17 +32,19 @@ public sealed class PageBuffer : IDisposable
 
     /// <summary>Reads a stream to its end.</summary>
     /// <param name="largest">Most bytes that are accepted.</param>
+    /// <param name="read">Is told that some of it came.</param>
     /// <exception cref="TransportException">The stream is longer than <paramref name="largest"/>.</exception>
-    public async Task FillAsync(Stream stream, long largest, CancellationToken cancel)
+    public async Task FillAsync(Stream stream, long largest, Action read, CancellationToken cancel)
     {
         while (true)
         {
             if (_bytes.Length - Padding == Length)
                 Grow();
-            var read = await stream.ReadAsync(_bytes.AsMemory(Length, _bytes.Length - Padding - Length), cancel);
-            if (read == 0)
+            var count = await stream.ReadAsync(_bytes.AsMemory(Length, _bytes.Length - Padding - Length), cancel);
+            if (count == 0)
                 break;
-            Length += read;
+            Length += count;
+            read();
             if (Length > largest)
                 throw new TransportException(Refusals.Trouble.NotUnderstood, $"the answer is larger than {largest / (1024 * 1024)} MiB");
         }

@@ -1,11 +1,23 @@
 namespace Cursiva.Core.Http;
 
 /// <summary>One request, ready to be sent any number of times.</summary>
-/// <param name="Form">Form parameters of a POST, or null for a request without a body.</param>
+/// <param name="Form">Form parameters of a POST, or null for a request without them.</param>
 public sealed record Request(HttpMethod Method, Uri Uri, IReadOnlyList<KeyValuePair<string, string>> Headers, IReadOnlyList<KeyValuePair<string, string>>? Form = null)
 {
     /// <summary>Whether the parameters go as a JSON object instead of a form.</summary>
     public bool FormAsJson { get; init; }
+
+    /// <summary>The body where there is no form; null for none.</summary>
+    public byte[]? Body { get; init; }
+
+    /// <summary>The media type of <see cref="Body"/>.</summary>
+    public string BodyType { get; init; } = "application/json";
+
+    /// <summary>Whether a successful answer is handed over as a stream instead of being read whole.</summary>
+    public bool Streams { get; init; }
+
+    /// <summary>Whether the body as it is sent, compressed or not, is wanted: for files.</summary>
+    public bool Verbatim { get; init; }
 
     /// <summary>Method and address, for people; secrets have no place in an address, and are masked where it is shown.</summary>
     public override string ToString() => $"{Method} {Uri.AbsoluteUri}";

@@ -100,7 +100,7 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
         var request = new Request(HttpMethod.Get, place, [new("Accept", "application/json")]);
         try
         {
-            using var answer = await sender.SendAsync(request, s_timeout, LargestAnswer, cancel);
+            using var answer = await sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), cancel);
             requests.Answered(request, answer.Status, answer.Took);
             var read = TokenAnswer.Read(answer.Body);
             if (!answer.IsSuccess || read.Json is not { } metadata)

@@ -21,7 +21,7 @@ public sealed class TokenDesk(DeclaredIdentity identity, SignInServices services
             if (await new Endpoints(identity, sender, services.Requests).JwksAsync(cancel) is not { } address)
                 return (null, "not checked: neither issuer: nor jwks-uri: says where the server's keys are");
             var request = new Request(HttpMethod.Get, address, [new("Accept", "application/json")]);
-            using var answer = await sender.SendAsync(request, s_timeout, LargestAnswer, cancel);
+            using var answer = await sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), cancel);
             services.Requests.Answered(request, answer.Status, answer.Took);
             if (!answer.IsSuccess || TokenAnswer.Read(answer.Body).Json is not { } keys)
                 return (null, $"not checked: {address} answered with status {answer.Status} and no key set");

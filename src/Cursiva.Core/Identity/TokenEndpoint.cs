@@ -107,7 +107,7 @@ internal sealed class TokenEndpoint : IDisposable
             var asked = _services.Clock.GetUtcNow();
             try
             {
-                using var answer = await _sender.SendAsync(request, s_timeout, LargestAnswer, cancel);
+                using var answer = await _sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), cancel);
                 _services.Requests.Answered(request, answer.Status, answer.Took);
                 if (answer.Status is not (429 or 500 or 502 or 503 or 504) || attempt == Attempts)
                     return Read(answer, request, attempt, asked, secret, sent);

@@ -22,4 +22,13 @@ public sealed record Api(
 
     /// <summary>A PEM file with the certificate authorities that are trusted instead of the machine's, or null.</summary>
     public string? Trust { get; init; }
+
+    /// <summary>Longest wait for a connection.</summary>
+    public TimeSpan ConnectTimeout { get; init; } = TimeSpan.FromSeconds(20);
+
+    /// <summary>Longest wait for the next byte of an answer.</summary>
+    public TimeSpan IdleTimeout { get; init; } = TimeSpan.FromSeconds(60);
+
+    /// <summary>Further origins that links may lead to, and whether credentials go there.</summary>
+    public IReadOnlyDictionary<string, bool> AlsoOrigins { get; init; } = new Dictionary<string, bool>();
 }

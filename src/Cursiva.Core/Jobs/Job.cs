@@ -21,6 +21,9 @@ public sealed record Job(
     /// <summary>A file of variables for those that the environment does not have, or null.</summary>
     public string? EnvFile { get; init; }
 
+    /// <summary>Identities and APIs that differ from strand to strand.</summary>
+    public StrandServices Strands { get; init; } = new();
+
     /// <summary>The largest <c>resume-within</c> when a job says nothing.</summary>
     public static readonly TimeSpan DefaultResumeWithin = TimeSpan.FromHours(6);
 

@@ -41,9 +41,12 @@ public sealed class JobReader
         inputs.Override(given);
 
         List<SectionReader> sections = [.. shared, top];
-        var identities = new ServiceReader(_reading).Identities(sections);
-        var apis = new ServiceReader(_reading).Apis(sections, identities);
-        var pulls = new PullReader(_reading).Pulls(top, apis);
+        _reading.Strands = new StrandNames(PullReader.Heads(top, _reading));
+        var services = new ServiceReader(_reading);
+        var identities = services.Identities(sections);
+        var apis = services.Apis(sections, identities);
+        _reading.Strands = new StrandNames(new HashSet<string>());
+        var pulls = new PullReader(_reading, apis, identities).Pulls(top);
         var reports = new ReportReader(_reading).Reports(top);
         var output = Output(top);
         var name = NameOf(path);
@@ -62,6 +65,7 @@ public sealed class JobReader
             reports,
             Fingerprint(output, reports, zone))
         {
+            Strands = services.Strands,
             EnvFile = top.Text(JobKeys.EnvFile) is { } variables ? Path.Combine(folder, variables) : null,
         };
         return _reading.Mistakes.Count == 0

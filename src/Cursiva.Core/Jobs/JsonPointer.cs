@@ -39,7 +39,10 @@ public sealed class JsonPointer
     }
 
     /// <summary>The pointer to a field at the top of a row.</summary>
-    public static JsonPointer ToField(string name) => new("/" + name.Replace("~", "~0").Replace("/", "~1"), [name]);
+    public static JsonPointer ToField(string name) => ToFields([name]);
+
+    /// <summary>The pointer to a field inside fields.</summary>
+    public static JsonPointer ToFields(IReadOnlyList<string> names) => new(string.Concat(names.Select(name => "/" + name.Replace("~", "~0").Replace("/", "~1"))), names);
 
     /// <summary>What stands at this place; null when there is nothing.</summary>
     public JsonElement? Find(JsonElement root)

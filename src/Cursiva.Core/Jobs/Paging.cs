@@ -1,8 +1,56 @@
 namespace Cursiva.Core.Jobs;
 
-/// <summary>How the next page is found. Without any pointer the listing has one page.</summary>
-/// <param name="NextLink">Where a page has the link to the next one.</param>
-/// <param name="Cursor">Where a page has the cursor of the next one.</param>
-/// <param name="Parameter">The query parameter that takes the cursor.</param>
-/// <param name="Total">Where a page tells how many rows there are in all.</param>
-public sealed record Paging(JsonPointer? NextLink, JsonPointer? Cursor, string? Parameter, JsonPointer? Total);
+/// <summary>How the next page is found, and where a listing ends.</summary>
+public sealed record Paging(PagingStyle Style)
+{
+    /// <summary>Where a page has the next link or cursor, or the last row the value of a keyset.</summary>
+    public JsonPointer? At { get; init; }
+
+    /// <summary>The response header with the cursor, or the relation of the Link header.</summary>
+    public string? AnswerHeader { get; init; }
+
+    /// <summary>The query parameter that takes cursor, number, offset or value.</summary>
+    public string? Parameter { get; init; }
+
+    /// <summary>The request header that takes it.</summary>
+    public string? Header { get; init; }
+
+    /// <summary>The place in the request's body that takes it.</summary>
+    public JsonPointer? BodyAt { get; init; }
+
+    /// <summary>The number of the first page, or the first offset.</summary>
+    public int First { get; init; }
+
+    /// <summary>Rows in a full page; a page with fewer is the last.</summary>
+    public int? PageSize { get; init; }
+
+    /// <summary>The query parameter that asks for so many rows.</summary>
+    public string? SizeParameter { get; init; }
+
+    /// <summary>Where a page tells how many rows there are in all.</summary>
+    public JsonPointer? Total { get; init; }
+
+    /// <summary>Where a page tells how many pages there are.</summary>
+    public JsonPointer? Pages { get; init; }
+
+    /// <summary>Where a page tells by true or false whether another one follows.</summary>
+    public JsonPointer? More { get; init; }
+
+    /// <summary>The form of a stream.</summary>
+    public StreamForm Stream { get; init; }
+
+    /// <summary>Where the last page has the token or link with which the next run asks for changes alone.</summary>
+    public JsonPointer? Delta { get; init; }
+
+    /// <summary>The query parameter that takes the delta token; null when it is a link.</summary>
+    public string? DeltaParameter { get; init; }
+
+    /// <summary>Whether a listing that shifted while it was paged is taken again from its start.</summary>
+    public bool AgainWhenShifted { get; init; }
+
+    /// <summary>Whether a page can be asked for without knowing the one before.</summary>
+    public bool IsCounted => Style is PagingStyle.PageNumber or PagingStyle.Offset;
+
+    /// <summary>Whether the answer is read as a stream, and has no pages.</summary>
+    public bool IsStream => Style == PagingStyle.Stream;
+}

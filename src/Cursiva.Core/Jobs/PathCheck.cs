@@ -3,21 +3,22 @@ using Cursiva.Core.Jobs.Shape;
 namespace Cursiva.Core.Jobs;
 
 /// <summary>Checks the path of a pull or a probe.</summary>
-internal sealed class PathCheck(Reading reading)
+/// <param name="isKnown">Names besides the inputs that have a value when the path is filled in.</param>
+internal sealed class PathCheck(Reading reading, Func<string, bool>? isKnown = null)
 {
     /// <summary>Reports what is wrong with a path.</summary>
-    public void Check(SectionReader section, Key key, string get)
+    public void Check(SectionReader section, Key key, string path)
     {
-        if (get.Split('?', '{')[0].Contains("://", StringComparison.Ordinal))
-            reading.Add(section.At(key), $"get of {section.Title} is a whole address", "write the part after the API's base: /consignments");
-        var names = PathTemplate.Names(get, out var mistake);
+        if (path.Split('?', '{')[0].Contains("://", StringComparison.Ordinal))
+            reading.Add(section.At(key), $"{key.Name} of {section.Title} is a whole address", "write the part after the API's base: /consignments");
+        var names = PathTemplate.Names(path, out var mistake);
         foreach (var name in names)
         {
-            if (!reading.Inputs.ContainsKey(name))
+            if (!reading.Inputs.ContainsKey(name) && isKnown?.Invoke(name) != true)
                 reading.Add(section.At(key), $"no input is named '{name}'", Nearest.Hint(name, reading.Inputs.Keys, "inputs"));
         }
 
         if (mistake is not null)
-            reading.Add(section.At(key), $"get of {section.Title} is no URI template: {mistake}", "write it after RFC 6570: /depots/{id}/consignments{?since}");
+            reading.Add(section.At(key), $"{key.Name} of {section.Title} is no URI template: {mistake}", "write it after RFC 6570: /depots/{id}/consignments{?since}");
     }
 }

@@ -35,6 +35,24 @@ public static class PathTemplate
         return names;
     }
 
+    /// <summary>Whether a path makes no sense without the value of a name: it stands in the path itself, and not among the parameters.</summary>
+    public static bool NeedsValue(string template, string name)
+    {
+        for (var i = template.IndexOf('{', StringComparison.Ordinal); i >= 0; i = template.IndexOf('{', i + 1))
+        {
+            var end = template.IndexOf('}', i);
+            if (end > i + 1 && template[i + 1] is not ('?' or '&') && template[(i + 1)..end].TrimStart('+', '#', '.', '/', ';').Split(',').Any(part => part.TrimEnd('*').Split(':')[0] == name))
+                return true;
+        }
+
+        return false;
+    }
+
+    /// <summary>The path with the values in it; names without one are left out (RFC 6570 section 2.3).</summary>
+    /// <param name="values">Texts and lists of texts, by name.</param>
+    public static string Expand(string template, IReadOnlyDictionary<string, object> values) =>
+        Std.UriTemplate.Expand(template, values.ToDictionary(StringComparer.Ordinal));
+
     /// <summary>The path with the values in it.</summary>
     public static string Expand(string template, IEnumerable<Input> inputs) =>
         Std.UriTemplate.Expand(template, inputs.ToDictionary(input => input.Name, object (input) => input.Value, StringComparer.Ordinal));

@@ -1,7 +1,47 @@
 namespace Cursiva.Core.Jobs;
 
-/// <summary>Fills one table by paging through one listing.</summary>
-/// <param name="Get">The path, an RFC 6570 URI template appended to the API's base.</param>
-/// <param name="Rows">Where a page has its rows.</param>
+/// <summary>Fills one table by paging through one listing, or through one listing per repetition.</summary>
 /// <param name="Columns">Declared columns; empty when they are found from the rows.</param>
-public sealed record Pull(string Name, Place Place, string Api, string Get, JsonPointer Rows, Paging Paging, IReadOnlyList<Column> Columns);
+public sealed record Pull(string Name, Place Place, string Api, PullRequest Request, RowSource Rows, Paging Paging, IReadOnlyList<Column> Columns)
+{
+    /// <summary>The identity of its requests instead of the API's; null for that one.</summary>
+    public string? Identity { get; init; }
+
+    /// <summary>What it is repeated for; null when it is not.</summary>
+    public Per? Per { get; init; }
+
+    /// <summary>Columns that each row takes along from what the pull is repeated for.</summary>
+    public IReadOnlyList<KeyValuePair<string, JsonPointer>> Carry { get; init; } = [];
+
+    /// <summary>Places of rows that never reach the disk.</summary>
+    public IReadOnlyList<JsonPointer> Drop { get; init; } = [];
+
+    /// <summary>Rows that open another listing of this pull.</summary>
+    public Opening? Opens { get; init; }
+
+    /// <summary>The columns that make a row's identity.</summary>
+    public IReadOnlyList<JsonPointer> Key { get; init; } = [];
+
+    public Incremental? Incremental { get; init; }
+
+    public DeletedRows? DeletedWhen { get; init; }
+
+    public IReadOnlyList<SkipRule> SkipWhen { get; init; } = [];
+
+    /// <summary>How many strands may be skipped; null for any number.</summary>
+    public SkipAllowance? AllowSkips { get; init; }
+
+    /// <summary>Strands, or pages of one strand where they can be counted, at a time; 1 to 100.</summary>
+    public int Parallel { get; init; } = DefaultParallel;
+
+    public ExportSteps? Export { get; init; }
+
+    /// <summary>Where a downloaded file is kept, below the folder of the reports.</summary>
+    public Template? DownloadTo { get; init; }
+
+    /// <summary>Strands at a time when a job says nothing.</summary>
+    public const int DefaultParallel = 8;
+
+    /// <summary>Whether earlier runs tell what this one has not to ask for.</summary>
+    public bool GoesOnFromRuns => Incremental is not null || Paging.Delta is not null;
+}

@@ -4,94 +4,163 @@ using YamlDotNet.RepresentationModel;
 namespace Cursiva.Core.Jobs;
 
 /// <summary>Reads the pulls.</summary>
-internal sealed class PullReader(Reading reading)
+internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, Dictionary<string, DeclaredIdentity> identities)
 {
-    public IReadOnlyList<Pull> Pulls(SectionReader top, Dictionary<string, Api> apis)
+    private readonly List<Pull> _pulls = [];
+
+    /// <summary>What the values of strands are called, before anything else is read.</summary>
+    public static IReadOnlySet<string> Heads(SectionReader top, Reading reading)
     {
-        var pulls = new List<Pull>();
+        var heads = new HashSet<string>(StringComparer.Ordinal);
+        foreach (var (_, _, node) in top.Children(JobKeys.Pulls))
+        {
+            if (node is not YamlMappingNode pull || !pull.Children.TryGetValue(new YamlScalarNode(PullKeys.Per.Name), out var per))
+                continue;
+            var name = per is YamlMappingNode named && named.Children.TryGetValue(new YamlScalarNode(PullKeys.PerName.Name), out var own) ? own : per;
+            if (name is YamlScalarNode { Value: { } text } && !reading.Inputs.ContainsKey(text))
+                heads.Add(text);
+        }
+
+        return heads;
+    }
+
+    public IReadOnlyList<Pull> Pulls(SectionReader top)
+    {
         foreach (var (name, place, node) in top.Children(JobKeys.Pulls))
         {
             if (!IsTableName(name))
                 reading.Add(place, $"'{name}' cannot name a pull", "use letters, digits and _, beginning with a letter: the name becomes an SQL table");
-            else if (pulls.Any(pull => pull.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
+            else if (name.Equals("skips", StringComparison.OrdinalIgnoreCase))
+                reading.Add(place, "'skips' cannot name a pull", "choose another name: skips is the table of what was passed over");
+            else if (_pulls.Any(pull => pull.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
                 reading.Add(place, $"pull '{name}' is declared twice", "SQL tells no upper case from lower; choose another name");
-            pulls.Add(ReadPull(name, new SectionReader(top.File, node, JobKeys.PullSection, $"pull '{name}'", reading), apis));
+            _pulls.Add(ReadPull(name, new SectionReader(top.File, node, PullKeys.Section, $"pull '{name}'", reading)));
         }
 
-        if (top.Has(JobKeys.Pulls) && pulls.Count == 0)
+        if (top.Has(JobKeys.Pulls) && _pulls.Count == 0)
             reading.Add(top.At(JobKeys.Pulls), "the job pulls nothing", "declare a pull with get: and rows:");
-        return pulls;
+        return _pulls;
     }
 
-    private Pull ReadPull(string name, SectionReader section, Dictionary<string, Api> apis)
+    private Pull ReadPull(string name, SectionReader section)
     {
-        var api = section.Text(JobKeys.PullApi);
-        if (api is not null && !apis.ContainsKey(api))
-            reading.Add(section.At(JobKeys.PullApi), $"no api is named '{api}'", Nearest.Hint(api, apis.Keys, "apis"));
-        else if (api is null && apis.Count != 1)
-            reading.Add(section.Place, $"{section.Title} does not say which API it asks", apis.Count == 0 ? "declare one under apis:" : $"add api: with one of {string.Join(", ", apis.Keys)}");
-
-        var get = section.RawText(JobKeys.Get) ?? "";
-        new PathCheck(reading).Check(section, JobKeys.Get, get);
-        return new Pull(
+        var per = new PerReader(reading, _pulls).Read(section);
+        var scope = new Scope([.. HeadsOf(per)], section.Has(PullKeys.Incremental));
+        var paging = new PagingReader(reading).Read(section);
+        var pull = new Pull(
             name,
             section.Place,
-            api ?? apis.Keys.FirstOrDefault() ?? "",
-            get,
-            section.Pointer(JobKeys.Rows) ?? JsonPointer.TryParse("")!,
-            ReadPaging(section),
-            ReadColumns(section));
-    }
-
-    private Paging ReadPaging(SectionReader pull)
-    {
-        if (pull.Node(JobKeys.Paging) is not { } node)
-            return new Paging(null, null, null, null);
-
-        var section = new SectionReader(pull.File, node, JobKeys.PagingSection, $"paging of {pull.Title}", reading);
-        var (link, cursor, parameter) = (section.Has(JobKeys.NextLink), section.Has(JobKeys.Cursor), section.Has(JobKeys.Parameter));
-        if (link && cursor)
-            reading.Add(section.Place, $"{section.Title} has both next-link and cursor", "keep the one that the API documents");
-        if (cursor != parameter)
-            reading.Add(section.Place, $"{section.Title} has {(cursor ? "cursor without parameter" : "parameter without cursor")}", "give both: where a page has the cursor, and the query parameter that takes it");
-        if (!link && !cursor && node is YamlMappingNode)
-            reading.Add(section.Place, $"{section.Title} does not say how to find the next page", "add next-link:, or cursor: and parameter:");
-        return new Paging(section.Pointer(JobKeys.NextLink), section.Pointer(JobKeys.Cursor), section.Text(JobKeys.Parameter), section.Pointer(JobKeys.Total));
-    }
-
-    private List<Column> ReadColumns(SectionReader pull)
-    {
-        var columns = new List<Column>();
-        foreach (var (name, place, node) in pull.Children(JobKeys.Columns))
+            ApiOf(section),
+            new RequestReader(reading, scope).Read(section),
+            ReadRows(section, paging.Style),
+            paging,
+            new ColumnReader(reading).Read(section))
         {
-            if (columns.Any(column => column.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
-                reading.Add(place, $"column '{name}' is declared twice", "SQL tells no upper case from lower; choose another name");
-            var at = JsonPointer.ToField(name);
-            ColumnType? type = null;
-            if (node is YamlScalarNode { Value: { } word })
-            {
-                type = ParseType(word, pull.File.At(node));
-            }
-            else
-            {
-                var section = new SectionReader(pull.File, node, JobKeys.ColumnSection, $"column '{name}'", reading);
-                at = section.Pointer(JobKeys.At) ?? at;
-                type = section.Text(JobKeys.Type) is { } written ? ParseType(written, section.At(JobKeys.Type)) : null;
-            }
+            Identity = IdentityOf(section),
+            Per = per,
+            Carry = ReadPointers(section, PullKeys.Carry),
+            Drop = section.Pointers(PullKeys.Drop),
+            Opens = ReadOpens(section, scope with { Heads = [.. scope.Heads, name] }),
+            Key = section.Pointers(PullKeys.KeyOf),
+            Incremental = ReadIncremental(section),
+            DeletedWhen = section.Inside(PullKeys.DeletedWhen, reading) is { } deleted ? new DeletedRows(deleted.Pointer(PullKeys.DeletedAt) ?? JsonPointer.TryParse("")!, deleted.Text(PullKeys.DeletedIs) ?? Probe.Anything) : null,
+            SkipWhen = [.. section.Insides(PullKeys.SkipWhen, reading).Select(ReadSkip)],
+            AllowSkips = section.Allowance(PullKeys.AllowSkips),
+            Parallel = section.Whole(PullKeys.Parallel, 1, 100) ?? Pull.DefaultParallel,
+            Export = ReadExport(section),
+            DownloadTo = section.RawText(PullKeys.Download) is { } to ? reading.FillBut(to, section.At(PullKeys.Download), scope.Knows, scope.Hints) : null,
+        };
+        new PullCheck(reading).Check(section, pull);
+        return pull;
+    }
 
-            columns.Add(new Column(name, at, type ?? ColumnType.Text));
+    private string ApiOf(SectionReader section)
+    {
+        var api = section.Text(PullKeys.Api);
+        if (api is not null && !apis.ContainsKey(api))
+            reading.Add(section.At(PullKeys.Api), $"no api is named '{api}'", Nearest.Hint(api, apis.Keys, "apis"));
+        else if (api is null && apis.Count != 1)
+            reading.Add(section.Place, $"{section.Title} does not say which API it asks", apis.Count == 0 ? "declare one under apis:" : $"add api: with one of {string.Join(", ", apis.Keys)}");
+        return api ?? apis.Keys.FirstOrDefault() ?? "";
+    }
+
+    private string? IdentityOf(SectionReader section)
+    {
+        var identity = section.Text(PullKeys.Identity);
+        if (identity is not null && !identities.ContainsKey(identity))
+            reading.Add(section.At(PullKeys.Identity), $"no identity is named '{identity}'", Nearest.Hint(identity, identities.Keys, "identities"));
+        return identity;
+    }
+
+    // A pull sees what its strands are made from, all the way up.
+    private IEnumerable<string> HeadsOf(Per? per)
+    {
+        for (var at = per; at is not null; at = at.Pull is null ? null : _pulls.FirstOrDefault(pull => pull.Name == at.Pull)?.Per)
+            yield return at.Name;
+    }
+
+    private RowSource ReadRows(SectionReader section, PagingStyle style)
+    {
+        var whole = JsonPointer.TryParse("")!;
+        if (section.Node(PullKeys.Rows) is not YamlMappingNode)
+        {
+            if (!section.Has(PullKeys.Rows) && !section.Has(PullKeys.Export) && !section.Has(PullKeys.Download) && style != PagingStyle.Stream)
+                reading.Add(section.Place, $"{section.Title} has no 'rows'", $"add rows: {PullKeys.Rows.Meaning}, for example rows: {PullKeys.Rows.Example}");
+            return new RowSource(RowsForm.Array, section.Pointer(PullKeys.Rows) ?? whole);
         }
 
-        return columns;
+        var rows = section.Inside(PullKeys.Rows, reading)!;
+        var (one, keys, inside) = (rows.Switch(PullKeys.One) == true, rows.Text(PullKeys.KeysAs), rows.Pointer(PullKeys.Inside));
+        if ((one ? 1 : 0) + (keys is null ? 0 : 1) + (inside is null ? 0 : 1) > 1)
+            reading.Add(rows.Place, $"{rows.Title} has several of one, keys-as and inside", "keep one of them");
+        var form = one ? RowsForm.One : keys is not null ? RowsForm.Values : inside is not null ? RowsForm.Batches : RowsForm.Array;
+        return new RowSource(form, rows.Pointer(PullKeys.RowsAt) ?? whole, inside, keys);
     }
 
-    private ColumnType? ParseType(string word, Place place)
+    private static List<KeyValuePair<string, JsonPointer>> ReadPointers(SectionReader section, Key key) =>
+        [.. section.RawTextMap(key).Select(item => (item.Name, At: section.Pointer(item.Text, item.Place, key))).Where(item => item.At is not null).Select(item => KeyValuePair.Create(item.Name, item.At!))];
+
+    private Opening? ReadOpens(SectionReader section, Scope scope)
     {
-        if (JobKeys.Type.Choices.Contains(word))
-            return Enum.Parse<ColumnType>(word, ignoreCase: true);
-        reading.Add(place, $"'{word}' is no column type", Nearest.Hint(word, JobKeys.Type.Choices, "types"));
-        return null;
+        if (section.Inside(PullKeys.Opens, reading) is not { } opens)
+            return null;
+        var get = opens.RawText(PullKeys.OpensGet) ?? "";
+        new PathCheck(reading, scope.Knows).Check(opens, PullKeys.OpensGet, get);
+        var when = new List<KeyValuePair<JsonPointer, string>>();
+        foreach (var (name, place, text) in opens.RawTextMap(PullKeys.OpensWhen))
+        {
+            if (opens.Pointer(name, place, PullKeys.OpensWhen) is { } at)
+                when.Add(new(at, reading.Fill(text, place)));
+        }
+
+        return new Opening(when, get, opens.Whole(PullKeys.Deepest, 1, 1000) ?? 50);
     }
+
+    private Incremental? ReadIncremental(SectionReader section) =>
+        section.Inside(PullKeys.Incremental, reading) is { } inside
+            ? new Incremental(inside.Pointer(PullKeys.By) ?? JsonPointer.TryParse("")!, inside.Text(PullKeys.Overlap), inside.Text(PullKeys.FirstMark))
+            : null;
+
+    private SkipRule ReadSkip(SectionReader rule)
+    {
+        var (status, signIn) = (rule.Whole(PullKeys.SkipStatus, 200, 599), rule.Text(PullKeys.SkipSignIn));
+        if (rule.Has(PullKeys.SkipStatus) == rule.Has(PullKeys.SkipSignIn))
+            reading.Add(rule.Place, $"{rule.Title} has {(signIn is null ? "neither status nor sign-in" : "both status and sign-in")}", "give one: the status of an answer, or the error of a refused sign-in");
+        return new SkipRule(status, rule.Pointer(PullKeys.SkipAt), rule.Text(PullKeys.SkipIs) ?? Probe.Anything, signIn, rule.Text(PullKeys.SkipBecause));
+    }
+
+    private ExportSteps? ReadExport(SectionReader section) =>
+        section.Inside(PullKeys.Export, reading) is not { } export ? null : new ExportSteps
+        {
+            PollAt = export.Pointer(PullKeys.PollAt),
+            Every = export.Duration(PullKeys.Every) ?? TimeSpan.FromSeconds(5),
+            State = export.Pointer(PullKeys.ExportState),
+            Done = [.. export.Texts(PullKeys.Done).Select(item => item.Text)],
+            Failed = [.. export.Texts(PullKeys.Failed).Select(item => item.Text)],
+            Parts = export.Pointer(PullKeys.Parts) ?? JsonPointer.TryParse("")!,
+            Link = export.Pointer(PullKeys.PartLink) ?? JsonPointer.TryParse("")!,
+            IsCsv = export.Choice(PullKeys.PartForm) == "csv",
+        };
 
     private static bool IsTableName(string name) =>
         name.Length is > 0 and <= 60 && char.IsAsciiLetter(name[0]) && name.All(c => char.IsAsciiLetterOrDigit(c) || c == '_');

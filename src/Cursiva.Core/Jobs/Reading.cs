@@ -7,15 +7,27 @@ internal sealed record Reading(List<Mistake> Mistakes)
     /// <summary>The inputs by name, once they are resolved.</summary>
     public Dictionary<string, Input> Inputs { get; } = new(StringComparer.Ordinal);
 
+    /// <summary>The names that strands give values to.</summary>
+    public StrandNames Strands { get; set; } = new(new HashSet<string>());
+
+    /// <summary>The same reading for one strand, with its values.</summary>
+    public Reading With(StrandNames names, Func<string, string?> values)
+    {
+        var reading = new Reading([]) { Strands = new StrandNames(names.Heads, values) };
+        foreach (var (name, input) in Inputs)
+            reading.Inputs[name] = input;
+        return reading;
+    }
+
     public void Add(Place place, string found, string right) => Mistakes.Add(new Mistake(place, found, right));
 
     /// <summary>Fills inputs into a text; what is wrong is reported and the text comes back as it is.</summary>
     public string Fill(string text, Place place)
     {
-        if (ParseTemplate(text, place, _ => false, []) is not { } template)
+        if (ParseTemplate(text, place, Strands.Knows, []) is not { } template)
             return text;
 
-        return template.Names.All(Inputs.ContainsKey) ? template.Fill(name => Inputs[name].Value) : text;
+        return template.Names.All(name => Inputs.ContainsKey(name) || Strands.Knows(name)) ? template.Fill(name => Inputs.TryGetValue(name, out var input) ? input.Value : Strands.Value(name)) : text;
     }
 
     /// <summary>Reads a template and fills in the inputs, leaving the names of <paramref name="later"/> for later.</summary>

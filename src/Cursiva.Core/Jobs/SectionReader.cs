@@ -94,9 +94,10 @@ internal sealed class SectionReader
     public IReadOnlyList<string> SecretSources(Key key)
     {
         var sources = new List<string>();
-        foreach (var (text, place) in Texts(key))
+        foreach (var (raw, place) in RawTexts(key))
         {
-            if (SecretSource.TryParse(text) is not null)
+            var text = _reading.Fill(raw, place);
+            if (SecretSource.TryParse(text) is not null || _reading.Strands.StandsInFor(raw))
                 sources.Add(text);
             else
                 _reading.Add(place, $"{key.Name} of {Title} names no source", SecretSource.Right + "; if this was the secret, have it replaced");
@@ -123,6 +124,22 @@ internal sealed class SectionReader
         "whole number in range",
         $"write a whole number from {least} to {most}");
 
+    /// <summary>True or false.</summary>
+    public bool? Switch(Key key) => Parsed<bool>(key, text => text switch { "true" => true, "false" => false, _ => null }, "true or false", "write true or false");
+
+    /// <summary>One JSON Pointer or several.</summary>
+    public IReadOnlyList<JsonPointer> Pointers(Key key) =>
+        [.. RawTexts(key).Select(item => Pointer(item.Text, item.Place, key)).OfType<JsonPointer>()];
+
+    /// <summary>The JSON Pointer that a text is; null, and a mistake, when it is none.</summary>
+    public JsonPointer? Pointer(string text, Place place, Key key)
+    {
+        if (JsonPointer.TryParse(text) is { } pointer)
+            return pointer;
+        _reading.Add(place, $"'{text}' is no JSON Pointer ({key.Name} in {Title})", JsonPointer.Right);
+        return null;
+    }
+
     /// <summary>A share above 0 and at most 1, written <c>80%</c> or <c>0.8</c>.</summary>
     public double? Share(Key key) => Parsed<double>(
         key,
@@ -141,6 +158,8 @@ internal sealed class SectionReader
         var before = text.Length - text.TrimStart().Length;
         if (text.Trim().Length != text.Length)
             _reading.Add(At(key), $"white space {(before > 0 ? "before" : "after")} the address in {key.Name}", "remove it");
+        else if (_reading.Strands.StandsInFor(RawText(key)!))
+            return new Uri("https://strand.invalid/");
         else if (!Uri.TryCreate(text, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https"))
             _reading.Add(At(key), $"'{text}' is no web address", $"write {key.Meaning}");
         else if (uri.Scheme == "http" && !uri.IsLoopback)
@@ -178,6 +197,33 @@ internal sealed class SectionReader
     /// <summary>The named texts below a key, each with its place, inputs not filled in.</summary>
     public IReadOnlyList<(string Name, Place Place, string Text)> RawTextMap(Key key) =>
         [.. Children(key).Where(child => Scalar(key, child.Value)).Select(child => (child.Name, _file.At(child.Value), ((YamlScalarNode)child.Value).Value ?? ""))];
+
+    /// <summary>The named texts below a key, where one name may have a list of them.</summary>
+    public IReadOnlyList<(string Name, Place Place, string Text)> RawTextsMap(Key key)
+    {
+        var found = new List<(string, Place, string)>();
+        foreach (var (name, _, value) in Children(key))
+        {
+            foreach (var node in value is YamlSequenceNode list ? list.Children : [value])
+            {
+                if (Scalar(key, node))
+                    found.Add((name, _file.At(node), ((YamlScalarNode)node).Value ?? ""));
+            }
+        }
+
+        return found;
+    }
+
+    /// <summary>The sections below a key: one, or a list of them.</summary>
+    public IReadOnlyList<SectionReader> Insides(Key key, Reading reading) => Node(key) switch
+    {
+        null => [],
+        YamlSequenceNode list => [.. list.Children.Select(node => new SectionReader(_file, node, key.Inside!, $"{key.Name} of {Title}", reading))],
+        { } node => [new SectionReader(_file, node, key.Inside!, $"{key.Name} of {Title}", reading)],
+    };
+
+    /// <summary>A count or a percentage of strands.</summary>
+    public SkipAllowance? Allowance(Key key) => Text(key) is { } text ? ParsedClass(key, text, SkipAllowance.TryParse, "count or percentage", SkipAllowance.Right) : null;
 
     /// <summary>The named things below a key, in the file's order.</summary>
     public IReadOnlyList<(string Name, Place Place, YamlNode Value)> Children(Key key)

@@ -5,21 +5,34 @@ namespace Cursiva.Core.Jobs;
 /// <summary>Reads identities and APIs, from the job and the files it includes.</summary>
 internal sealed class ServiceReader(Reading reading)
 {
+    /// <summary>The identities and APIs that differ from strand to strand, by name: they are read again with each strand's values.</summary>
+    public StrandServices Strands { get; } = new() { Names = reading.Strands.Asked };
+
     public Dictionary<string, DeclaredIdentity> Identities(IEnumerable<SectionReader> sections) =>
-        Gather(sections, JobKeys.Identities, IdentityKeys.Section, "identity", new IdentityReader(reading).Read);
+        Gather(sections, JobKeys.Identities, IdentityKeys.Section, "identity", (name, section, reading) => new IdentityReader(reading).Read(name, section), Strands.Identities);
 
     public Dictionary<string, Api> Apis(IEnumerable<SectionReader> sections, Dictionary<string, DeclaredIdentity> identities) =>
-        Gather(sections, JobKeys.Apis, JobKeys.ApiSection, "api", (name, section) => ReadApi(name, section, identities));
+        Gather(sections, JobKeys.Apis, JobKeys.ApiSection, "api", (name, section, reading) => new ServiceReader(reading).ReadApi(name, section, identities), Strands.Apis);
 
-    private Dictionary<string, T> Gather<T>(IEnumerable<SectionReader> sections, Key key, Section shape, string kind, Func<string, SectionReader, T> read)
+    private Dictionary<string, T> Gather<T>(IEnumerable<SectionReader> sections, Key key, Section shape, string kind, Func<string, SectionReader, Reading, T> read, Dictionary<string, Func<Func<string, string?>, T>> perStrand)
     {
         var found = new Dictionary<string, T>(StringComparer.Ordinal);
         foreach (var section in sections)
         {
             foreach (var (name, place, node) in section.Children(key))
             {
-                if (!found.TryAdd(name, read(name, new SectionReader(section.File, node, shape, $"{kind} '{name}'", reading))))
+                var (strands, used) = (reading.Strands, reading.Strands.Used);
+                if (!found.TryAdd(name, read(name, new SectionReader(section.File, node, shape, $"{kind} '{name}'", reading), reading)))
                     reading.Add(place, $"{kind} '{name}' is declared twice", "give each its own name");
+                if (reading.Strands.Used > used)
+                {
+                    perStrand[name] = values =>
+                    {
+                        var again = reading.With(strands, values);
+                        var made = read(name, new SectionReader(section.File, node, shape, $"{kind} '{name}'", again), again);
+                        return again.Mistakes.Count == 0 ? made : throw new JobMistakesException(again.Mistakes);
+                    };
+                }
             }
         }
 
@@ -46,7 +59,27 @@ internal sealed class ServiceReader(Reading reading)
         {
             Probe = ReadProbe(section),
             Trust = section.Text(IdentityKeys.Trust),
+            ConnectTimeout = section.Duration(JobKeys.ConnectTimeout) ?? TimeSpan.FromSeconds(20),
+            IdleTimeout = section.Duration(JobKeys.IdleTimeout) ?? TimeSpan.FromSeconds(60),
+            AlsoOrigins = ReadOrigins(section),
         };
+    }
+
+    private Dictionary<string, bool> ReadOrigins(SectionReader api)
+    {
+        var origins = new Dictionary<string, bool>(StringComparer.OrdinalIgnoreCase);
+        foreach (var (name, place, text) in api.RawTextMap(JobKeys.AlsoOrigins))
+        {
+            var filled = reading.Fill(name, place);
+            if (!Uri.TryCreate(filled, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https") || uri.AbsolutePath != "/" || uri.Query.Length > 0)
+                reading.Add(place, $"'{filled}' is no origin", "write scheme and host, and the port where it is not the usual one: https://files.brackwater.example");
+            else if (text is not ("bare" or "signed-in"))
+                reading.Add(place, $"'{text}' does not say whether credentials go to {filled}", "write bare, or signed-in");
+            else
+                origins[uri.GetLeftPart(UriPartial.Authority)] = text == "signed-in";
+        }
+
+        return origins;
     }
 
     private Probe? ReadProbe(SectionReader api)
@@ -82,6 +115,9 @@ internal sealed class ServiceReader(Reading reading)
                 reading.Add(place, $"'{text}' is no limit", Rate.Right);
         }
 
-        return new Limits(rates, section.Share(JobKeys.Use) ?? 1);
+        var atOnce = section.Whole(JobKeys.AtOnce, 1, 1000);
+        if (!section.Has(JobKeys.AtMost) && !section.Has(JobKeys.AtOnce))
+            reading.Add(section.Place, $"{section.Title} names no limit", "add at-most: or at-once:, or leave limits: out");
+        return new Limits(rates, section.Share(JobKeys.Use) ?? 1, atOnce);
     }
 }

@@ -4,14 +4,20 @@ using Cursiva.Core.Files;
 namespace Cursiva.Core.Landing;
 
 /// <summary>The rows of a pull, in strand and page order, whatever order they came in.</summary>
-public sealed class LandedRows(IDisk disk, string folder, IReadOnlyList<LandedPage> pages)
+/// <param name="carried">Gives the columns that the rows of each strand take along, JSON objects by strand.</param>
+public sealed class LandedRows(IDisk disk, string folder, IReadOnlyList<LandedPage> pages, Func<IReadOnlyDictionary<string, byte[]>> carried)
 {
+    private readonly Lazy<IReadOnlyDictionary<string, byte[]>> _carried = new(carried);
+
     /// <summary>Takes a page's rows as JSON lines, each with its line break. The bytes are only good during the call.</summary>
     public delegate void PageReader(LandedPage page, ReadOnlySpan<byte> lines);
 
     public long Count { get; } = pages.Sum(page => (long)page.Rows);
 
     public int Pages => pages.Count;
+
+    /// <summary>The columns that the rows of a strand take along, a JSON object.</summary>
+    public ReadOnlySpan<byte> Carried(string strand) => _carried.Value.TryGetValue(strand, out var columns) ? columns : "{}"u8;
 
     /// <summary>Reads every page, one at a time.</summary>
     /// <exception cref="LandingDamagedException">A page is not there as it was committed.</exception>

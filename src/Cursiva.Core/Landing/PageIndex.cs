@@ -1,12 +1,16 @@
+using System.Globalization;
 using Cursiva.Core.Files;
 using Microsoft.Data.Sqlite;
 
 namespace Cursiva.Core.Landing;
 
-/// <summary>The page index: what of the segments counts. A page is in it only after its bytes were flushed.</summary>
+/// <summary>The index of a landing: what of the segments counts, and the strands. A page is in it only after its bytes were flushed.</summary>
 internal sealed class PageIndex : IDisposable
 {
+    private const string PageColumns = "strand, page, segment, offset, length, rows, checksum, next, piece, mark";
+
     private readonly SqliteConnection _connection;
+    private readonly Lock _alone = new();
 
     public PageIndex(IDisk disk, string path)
     {
@@ -14,58 +18,174 @@ internal sealed class PageIndex : IDisposable
             disk.Open(path).Dispose();
         _connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = path, Pooling = false, DefaultTimeout = 30 }.ToString());
         _connection.Open();
-        Execute("""
+        using var command = Command("""
             pragma journal_mode = wal;
             pragma synchronous = full;
             create table if not exists pages (
-                pull text not null, strand integer not null, page integer not null, segment integer not null, offset integer not null,
-                length integer not null, rows integer not null, checksum integer not null, next text, primary key (pull, strand, page)) without rowid;
+                pull text not null, strand text not null, page integer not null, segment integer not null, offset integer not null, length integer not null,
+                rows integer not null, checksum integer not null, next text, piece integer not null, mark text, primary key (pull, strand, page)) without rowid;
+            create table if not exists strands (
+                pull text not null, strand text not null, "values" text not null, carried text not null, way text not null,
+                status integer, because text, said text, request text, primary key (pull, strand)) without rowid;
             """);
+        command.ExecuteNonQuery();
     }
 
-    /// <summary>Adds pages in one transaction, durable when it returns.</summary>
-    public void Add(IReadOnlyList<LandedPage> pages)
+    /// <summary>Carries out changes in one transaction, durable when it returns.</summary>
+    public void Apply(IReadOnlyList<IndexChange> changes)
     {
-        using var transaction = _connection.BeginTransaction();
-        using var command = _connection.CreateCommand();
-        command.CommandText = "insert into pages values ($pull, $strand, $page, $segment, $offset, $length, $rows, $checksum, $next)";
-        foreach (var name in new[] { "$pull", "$strand", "$page", "$segment", "$offset", "$length", "$rows", "$checksum", "$next" })
-            command.Parameters.Add(new SqliteParameter { ParameterName = name });
-        foreach (var page in pages)
+        lock (_alone)
         {
-            object[] values = [page.Pull, page.Strand, page.Page, page.Segment, page.Offset, page.Length, page.Rows, page.Checksum, (object?)page.Next ?? DBNull.Value];
-            for (var i = 0; i < values.Length; i++)
-                command.Parameters[i].Value = values[i];
-            command.ExecuteNonQuery();
-        }
+            using var transaction = _connection.BeginTransaction();
+            using var page = Command($"insert into pages (pull, {PageColumns}) values ($0, $1, $2, $3, $4, $5, $6, $7, $8, $9, $10)");
+            using var strand = Command("insert into strands values ($0, $1, $2, $3, $4, $5, $6, $7, $8) on conflict do update set status = excluded.status, because = excluded.because, said = excluded.said, request = excluded.request");
+            using var drop = Command("delete from pages where pull = $0 and strand = $1 and page >= $2");
+            foreach (var change in changes)
+            {
+                if (change.Page is { } written)
+                    Run(page, written.Pull, written.Strand, written.Page, written.Segment, written.Offset, written.Length, written.Rows, written.Checksum, written.Next, written.IsPiece ? 1 : 0, written.Mark);
+                if (change.Strand is { } begun)
+                    Run(strand, begun.Pull, begun.Strand, begun.Values, begun.Carried, begun.Way, begun.Skip?.Status, begun.Skip?.Because, begun.Skip?.Said, begun.Skip?.Request);
+                if (change.Dropped is { } dropped)
+                {
+                    Run(drop, dropped.Pull, dropped.Strand, dropped.FromPage);
+                    foreach (var below in dropped.Below)
+                        DropBelow(below, dropped);
+                }
+            }
 
-        transaction.Commit();
+            transaction.Commit();
+        }
     }
 
     /// <summary>The pages of a pull, by strand and page: the order in which its rows are read.</summary>
     public List<LandedPage> PagesOf(string pull)
     {
-        using var command = _connection.CreateCommand();
-        command.CommandText = "select strand, page, segment, offset, length, rows, checksum, next from pages where pull = $pull order by strand, page";
-        command.Parameters.AddWithValue("$pull", pull);
+        lock (_alone)
+        {
+            using var command = Command($"select {PageColumns} from pages where pull = $0 order by strand, page", pull);
+            return Pages(pull, command);
+        }
+    }
+
+    /// <summary>The last pages of a strand, the last first.</summary>
+    public List<LandedPage> LastPages(string pull, string strand, int most)
+    {
+        lock (_alone)
+        {
+            using var command = Command($"select {PageColumns} from pages where pull = $0 and strand = $1 order by page desc limit $2", pull, strand, most);
+            return Pages(pull, command);
+        }
+    }
+
+    public LandedStrand? Strand(string pull, string strand)
+    {
+        lock (_alone)
+        {
+            using var command = Command("""select * from strands where pull = $0 and strand = $1""", pull, strand);
+            return Strands(command).FirstOrDefault();
+        }
+    }
+
+    /// <summary>The strands of a pull, in order.</summary>
+    public List<LandedStrand> StrandsOf(string pull)
+    {
+        lock (_alone)
+        {
+            using var command = Command("select * from strands where pull = $0 order by strand", pull);
+            return Strands(command);
+        }
+    }
+
+    /// <summary>The highest marks of a pull's strands.</summary>
+    public List<(string Strand, string Mark)> MarksOf(string pull)
+    {
+        lock (_alone)
+        {
+            using var command = Command("select strand, mark from pages where pull = $0 and mark is not null order by strand, page", pull);
+            using var rows = command.ExecuteReader();
+            var marks = new List<(string, string)>();
+            while (rows.Read())
+                marks.Add((rows.GetString(0), rows.GetString(1)));
+            return marks;
+        }
+    }
+
+    /// <summary>Forgets that strands were passed over, so that they are tried again.</summary>
+    public void ForgetSkips()
+    {
+        lock (_alone)
+        {
+            using var command = Command("update strands set status = null, because = null, said = null, request = null where because is not null");
+            command.ExecuteNonQuery();
+        }
+    }
+
+    public void Dispose() => _connection.Dispose();
+
+    // Strands made from rows that no longer count.
+    private void DropBelow(string pull, DroppedPages dropped)
+    {
+        var from = StrandKey.Of(dropped.Strand, dropped.FromPage, 0);
+        var before = dropped.Strand.Length == 0 ? "g" : dropped.Strand + "0";
+        foreach (var table in new[] { "pages", "strands" })
+        {
+            using var command = Command($"delete from {table} where pull = $0 and strand >= $1 and strand < $2", pull, from, before);
+            command.ExecuteNonQuery();
+        }
+    }
+
+    private static List<LandedPage> Pages(string pull, SqliteCommand command)
+    {
         using var rows = command.ExecuteReader();
         var pages = new List<LandedPage>();
         while (rows.Read())
         {
-            pages.Add(new LandedPage(
-                pull, rows.GetInt32(0), rows.GetInt32(1), rows.GetInt32(2), rows.GetInt64(3), rows.GetInt32(4), rows.GetInt32(5), rows.GetInt64(6),
-                rows.IsDBNull(7) ? null : rows.GetString(7)));
+            pages.Add(new LandedPage(pull, rows.GetString(0), rows.GetInt32(1), rows.GetInt32(2), rows.GetInt64(3), rows.GetInt32(4), rows.GetInt32(5), rows.GetInt64(6), Text(rows, 7))
+            {
+                IsPiece = rows.GetInt32(8) != 0,
+                Mark = Text(rows, 9),
+            });
         }
 
         return pages;
     }
 
-    public void Dispose() => _connection.Dispose();
-
-    private void Execute(string sql)
+    private static List<LandedStrand> Strands(SqliteCommand command)
     {
-        using var command = _connection.CreateCommand();
+        using var rows = command.ExecuteReader();
+        var strands = new List<LandedStrand>();
+        while (rows.Read())
+        {
+            strands.Add(new LandedStrand(rows.GetString(0), rows.GetString(1), rows.GetString(2), rows.GetString(3), rows.GetString(4))
+            {
+                Skip = rows.IsDBNull(6) ? null : new LandedSkip(rows.GetInt32(5), rows.GetString(6), rows.GetString(7), rows.GetString(8)),
+            });
+        }
+
+        return strands;
+    }
+
+    private static string? Text(SqliteDataReader rows, int column) => rows.IsDBNull(column) ? null : rows.GetString(column);
+
+    private SqliteCommand Command(string sql, params object[] values)
+    {
+        var command = _connection.CreateCommand();
         command.CommandText = sql;
+        for (var i = 0; i < values.Length; i++)
+            command.Parameters.AddWithValue("$" + i.ToString(CultureInfo.InvariantCulture), values[i]);
+        return command;
+    }
+
+    private static void Run(SqliteCommand command, params ReadOnlySpan<object?> values)
+    {
+        for (var i = 0; i < values.Length; i++)
+        {
+            if (command.Parameters.Count <= i)
+                command.Parameters.Add(new SqliteParameter { ParameterName = "$" + i.ToString(CultureInfo.InvariantCulture) });
+            command.Parameters[i].Value = values[i] ?? DBNull.Value;
+        }
+
         command.ExecuteNonQuery();
     }
 }

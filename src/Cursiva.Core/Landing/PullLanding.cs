@@ -7,29 +7,31 @@ public sealed class PullLanding : IDisposable
 {
     private readonly IDisk _disk;
     private readonly string _folder;
-    private readonly string _pull;
+    private readonly PageIndex _index;
     private readonly long _segmentSize;
-    private readonly Action<LandedPage> _written;
+    private readonly Action<IndexChange> _changed;
     private readonly Lock _gate = new();
-    private readonly Dictionary<int, LandedPage> _last;
+    private readonly Dictionary<string, (LandedPage? Last, LandedPage? Whole)> _ends = new(StringComparer.Ordinal);
     private readonly List<IDiskFile> _toFlush = [];
     private IDiskFile? _file;
     private int _segment;
     private long _offset;
 
-    internal PullLanding(IDisk disk, string folder, string pull, IReadOnlyList<LandedPage> committed, long segmentSize, Action<LandedPage> written)
+    internal PullLanding(IDisk disk, string folder, string pull, PageIndex index, IReadOnlyList<LandedPage> committed, long segmentSize, Action<IndexChange> changed)
     {
         _disk = disk;
         _folder = folder;
-        _pull = pull;
+        Name = pull;
+        _index = index;
         _segmentSize = segmentSize;
-        _written = written;
-        _last = committed.GroupBy(page => page.Strand).ToDictionary(strand => strand.Key, strand => strand.MaxBy(page => page.Page)!);
+        _changed = changed;
         Pages = committed.Count;
         Rows = committed.Sum(page => (long)page.Rows);
         _segment = committed.Count > 0 ? committed.Max(page => page.Segment) : 0;
         _offset = committed.Where(page => page.Segment == _segment).Select(page => page.Offset + page.Length).DefaultIfEmpty(0).Max();
     }
+
+    public string Name { get; }
 
     /// <summary>Pages that were there when the landing was opened.</summary>
     public int Pages { get; }
@@ -37,17 +39,42 @@ public sealed class PullLanding : IDisposable
     /// <summary>Rows that were there when the landing was opened.</summary>
     public long Rows { get; }
 
-    /// <summary>The last page of a strand, or null when it has none yet.</summary>
-    public LandedPage? Last(int strand)
+    /// <summary>The last whole page of a strand, or null when it has none yet. Pieces behind it are dropped: their stream was cut short.</summary>
+    public LandedPage? Last(string strand)
     {
         lock (_gate)
-            return _last.GetValueOrDefault(strand);
+        {
+            if (!_ends.TryGetValue(strand, out var end))
+            {
+                var last = _index.LastPages(Name, strand, 1) is [var page] ? page : null;
+                var whole = last?.IsPiece == true ? _index.LastPages(Name, strand, int.MaxValue).Find(page => !page.IsPiece) : last;
+                _ends[strand] = end = (last, whole);
+            }
+
+            return end.Last?.IsPiece == true ? DropPieces(strand) : end.Last;
+        }
+    }
+
+    /// <summary>What is known of a strand; null when it was not begun.</summary>
+    public LandedStrand? Strand(string strand) => _index.Strand(Name, strand);
+
+    /// <summary>Notes that a strand begins, or that it is passed over.</summary>
+    public void Put(LandedStrand strand) => _changed(new IndexChange(Strand: strand));
+
+    /// <summary>No more is asked about a strand: it has ended.</summary>
+    public void Forget(string strand)
+    {
+        lock (_gate)
+            _ends.Remove(strand);
     }
 
     /// <summary>Writes the rows of a strand's next page. They count once they are committed.</summary>
     /// <param name="lines">JSON lines, each with its line break.</param>
+    /// <param name="isPiece">Whether it is a piece of a stream that goes on.</param>
+    /// <param name="mark">The highest value of its rows, for marks.</param>
+    /// <returns>The page, as the index will have it.</returns>
     /// <exception cref="IOException">The disk does not take them.</exception>
-    public void Append(int strand, ReadOnlySpan<byte> lines, int rows, string? next)
+    public LandedPage Append(string strand, ReadOnlySpan<byte> lines, int rows, string? next, bool isPiece = false, string? mark = null)
     {
         var checksum = SegmentFolder.Checksum(lines);
         lock (_gate)
@@ -61,12 +88,56 @@ public sealed class PullLanding : IDisposable
 
             _file ??= OpenSegment();
             _file.Write(lines, _offset);
-            var page = new LandedPage(_pull, strand, _last.TryGetValue(strand, out var last) ? last.Page + 1 : 0, _segment, _offset, lines.Length, rows, checksum, next);
+            if (!_ends.ContainsKey(strand))
+                Last(strand);
+            var end = _ends[strand];
+            var page = new LandedPage(Name, strand, end.Last is { } last ? last.Page + 1 : 0, _segment, _offset, lines.Length, rows, checksum, next) { IsPiece = isPiece, Mark = mark };
             _offset += lines.Length;
-            _last[strand] = page;
-            _written(page);
+            _ends[strand] = (page, isPiece ? end.Whole : page);
+            _changed(new IndexChange(page));
+            return page;
         }
     }
+
+    /// <summary>Drops the pieces at the end of a strand.</summary>
+    /// <returns>Its last whole page, or null.</returns>
+    public LandedPage? DropPieces(string strand)
+    {
+        lock (_gate)
+        {
+            var whole = _ends.GetValueOrDefault(strand).Whole;
+            _changed(new IndexChange(Dropped: new DroppedPages(Name, strand, whole?.Page + 1 ?? 0, [])));
+            _ends[strand] = (whole, whole);
+            return whole;
+        }
+    }
+
+    /// <summary>Sets a strand aside: its pages no longer count, nor does what was made from their rows.</summary>
+    /// <param name="below">The pulls with strands made from them.</param>
+    internal void SetAside(string strand, IReadOnlyList<string> below) => _changed(new IndexChange(Dropped: new DroppedPages(Name, strand, 0, below)));
+
+    /// <summary>Looks into the index again for everything.</summary>
+    internal void ForgetAll()
+    {
+        lock (_gate)
+            _ends.Clear();
+    }
+
+    /// <summary>The rows of a page that was written, committed or not.</summary>
+    /// <exception cref="LandingDamagedException">They are not there as they were.</exception>
+    public byte[] Read(LandedPage page)
+    {
+        if (page.Length == 0)
+            return [];
+        var bytes = new byte[page.Length];
+        using var file = _disk.Open(SegmentFolder.PathOf(_folder, page.Segment));
+        if (!SegmentFolder.ReadWhole(file, bytes, page.Offset) || SegmentFolder.Checksum(bytes) != page.Checksum)
+            throw new LandingDamagedException($"page {page.Page + 1} of pull '{page.Pull}' is damaged in {SegmentFolder.PathOf(_folder, page.Segment)}");
+        return bytes;
+    }
+
+    /// <summary>The committed pages of the pull, in order.</summary>
+    public IReadOnlyList<LandedPage> Committed() => _index.PagesOf(Name);
 
     /// <summary>Makes everything written durable.</summary>
     internal void Flush()
@@ -88,8 +159,12 @@ public sealed class PullLanding : IDisposable
 
     public void Dispose()
     {
-        foreach (var file in _toFlush)
-            file.Dispose();
+        lock (_gate)
+        {
+            foreach (var file in _toFlush)
+                file.Dispose();
+            _toFlush.Clear();
+        }
     }
 
     private IDiskFile OpenSegment()

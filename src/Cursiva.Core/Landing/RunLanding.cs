@@ -9,7 +9,7 @@ namespace Cursiva.Core.Landing;
 public sealed class RunLanding : IAsyncDisposable
 {
     /// <summary>The version of what is on disk; a landing of another version is not gone on with.</summary>
-    public const int Format = 1;
+    public const int Format = 2;
 
     /// <summary>How long a written page may wait for its commit.</summary>
     public static readonly TimeSpan GroupTime = TimeSpan.FromMilliseconds(250);
@@ -24,7 +24,7 @@ public sealed class RunLanding : IAsyncDisposable
     private readonly Lock _gate = new();
     private readonly List<PullLanding> _pulls = [];
     private readonly Task _committer;
-    private List<LandedPage> _written = [];
+    private List<IndexChange> _changes = [];
     private Exception? _failure;
 
     /// <summary>Opens the landing in a folder, and creates it when it is not there.</summary>
@@ -47,14 +47,39 @@ public sealed class RunLanding : IAsyncDisposable
     {
         var committed = _index.PagesOf(pull);
         SegmentFolder.Recover(_disk, SegmentFolderOf(pull), committed);
-        var landing = new PullLanding(_disk, SegmentFolderOf(pull), pull, committed, _segmentSize, Written);
+        var landing = new PullLanding(_disk, SegmentFolderOf(pull), pull, _index, committed, _segmentSize, Changed);
         lock (_gate)
+        {
+            foreach (var before in _pulls.Where(other => other.Name == pull))
+                before.Dispose();
+            _pulls.RemoveAll(other => other.Name == pull);
             _pulls.Add(landing);
+        }
+
         return landing;
     }
 
     /// <summary>The committed rows of a pull, in order.</summary>
-    public LandedRows Read(string pull) => new(_disk, SegmentFolderOf(pull), _index.PagesOf(pull));
+    public LandedRows Read(string pull) => new(_disk, SegmentFolderOf(pull), _index.PagesOf(pull), () => _index.StrandsOf(pull).ToDictionary(strand => strand.Strand, strand => System.Text.Encoding.UTF8.GetBytes(strand.Carried), StringComparer.Ordinal));
+
+    /// <summary>The strands of a pull, those that were passed over included.</summary>
+    public IReadOnlyList<LandedStrand> Strands(string pull) => _index.StrandsOf(pull);
+
+    /// <summary>The marks of a pull's pages, by strand, in the order of its pages.</summary>
+    public IReadOnlyList<(string Strand, string Mark)> Marks(string pull) => _index.MarksOf(pull);
+
+    /// <summary>Forgets that strands were passed over, so that they are tried again.</summary>
+    public void ForgetSkips() => _index.ForgetSkips();
+
+    /// <summary>Sets a strand aside, durably: its pages no longer count, nor does what was made from their rows.</summary>
+    /// <param name="below">The pulls with strands made from them.</param>
+    public async Task SetAsideAsync(PullLanding pull, string strand, IReadOnlyList<string> below)
+    {
+        pull.SetAside(strand, below);
+        await CommitAsync(CancellationToken.None);
+        lock (_gate)
+            _pulls.ForEach(other => other.ForgetAll());
+    }
 
     /// <summary>Makes everything written so far durable and part of the landing.</summary>
     public async Task CommitAsync(CancellationToken cancel)
@@ -62,21 +87,21 @@ public sealed class RunLanding : IAsyncDisposable
         await _committing.WaitAsync(cancel);
         try
         {
-            List<LandedPage> pages;
+            List<IndexChange> changes;
             PullLanding[] pulls;
             lock (_gate)
             {
-                (pages, _written) = (_written, []);
+                (changes, _changes) = (_changes, []);
                 pulls = [.. _pulls];
             }
 
-            if (pages.Count == 0)
+            if (changes.Count == 0)
                 return;
 
             // The order that promise 1 rests on: bytes first, then the index that vouches for them.
             foreach (var pull in pulls)
                 pull.Flush();
-            _index.Add(pages);
+            _index.Apply(changes);
         }
         finally
         {
@@ -98,14 +123,14 @@ public sealed class RunLanding : IAsyncDisposable
 
     private string SegmentFolderOf(string pull) => Path.Combine(_folder, pull);
 
-    private void Written(LandedPage page)
+    private void Changed(IndexChange change)
     {
         lock (_gate)
         {
             // What went wrong in the background is told to whoever writes next.
             if (_failure is not null)
                 throw new IOException("the landing can no longer be written: " + _failure.Message, _failure);
-            _written.Add(page);
+            _changes.Add(change);
         }
     }
 

@@ -1,9 +1,10 @@
 namespace Cursiva.Core.Pulls;
 
-/// <summary>What a scan found. The rows now stand in the page's buffer as JSON lines.</summary>
-/// <param name="Start">First byte of the first line.</param>
-/// <param name="Length">Bytes of all lines, each with its line break.</param>
-/// <param name="Rows">Number of lines.</param>
+/// <summary>What a scan found.</summary>
+/// <param name="Rows">Number of rows; -1 when it is not known yet.</param>
 /// <param name="Next">Link or cursor of the next page; null on the last one.</param>
 /// <param name="Total">Rows in all, where the page tells.</param>
-public readonly record struct PageScan(int Start, int Length, int Rows, string? Next, long? Total);
+/// <param name="Pages">Pages in all, where the page tells.</param>
+/// <param name="More">Whether another page follows, where the page tells.</param>
+/// <param name="Delta">Link or token for the next run, where the page has one.</param>
+public readonly record struct PageScan(int Rows, string? Next, long? Total, long? Pages, bool? More, string? Delta);

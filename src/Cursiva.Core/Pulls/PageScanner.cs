@@ -16,79 +16,164 @@ public sealed class PageScanner : IDisposable
     private const int DeepestRow = 64;
 
     private readonly TokenIndex _index = new();
+    private readonly RowExtractor? _extractor;
     private readonly byte[][][] _watched;
-    private readonly int[] _found = new int[3];
+    private readonly int[] _found;
     private PageBuffer _page = null!;
     private int _start;
     private int _end;
+    private int _length;
     private int _rows;
+    private bool _light;
 
     private const int Rows = 0;
-    private const int Next = 1;
-    private const int Total = 2;
 
     public PageScanner(PageShape shape)
     {
-        _watched = [Names(shape.Rows), shape.Next is null ? [] : Names(shape.Next), shape.Total is null ? [] : Names(shape.Total)];
         Shape = shape;
+        _watched = [.. shape.Watched.Select(pointer => pointer is null ? [] : Names(pointer))];
+        _found = new int[_watched.Length];
+        if (shape.Rows.Form != Jobs.RowsForm.Array || shape.Drop.Count > 0)
+            _extractor = new RowExtractor(shape.Rows, shape.Drop);
     }
 
     public PageShape Shape { get; }
 
-    /// <summary>Scans a page and rewrites its rows, in place, as JSON lines.</summary>
+    /// <summary>The rows of the page that was finished last, as JSON lines; good until the next page begins.</summary>
+    public ReadOnlySpan<byte> Lines => _extractor is not null ? _extractor.Lines : _page.Content.Slice(_start, _length);
+
+    /// <summary>Scans a page and rewrites its rows as JSON lines: <see cref="Begin"/> and <see cref="Finish"/> in one.</summary>
     /// <exception cref="PageException">The page is no JSON, or has no rows where they should be.</exception>
     public PageScan Scan(PageBuffer page)
     {
+        Begin(page);
+        return Finish();
+    }
+
+    /// <summary>Begins a page.</summary>
+    /// <exception cref="PageException">Seen from afar already, the page is no JSON.</exception>
+    public void Begin(PageBuffer page)
+    {
         _page = page;
-        _rows = _start = _end = 0;
-        _found.AsSpan().Fill(-1);
-        if (!Utf8.IsValid(page.Content))
-            throw new PageException($"not UTF-8, at byte {FirstInvalid(page.Content) + 1}");
-        SkipByteOrderMark(page);
+        PageWords.SkipByteOrderMark(page);
         _index.Build(page);
-        if (_index.HasBackslash)
-            EscapeCheck.Check(page.Content);
         if (_index.Count == 0)
             throw new PageException("not JSON: the page is empty");
+    }
 
-        var active = 1u | (Shape.Next is null ? 0u : 2u) | (Shape.Total is null ? 0u : 4u);
-        var after = Walk(0, 0, active);
+    /// <summary>
+    /// Looks for what leads on, without a check of the grammar: the request for the next page can leave before this one is finished.
+    /// </summary>
+    /// <returns>What was found, its number of rows not yet known; null when the page is odd and has to be finished first.</returns>
+    public PageScan? Glance()
+    {
+        try
+        {
+            _light = true;
+            Walk();
+            return Result(-1);
+        }
+        catch (Exception error) when (error is PageException or JsonException or InvalidOperationException or ArgumentException)
+        {
+            return null;
+        }
+        finally
+        {
+            _light = false;
+        }
+    }
+
+    /// <summary>Checks the page that was begun, whole, and rewrites its rows.</summary>
+    /// <exception cref="PageException">The page is no JSON, or has no rows where they should be.</exception>
+    public PageScan Finish()
+    {
+        var page = _page;
+        _rows = _start = _end = _length = 0;
+        if (!Utf8.IsValid(page.Content))
+            throw new PageException($"not UTF-8, at byte {PageWords.FirstInvalid(page.Content) + 1}");
+        if (_index.HasBackslash)
+            EscapeCheck.Check(page.Content);
+        var after = Walk();
         if (after != _index.Count)
             throw Wrong(after, "the end of the page");
         if (_found[Rows] < 0)
-            throw new PageException($"nothing stands at rows: {Shape.Rows.Text}{TopLevel()}");
+            throw new PageException($"nothing stands at rows: {Shape.Rows.At.Text}{PageWords.TopLevel(page)}");
+        if (_extractor is not null)
+        {
+            var rows = _extractor.Extract(page.Content[_start.._end], _start, _index.FirstSpace < _end);
+            return Result(rows);
+        }
 
         // Read before the rows are rewritten: nothing may lie in between, but the last line break does.
-        var (next, total) = (TextAt(_found[Next]), NumberAt(_found[Total]));
+        var result = Result(_rows);
         if (_rows == 0)
-            return new PageScan(0, 0, 0, next, total);
+            return result;
 
         page.Content[_end] = (byte)'\n';
-        var length = _index.FirstSpace < _end ? RowCompaction.Compact(page.Content[_start..(_end + 1)]) : _end + 1 - _start;
-        return new PageScan(_start, length, _rows, next, total);
+        _length = _index.FirstSpace < _end ? RowCompaction.Compact(page.Content[_start..(_end + 1)]) : _end + 1 - _start;
+        return result;
+    }
+
+    /// <summary>Gives the page its commas back, where it could not be finished.</summary>
+    public void Restore()
+    {
+        // Only a comma that was replaced is a line break where something begins or ends.
+        foreach (var place in _index.Places[..^1])
+        {
+            if (_page.Content[place] == '\n')
+                _page.Content[place] = (byte)',';
+        }
     }
 
     public void Dispose() => _index.Dispose();
 
+    private PageScan Result(int rows) => new(
+        rows,
+        PageTokens.Text(_page, _index, _found[PageShape.NextAt]),
+        PageTokens.Number(_page, _index, _found[PageShape.TotalAt]),
+        PageTokens.Number(_page, _index, _found[PageShape.PagesAt]),
+        _found[PageShape.MoreAt] is >= 0 and var more ? PageTokens.Text(_page, _index, more) is "true" : null,
+        PageTokens.Text(_page, _index, _found[PageShape.DeltaAt]));
+
+    private int Walk()
+    {
+        _found.AsSpan().Fill(-1);
+        var active = 1u;
+        for (var watched = 1; watched < _watched.Length; watched++)
+        {
+            if (Shape.Watched[watched] is not null)
+                active |= 1u << watched;
+        }
+
+        return Walk(0, 0, active);
+    }
+
+    private int Skip(int token) => _light ? JsonSkip.Lightly(_page.Padded, _index.Places, token) : JsonSkip.Value(_page.Padded, _index.Places, token, DeepestRow);
+
     // Follows the pointers through the few levels above the rows; everything aside is skipped, but checked.
     private int Walk(int token, int depth, uint active)
     {
-        for (var watched = Rows; watched <= Total; watched++)
+        for (var watched = 0; watched < _watched.Length; watched++)
         {
             if ((active & (1u << watched)) == 0 || _watched[watched].Length != depth)
                 continue;
             if (_found[watched] >= 0)
-                throw new PageException($"the page has {Name(watched)} twice, the second time at byte {_index.Places[token] + 1}");
+                throw new PageException($"the page has {PageShape.NameOf(watched)} twice, the second time at byte {_index.Places[token] + 1}");
             _found[watched] = token;
-            if (watched == Rows)
-                return WalkRows(token);
             active &= ~(1u << watched);
+            if (watched == Rows && active == 0)
+                return WalkRows(token);
         }
 
         var opening = At(token);
+        if (_found[Rows] == token && (opening != '{' || _extractor is null))
+            return WalkRows(token);
         if (active == 0 || opening is not ((byte)'{' or (byte)'['))
-            return JsonSkip.Value(_page.Padded, _index.Places, token, DeepestRow);
-        return opening == '{' ? WalkObject(token, depth, active) : WalkArray(token, depth, active);
+            return Skip(token);
+        var after = opening == '{' ? WalkObject(token, depth, active) : WalkArray(token, depth, active);
+        if (_found[Rows] == token)
+            (_start, _end) = (_index.Places[token], _index.Places[after - 1] + 1);
+        return after;
     }
 
     private int WalkObject(int token, int depth, uint active)
@@ -100,7 +185,7 @@ public sealed class PageScanner : IDisposable
         {
             if (At(token) != '"')
                 throw Wrong(token, "a name");
-            var inside = Matching(StringAt(token), depth, active);
+            var inside = Matching(PageTokens.Inside(_page, _index, token), depth, active);
             token++;
             if (At(token) != ':')
                 throw Wrong(token, "a colon");
@@ -136,10 +221,19 @@ public sealed class PageScanner : IDisposable
     {
         var bytes = _page.Padded;
         var places = _index.Places;
+        if (_light)
+            return Skip(token);
+        if (_extractor is not null)
+        {
+            var after = Skip(token);
+            (_start, _end) = (places[token], After(bytes, places, token, after));
+            return after;
+        }
+
         if (bytes[places[token]] == 'n')
             return JsonSkip.Value(bytes, places, token, DeepestRow);
         if (bytes[places[token]] != '[')
-            throw new PageException($"rows: {Shape.Rows.Text} is no array, at byte {places[token] + 1}");
+            throw new PageException($"rows: {Shape.Rows.At.Text} is no array, at byte {places[token] + 1}");
 
         token++;
         if (bytes[places[token]] == ']')
@@ -171,9 +265,9 @@ public sealed class PageScanner : IDisposable
 
     private uint Matching(ReadOnlySpan<byte> name, int depth, uint active)
     {
-        var escaped = name.Contains((byte)'\\') ? Encoding.UTF8.GetBytes(Unescape(name)) : null;
+        var escaped = name.Contains((byte)'\\') ? Encoding.UTF8.GetBytes(PageWords.Unescape(name)) : null;
         var inside = 0u;
-        for (var watched = Rows; watched <= Total; watched++)
+        for (var watched = 0; watched < _watched.Length; watched++)
         {
             if ((active & (1u << watched)) != 0 && _watched[watched].Length > depth && (escaped ?? name).SequenceEqual(_watched[watched][depth]))
                 inside |= 1u << watched;
@@ -184,82 +278,12 @@ public sealed class PageScanner : IDisposable
 
     private byte At(int token) => _page.Padded[_index.Places[token]];
 
-    private PageException Wrong(int token, string expected) =>
-        new(_index.Places[Math.Min(token, _index.Count)] >= _page.Length
-            ? $"not JSON: the page is cut off after {_page.Length} bytes, where {expected} should follow"
-            : $"not JSON: {expected} should stand at byte {_index.Places[token] + 1}");
+    private PageException Wrong(int token, string expected) => PageTokens.Wrong(_page, _index, token, expected);
 
-    private string? TextAt(int token)
-    {
-        if (token < 0)
-            return null;
-        if (At(token) != '"')
-            return Scalar(token) is var word && word is "null" or "false" ? null : word;
-        var text = Unescape(StringAt(token));
-        return text.Length == 0 ? null : text;
-    }
-
-    private long? NumberAt(int token) =>
-        token >= 0 && long.TryParse(At(token) == '"' ? TextAt(token) : Scalar(token), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
-
-    private string Scalar(int token)
-    {
-        if (At(token) is (byte)'{' or (byte)'[')
-            throw new PageException($"{Shape.Next?.Text} is neither text nor number, at byte {_index.Places[token] + 1}");
-        return Encoding.UTF8.GetString(_page.Content[_index.Places[token].._index.Places[token + 1]]).TrimEnd();
-    }
-
-    // What stands between the quotes of the string at a token.
-    private ReadOnlySpan<byte> StringAt(int token)
-    {
-        var start = _index.Places[token] + 1;
-        var end = start;
-        while (_page.Content[end] != '"')
-            end += _page.Content[end] == '\\' ? 2 : 1;
-        return _page.Content[start..end];
-    }
-
-    private static string Unescape(ReadOnlySpan<byte> inside)
-    {
-        var quoted = new byte[inside.Length + 2];
-        quoted[0] = quoted[^1] = (byte)'"';
-        inside.CopyTo(quoted.AsSpan(1));
-        var reader = new Utf8JsonReader(quoted);
-        reader.Read();
-        return reader.GetString()!;
-    }
-
-    private static string Name(int watched) => watched switch { Rows => "rows", Next => "the link or cursor of the next page", _ => "the total" };
-
-    // Only for a message: what the page has instead.
-    private string TopLevel()
-    {
-        if (At(0) != '{')
-            return At(0) == '[' ? "; the page is an array: rows may have to be empty" : "; the page is a single value";
-        var reader = new Utf8JsonReader(_page.Content);
-        var names = new List<string>();
-        while (reader.Read() && names.Count < 12)
-        {
-            if (reader.TokenType == JsonTokenType.PropertyName && reader.CurrentDepth == 1)
-                names.Add("/" + reader.GetString());
-        }
-
-        return names.Count == 0 ? "; the page is an empty object" : $"; the page has {string.Join(", ", names)}";
-    }
+    // The byte behind a value of the rows: behind its closing bracket, or behind the last letter of null and the like.
+    private static int After(ReadOnlySpan<byte> bytes, ReadOnlySpan<int> places, int token, int after) =>
+        bytes[places[token]] is (byte)'{' or (byte)'[' ? places[after - 1] + 1 : places[token] + 4;
 
     private static byte[][] Names(Jobs.JsonPointer pointer) => [.. pointer.Segments.Select(Encoding.UTF8.GetBytes)];
 
-    private static void SkipByteOrderMark(PageBuffer page)
-    {
-        if (page.Content is [0xEF, 0xBB, 0xBF, ..])
-            page.Content[..3].Fill((byte)' ');
-    }
-
-    private static int FirstInvalid(ReadOnlySpan<byte> bytes)
-    {
-        var place = 0;
-        while (place < bytes.Length && Rune.DecodeFromUtf8(bytes[place..], out _, out var length) == System.Buffers.OperationStatus.Done)
-            place += length;
-        return place;
-    }
 }

@@ -3,6 +3,37 @@ using Cursiva.Core.Jobs;
 namespace Cursiva.Core.Pulls;
 
 /// <summary>Where a page has what the pull needs of it.</summary>
-/// <param name="Next">The link or the cursor of the next page, or null when pages do not tell.</param>
-/// <param name="Total">The number of rows in all, or null when pages do not tell.</param>
-public sealed record PageShape(JsonPointer Rows, JsonPointer? Next, JsonPointer? Total);
+/// <param name="Drop">Places of rows that are taken out.</param>
+public sealed record PageShape(RowSource Rows, IReadOnlyList<JsonPointer> Drop, Paging Paging)
+{
+    internal const int NextAt = 1;
+    internal const int TotalAt = 2;
+    internal const int PagesAt = 3;
+    internal const int MoreAt = 4;
+    internal const int DeltaAt = 5;
+
+    /// <summary>The places that are looked for; the rows first.</summary>
+    internal IReadOnlyList<JsonPointer?> Watched { get; } =
+    [
+        Rows.At,
+        Paging.Style is PagingStyle.NextLink or PagingStyle.Cursor ? Paging.At : null,
+        Paging.Total,
+        Paging.Pages,
+        Paging.More,
+        Paging.Delta,
+    ];
+
+    /// <summary>The shape of a page whose rows are an array.</summary>
+    public static PageShape Of(JsonPointer rows, JsonPointer? next = null, JsonPointer? total = null) =>
+        new(new RowSource(RowsForm.Array, rows), [], new Paging(PagingStyle.NextLink) { At = next, Total = total });
+
+    internal static string NameOf(int watched) => watched switch
+    {
+        0 => "rows",
+        NextAt => "the link or cursor of the next page",
+        TotalAt => "the total",
+        PagesAt => "the number of pages",
+        MoreAt => "whether more follows",
+        _ => "the delta token",
+    };
+}

@@ -4,44 +4,78 @@ using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Runs;
 
-/// <summary>The clients of a job's APIs.</summary>
-public sealed class ApiClients : IAsyncDisposable
+/// <summary>The clients of a job's APIs: one for every API and identity that requests are made with.</summary>
+public sealed class ApiClients(Job job, SignIns signIns, SignInServices services) : IAsyncDisposable
 {
     private readonly Dictionary<string, ApiClient> _clients = new(StringComparer.Ordinal);
+    private readonly SemaphoreSlim _opening = new(1, 1);
 
-    private ApiClients()
+    /// <summary>Makes sure that what the job's pulls will need is there, before any request is made.</summary>
+    /// <exception cref="Refusals.RefusedException">A secret or key is missing.</exception>
+    public async Task PrepareAsync(CancellationToken cancel)
     {
+        foreach (var pull in job.Pulls)
+        {
+            var identity = IdentityOf(pull);
+            if (identity is not null && job.Strands.Identities.ContainsKey(identity) || job.Strands.Apis.ContainsKey(pull.Api))
+                continue;
+            if (signIns.Of(identity is null ? null : job.Identities[identity]) is TokenSource source)
+                await source.PrepareAsync(cancel);
+            await OfAsync(pull, _ => null, cancel);
+        }
     }
 
-    /// <summary>Opens the clients of the APIs that the job pulls from.</summary>
-    /// <exception cref="Refusals.RefusedException">A secret or key that will be needed is not there.</exception>
-    public static async Task<ApiClients> OpenAsync(Job job, SignIns signIns, SignInServices services, CancellationToken cancel)
+    /// <summary>The client for a strand of a pull.</summary>
+    /// <param name="values">The strand's values, by name, for identities and APIs that differ from strand to strand.</param>
+    /// <exception cref="Refusals.RefusedException">A secret or key is missing.</exception>
+    /// <exception cref="JobMistakesException">A value makes no identity or API.</exception>
+    public async Task<ApiClient> OfAsync(Pull pull, Func<string, string?> values, CancellationToken cancel)
     {
-        var clients = new ApiClients();
-        foreach (var api in job.Pulls.Select(pull => job.Apis[pull.Api]).DistinctBy(api => api.Name))
+        var api = job.Strands.Apis.TryGetValue(pull.Api, out var makeApi) ? makeApi(values) : job.Apis[pull.Api];
+        var name = pull.Identity ?? api.Identity;
+        var identity = name is null ? null : job.Strands.Identities.TryGetValue(name, out var make) ? make(values) : job.Identities[name];
+        if (identity is not null && job.Strands.Identities.ContainsKey(identity.Name))
+            identity = identity with { Name = $"{identity.Name} {identity.Mark}" };
+        var key = $"{api.Name} {api.Base.AbsoluteUri} {identity?.Name}";
+        await _opening.WaitAsync(cancel);
+        try
         {
-            var identity = api.Identity is null ? null : job.Identities[api.Identity];
-            var tokens = signIns.Of(identity);
-            if (tokens is TokenSource source)
-                await source.PrepareAsync(cancel);
-            clients._clients[api.Name] = await OpenAsync(api, identity, signIns, services, cancel);
+            if (!_clients.TryGetValue(key, out var client))
+                _clients[key] = client = await OpenAsync(api, identity, signIns, services, cancel);
+            return client;
         }
-
-        return clients;
+        finally
+        {
+            _opening.Release();
+        }
     }
 
     /// <summary>Opens the client of one API as an identity.</summary>
     public static async Task<ApiClient> OpenAsync(Api api, DeclaredIdentity? identity, SignIns signIns, SignInServices services, CancellationToken cancel)
     {
-        var sender = services.Senders.For(api.Trust, await signIns.CertificateAsync(identity, cancel));
-        return new ApiClient(api, identity, signIns.Of(identity), sender, services.State, services.Backoff, services.Clock, services.Requests);
+        var sender = services.Senders.For(api.Trust, await signIns.CertificateAsync(identity, cancel), api.ConnectTimeout);
+        api = api with
+        {
+            Headers = await RevealAsync(api.Headers, services, cancel),
+            QueryParameters = await RevealAsync(api.QueryParameters, services, cancel),
+        };
+        return new ApiClient(api, identity, signIns.Of(identity), sender, services.State, services.Backoff, services.Clock, services.Requests, services.Budget);
     }
-
-    public ApiClient Of(Pull pull) => _clients[pull.Api];
 
     public async ValueTask DisposeAsync()
     {
         foreach (var client in _clients.Values)
             await client.DisposeAsync();
+        _opening.Dispose();
+    }
+
+    private string? IdentityOf(Pull pull) => pull.Identity ?? job.Apis[pull.Api].Identity;
+
+    private static async Task<IReadOnlyDictionary<string, string>> RevealAsync(IReadOnlyDictionary<string, string> texts, SignInServices services, CancellationToken cancel)
+    {
+        var revealed = new Dictionary<string, string>(StringComparer.Ordinal);
+        foreach (var (name, text) in texts)
+            revealed[name] = (await services.Secrets.ReadTextAsync(text, cancel)).Reveal();
+        return revealed;
     }
 }

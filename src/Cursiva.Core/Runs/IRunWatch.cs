@@ -6,14 +6,10 @@ using Cursiva.Core.Reports;
 namespace Cursiva.Core.Runs;
 
 /// <summary>Is told how a run goes, by any thread.</summary>
-public interface IRunWatch : IRequestWatch, ISignInWatch
+public interface IRunWatch : IRequestWatch, ISignInWatch, IPullWatch
 {
     /// <summary>A run begins, or is gone on with.</summary>
     void Began(int run, bool goesOn, string reason);
-
-    void PullBegan(PullProgress pull);
-
-    void PullEnded(PullProgress pull);
 
     /// <summary>Something else begins that may take a while.</summary>
     void Doing(string what);

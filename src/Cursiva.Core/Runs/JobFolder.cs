@@ -31,6 +31,9 @@ public sealed class JobFolder
     /// <summary>The landing of one run.</summary>
     public string LandingOf(int run) => System.IO.Path.Combine(Of(run), "landing");
 
+    /// <summary>Pages of one run that were not understood, kept for inspection.</summary>
+    public string OddPagesOf(int run) => System.IO.Path.Combine(Of(run), "odd-pages");
+
     /// <summary>The renames that one run may have left unfinished.</summary>
     public string RenamesOf(int run) => System.IO.Path.Combine(Of(run), "renames.json");
 }

@@ -1,13 +1,12 @@
 using Cursiva.Core.Files;
+using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
-using Cursiva.Core.Pulls;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
 using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
-using Cursiva.Core.Tables;
 using Microsoft.Data.Sqlite;
 
 namespace Cursiva.Core.Runs;
@@ -18,9 +17,9 @@ public sealed class JobRun
     private readonly RunOptions _options;
     private readonly IRunWatch _watch;
     private readonly RunCounters _counters;
-    private readonly List<PullProgress> _progress = [];
     private readonly long _start;
     private IReadOnlyList<WrittenFile> _files = [];
+    private PullStage? _pulls;
     private int _number;
 
     public JobRun(RunOptions options, IRunWatch watch)
@@ -85,21 +84,25 @@ public sealed class JobRun
             await store.WriteAsync(last with { State = RunState.SetAside }, cancel);
         var run = decision.GoOn is { } stopped
             ? stopped with { State = RunState.Running, EndedAt = null, Outcome = null, Note = null }
-            : new RunRecord((last?.Number ?? 0) + 1, now, job.Fingerprint, RunLanding.Format);
+            : new RunRecord((last?.Number ?? 0) + 1, now, job.Fingerprint, RunLanding.Format) { Full = _options.Full };
         _number = run.Number;
         await store.WriteAsync(run, cancel);
         _watch.Began(run.Number, decision.GoOn is not null, decision.Reason);
-        return await RecordedAsync(job, run, folder, state, store, LastSeen(runs), cancel);
+        return await RecordedAsync(job, run, folder, state, store, runs, retriesSkips: decision.GoOn?.Outcome == (int)Outcome.TooManySkips, cancel);
     }
 
-    private async Task<RunSummary> RecordedAsync(Job job, RunRecord run, JobFolder folder, IState state, RunStore store, Dictionary<string, KnownColumn[]> lastSeen, CancellationToken cancel)
+    private async Task<RunSummary> RecordedAsync(Job job, RunRecord run, JobFolder folder, IState state, RunStore store, IReadOnlyList<RunRecord> runs, bool retriesSkips, CancellationToken cancel)
     {
         var outcome = Outcome.Done;
         Refusal? refusal = null;
-        Dictionary<string, KnownColumn[]> columns = [];
+        var ended = run;
+        using var deadline = new CancellationTokenSource();
+        if (_options.Deadline is { } end)
+            deadline.CancelAfter(end > _options.Clock.GetUtcNow() ? end - _options.Clock.GetUtcNow() : TimeSpan.Zero);
+        using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, deadline.Token);
         try
         {
-            columns = await WorkAsync(job, run, folder, state, lastSeen, cancel);
+            ended = await WorkAsync(job, run, folder, state, runs, retriesSkips, either.Token);
         }
         catch (RefusedException error)
         {
@@ -109,6 +112,11 @@ public sealed class JobRun
         {
             outcome = Outcome.Interrupted;
             refusal = new Refusal(outcome, "stopped as asked; what has arrived is kept");
+        }
+        catch (OperationCanceledException) when (deadline.IsCancellationRequested)
+        {
+            outcome = Outcome.StoppedResumable;
+            refusal = new Refusal(outcome, "stopped at its deadline; what has arrived is kept") { NextStep = "run again to go on" };
         }
         catch (LandingDamagedException error)
         {
@@ -120,78 +128,55 @@ public sealed class JobRun
             (outcome, refusal) = (Outcome.OurFault, _options.State.Refuse(error));
         }
 
-        var ended = run with
+        ended = ended with
         {
             State = outcome == Outcome.Done ? RunState.Done : RunState.Stopped,
             EndedAt = _options.Clock.GetUtcNow(),
             Outcome = (int)outcome,
             Note = refusal is null ? null : _options.Redactor.Clean(refusal.What),
-            Rows = _progress.ToDictionary(pull => pull.Pull, pull => pull.Rows),
-            Columns = columns,
+            Rows = _pulls?.Progress.ToDictionary(pull => pull.Pull, pull => pull.Rows) ?? [],
+            Requests = _counters.Requests,
+            Took = _options.Clock.GetElapsedTime(_start),
         };
         await store.WriteAsync(ended, CancellationToken.None);
         return Summary(outcome, refusal);
     }
 
-    private async Task<Dictionary<string, KnownColumn[]>> WorkAsync(Job job, RunRecord run, JobFolder folder, IState state, Dictionary<string, KnownColumn[]> lastSeen, CancellationToken cancel)
+    private async Task<RunRecord> WorkAsync(Job job, RunRecord run, JobFolder folder, IState state, IReadOnlyList<RunRecord> runs, bool retriesSkips, CancellationToken cancel)
     {
         var reports = new ReportStage(job, run, folder, _options, _watch);
         reports.CheckFolder();
         var services = SignInServices.Of(
-            state, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile), job.Folder, _options.Clock, _options.Random, _counters, _counters);
+            state, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile), job.Folder, _options.Clock, _options.Random, _counters, _counters)
+            with { Budget = new Budget(_options.MaxRequests, _options.Deadline, _options.Clock) };
         using var senders = services.Senders;
+        senders.Trace = _options.Trace;
         using var signIns = new SignIns(services);
-        await using var clients = await ApiClients.OpenAsync(job, signIns, services, cancel);
+        await using var clients = new ApiClients(job, signIns, services);
+        await clients.PrepareAsync(cancel);
         await using var landing = new RunLanding(_options.Disk, folder.LandingOf(run.Number), _options.Clock);
-        foreach (var pull in job.Pulls)
-            await PullAsync(job, pull, clients, landing, cancel);
+        if (retriesSkips)
+            landing.ForgetSkips();
+
+        var history = new RunHistory(runs, run, folder, _options);
+        _pulls = new PullStage(job, _options, folder, run, reports.OutFolder, _watch, _counters);
+        await _pulls.RunAsync(landing, clients, services, history.Marks, cancel);
 
         // SQL and files keep a thread busy for long; whoever draws the progress has another.
-        var (files, columns) = await Task.Run(() => reports.Write(landing, lastSeen, cancel), cancel);
+        var (files, columns) = await Task.Run(() => reports.Write(landing, history, cancel), cancel);
         _files = files;
-        return columns;
-    }
-
-    private async Task PullAsync(Job job, Pull pull, ApiClients clients, RunLanding landing, CancellationToken cancel)
-    {
-        var landed = landing.Open(pull.Name);
-        var progress = new PullProgress(pull.Name, landed.Rows, landed.Pages);
-        _progress.Add(progress);
-        _watch.PullBegan(progress);
-        try
-        {
-            await new PullRunner(pull, clients.Of(pull), landed, job.Inputs, progress).RunAsync(cancel);
-        }
-        finally
-        {
-            // Whatever ended the pull, what has arrived is kept.
-            await landing.CommitAsync(CancellationToken.None);
-        }
-
-        _watch.PullEnded(progress);
+        return run with { Columns = columns, Marks = _pulls.Marks(landing, history.Marks) };
     }
 
     private RunSummary Summary(Outcome outcome, Refusal? refusal) => new(
         _number,
         outcome,
         refusal,
-        [.. _progress.Select(pull => new PullCount(pull.Pull, pull.Rows, pull.Pages, pull.RowsBefore))],
+        [.. _pulls?.Progress.Select(pull => new PullCount(pull.Pull, pull.Rows, pull.Pages, pull.RowsBefore) { Strands = pull.Repeats ? pull.StrandsEnded : 0, Skips = pull.Skips }) ?? []],
         _counters.Requests,
         _counters.Retries,
         _counters.Waited,
         _options.Clock.GetElapsedTime(_start),
-        _files);
-
-    // The newest columns known of every pull.
-    private static Dictionary<string, KnownColumn[]> LastSeen(IReadOnlyList<RunRecord> runs)
-    {
-        var seen = new Dictionary<string, KnownColumn[]>(StringComparer.Ordinal);
-        foreach (var (pull, columns) in runs.Where(run => run.State == RunState.Done).SelectMany(run => run.Columns))
-        {
-            if (columns.Length > 0)
-                seen[pull] = columns;
-        }
-
-        return seen;
-    }
+        _files,
+        _pulls?.Skips ?? []);
 }

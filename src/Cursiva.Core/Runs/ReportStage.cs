@@ -10,7 +10,8 @@ namespace Cursiva.Core.Runs;
 /// <summary>From a finished landing to written reports.</summary>
 internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunOptions options, IRunWatch watch)
 {
-    private string OutFolder => Path.GetFullPath(Path.Combine(job.Folder, job.Out.Fill(RunNames.Of(job, run))));
+    /// <summary>Where the reports are written.</summary>
+    public string OutFolder => Path.GetFullPath(Path.Combine(job.Folder, job.Out.Fill(RunNames.Of(job, run))));
 
     /// <summary>Finds out, before any request is made, whether the reports will have a place.</summary>
     /// <exception cref="RefusedException">The folder of the reports cannot be written.</exception>
@@ -35,10 +36,10 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
     }
 
     /// <summary>Writes every report.</summary>
-    /// <param name="lastSeen">The columns of earlier runs, by pull.</param>
+    /// <param name="history">What earlier runs brought.</param>
     /// <returns>The files, and the columns found.</returns>
     /// <exception cref="RefusedException">A report cannot be written.</exception>
-    public (IReadOnlyList<WrittenFile> Files, Dictionary<string, KnownColumn[]> Columns) Write(RunLanding landing, IReadOnlyDictionary<string, KnownColumn[]> lastSeen, CancellationToken cancel)
+    public (IReadOnlyList<WrittenFile> Files, Dictionary<string, KnownColumn[]> Columns) Write(RunLanding landing, RunHistory history, CancellationToken cancel)
     {
         var files = new List<WrittenFile>();
         if (job.Reports.Count == 0)
@@ -47,7 +48,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         var spill = Path.Combine(folder.Of(run.Number), "spill");
         options.Disk.CreateFolder(spill);
         using var database = new Database(spill, options.Memory);
-        var columns = Stage(database, landing, lastSeen, cancel);
+        var columns = Stage(database, landing, history, cancel);
         database.Confine();
         var writer = new ReportFiles(options.Disk, database);
         foreach (var report in job.Reports)
@@ -62,17 +63,18 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         return (files, columns);
     }
 
-    private Dictionary<string, KnownColumn[]> Stage(Database database, RunLanding landing, IReadOnlyDictionary<string, KnownColumn[]> lastSeen, CancellationToken cancel)
+    private Dictionary<string, KnownColumn[]> Stage(Database database, RunLanding landing, RunHistory history, CancellationToken cancel)
     {
         var columns = new Dictionary<string, KnownColumn[]>(StringComparer.Ordinal);
         var table = new PullTable(database);
         foreach (var pull in job.Pulls)
         {
-            var rows = landing.Read(pull.Name);
-            watch.Doing($"staging {rows.Count} rows of pull '{pull.Name}'");
+            var earlier = history.Landings(pull).ToList();
             try
             {
-                columns[pull.Name] = [.. table.Stage(pull, rows, lastSeen.GetValueOrDefault(pull.Name) ?? [], cancel)];
+                IReadOnlyList<LandedRows> sources = [.. earlier.Append(landing).Select(source => source.Read(pull.Name))];
+                watch.Doing($"staging {sources.Sum(rows => rows.Count)} rows of pull '{pull.Name}'");
+                columns[pull.Name] = [.. table.Stage(pull, sources, history.LastSeen(pull.Name), cancel)];
             }
             catch (Exception error) when (error is TableException or SqlException)
             {
@@ -81,6 +83,11 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
                     NextStep = "correct columns: of the pull and run again",
                 }, error);
             }
+            finally
+            {
+                foreach (var source in earlier)
+                    source.DisposeAsync().AsTask().GetAwaiter().GetResult();
+            }
 
             if (table.NamesTwice > 0)
                 watch.Warned($"pull '{pull.Name}' has rows with a name twice ({table.NamesTwice} times); the last value counts in SQL, and the landing has both");
@@ -88,6 +95,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
                 watch.Warned($"pull '{pull.Name}' brought no rows, and its columns are not known yet; declare columns: so that reports have them from the first run");
         }
 
+        SkipsTable.Create(database, [.. job.Pulls.SelectMany(pull => landing.Strands(pull.Name))]);
         return columns;
     }
 }

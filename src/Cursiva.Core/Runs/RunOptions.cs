@@ -1,4 +1,5 @@
 using Cursiva.Core.Files;
+using Cursiva.Core.Http;
 using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
 
@@ -20,4 +21,16 @@ public sealed record RunOptions(
 {
     /// <summary>Gives numbers from 0 up to 1, for the jitter of retries.</summary>
     public Func<double> Random { get; init; } = System.Random.Shared.NextDouble;
+
+    /// <summary>When the run has to be over; null for never.</summary>
+    public DateTimeOffset? Deadline { get; init; }
+
+    /// <summary>Most requests to APIs; null for any number.</summary>
+    public long? MaxRequests { get; init; }
+
+    /// <summary>Whether incremental pulls ask for everything, whatever earlier runs brought.</summary>
+    public bool Full { get; init; }
+
+    /// <summary>Is told every exchange; null for nobody.</summary>
+    public IExchangeWatch? Trace { get; init; }
 }

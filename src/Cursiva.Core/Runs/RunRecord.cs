@@ -25,5 +25,17 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fing
     /// <summary>Columns found, by pull.</summary>
     public Dictionary<string, KnownColumn[]> Columns { get; init; } = [];
 
+    /// <summary>How far incremental pulls have got, by pull and the values of their strands; of a finished run, also from those before.</summary>
+    public Dictionary<string, Dictionary<string, string>> Marks { get; init; } = [];
+
+    /// <summary>Whether it asked for everything, whatever earlier runs brought.</summary>
+    public bool Full { get; init; }
+
+    /// <summary>Requests answered.</summary>
+    public long Requests { get; init; }
+
+    /// <summary>How long its last start took.</summary>
+    public TimeSpan Took { get; init; }
+
     public bool IsFinished => State is RunState.Done or RunState.SetAside;
 }

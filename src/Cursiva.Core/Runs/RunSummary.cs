@@ -17,4 +17,5 @@ public sealed record RunSummary(
     long Retries,
     TimeSpan Waited,
     TimeSpan Took,
-    IReadOnlyList<WrittenFile> Files);
+    IReadOnlyList<WrittenFile> Files,
+    IReadOnlyList<SkipLine> Skips);

@@ -7,45 +7,50 @@ namespace Cursiva.Core.Tables;
 public sealed class PullTable(Database database)
 {
     private const string Schema = "landed";
+    private const string Hidden = "_hidden_";
 
     /// <summary>Names that stood twice in one row; the last value counts.</summary>
     public long NamesTwice { get; private set; }
 
     /// <summary>Stages a pull.</summary>
+    /// <param name="rows">The landings of its rows, oldest first; of a key, the newest row counts.</param>
     /// <param name="lastSeen">The columns of the last run, for a pull that brings no rows.</param>
     /// <returns>The columns of the table.</returns>
     /// <exception cref="TableException">A value does not fit the type that was declared for its column.</exception>
-    public IReadOnlyList<KnownColumn> Stage(Pull pull, LandedRows rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
+    public IReadOnlyList<KnownColumn> Stage(Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
     {
         database.Execute($"create schema if not exists {Schema};");
-        var shape = Look(new RowShape(pull.Columns), rows, onlyFirstPage: true, cancel);
+        var shape = Look(NewShape(pull), rows, onlyFirstPage: true, cancel);
         if (!TryFill(pull, shape, rows, cancel))
         {
             // A later row had a field or a kind that the first page had not: learn from all rows, then fill once more.
-            shape = Look(new RowShape(pull.Columns), rows, onlyFirstPage: false, cancel);
+            shape = Look(NewShape(pull), rows, onlyFirstPage: false, cancel);
             if (!TryFill(pull, shape, rows, cancel))
                 throw new InvalidOperationException($"the rows of pull '{pull.Name}' changed while they were read");
         }
 
-        var columns = Columns(pull, shape, rows.Count == 0 ? lastSeen : []);
-        CreateView(pull, columns);
-        return columns;
+        var columns = Columns(pull, shape, rows.Sum(source => source.Count) == 0 ? lastSeen : []);
+        CreateView(pull, columns, NewestOnly(pull, shape));
+        return [.. columns.Where(column => !IsHidden(column.Name))];
     }
 
-    private static RowShape Look(RowShape shape, LandedRows rows, bool onlyFirstPage, CancellationToken cancel)
+    private static RowShape Look(RowShape shape, IReadOnlyList<LandedRows> rows, bool onlyFirstPage, CancellationToken cancel)
     {
         var walker = new RowWalker(shape, null, int.MaxValue);
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         try
         {
-            rows.Read(
-                (_, lines) =>
-                {
-                    walker.Walk(lines);
-                    if (onlyFirstPage)
-                        stop.Cancel();
-                },
-                stop.Token);
+            foreach (var source in rows)
+            {
+                source.Read(
+                    (page, lines) =>
+                    {
+                        walker.Walk(lines, source.Carried(page.Strand));
+                        if (onlyFirstPage)
+                            stop.Cancel();
+                    },
+                    stop.Token);
+            }
         }
         catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
         {
@@ -53,24 +58,28 @@ public sealed class PullTable(Database database)
         }
 
         foreach (var column in shape.Columns)
-            column.KeepsQuotes = shape.FindsColumns ? column.IsMixed : shape.Declared[column.Place].Type == ColumnType.Json;
+            column.KeepsQuotes = shape.TypeOf(column) is { } type ? type == ColumnType.Json : column.IsMixed;
         return shape;
     }
 
-    private bool TryFill(Pull pull, RowShape shape, LandedRows rows, CancellationToken cancel)
+    private bool TryFill(Pull pull, RowShape shape, IReadOnlyList<LandedRows> rows, CancellationToken cancel)
     {
         var names = shape.Columns.Count > 0 ? shape.Columns.Select(column => column.Name) : ["_"];
         var columns = Math.Max(1, shape.Columns.Count);
         database.Execute($"create or replace table {Schema}.{Database.Quoted(pull.Name)} ({string.Join(", ", names.Select(name => Database.Quoted(name) + " varchar"))});");
         using var appender = database.Append(Schema, pull.Name, columns);
         var walker = new RowWalker(shape, appender, shape.Columns.Count);
-        rows.Read(
-            (_, lines) =>
-            {
-                if (!walker.Outgrown)
-                    walker.Walk(lines);
-            },
-            cancel);
+        foreach (var source in rows)
+        {
+            source.Read(
+                (page, lines) =>
+                {
+                    if (!walker.Outgrown)
+                        walker.Walk(lines, source.Carried(page.Strand));
+                },
+                cancel);
+        }
+
         if (walker.Outgrown)
             return false;
         appender.Finish();
@@ -80,10 +89,39 @@ public sealed class PullTable(Database database)
 
     private List<KnownColumn> Columns(Pull pull, RowShape shape, IReadOnlyList<KnownColumn> lastSeen)
     {
-        if (!shape.FindsColumns)
-            return [.. shape.Columns.Select(column => new KnownColumn(column.Name, DeclaredType(pull, shape.Declared[column.Place].Type, column)))];
-        return shape.Columns.Count > 0 ? [.. shape.Columns.Select(column => new KnownColumn(column.Name, column.SqlType()))] : [.. lastSeen];
+        if (shape.Columns.Count == 0 || (shape.FindsColumns && lastSeen.Count > 0))
+            return [.. lastSeen];
+
+        // What is taken along stands first, as it does in the mind of whoever reads the table.
+        var carried = pull.Carry.Select(pair => shape.Carried.Named(pair.Key)!.Column!).ToList();
+        return [.. carried.Concat(shape.Columns.Except(carried)).Select(column => new KnownColumn(column.Name, shape.TypeOf(column) is { } type ? DeclaredType(pull, type, column) : column.SqlType()))];
     }
+
+    private static RowShape NewShape(Pull pull)
+    {
+        IEnumerable<JsonPointer> needed = pull.GoesOnFromRuns ? pull.Key.Concat(pull.DeletedWhen is { } deleted ? [deleted.At] : []) : [];
+        List<Column> declared = [.. pull.Columns];
+        if (declared.Count > 0)
+            declared.AddRange(needed.Where(at => !declared.Exists(column => column.At.Text == at.Text)).Select((at, place) => new Column(Hidden + place, at, ColumnType.Json)));
+        return new RowShape(declared, pull.Carry.Select(pair => pair.Key));
+    }
+
+    // For a pull that goes on from earlier runs: of each key the newest row, unless it says that it is gone.
+    private static string NewestOnly(Pull pull, RowShape shape)
+    {
+        if (!pull.GoesOnFromRuns || shape.Columns.Count == 0)
+            return "";
+        var key = pull.Key.Select(at => shape.ColumnAt(at) is { } column ? Database.Quoted(column.Name) : throw new TableException($"no row has anything at key: {at}")).ToList();
+        key.AddRange(pull.Carry.Select(pair => Database.Quoted(shape.Carried.Named(pair.Key)!.Column!.Name)));
+        var newest = $" qualify row_number() over (partition by {string.Join(", ", key)} order by rowid desc) = 1";
+        if (pull.DeletedWhen is not { } gone || shape.ColumnAt(gone.At) is not { } at)
+            return newest;
+        var (name, json) = (Database.Quoted(at.Name), at.KeepsQuotes);
+        var isGone = gone.Is == Probe.Anything ? $"{name} is not null and {name} <> 'false'" : $"{name} = {Database.Literal(gone.Is)} or {name} = {Database.Literal(json ? System.Text.Json.JsonSerializer.Serialize(gone.Is, TableJson.Default.String) : gone.Is)}";
+        return $"{newest} and not coalesce({isGone}, false)";
+    }
+
+    private static bool IsHidden(string name) => name.StartsWith(Hidden, StringComparison.Ordinal);
 
     private string DeclaredType(Pull pull, ColumnType type, FoundColumn column)
     {
@@ -122,7 +160,7 @@ public sealed class PullTable(Database database)
             throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has '{Shorten(found[0][1]!)}' in row {found[0][0]}; it should be {right}");
     }
 
-    private void CreateView(Pull pull, IReadOnlyList<KnownColumn> columns)
+    private void CreateView(Pull pull, IReadOnlyList<KnownColumn> columns, string newestOnly)
     {
         var table = Database.Quoted(pull.Name);
         if (columns.Count == 0)
@@ -132,7 +170,7 @@ public sealed class PullTable(Database database)
         }
 
         var filled = database.All($"select column_name::varchar from duckdb_columns() where schema_name = '{Schema}' and table_name = {Database.Literal(pull.Name)}").Select(row => row[0]).ToHashSet();
-        var list = columns.Select(column =>
+        var list = columns.Where(column => !IsHidden(column.Name)).Select(column =>
         {
             var name = Database.Quoted(column.Name);
             var value = !filled.Contains(column.Name) ? "null"
@@ -140,7 +178,7 @@ public sealed class PullTable(Database database)
                 : name;
             return $"cast({value} as {column.SqlType}) as {name}";
         });
-        database.Execute($"create or replace view {table} as select {string.Join(", ", list)} from {Schema}.{table}");
+        database.Execute($"create or replace view {table} as select {string.Join(", ", list)} from {Schema}.{table}{newestOnly}{(newestOnly.Length > 0 ? " order by rowid" : "")}");
     }
 
     private static string Shorten(string text) => text.Length <= 60 ? text : text[..57] + "...";

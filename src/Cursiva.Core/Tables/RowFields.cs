@@ -49,6 +49,9 @@ internal sealed class RowFields(string prefix = "")
         return null;
     }
 
+    /// <summary>The field of a name, unescaped; null when no row had it.</summary>
+    public RowField? Named(string name) => _fields.Find(field => field.Name == name);
+
     /// <summary>Adds a field; one whose name is the same written otherwise shares its column.</summary>
     public RowField Add(ReadOnlySpan<byte> raw)
     {

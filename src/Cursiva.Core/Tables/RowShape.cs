@@ -7,11 +7,18 @@ internal sealed class RowShape
 {
     private readonly List<FoundColumn> _columns = [];
 
-    public RowShape(IReadOnlyList<Column> declared)
+    /// <param name="carried">Columns that rows take along from what their pull is repeated for.</param>
+    public RowShape(IReadOnlyList<Column> declared, IEnumerable<string> carried)
     {
         Declared = declared;
         foreach (var column in declared)
             Declare(column);
+        foreach (var name in carried)
+        {
+            var field = Carried.Add(System.Text.Json.JsonEncodedText.Encode(name).EncodedUtf8Bytes);
+            field.Column = AddColumn(name);
+            field.TakesWhole = true;
+        }
     }
 
     /// <summary>The declared columns; empty when they are found.</summary>
@@ -21,6 +28,27 @@ internal sealed class RowShape
     public bool FindsColumns => Declared.Count == 0;
 
     public RowFields Top { get; } = new();
+
+    /// <summary>The fields that rows take along.</summary>
+    public RowFields Carried { get; } = new();
+
+    /// <summary>The declared type of a column; null when it is found.</summary>
+    public ColumnType? TypeOf(FoundColumn column) => column.Place < Declared.Count ? Declared[column.Place].Type : null;
+
+    /// <summary>The column that takes what stands at a place; null when no row had anything there.</summary>
+    public FoundColumn? ColumnAt(JsonPointer at)
+    {
+        var (fields, field) = (Top, (RowField?)null);
+        foreach (var segment in at.Segments)
+        {
+            field = fields.Named(segment);
+            if (field is null)
+                return null;
+            fields = field.Inside;
+        }
+
+        return field?.Column;
+    }
 
     public IReadOnlyList<FoundColumn> Columns => _columns;
 

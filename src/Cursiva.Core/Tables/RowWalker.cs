@@ -21,13 +21,16 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
 
     /// <summary>Walks over the rows of a page; stops early once <see cref="Outgrown"/>.</summary>
     /// <exception cref="TableException">A text cannot be kept.</exception>
+    /// <param name="carried">A JSON object of columns that each row takes along.</param>
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
-    public void Walk(ReadOnlySpan<byte> lines)
+    public void Walk(ReadOnlySpan<byte> lines, ReadOnlySpan<byte> carried)
     {
         var at = 0;
         while (at < lines.Length && !(Outgrown && appender is not null))
         {
             _row++;
+            if (carried.Length > 2)
+                Object(carried, 0, shape.Carried);
             at = Object(lines, at, shape.Top) + 1;
             if (!Outgrown)
                 appender?.EndRow();
@@ -152,7 +155,7 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
             Twice++;
     }
 
-    private bool IsDeclaredText(FoundColumn column) => !shape.FindsColumns && shape.Declared[column.Place].Type != Jobs.ColumnType.Json;
+    private bool IsDeclaredText(FoundColumn column) => shape.TypeOf(column) is { } type && type != Jobs.ColumnType.Json;
 
     private ReadOnlySpan<byte> Unescape(ReadOnlySpan<byte> quoted, FoundColumn column)
     {

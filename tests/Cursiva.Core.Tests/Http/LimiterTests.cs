@@ -32,7 +32,7 @@ public sealed class LimiterTests : IAsyncLifetime
         var slots = await TakeAsync(limiter, 5);
         var sixth = limiter.TakeAsync(CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromMilliseconds(400));
-        limiter.GiveBack(slots[0]);
+        await limiter.GiveBackAsync(slots[0]);
 
         // The answer came at 0.4 s: whenever the server saw the request, it was before that.
         await AdvanceAsync(TimeSpan.FromMilliseconds(990));

@@ -49,7 +49,7 @@ public sealed class JobReaderTests : IDisposable
         job.Apis["exchange"].Limits.Kept.ShouldBe([new Rate(80, TimeSpan.FromSeconds(1)), new Rate(28800, TimeSpan.FromHours(1))]);
         job.Inputs.Single(input => input.Name == "since").Value.ShouldBe("2026-11-16T23:00:00Z");
         job.Pulls[0].Columns[1].At.Segments.ShouldBe(["address", "postcode"]);
-        PathTemplate.Expand(job.Pulls[0].Get, job.Inputs).ShouldBe("/depots?since=2026-11-16T23%3A00%3A00Z");
+        PathTemplate.Expand(job.Pulls[0].Request.Path, job.Inputs).ShouldBe("/depots?since=2026-11-16T23%3A00%3A00Z");
     }
 
     [Fact]

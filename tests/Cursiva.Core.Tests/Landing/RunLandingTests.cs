@@ -17,9 +17,9 @@ public sealed class RunLandingTests : IDisposable
     {
         await using var landing = Open();
         var pull = landing.Open("p");
-        Append(pull, strand: 1, "c", next: "2");
-        Append(pull, strand: 0, "a", next: null);
-        Append(pull, strand: 1, "d", next: null);
+        Append(pull, strand: "b", "c", next: "2");
+        Append(pull, strand: "a", "a", next: null);
+        Append(pull, strand: "b", "d", next: null);
         await landing.CommitAsync(CancellationToken.None);
         Read(landing).ShouldBe("a\nc\nd\n");
     }
@@ -30,16 +30,16 @@ public sealed class RunLandingTests : IDisposable
         await using (var landing = Open())
         {
             var pull = landing.Open("p");
-            Append(pull, 0, "a", "1");
+            Append(pull, StrandKey.Only, "a", "1");
             await landing.CommitAsync(CancellationToken.None);
-            Append(pull, 0, "lost", "2");
+            Append(pull, StrandKey.Only, "lost", "2");
         }
 
         await using var again = Open();
         var reopened = again.Open("p");
-        reopened.Last(0)!.Next.ShouldBe("1");
+        reopened.Last(StrandKey.Only)!.Next.ShouldBe("1");
         new FileInfo(_folder["landing/p/segment-00000.jsonl"]).Length.ShouldBe(2);
-        Append(reopened, 0, "b", null);
+        Append(reopened, StrandKey.Only, "b", null);
         await again.CommitAsync(CancellationToken.None);
         Read(again).ShouldBe("a\nb\n");
     }
@@ -52,14 +52,14 @@ public sealed class RunLandingTests : IDisposable
         {
             var pull = landing.Open("p");
             foreach (var row in new[] { "a", "b", "c", "d", "e" })
-                Append(pull, 0, row, row);
+                Append(pull, StrandKey.Only, row, row);
             await landing.CommitAsync(CancellationToken.None);
-            Append(pull, 0, "not committed", null);
+            Append(pull, StrandKey.Only, "not committed", null);
             disk.CutPower();
         }
 
         await using var again = new RunLanding(disk, _folder["landing"], _clock, segmentSize: 3);
-        again.Open("p").Last(0)!.Next.ShouldBe("e");
+        again.Open("p").Last(StrandKey.Only)!.Next.ShouldBe("e");
         Read(again).ShouldBe("a\nb\nc\nd\ne\n");
     }
 
@@ -68,7 +68,7 @@ public sealed class RunLandingTests : IDisposable
     {
         await using (var landing = Open())
         {
-            Append(landing.Open("p"), 0, "a", "1");
+            Append(landing.Open("p"), StrandKey.Only, "a", "1");
             for (var tries = 0; tries < 200 && landing.Read("p").Count == 0; tries++)
             {
                 _clock.Advance(RunLanding.GroupTime);
@@ -84,7 +84,7 @@ public sealed class RunLandingTests : IDisposable
     {
         await using (var landing = Open())
         {
-            Append(landing.Open("p"), 0, "abc", null);
+            Append(landing.Open("p"), StrandKey.Only, "abc", null);
             await landing.CommitAsync(CancellationToken.None);
         }
 
@@ -104,7 +104,7 @@ public sealed class RunLandingTests : IDisposable
         await using var landing = new RunLanding(new Core.Files.Disk(), _folder["landing"], _clock, segmentSize: 4);
         var pull = landing.Open("p");
         for (var i = 0; i < 10; i++)
-            Append(pull, 0, i.ToString(), i < 9 ? "x" : null);
+            Append(pull, StrandKey.Only, i.ToString(), i < 9 ? "x" : null);
         await landing.CommitAsync(CancellationToken.None);
         Directory.GetFiles(_folder["landing/p"]).Length.ShouldBe(5);
         Read(landing).ShouldBe("0\n1\n2\n3\n4\n5\n6\n7\n8\n9\n");
@@ -112,7 +112,7 @@ public sealed class RunLandingTests : IDisposable
 
     private RunLanding Open() => new(new Core.Files.Disk(), _folder["landing"], _clock);
 
-    private static void Append(PullLanding pull, int strand, string row, string? next) => pull.Append(strand, Encoding.UTF8.GetBytes(row + "\n"), 1, next);
+    private static void Append(PullLanding pull, string strand, string row, string? next) => pull.Append(strand, Encoding.UTF8.GetBytes(row + "\n"), 1, next);
 
     private static string Read(RunLanding landing)
     {

@@ -114,7 +114,7 @@ public sealed class PageScannerTests
             lines.ShouldBe(row + "\n" + row + "\n");
         }, iter: 5_000);
 
-    private static PageShape Shape => new(JsonPointer.TryParse("/items")!, JsonPointer.TryParse("/page/cursor"), JsonPointer.TryParse("/page/total"));
+    private static PageShape Shape => PageShape.Of(JsonPointer.TryParse("/items")!, JsonPointer.TryParse("/page/cursor"), JsonPointer.TryParse("/page/total"));
 
     private static Gen<string> Pages => Gen.OneOf(Gen.Const(
         """{"a":[1,2.5,-0.1e-7,true,false,null],"b":{"c":"x\u00e9\n\"y\\","d":[]},"e":"é€","f":{}}"""),
@@ -126,7 +126,7 @@ public sealed class PageScannerTests
         using var scanner = new PageScanner(Shape);
         using var buffer = PageBuffer.Of(Encoding.UTF8.GetBytes(page));
         var scan = scanner.Scan(buffer);
-        return (scan, Encoding.UTF8.GetString(buffer.Content.Slice(scan.Start, scan.Length)));
+        return (scan, Encoding.UTF8.GetString(scanner.Lines));
     }
 
     private static (bool Accepted, string Lines) TryScan(string page)

@@ -25,10 +25,10 @@ internal sealed class ReportFixture : IDisposable
         await using var landing = new RunLanding(_disk, _folder["landing-" + pull], TimeProvider.System);
         var landed = landing.Open(pull);
         foreach (var page in pages)
-            landed.Append(0, Encoding.UTF8.GetBytes(page + "\n"), page.Count(c => c == '\n') + 1, "next");
+            landed.Append(StrandKey.Only, Encoding.UTF8.GetBytes(page + "\n"), page.Count(c => c == '\n') + 1, "next");
         await landing.CommitAsync(CancellationToken.None);
         var table = new PullTable(Database);
-        var known = table.Stage(Declared(pull, columns), landing.Read(pull), lastSeen ?? [], CancellationToken.None);
+        var known = table.Stage(Declared(pull, columns), [landing.Read(pull)], lastSeen ?? [], CancellationToken.None);
         NamesTwice = table.NamesTwice;
         return known;
     }
@@ -52,5 +52,5 @@ internal sealed class ReportFixture : IDisposable
     public static Column Of(string name, ColumnType type, string? at = null) => new(name, at is null ? JsonPointer.ToField(name) : JsonPointer.TryParse(at)!, type);
 
     private static Pull Declared(string name, IReadOnlyList<Column>? columns) =>
-        new(name, new Place("job"), "api", "/", JsonPointer.TryParse("")!, new Paging(null, null, null, null), columns ?? []);
+        new(name, new Place("job"), "api", new PullRequest("GET", "/"), new RowSource(RowsForm.Array, JsonPointer.TryParse("")!), new Paging(PagingStyle.OnePage), columns ?? []);
 }

@@ -9,32 +9,23 @@ public static class JobKeys
     public static readonly Section ProbeSection = new("probe", "one cheap request that shows whether the API lets the identity in", [ProbeGet, ProbeRequire]);
 
     // apis
-    public static readonly Key AtMost = new("at-most", KeyKind.Rates, "the requests that the API allows this client, in sliding windows; one or several") { Required = true, Example = "[100 per second, 36000 per hour]" };
+    public static readonly Key AtMost = new("at-most", KeyKind.Rates, "the requests that the API allows this client, in sliding windows; one or several") { Example = "[100 per second, 36000 per hour]" };
     public static readonly Key Use = new("use", KeyKind.Share, "the share of the limits that this machine takes") { Otherwise = "100%", Example = "80%" };
-    public static readonly Section LimitsSection = new("limits", "what the API allows", [AtMost, Use]);
+    public static readonly Key AtOnce = new("at-once", KeyKind.Number, "the requests that the API allows this client at the same time") { Otherwise = "found out: one more while all goes well, half as many when the API pushes back", Example = "8" };
+    public static readonly Section LimitsSection = new("limits", "what the API allows", [AtMost, AtOnce, Use]);
     public static readonly Key Base = new("base", KeyKind.Text, "the address that every path is appended to; https, or http on the loopback address") { Required = true, Example = "https://api.brackwater.example/v2" };
     public static readonly Key ApiIdentity = new("identity", KeyKind.Text, "the identity that signs in") { Otherwise = "nobody signs in", Example = "reporting-app" };
-    public static readonly Key Headers = new("headers", KeyKind.TextMap, "headers on every request") { Example = "{ Accept-Language: en }" };
-    public static readonly Key QueryParameters = new("query-parameters", KeyKind.TextMap, "query parameters on every request") { Example = "{ locale: en }" };
+    public static readonly Key Headers = new("headers", KeyKind.TextMap, "headers on every request; a value may be a secret source") { Example = "{ Accept-Language: en }" };
+    public static readonly Key QueryParameters = new("query-parameters", KeyKind.TextMap, "query parameters on every request; a value may be a secret source") { Example = "{ locale: en }" };
     public static readonly Key Limits = new("limits", KeyKind.Section, "the API's limits; kept across strands, runs and processes of this machine") { Otherwise = "no limit is kept", Inside = LimitsSection };
     public static readonly Key Attempts = new("attempts", KeyKind.Count, "times a request is tried before the run gives up, 1 to 100") { Otherwise = "6", Example = "6" };
-    public static readonly Key Timeout = new("timeout", KeyKind.Duration, "the longest wait for one whole answer") { Otherwise = "100s", Example = "100s" };
+    public static readonly Key Timeout = new("timeout", KeyKind.Duration, "the longest wait for one whole answer; for a stream, for its first byte") { Otherwise = "100s", Example = "100s" };
+    public static readonly Key ConnectTimeout = new("connect-timeout", KeyKind.Duration, "the longest wait for a connection") { Otherwise = "20s", Example = "20s" };
+    public static readonly Key IdleTimeout = new("idle-timeout", KeyKind.Duration, "the longest wait for the next byte of an answer") { Otherwise = "60s", Example = "60s" };
+    public static readonly Key AlsoOrigins = new("also-origins", KeyKind.TextMap, "further origins that links may lead to, and whether credentials go there: bare or signed-in") { Otherwise = "a link that leaves the origin of base is refused", Example = "{ https://files.brackwater.example: bare }" };
     public static readonly Key LargestPage = new("largest-page", KeyKind.Size, "the largest answer that is accepted, in MiB, 1 to 1024") { Otherwise = "64", Example = "64" };
     public static readonly Key Probe = new("probe", KeyKind.Section, "the request by which check --live finds out whether the identity is let in") { Inside = ProbeSection };
-    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, LargestPage, Probe, IdentityKeys.Trust]);
-
-    // pulls
-    public static readonly Key NextLink = new("next-link", KeyKind.Pointer, "where a page has the link to the next one, absolute or relative; null, empty or missing on the last page") { Example = "/links/next" };
-    public static readonly Key Cursor = new("cursor", KeyKind.Pointer, "where a page has the cursor of the next one; null, empty or missing on the last page") { Example = "/page/cursor" };
-    public static readonly Key Parameter = new("parameter", KeyKind.Text, "the query parameter that takes the cursor") { Example = "cursor" };
-    public static readonly Key Total = new("total", KeyKind.Pointer, "where a page tells how many rows there are in all; only for the estimate of the time left") { Example = "/page/total" };
-    public static readonly Section PagingSection = new("paging", "how the next page is found: by next-link, or by cursor and parameter", [NextLink, Cursor, Parameter, Total]);
-    public static readonly Key PullApi = new("api", KeyKind.Text, "the API to ask") { Otherwise = "the only API of the job" };
-    public static readonly Key Get = new("get", KeyKind.Path, "the path, an RFC 6570 URI template appended to the API's base") { Required = true, Example = "/consignments{?since}" };
-    public static readonly Key Rows = new("rows", KeyKind.Pointer, "where a page has the array of its rows; empty for the page itself") { Required = true, Example = "/items" };
-    public static readonly Key Paging = new("paging", KeyKind.Section, "how the next page is found") { Otherwise = "the listing has one page", Inside = PagingSection };
-    public static readonly Key Columns = new("columns", KeyKind.Columns, "the columns of the pull's table: NAME: TYPE, or NAME: { at: POINTER, type: TYPE }") { Otherwise = "found from the rows; objects inside rows become parent_child", Example = "{ reference: text, due_at: time }" };
-    public static readonly Section PullSection = new("pull", "fills one table by paging through one listing", [PullApi, Get, Rows, Paging, Columns]);
+    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, ConnectTimeout, IdleTimeout, LargestPage, AlsoOrigins, Probe, IdentityKeys.Trust]);
 
     // columns written out
     public static readonly Key At = new("at", KeyKind.Pointer, "where a row has the value") { Otherwise = "the field of the column's name", Example = "/address/postcode" };
@@ -63,7 +54,7 @@ public static class JobKeys
     public static readonly Key EnvFile = new("env-file", KeyKind.Text, "a file of NAME=value lines, from the job file's folder, for the variables that the environment does not have") { Example = ".env" };
     public static readonly Key Identities = new("identities", KeyKind.Sections, "who the job signs in as, by name") { Inside = IdentityKeys.Section };
     public static readonly Key Apis = new("apis", KeyKind.Sections, "the APIs, by name") { Inside = ApiSection };
-    public static readonly Key Pulls = new("pulls", KeyKind.Sections, "what is fetched, by name; each becomes a table") { Required = true, Inside = PullSection };
+    public static readonly Key Pulls = new("pulls", KeyKind.Sections, "what is fetched, by name; each becomes a table") { Required = true, Inside = PullKeys.Section };
     public static readonly Key Reports = new("reports", KeyKind.Sections, "what is written, by name") { Inside = ReportSection };
     public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Title, Include, Inputs, Zone, Out, ResumeWithin, EnvFile, Identities, Apis, Pulls, Reports]);
     public static readonly Section SharedSection = new("shared file", "a file that jobs include", [Inputs, Identities, Apis]);

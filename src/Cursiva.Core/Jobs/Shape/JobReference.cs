@@ -14,7 +14,8 @@ public static class JobReference
             same list of keys that the reader goes by, and a test holds them equal.
 
             Placeholders: `{name}` is replaced by the input of that name in every string; `{{` is a brace. In `get:` the
-            placeholders are those of RFC 6570, so `{?since}` adds `?since=…`. Durations are a number and a unit: `250ms`,
+            placeholders are those of RFC 6570, so `{?since}` adds `?since=…`. In a pull with `per:` the placeholders `{depots.id}`
+            and the like are filled in for each strand, and in one with `incremental:` there is `{mark}`. Durations are a number and a unit: `250ms`,
             `30s`, `10m`, `2h`, `7d`, `2w`. Places inside JSON are JSON Pointers (RFC 6901). A secret source is `env:NAME`, `file:PATH`,
             `file:PATH#/pointer` (into a JSON file), `kept:NAME` (Cursiva's own store) or `systemd:NAME` (a service's credential).
 
@@ -24,7 +25,8 @@ public static class JobReference
         [
             JobKeys.JobSection, JobKeys.RelativeTimeSection, IdentityKeys.Section, IdentityKeys.KeySection, IdentityKeys.AssertionSection,
             JobKeys.ApiSection, JobKeys.LimitsSection, JobKeys.ProbeSection,
-            JobKeys.PullSection, JobKeys.PagingSection, JobKeys.ColumnSection, JobKeys.ReportSection, JobKeys.SharedSection,
+            PullKeys.Section, PullKeys.PagingSection, PullKeys.RowsSection, PullKeys.PerSection, PullKeys.OpensSection, PullKeys.SkipSection,
+            PullKeys.IncrementalSection, PullKeys.DeletedSection, PullKeys.ExportSection, JobKeys.ColumnSection, JobKeys.ReportSection, JobKeys.SharedSection,
         ];
         foreach (var section in sections)
         {

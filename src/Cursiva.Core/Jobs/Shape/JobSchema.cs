@@ -49,7 +49,7 @@ public static class JobSchema
     {
         KeyKind.Text or KeyKind.Path or KeyKind.Zone => Scalar(),
         KeyKind.Duration => Pattern(@"^[0-9.]+(ms|s|m|h|d|w)$"),
-        KeyKind.Pointer => Pattern("^(/([^~]|~[01])*)?$"),
+        KeyKind.Pointer => Pointer(),
         KeyKind.SecretSource => Source(),
         KeyKind.SecretSources => OneOrMany(Source()),
         KeyKind.Choices => OneOrMany(Choice(key.Choices)),
@@ -62,12 +62,23 @@ public static class JobSchema
         KeyKind.TextMap => MapOf(Scalar()),
         KeyKind.Inputs => MapOf(AnyOf(Scalar(), OfSection(JobKeys.RelativeTimeSection))),
         KeyKind.Columns => MapOf(AnyOf(Choice(JobKeys.Type.Choices), OfSection(JobKeys.ColumnSection))),
+        KeyKind.Pointers => OneOrMany(Pointer()),
+        KeyKind.TextsMap => MapOf(OneOrMany(Scalar())),
+        KeyKind.Number => new JsonObject { ["type"] = "integer", ["minimum"] = 0 },
+        KeyKind.Switch => new JsonObject { ["type"] = "boolean" },
+        KeyKind.Allowance => AnyOf(new JsonObject { ["type"] = "integer", ["minimum"] = 0 }, Pattern("^[0-9.]+%?$")),
+        KeyKind.Anything => [],
+        KeyKind.TextOrSection => AnyOf(Scalar(), OfSection(key.Inside!)),
+        KeyKind.PointerOrSection => AnyOf(Pointer(), OfSection(key.Inside!)),
+        KeyKind.SectionList => OneOrMany(OfSection(key.Inside!)),
         KeyKind.Section => OfSection(key.Inside!),
         KeyKind.Sections => MapOf(OfSection(key.Inside!)),
         _ => throw new InvalidOperationException($"no schema for {key.Kind}"),
     };
 
     private static JsonObject Scalar() => new() { ["type"] = new JsonArray("string", "number", "boolean") };
+
+    private static JsonObject Pointer() => Pattern("^(/([^~]|~[01])*)?$");
 
     private static JsonObject Source() => Pattern("^(env|file|kept|systemd):.+$");
 

@@ -22,4 +22,13 @@ public enum KeyKind
     Columns,
     Section,
     Sections,
+    SectionList,
+    TextOrSection,
+    PointerOrSection,
+    Pointers,
+    TextsMap,
+    Number,
+    Switch,
+    Allowance,
+    Anything,
 }

@@ -1,0 +1,27 @@
+using Cursiva.Core.Http;
+
+namespace Cursiva.Core.Apis;
+
+/// <summary>A request to a declared API, before its headers and credentials are added.</summary>
+public sealed record ApiRequest(HttpMethod Method, Uri Uri)
+{
+    public IReadOnlyList<KeyValuePair<string, string>> Headers { get; init; } = [];
+
+    public byte[]? Body { get; init; }
+
+    public string BodyType { get; init; } = "application/json";
+
+    public string Accept { get; init; } = "application/json";
+
+    /// <summary>Whether a successful answer is handed over as a stream.</summary>
+    public bool Streams { get; init; }
+
+    /// <summary>Whether the body is wanted as it is, a web page included.</summary>
+    public bool Verbatim { get; init; }
+
+    /// <summary>Whether it must not be sent twice when it is not known whether it arrived.</summary>
+    public bool Once { get; init; }
+
+    /// <summary>Which unsuccessful answers the caller deals with; null for none.</summary>
+    public Func<Answer, bool>? Takes { get; init; }
+}

@@ -1,0 +1,70 @@
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Http;
+
+/// <summary>The body of an answer as it arrives. Silence and a broken connection become a <see cref="TransportException"/>.</summary>
+/// <param name="owner">Is disposed with the stream.</param>
+internal sealed class AnswerStream(Stream inner, TimeSpan idle, TimeProvider clock, IDisposable owner) : Stream
+{
+    public override bool CanRead => true;
+
+    public override bool CanSeek => false;
+
+    public override bool CanWrite => false;
+
+    public override long Length => throw new NotSupportedException();
+
+    public override long Position
+    {
+        get => throw new NotSupportedException();
+        set => throw new NotSupportedException();
+    }
+
+    /// <exception cref="TransportException">Nothing came for too long, or the connection broke.</exception>
+    public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancellationToken = default)
+    {
+        using var silence = new CancellationTokenSource(idle, clock);
+        using var either = CancellationTokenSource.CreateLinkedTokenSource(cancellationToken, silence.Token);
+        try
+        {
+            return await inner.ReadAsync(buffer, either.Token);
+        }
+        catch (OperationCanceledException) when (!cancellationToken.IsCancellationRequested)
+        {
+            throw new TransportException(Trouble.Silent, $"the answer stood still for {idle.TotalSeconds:0.###} s");
+        }
+        catch (Exception error) when (error is IOException or HttpRequestException)
+        {
+            throw new TransportException(Trouble.CutOff, "the connection broke before the answer was whole", error);
+        }
+        catch (InvalidDataException error)
+        {
+            throw new TransportException(Trouble.CutOff, "the compressed answer is damaged", error);
+        }
+    }
+
+    public override Task<int> ReadAsync(byte[] buffer, int offset, int count, CancellationToken cancellationToken) => ReadAsync(buffer.AsMemory(offset, count), cancellationToken).AsTask();
+
+    public override int Read(byte[] buffer, int offset, int count) => throw new NotSupportedException();
+
+    public override void Flush()
+    {
+    }
+
+    public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
+
+    public override void SetLength(long value) => throw new NotSupportedException();
+
+    public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
+
+    protected override void Dispose(bool disposing)
+    {
+        if (disposing)
+        {
+            inner.Dispose();
+            owner.Dispose();
+        }
+
+        base.Dispose(disposing);
+    }
+}

@@ -1,0 +1,41 @@
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Http;
+
+/// <summary>The requests and the time that a run may take. What runs out ends the run so that it can be gone on with.</summary>
+/// <param name="requests">Most requests; null for any number.</param>
+/// <param name="deadline">When the run has to be over; null for never.</param>
+public sealed class Budget(long? requests, DateTimeOffset? deadline, TimeProvider clock)
+{
+    private long _spent;
+
+    public static Budget Unlimited { get; } = new(null, null, TimeProvider.System);
+
+    public DateTimeOffset? Deadline => deadline;
+
+    /// <summary>Spends one request.</summary>
+    /// <exception cref="RefusedException">There is none left, or the time is over.</exception>
+    public void Spend()
+    {
+        CheckWait(TimeSpan.Zero, "its deadline");
+        if (requests is { } most && Interlocked.Increment(ref _spent) > most)
+            throw new RefusedException(new Refusal(Outcome.StoppedResumable, $"stopped after {most} requests, as --max-requests asks") { NextStep = "run again to go on" });
+    }
+
+    /// <summary>Makes sure that a wait ends before the deadline.</summary>
+    /// <param name="reason">What is waited for.</param>
+    /// <exception cref="RefusedException">It would not.</exception>
+    public void CheckWait(TimeSpan wait, string reason)
+    {
+        if (deadline is not { } end)
+            return;
+        var left = end - clock.GetUtcNow();
+        if (wait < left)
+            return;
+        var what = wait > TimeSpan.Zero
+            ? $"stopped: the wait of {Durations.ForPeople(wait)} for {reason} would pass the deadline, {Durations.ForPeople(left > TimeSpan.Zero ? left : TimeSpan.Zero)} from now"
+            : "stopped at its deadline";
+        throw new RefusedException(new Refusal(Outcome.StoppedResumable, what) { NextStep = "run again to go on" });
+    }
+}

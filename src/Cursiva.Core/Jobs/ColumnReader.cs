@@ -1,0 +1,42 @@
+using Cursiva.Core.Jobs.Shape;
+using YamlDotNet.RepresentationModel;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>Reads the declared columns of a pull.</summary>
+internal sealed class ColumnReader(Reading reading)
+{
+    public IReadOnlyList<Column> Read(SectionReader pull)
+    {
+        var columns = new List<Column>();
+        foreach (var (name, place, node) in pull.Children(PullKeys.Columns))
+        {
+            if (columns.Any(column => column.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
+                reading.Add(place, $"column '{name}' is declared twice", "SQL tells no upper case from lower; choose another name");
+            var at = JsonPointer.ToField(name);
+            ColumnType? type = null;
+            if (node is YamlScalarNode { Value: { } word })
+            {
+                type = ParseType(word, pull.File.At(node));
+            }
+            else
+            {
+                var section = new SectionReader(pull.File, node, JobKeys.ColumnSection, $"column '{name}'", reading);
+                at = section.Pointer(JobKeys.At) ?? at;
+                type = section.Text(JobKeys.Type) is { } written ? ParseType(written, section.At(JobKeys.Type)) : null;
+            }
+
+            columns.Add(new Column(name, at, type ?? ColumnType.Text));
+        }
+
+        return columns;
+    }
+
+    private ColumnType? ParseType(string word, Place place)
+    {
+        if (JobKeys.Type.Choices.Contains(word))
+            return Enum.Parse<ColumnType>(word, ignoreCase: true);
+        reading.Add(place, $"'{word}' is no column type", Nearest.Hint(word, JobKeys.Type.Choices, "types"));
+        return null;
+    }
+}

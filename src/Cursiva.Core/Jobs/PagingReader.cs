@@ -1,0 +1,77 @@
+using Cursiva.Core.Jobs.Shape;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>Reads how a pull is paged.</summary>
+internal sealed class PagingReader(Reading reading)
+{
+    public Paging Read(SectionReader pull)
+    {
+        if (pull.Has(PullKeys.Export))
+            return new Paging(PagingStyle.Export);
+        if (pull.Has(PullKeys.Download))
+            return new Paging(PagingStyle.Download);
+        if (pull.Inside(PullKeys.Paging, reading) is not { } section)
+            return new Paging(PagingStyle.OnePage);
+
+        var chosen = PullKeys.Styles.Where(section.Has).ToList();
+        if (chosen.Count != 1)
+        {
+            reading.Add(
+                section.Place,
+                chosen.Count == 0 ? $"{section.Title} does not say how to find the next page" : $"{section.Title} has both {string.Join(" and ", chosen.Select(key => key.Name))}",
+                chosen.Count == 0 ? $"add one of {string.Join(", ", PullKeys.Styles.Select(key => key.Name))}" : "keep the one that the API documents");
+            return new Paging(PagingStyle.OnePage);
+        }
+
+        var paging = new Paging(StyleOf(chosen[0]))
+        {
+            At = section.Pointer(PullKeys.NextLink) ?? section.Pointer(PullKeys.Cursor) ?? section.Pointer(PullKeys.Keyset),
+            AnswerHeader = section.Text(PullKeys.LinkHeader) ?? section.Text(PullKeys.CursorHeader),
+            Parameter = section.Text(PullKeys.Parameter),
+            Header = section.Text(PullKeys.SendHeader),
+            BodyAt = section.Pointer(PullKeys.BodyAt),
+            First = section.Whole(PullKeys.PageNumber, 0, 1) ?? section.Whole(PullKeys.Offset, 0, 1) ?? 0,
+            PageSize = section.Whole(PullKeys.PageSize, 1, 1_000_000),
+            SizeParameter = section.Text(PullKeys.SizeParameter),
+            Total = section.Pointer(PullKeys.Total),
+            Pages = section.Pointer(PullKeys.Pages),
+            More = section.Pointer(PullKeys.More),
+            Stream = section.Choice(PullKeys.Stream) == "array" ? StreamForm.Array : StreamForm.Lines,
+            Delta = section.Pointer(PullKeys.Delta),
+            DeltaParameter = section.Text(PullKeys.DeltaParameter),
+            AgainWhenShifted = section.Choice(PullKeys.WhenShifted) == "again",
+        };
+        Check(section, paging, chosen[0]);
+        return paging;
+    }
+
+    private void Check(SectionReader section, Paging paging, Key chosen)
+    {
+        var takers = new[] { PullKeys.Parameter, PullKeys.SendHeader, PullKeys.BodyAt }.Where(section.Has).ToList();
+        var sends = paging.Style is PagingStyle.Cursor or PagingStyle.Keyset or PagingStyle.PageNumber or PagingStyle.Offset;
+        if (sends && takers.Count != 1)
+            reading.Add(section.Place, $"{section.Title} has {chosen.Name} {(takers.Count == 0 ? "without parameter" : "with several of parameter, header and body-at")}", "say what takes it: parameter: for the query, header:, or body-at: for a place in body:");
+        if (!sends && takers.Count > 0)
+            reading.Add(section.At(takers[0]), $"{section.Title} has {takers[0].Name} without cursor", $"{chosen.Name} sends nothing back; remove it, or page by cursor:, page-number:, offset: or keyset:");
+        if (paging.SizeParameter is not null && paging.PageSize is null)
+            reading.Add(section.At(PullKeys.SizeParameter), $"{section.Title} has size-parameter without page-size", "add page-size: with the number to ask for");
+        if (paging.Pages is not null && paging.Style != PagingStyle.PageNumber)
+            reading.Add(section.At(PullKeys.Pages), $"{section.Title} has pages without page-number", "tell the end by total: or page-size:");
+        if (paging.DeltaParameter is not null && paging.Delta is null)
+            reading.Add(section.At(PullKeys.DeltaParameter), $"{section.Title} has delta-parameter without delta", "add delta: with the place of the token");
+        if (paging.Delta is not null && paging.Style is not (PagingStyle.NextLink or PagingStyle.Cursor or PagingStyle.LinkHeader))
+            reading.Add(section.At(PullKeys.Delta), $"{section.Title} has delta beside {chosen.Name}", "a delta token goes with next-link:, link-header: or cursor:");
+        if (paging.AgainWhenShifted && !paging.IsCounted)
+            reading.Add(section.At(PullKeys.WhenShifted), $"{section.Title} has when-shifted beside {chosen.Name}", "only listings by page-number: or offset: shift; remove it");
+    }
+
+    private static PagingStyle StyleOf(Key key) =>
+        key == PullKeys.NextLink ? PagingStyle.NextLink
+        : key == PullKeys.LinkHeader ? PagingStyle.LinkHeader
+        : key == PullKeys.PageNumber ? PagingStyle.PageNumber
+        : key == PullKeys.Offset ? PagingStyle.Offset
+        : key == PullKeys.Keyset ? PagingStyle.Keyset
+        : key == PullKeys.Stream ? PagingStyle.Stream
+        : PagingStyle.Cursor;
+}

@@ -1,0 +1,23 @@
+using System.Text.Json.Nodes;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>What a pull is repeated for.</summary>
+/// <param name="Name">What its values are called in placeholders: the earlier pull's name, or one of its own.</param>
+public sealed record Per(string Name, Place Place)
+{
+    /// <summary>The earlier pull whose rows it is; null for another source.</summary>
+    public string? Pull { get; init; }
+
+    /// <summary>Texts or objects that the job lists.</summary>
+    public JsonArray? List { get; init; }
+
+    /// <summary>A CSV file with a header, from the job's folder.</summary>
+    public string? File { get; init; }
+
+    /// <summary>One SELECT over earlier pulls.</summary>
+    public string? Sql { get; init; }
+
+    /// <summary>Where its rows are landed.</summary>
+    public string LandedAs(string pull) => Pull ?? pull + ".per";
+}

@@ -1,0 +1,51 @@
+using System.Text.Json.Nodes;
+using Cursiva.Core.Jobs.Shape;
+using YamlDotNet.RepresentationModel;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>Reads what a pull is repeated for.</summary>
+/// <param name="earlier">The pulls that stand above.</param>
+internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
+{
+    public Per? Read(SectionReader pull)
+    {
+        if (pull.Node(PullKeys.Per) is null)
+            return null;
+        if (pull.Node(PullKeys.Per) is YamlScalarNode)
+            return OfPull(pull);
+
+        var section = pull.Inside(PullKeys.Per, reading)!;
+        var name = section.Text(PullKeys.PerName) ?? "";
+        if (earlier.Any(other => other.Name == name) || reading.Inputs.ContainsKey(name))
+            reading.Add(section.At(PullKeys.PerName), $"'{name}' is the name of a pull or input already", "choose another name for the values");
+        if (new[] { PullKeys.PerList, PullKeys.PerFile, PullKeys.PerSql }.Count(section.Has) != 1)
+            reading.Add(section.Place, $"{section.Title} has not exactly one of list, file and sql", "give one of them");
+        return new Per(name, section.Place)
+        {
+            List = section.Has(PullKeys.PerList) ? List(section) : null,
+            File = section.Text(PullKeys.PerFile),
+            Sql = section.Text(PullKeys.PerSql),
+        };
+    }
+
+    private Per OfPull(SectionReader pull)
+    {
+        var name = pull.Text(PullKeys.Per)!;
+        if (!earlier.Any(other => other.Name == name))
+            reading.Add(pull.At(PullKeys.Per), $"no pull above is named '{name}'", Nearest.Hint(name, [.. earlier.Select(other => other.Name)], "pulls"));
+        return new Per(name, pull.At(PullKeys.Per)) { Pull = name };
+    }
+
+    private JsonArray? List(SectionReader section)
+    {
+        if (new YamlJson(reading, section.File, _ => false, []).Read(section.Node(PullKeys.PerList)!) is JsonArray { Count: > 0 } list
+            && list.All(item => item is JsonObject) | list.All(item => item is JsonValue))
+        {
+            return list;
+        }
+
+        reading.Add(section.At(PullKeys.PerList), $"list in {section.Title} is no list of texts, or of groups of keys", "write [north, south], or a list of NAME: VALUE groups");
+        return null;
+    }
+}

@@ -1,0 +1,17 @@
+namespace Cursiva.Core.Jobs;
+
+/// <summary>How rows stand in an answer.</summary>
+public enum RowsForm
+{
+    /// <summary>An array of rows.</summary>
+    Array,
+
+    /// <summary>One row.</summary>
+    One,
+
+    /// <summary>An object whose values are the rows.</summary>
+    Values,
+
+    /// <summary>An array of batches, each with an array of rows inside.</summary>
+    Batches,
+}

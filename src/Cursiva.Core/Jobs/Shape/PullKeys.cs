@@ -1,0 +1,110 @@
+namespace Cursiva.Core.Jobs.Shape;
+
+/// <summary>The keys of a pull.</summary>
+public static class PullKeys
+{
+    // paging: what tells the next page
+    public static readonly Key NextLink = new("next-link", KeyKind.Pointer, "where a page has the link to the next one, absolute or relative; null, empty or missing on the last page") { Example = "/links/next" };
+    public static readonly Key LinkHeader = new("link-header", KeyKind.Text, "the relation of the Link header (RFC 8288) that leads to the next page") { Example = "next" };
+    public static readonly Key PageNumber = new("page-number", KeyKind.Number, "pages are counted; the number of the first one, 0 or 1") { Example = "1" };
+    public static readonly Key Offset = new("offset", KeyKind.Number, "rows are counted; the number of the first one, 0 or 1") { Example = "0" };
+    public static readonly Key Cursor = new("cursor", KeyKind.Pointer, "where a page has the cursor of the next one; null, empty or missing on the last page") { Example = "/page/cursor" };
+    public static readonly Key CursorHeader = new("cursor-header", KeyKind.Text, "the response header with the cursor of the next page") { Example = "X-Next-Cursor" };
+    public static readonly Key Keyset = new("keyset", KeyKind.Pointer, "where the last row has the value that the next request asks behind") { Example = "/id" };
+    public static readonly Key Stream = new("stream", KeyKind.Choice, "the answer is one stream of rows, read piece by piece: JSON lines, or one array") { Choices = ["lines", "array"] };
+
+    // paging: where it is sent, and where the listing ends
+    public static readonly Key Parameter = new("parameter", KeyKind.Text, "the query parameter that takes cursor, page number, offset or keyset value") { Example = "cursor" };
+    public static readonly Key SendHeader = new("header", KeyKind.Text, "the request header that takes it") { Example = "X-Cursor" };
+    public static readonly Key BodyAt = new("body-at", KeyKind.Pointer, "the place in body: that takes it") { Example = "/page/after" };
+    public static readonly Key PageSize = new("page-size", KeyKind.Number, "rows in a full page; a page with fewer is the last one") { Example = "200" };
+    public static readonly Key SizeParameter = new("size-parameter", KeyKind.Text, "the query parameter that asks for page-size rows") { Example = "limit" };
+    public static readonly Key Total = new("total", KeyKind.Pointer, "where a page tells how many rows there are in all; ends a counted listing, lets its pages be fetched side by side, and gives the estimate of the time left") { Example = "/page/total" };
+    public static readonly Key Pages = new("pages", KeyKind.Pointer, "where a page tells how many pages there are; ends a listing by page numbers and lets its pages be fetched side by side") { Example = "/page/count" };
+    public static readonly Key More = new("more", KeyKind.Pointer, "where a page tells by true or false whether another one follows") { Example = "/page/more" };
+    public static readonly Key Delta = new("delta", KeyKind.Pointer, "where the last page has the link or token with which the next run asks for what has changed alone") { Example = "/links/changes" };
+    public static readonly Key DeltaParameter = new("delta-parameter", KeyKind.Text, "the query parameter that takes the delta token") { Otherwise = "what stands at delta is a link", Example = "changes_since" };
+    public static readonly Key WhenShifted = new("when-shifted", KeyKind.Choice, "what to do when a counted listing shifts while it is paged: tell it, or take it again from the start") { Choices = ["tell", "again"], Otherwise = "tell" };
+    public static readonly Section PagingSection = new("paging", "how the next page is found, and where the listing ends", [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream, Parameter, SendHeader, BodyAt, PageSize, SizeParameter, Total, Pages, More, Delta, DeltaParameter, WhenShifted]);
+
+    /// <summary>The keys that choose the style; a pull has one of them at most.</summary>
+    public static IReadOnlyList<Key> Styles { get; } = [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream];
+
+    // rows
+    public static readonly Key RowsAt = new("at", KeyKind.Pointer, "where the answer has what inside, keys-as or one is about") { Otherwise = "the whole answer", Example = "/depots" };
+    public static readonly Key One = new("one", KeyKind.Switch, "what stands there is one row") { Otherwise = "false" };
+    public static readonly Key KeysAs = new("keys-as", KeyKind.Text, "it is an object whose values are the rows; this field of each row takes the name") { Example = "depot_code" };
+    public static readonly Key Inside = new("inside", KeyKind.Pointer, "it is an array of batches; where a batch has its array of rows") { Example = "/items" };
+    public static readonly Section RowsSection = new("rows", "where an answer has its rows, when they are no plain array", [RowsAt, One, KeysAs, Inside]);
+
+    // per
+    public static readonly Key PerName = new("name", KeyKind.Text, "what its values are called in placeholders") { Required = true, Example = "tenant" };
+    public static readonly Key PerList = new("list", KeyKind.Anything, "texts or groups of keys") { Example = "[north, south]" };
+    public static readonly Key PerFile = new("file", KeyKind.Text, "a CSV file with a header, from the job file's folder") { Example = "tenants.csv" };
+    public static readonly Key PerSql = new("sql", KeyKind.Text, "one SELECT over pulls that stand above") { Example = "select distinct depot from consignments" };
+    public static readonly Section PerSection = new("per", "what a pull is repeated for, when it is no earlier pull", [PerName, PerList, PerFile, PerSql]);
+
+    // opens
+    public static readonly Key OpensWhen = new("when", KeyKind.TextMap, "what a row must have to open a listing: JSON Pointers and their values, * for anything") { Otherwise = "every row opens one", Example = "{ /kind: folder }" };
+    public static readonly Key OpensGet = new("get", KeyKind.Path, "the path of that listing, with the row's columns as {PULL.column}") { Required = true, Example = "/folders/{folders.id}/children" };
+    public static readonly Key Deepest = new("deepest", KeyKind.Number, "most levels below the first listing, 1 to 1000") { Otherwise = "50", Example = "50" };
+    public static readonly Section OpensSection = new("opens", "rows that open another listing of the same pull, such as a folder in a folder", [OpensWhen, OpensGet, Deepest]);
+
+    // skips
+    public static readonly Key SkipStatus = new("status", KeyKind.Number, "the status of the answer") { Example = "403" };
+    public static readonly Key SkipAt = new("at", KeyKind.Pointer, "where the answer has the value of is") { Example = "/code" };
+    public static readonly Key SkipIs = new("is", KeyKind.Text, "the value that must stand there; * for anything") { Otherwise = "*", Example = "no_licence" };
+    public static readonly Key SkipSignIn = new("sign-in", KeyKind.Text, "the error of a refused sign-in (RFC 6749 section 5.2), instead of status; * for any") { Example = "unauthorized_client" };
+    public static readonly Key SkipBecause = new("because", KeyKind.Text, "the reason, in words that readers of the report understand") { Example = "the carrier has no licence" };
+    public static readonly Section SkipSection = new("skip-when", "a refusal that passes over one strand and stops nothing else", [SkipStatus, SkipAt, SkipIs, SkipSignIn, SkipBecause]);
+
+    // incremental
+    public static readonly Key By = new("by", KeyKind.Pointer, "where a row has the value whose highest one is the mark; {mark} takes it in the next run") { Required = true, Example = "/changed_at" };
+    public static readonly Key Overlap = new("overlap", KeyKind.Text, "how far before the mark the next run begins: a duration for times, a number for numbers") { Otherwise = "none", Example = "10m" };
+    public static readonly Key FirstMark = new("first", KeyKind.Text, "the mark of the first run") { Otherwise = "{mark} is left out", Example = "2026-01-01T00:00:00Z" };
+    public static readonly Section IncrementalSection = new("incremental", "asks for what is new since the last good run", [By, Overlap, FirstMark]);
+
+    // deleted-when
+    public static readonly Key DeletedAt = new("at", KeyKind.Pointer, "where a row says that it is gone") { Required = true, Example = "/state" };
+    public static readonly Key DeletedIs = new("is", KeyKind.Text, "the value that must stand there; * for anything but null and false") { Otherwise = "*", Example = "removed" };
+    public static readonly Section DeletedSection = new("deleted-when", "which rows of later runs say that a row is gone", [DeletedAt, DeletedIs]);
+
+    // export
+    public static readonly Key PollAt = new("poll-at", KeyKind.Pointer, "where the answer to the submission has the address to ask") { Otherwise = "the Location header", Example = "/links/status" };
+    public static readonly Key Every = new("every", KeyKind.Duration, "the pause between two questions, where Retry-After asks for none") { Otherwise = "5s", Example = "5s" };
+    public static readonly Key ExportState = new("state", KeyKind.Pointer, "where an answer has the state of the export") { Otherwise = "status 202 goes on, 200 is done", Example = "/state" };
+    public static readonly Key Done = new("done", KeyKind.Texts, "the states that mean done") { Example = "[ready]" };
+    public static readonly Key Failed = new("failed", KeyKind.Texts, "the states that mean failed") { Example = "[failed, cancelled]" };
+    public static readonly Key Parts = new("parts", KeyKind.Pointer, "where the last answer has the array of parts") { Required = true, Example = "/parts" };
+    public static readonly Key PartLink = new("link", KeyKind.Pointer, "where a part has its address") { Otherwise = "the part is the address", Example = "/url" };
+    public static readonly Key PartForm = new("form", KeyKind.Choice, "what the parts hold, compressed by gzip or not") { Choices = ["lines", "csv"], Otherwise = "lines" };
+    public static readonly Section ExportSection = new("export", "submits an export, waits for it and downloads its parts", [PollAt, Every, ExportState, Done, Failed, Parts, PartLink, PartForm]);
+
+    // the pull
+    public static readonly Key Api = new("api", KeyKind.Text, "the API to ask") { Otherwise = "the only API of the job" };
+    public static readonly Key Identity = new("identity", KeyKind.Text, "the identity of its requests") { Otherwise = "the API's", Example = "tenant-app" };
+    public static readonly Key Get = new("get", KeyKind.Path, "the path, an RFC 6570 URI template appended to the API's base") { Example = "/consignments{?since}" };
+    public static readonly Key Post = new("post", KeyKind.Path, "the path of a POST, instead of get") { Example = "/consignments/search" };
+    public static readonly Key Link = new("link", KeyKind.Text, "an address from an earlier row, instead of get") { Example = "\"{files.links.content}\"" };
+    public static readonly Key Query = new("query", KeyKind.TextsMap, "query parameters; a list sends one several times, and what is not known is left out") { Example = "{ status: [late, held] }" };
+    public static readonly Key Headers = new("headers", KeyKind.TextMap, "further headers; a value may be a secret source") { Example = "{ Prefer: return=minimal }" };
+    public static readonly Key Body = new("body", KeyKind.Anything, "the body of a POST, sent as JSON with the types it has here; a text may be a secret source") { Example = "{ filter: { since: \"{since}\" } }" };
+    public static readonly Key BodyAs = new("body-as", KeyKind.Choice, "how the body is sent") { Choices = ["json", "form"], Otherwise = "json" };
+    public static readonly Key Accept = new("accept", KeyKind.Text, "the media types that are asked for") { Otherwise = "application/json", Example = "application/vnd.brackwater+json" };
+    public static readonly Key Per = new("per", KeyKind.TextOrSection, "repeats the pull: the name of a pull above, for each of its rows, or a list, file or query") { Inside = PerSection, Example = "depots" };
+    public static readonly Key Carry = new("carry", KeyKind.TextMap, "columns that each row takes along from what the pull is repeated for: NAME: POINTER") { Example = "{ depot: /name }" };
+    public static readonly Key Rows = new("rows", KeyKind.PointerOrSection, "where a page has the array of its rows; empty for the page itself") { Inside = RowsSection, Example = "/items" };
+    public static readonly Key Drop = new("drop", KeyKind.Pointers, "places of a row that are removed before it touches the disk") { Example = "[/driver/phone]" };
+    public static readonly Key Paging = new("paging", KeyKind.Section, "how the next page is found") { Otherwise = "the listing has one page", Inside = PagingSection };
+    public static readonly Key Export = new("export", KeyKind.Section, "the request submits an export whose parts are the rows") { Inside = ExportSection };
+    public static readonly Key Download = new("download", KeyKind.Text, "the answer is a file; where it is kept, below out:") { Example = "\"files/{files.name}\"" };
+    public static readonly Key Opens = new("opens", KeyKind.Section, "rows that open another listing of this pull") { Inside = OpensSection };
+    public static readonly Key KeyOf = new("key", KeyKind.Pointers, "the places that make a row's identity: reports see the newest of a key over all runs, and a listing that shifts is noticed") { Example = "[/id]" };
+    public static readonly Key Incremental = new("incremental", KeyKind.Section, "asks for what is new since the last good run") { Inside = IncrementalSection };
+    public static readonly Key DeletedWhen = new("deleted-when", KeyKind.Section, "which rows say that a row is gone") { Inside = DeletedSection };
+    public static readonly Key SkipWhen = new("skip-when", KeyKind.SectionList, "refusals that pass over one strand: it is recorded and reported") { Inside = SkipSection, Example = "[{ status: 403, at: /code, is: no_licence }]" };
+    public static readonly Key AllowSkips = new("allow-skips", KeyKind.Allowance, "how many strands may be skipped before the run ends with code 6: a count or a percentage") { Otherwise = "any number", Example = "5%" };
+    public static readonly Key Parallel = new("parallel", KeyKind.Count, "strands at a time, or pages of one strand where they can be counted, 1 to 100") { Otherwise = "8", Example = "8" };
+    public static readonly Key Columns = new("columns", KeyKind.Columns, "the columns of the pull's table: NAME: TYPE, or NAME: { at: POINTER, type: TYPE }") { Otherwise = "found from the rows; objects inside rows become parent_child", Example = "{ reference: text, due_at: time }" };
+    public static readonly Section Section = new("pull", "fills one table by paging through one listing, or through one listing per repetition", [Api, Identity, Get, Post, Link, Query, Headers, Body, BodyAs, Accept, Per, Carry, Rows, Drop, Paging, Export, Download, Opens, KeyOf, Incremental, DeletedWhen, SkipWhen, AllowSkips, Parallel, Columns]);
+}

@@ -1,0 +1,15 @@
+namespace Cursiva.Core.Jobs;
+
+/// <summary>
+/// Identities and APIs whose declaration has placeholders that each strand fills in, so that one job serves many tenants.
+/// Each is made from the values of a strand, by name; making one throws <see cref="JobMistakesException"/> where a value does not fit.
+/// </summary>
+public sealed class StrandServices
+{
+    /// <summary>The names of values that they use.</summary>
+    public IReadOnlySet<string> Names { get; init; } = new HashSet<string>();
+
+    public Dictionary<string, Func<Func<string, string?>, DeclaredIdentity>> Identities { get; } = new(StringComparer.Ordinal);
+
+    public Dictionary<string, Func<Func<string, string?>, Api>> Apis { get; } = new(StringComparer.Ordinal);
+}

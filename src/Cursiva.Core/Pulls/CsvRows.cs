@@ -1,0 +1,55 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+using CsvHelper;
+using CsvHelper.Configuration;
+
+namespace Cursiva.Core.Pulls;
+
+/// <summary>The rows of CSV with a header (RFC 4180), every field as text; an empty field is an empty text.</summary>
+internal static class CsvRows
+{
+    /// <exception cref="PageException">It is no CSV.</exception>
+    public static IEnumerable<JsonObject> Read(TextReader reader)
+    {
+        using var csv = Parser(reader);
+        while (Next(csv, () => csv.Read()))
+            yield return Row(csv);
+    }
+
+    /// <summary>The same, read as it arrives.</summary>
+    /// <exception cref="PageException">It is no CSV.</exception>
+    public static async IAsyncEnumerable<JsonObject> ReadAsync(TextReader reader, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    {
+        using var csv = Parser(reader);
+        if (!await csv.ReadAsync())
+            yield break;
+        csv.ReadHeader();
+        while (await csv.ReadAsync())
+        {
+            cancel.ThrowIfCancellationRequested();
+            yield return Row(csv);
+        }
+    }
+
+    private static CsvReader Parser(TextReader reader) => new(reader, new CsvConfiguration(CultureInfo.InvariantCulture)
+    {
+        DetectDelimiter = false,
+        BadDataFound = bad => throw new PageException($"not CSV: a quote stands where none may, near '{bad.Field}'"),
+        IgnoreBlankLines = true,
+    });
+
+    private static bool Next(CsvReader csv, Func<bool> read)
+    {
+        if (csv.HeaderRecord is null && (!read() || !csv.ReadHeader()))
+            return false;
+        return read();
+    }
+
+    private static JsonObject Row(CsvReader csv)
+    {
+        var header = csv.HeaderRecord!;
+        if (csv.Parser.Count != header.Length)
+            throw new PageException($"not CSV: line {csv.Parser.Row} has {csv.Parser.Count} fields where the header has {header.Length}");
+        return new JsonObject(header.Select((name, place) => KeyValuePair.Create<string, JsonNode?>(name, JsonValue.Create(csv.Parser[place]))));
+    }
+}

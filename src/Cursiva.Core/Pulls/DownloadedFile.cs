@@ -1,0 +1,132 @@
+using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json.Nodes;
+using Cursiva.Core.Apis;
+using Cursiva.Core.Files;
+using Cursiva.Core.Http;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Pulls;
+
+/// <summary>
+/// Keeps the file behind a request, and lands one row that tells of it. What was cut short goes on where it stopped, where the
+/// server has ranges and the file is still the same (RFC 9110 sections 13.1.5 and 14).
+/// </summary>
+internal sealed class DownloadedFile(StrandRun run)
+{
+    private const int Attempts = 6;
+
+    /// <summary>Downloads the file, unless its row is landed.</summary>
+    /// <exception cref="RefusedException">The API refused, or the file cannot be kept.</exception>
+    public async Task RunAsync(CancellationToken cancel)
+    {
+        var path = PathOf();
+        var request = run.Requests.At(null) with { Streams = true, Verbatim = true, Accept = run.Pull.Request.Accept == "application/json" ? "*/*" : run.Pull.Request.Accept };
+        for (var attempt = 1; ; attempt++)
+        {
+            try
+            {
+                await FetchAsync(request, path, cancel);
+                return;
+            }
+            catch (TransportException error) when (attempt < Attempts)
+            {
+                await run.WaitToRepeatAsync(request, error.Message, attempt, cancel);
+            }
+            catch (TransportException error)
+            {
+                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, error.Trouble), $"a file of pull '{run.Pull.Name}'{run.Title} did not come whole: {error.Message}", null, $"GET {request.Uri.AbsoluteUri}"), error);
+            }
+        }
+    }
+
+    private async Task FetchAsync(ApiRequest request, string path, CancellationToken cancel)
+    {
+        var disk = run.Services.Disk;
+        var (part, validatorPath) = (path + ".part", path + ".part.version");
+        disk.CreateFolder(Path.GetDirectoryName(path)!, shared: true);
+        var validator = disk.Exists(validatorPath) && disk.Exists(part) ? Encoding.UTF8.GetString(WholeFile.Read(disk, validatorPath)) : null;
+        byte[] row;
+        using (var file = disk.Open(part, shared: true))
+        {
+            if (validator is null)
+                file.SetLength(0);
+            var ranged = file.Length > 0
+                ? request with { Headers = [.. request.Headers, new("Range", $"bytes={file.Length.ToString(CultureInfo.InvariantCulture)}-"), new("If-Range", validator!)] }
+                : request;
+            using var answer = await run.SendAsync(ranged, null, goesOn: false, cancel);
+            if (answer.Status != 206)
+                file.SetLength(0);
+            if (Validator(answer) is { } version)
+                WholeFile.Write(disk, validatorPath, Encoding.UTF8.GetBytes(version));
+            else
+                disk.Delete(validatorPath);
+            await CopyAsync(answer, file, cancel);
+            file.Flush();
+            row = Row(path, file, answer);
+        }
+
+        // The row counts once the file is there under its name; the other way round a stop could leave a row without a file.
+        disk.Rename(part, path);
+        disk.FlushFolder(Path.GetDirectoryName(path)!);
+        disk.Delete(validatorPath);
+        run.Land(row, 1, null);
+    }
+
+    private static async Task CopyAsync(Answer answer, IDiskFile file, CancellationToken cancel)
+    {
+        var (offset, buffer) = (file.Length, new byte[128 * 1024]);
+        var expected = answer.ContentHeaders?.ContentLength is { } length ? offset + length : (long?)null;
+        while (await answer.Stream!.ReadAsync(buffer, cancel) is > 0 and var count)
+        {
+            file.Write(buffer.AsSpan(0, count), offset);
+            offset += count;
+        }
+
+        if (expected is { } whole && whole != offset)
+            throw new TransportException(Trouble.CutOff, "the file is shorter than was announced");
+    }
+
+    private byte[] Row(string path, IDiskFile file, Answer answer) => Encoding.UTF8.GetBytes(new JsonObject
+    {
+        ["file"] = Path.GetRelativePath(run.Services.OutFolder, path),
+        ["bytes"] = file.Length,
+        ["sha256"] = Digest(file),
+        ["content_type"] = answer.ContentType.Length > 0 ? answer.ContentType : null,
+    }.ToJsonString() + "\n");
+
+    private static string Digest(IDiskFile file)
+    {
+        using var digest = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        var buffer = new byte[128 * 1024];
+        for (long offset = 0; file.Read(buffer, offset) is > 0 and var count; offset += count)
+            digest.AppendData(buffer, 0, count);
+        return Convert.ToHexStringLower(digest.GetHashAndReset());
+    }
+
+    // A strong validator only: a weak one says nothing about single bytes.
+    private static string? Validator(Answer answer) =>
+        answer.Headers.ETag is { IsWeak: false } tag ? tag.Tag : answer.ContentHeaders?.LastModified?.ToString("R", CultureInfo.InvariantCulture);
+
+    private string PathOf()
+    {
+        var name = run.Pull.DownloadTo!.Fill(name => Harmless(run.Strand.Values.Text(name) ?? run.Services.Inputs.GetValueOrDefault(name) ?? "none"));
+        var folder = Path.GetFullPath(run.Services.OutFolder);
+        var path = Path.GetFullPath(Path.Combine(folder, name));
+        if (!path.StartsWith(folder + "/", StringComparison.Ordinal))
+            throw Wrong($"a file of pull '{run.Pull.Name}'{run.Title} would be kept outside {folder}", "write a path below out: in download:");
+        if (!run.Work.Claim(path))
+            throw Wrong($"two files of pull '{run.Pull.Name}' would be kept as {Path.GetRelativePath(folder, path)}", "add something that differs to download:, such as the row's id");
+        return path;
+    }
+
+    // Names come from an API: nothing in them may lead to another folder.
+    private static string Harmless(string text)
+    {
+        var name = new string([.. text.Select(c => c is '/' or '\\' or ':' || char.IsControl(c) ? '_' : c)]);
+        return name.Trim('.', ' ') is { Length: > 0 } trimmed ? trimmed[..Math.Min(trimmed.Length, 200)] : "_";
+    }
+
+    private static RefusedException Wrong(string what, string next) => new(new Refusal(Outcome.ApiFailed, what) { NextStep = next });
+}

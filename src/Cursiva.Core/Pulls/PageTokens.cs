@@ -1,0 +1,49 @@
+using System.Globalization;
+using System.Text;
+using Cursiva.Core.Http;
+
+namespace Cursiva.Core.Pulls;
+
+/// <summary>What stands at the tokens of an indexed page.</summary>
+internal static class PageTokens
+{
+    /// <summary>What is told of a token that is not the one expected.</summary>
+    public static PageException Wrong(PageBuffer page, TokenIndex index, int token, string expected) =>
+        new(index.Places[Math.Min(token, index.Count)] >= page.Length
+            ? $"not JSON: the page is cut off after {page.Length} bytes, where {expected} should follow"
+            : $"not JSON: {expected} should stand at byte {index.Places[token] + 1}");
+
+    /// <summary>The text or number at a token; null for nothing, null, false and an empty text.</summary>
+    public static string? Text(PageBuffer page, TokenIndex index, int token)
+    {
+        if (token < 0)
+            return null;
+        if (First(page, index, token) != '"')
+            return Scalar(page, index, token) is var word && word is "null" or "false" ? null : word;
+        var text = PageWords.Unescape(Inside(page, index, token));
+        return text.Length == 0 ? null : text;
+    }
+
+    /// <summary>The whole number at a token; null for anything else.</summary>
+    public static long? Number(PageBuffer page, TokenIndex index, int token) =>
+        token >= 0 && long.TryParse(First(page, index, token) == '"' ? Text(page, index, token) : Scalar(page, index, token), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+
+    private static string Scalar(PageBuffer page, TokenIndex index, int token)
+    {
+        if (First(page, index, token) is (byte)'{' or (byte)'[')
+            throw new PageException($"what leads to the next page is neither text nor number, at byte {index.Places[token] + 1}");
+        return Encoding.UTF8.GetString(page.Content[index.Places[token]..index.Places[token + 1]]).TrimEnd();
+    }
+
+    /// <summary>What stands between the quotes of the string at a token.</summary>
+    public static ReadOnlySpan<byte> Inside(PageBuffer page, TokenIndex index, int token)
+    {
+        var start = index.Places[token] + 1;
+        var end = start;
+        while (page.Content[end] != '"')
+            end += page.Content[end] == '\\' ? 2 : 1;
+        return page.Content[start..end];
+    }
+
+    private static byte First(PageBuffer page, TokenIndex index, int token) => page.Padded[index.Places[token]];
+}

@@ -1,0 +1,108 @@
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Pulls;
+
+/// <summary>
+/// A pull and those that are repeated for its rows: they run at the same time, since strands start while the pull that they are
+/// made from is still paging.
+/// </summary>
+public sealed class PullFamily(IReadOnlyList<Pull> pulls, PullServices services)
+{
+    private readonly HashSet<(string Pull, string Strand)> _restarted = [];
+
+    /// <summary>The families of a job, in the order in which they run.</summary>
+    public static IReadOnlyList<IReadOnlyList<Pull>> Of(IReadOnlyList<Pull> pulls)
+    {
+        var families = new List<List<Pull>>();
+        foreach (var pull in pulls)
+        {
+            if (pull.Per?.Pull is { } parent && families.Find(family => family.Exists(other => other.Name == parent)) is { } family)
+                family.Add(pull);
+            else
+                families.Add([pull]);
+        }
+
+        return families;
+    }
+
+    /// <summary>Fills every pull of the family, from where it stands.</summary>
+    /// <param name="progress">Takes the progress of every pull.</param>
+    /// <exception cref="RefusedException">An API refused, or a page is not what a pull expects.</exception>
+    public async Task RunAsync(Action<PullProgress> progress, CancellationToken cancel)
+    {
+        while (true)
+        {
+            var works = pulls.Select(pull => new PullWork(pull, services)).ToList();
+            foreach (var work in works)
+                progress(work.Progress);
+            try
+            {
+                await RunAsync(works, cancel);
+                return;
+            }
+            catch (StrandRestart restart)
+            {
+                services.Warn($"{restart.Message}; taken again from its first page");
+                _restarted.Add((restart.Work.Pull.Name, restart.Strand.Key));
+                await services.Landing.SetAsideAsync(restart.Work.Landing, restart.Strand.Key, [.. Below(restart.Work.Pull).Select(pull => pull.Name)]);
+            }
+            finally
+            {
+                // Whatever ended the pulls, what has arrived is kept.
+                await services.Landing.CommitAsync(CancellationToken.None);
+                foreach (var work in works)
+                    work.Dispose();
+            }
+        }
+    }
+
+    private async Task RunAsync(List<PullWork> works, CancellationToken cancel)
+    {
+        var needed = NeededNames.Of(services.Job);
+        using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        var runs = new List<PullRun>();
+        foreach (var work in works)
+        {
+            foreach (var (_, strand) in _restarted.Where(restarted => restarted.Pull == work.Pull.Name))
+                work.MarkRestarted(strand);
+            var parent = works.Find(other => other.Pull.Name == work.Pull.Per?.Pull);
+            var feed = new StrandFeed(work, parent?.Pull, needed);
+            parent?.Feeds.Add(feed);
+            if (work.Pull.Opens is not null)
+                work.Feeds.Add(feed);
+            runs.Add(new PullRun(work, feed, hasParent: parent is not null));
+        }
+
+        // Rows that are landed make strands first; from here on every page is handed on as it lands.
+        foreach (var work in works.Where(work => work.Feeds.Count > 0))
+            work.HandOnLanded();
+
+        var tasks = runs.Select(run => run.RunAsync(stop.Token)).ToList();
+        try
+        {
+            // The first failure stops the others; it is the one that is told.
+            await foreach (var ended in Task.WhenEach(tasks))
+                await ended;
+        }
+        finally
+        {
+            await stop.CancelAsync();
+            await Task.WhenAll(tasks).ContinueWith(_ => { }, TaskScheduler.Default);
+        }
+    }
+
+    // The pulls with strands made from a pull's rows, however far down; itself where its rows open listings.
+    private IEnumerable<Pull> Below(Pull pull)
+    {
+        if (pull.Opens is not null)
+            yield return pull;
+        foreach (var below in pulls.Where(other => other.Per?.Pull == pull.Name))
+        {
+            yield return below;
+            foreach (var further in Below(below))
+                yield return further;
+        }
+    }
+}

@@ -1,0 +1,133 @@
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Pulls;
+
+/// <summary>Fills one pull: its only strand, or as many at a time as the job says.</summary>
+/// <param name="feed">Makes its strands, where it has several.</param>
+/// <param name="hasParent">Whether an earlier pull's rows make them.</param>
+internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
+{
+    private Pull Pull => work.Pull;
+
+    private PullServices Services => work.Services;
+
+    /// <summary>Lands whatever is still missing.</summary>
+    public async Task RunAsync(CancellationToken cancel)
+    {
+        using (feed)
+        {
+            await Task.Yield();
+            Services.Watch.PullBegan(work.Progress);
+            if (Pull.Per is null && Pull.Opens is null)
+                await StrandAsync(Strand.Only, cancel);
+            else
+                await StrandsAsync(cancel);
+            foreach (var child in work.Feeds.Where(child => child != feed))
+                child.ParentEnded();
+            Services.Watch.PullEnded(work.Progress);
+        }
+    }
+
+    private async Task StrandsAsync(CancellationToken cancel)
+    {
+        if (Pull.Per is null)
+            feed.AddOnly();
+        else if (!hasParent)
+            FeedRows(cancel);
+        if (!hasParent)
+            feed.ParentEnded();
+
+        using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        var workers = Enumerable.Range(0, Pull.Parallel).Select(_ => WorkAsync(stop.Token)).ToList();
+        try
+        {
+            // The first failure stops the others; it is the one that is told.
+            await foreach (var ended in Task.WhenEach(workers))
+                await ended;
+        }
+        finally
+        {
+            await stop.CancelAsync();
+            await Task.WhenAll(workers).ContinueWith(_ => { }, TaskScheduler.Default);
+        }
+    }
+
+    // A list, file or query: its rows are landed like those of a pull.
+    private void FeedRows(CancellationToken cancel)
+    {
+        var rows = Services.Landing.Open(Pull.Per!.LandedAs(Pull.Name));
+        new PerRows(Services).Land(Pull, rows, Services.Job.Pulls.TakeWhile(other => other.Name != Pull.Name), cancel);
+        Services.Landing.CommitAsync(cancel).GetAwaiter().GetResult();
+        foreach (var page in rows.Committed())
+            feed.Add(rows, Strand.Only, page);
+    }
+
+    private async Task WorkAsync(CancellationToken cancel)
+    {
+        while (await feed.TakeAsync(cancel) is { } strand)
+        {
+            await StrandAsync(strand, cancel);
+            feed.StrandEnded();
+        }
+    }
+
+    private async Task StrandAsync(Strand strand, CancellationToken cancel)
+    {
+        work.Progress.StrandBegan();
+        var begun = work.Landing.Strand(strand.Key);
+        if (begun?.Skip is null && work.Landing.Last(strand.Key) is not { Next: null })
+        {
+            if (begun is null && strand != Strand.Only)
+                work.Landing.Put(strand.Landed(Pull.Name));
+            begun = await FetchAsync(strand, cancel) is { } skip ? strand.Landed(Pull.Name) with { Skip = skip } : null;
+            if (begun is not null)
+            {
+                work.Landing.Put(begun);
+                Services.Watch.Skipped(work.Progress, strand.Title, begun.Skip!.Because);
+            }
+        }
+
+        work.Landing.Forget(strand.Key);
+        work.Progress.StrandEnded(begun?.Skip is not null);
+    }
+
+    // Why the strand is passed over; null when it was fetched.
+    private async Task<LandedSkip?> FetchAsync(Strand strand, CancellationToken cancel)
+    {
+        try
+        {
+            string? Value(string name) => strand.Values.Text(name) ?? Services.Inputs.GetValueOrDefault(name);
+            var client = await Services.Client(Pull, Value, cancel);
+            var kept = Services.Mark(Pull, strand.Values.ToJson());
+            var mark = Pull.Incremental is { } incremental ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap)) : null;
+            var delta = Pull.Paging.Delta is null || work.WasRestarted(strand) ? null : kept;
+            var requests = await StrandRequests.OpenAsync(Pull, client, Services.Inputs, strand, mark, delta, Services.Secrets, cancel);
+            var run = new StrandRun(work, strand, client, requests) { AsksForChanges = delta is not null };
+            await (Pull.Paging.Style switch
+            {
+                PagingStyle.Stream => new StreamedListing(run).RunAsync(cancel),
+                PagingStyle.Export => new ExportedListing(run).RunAsync(cancel),
+                PagingStyle.Download => new DownloadedFile(run).RunAsync(cancel),
+                _ => new PagedListing(run).RunAsync(cancel),
+            });
+            return null;
+        }
+        catch (StrandSkip skip)
+        {
+            return skip.Skip;
+        }
+        catch (RefusedException error) when (SkipRules.Match(Pull.SkipWhen, error.Refusal) is { } rule)
+        {
+            return new LandedSkip(0, rule.Because ?? error.Refusal.Cause ?? "the sign-in was refused", error.Refusal.Quote ?? error.Refusal.What, error.Refusal.Request ?? "");
+        }
+        catch (JobMistakesException error)
+        {
+            throw new RefusedException(new Refusal(Outcome.JobFileWrong, $"a strand of pull '{Pull.Name}' ({strand.Title}) fills in something that does not fit: {error.Mistakes[0].Found}")
+            {
+                NextStep = error.Mistakes[0].Right,
+            }, error);
+        }
+    }
+}

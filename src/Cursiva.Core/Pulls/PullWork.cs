@@ -1,0 +1,90 @@
+using System.IO.Hashing;
+using System.Runtime.InteropServices;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+
+namespace Cursiva.Core.Pulls;
+
+/// <summary>One pull while it is being filled: its landing, its progress, and who is repeated for its rows.</summary>
+internal sealed class PullWork : IDisposable
+{
+    private readonly HashSet<string> _restarted = new(StringComparer.Ordinal);
+    private readonly HashSet<string> _told = new(StringComparer.Ordinal);
+    private readonly HashSet<ulong> _paths = [];
+    private readonly Lock _gate = new();
+
+    public PullWork(Pull pull, PullServices services)
+    {
+        Pull = pull;
+        Services = services;
+        Landing = services.Landing.Open(pull.Name);
+        Progress = new PullProgress(pull.Name, Landing.Rows, Landing.Pages, pull.Per is not null || pull.Opens is not null);
+        Scanners = new ScannerPool(new PageShape(pull.Rows, pull.Drop, pull.Paging));
+    }
+
+    public Pull Pull { get; }
+
+    public PullServices Services { get; }
+
+    public PullLanding Landing { get; }
+
+    public PullProgress Progress { get; }
+
+    public ScannerPool Scanners { get; }
+
+    /// <summary>The feeds of strands that this pull's rows make.</summary>
+    public List<StrandFeed> Feeds { get; } = [];
+
+    /// <summary>Whether a strand was begun anew in this start already.</summary>
+    public bool WasRestarted(Strand strand)
+    {
+        lock (_gate)
+            return _restarted.Contains(strand.Key);
+    }
+
+    /// <summary>Notes that a strand was begun anew.</summary>
+    public void MarkRestarted(string strand)
+    {
+        lock (_gate)
+            _restarted.Add(strand);
+    }
+
+    /// <summary>Hands whole pages on to the strands that are made from their rows.</summary>
+    public void HandOn(Strand strand, LandedPage page)
+    {
+        foreach (var feed in Feeds)
+            feed.Add(Landing, strand, page);
+    }
+
+    /// <summary>Hands on what was landed before this start.</summary>
+    public void HandOnLanded()
+    {
+        foreach (var pages in Landing.Committed().GroupBy(page => page.Strand))
+        {
+            var strand = Landing.Strand(pages.Key) is { } begun ? Strand.Of(begun) : Strand.Only;
+            var whole = pages.Last().IsPiece ? Landing.Last(pages.Key)?.Page ?? -1 : int.MaxValue;
+            foreach (var page in pages.Where(page => page.Page <= whole))
+                HandOn(strand, page);
+        }
+    }
+
+    /// <summary>Claims the path of a downloaded file.</summary>
+    /// <returns>False when another strand has it.</returns>
+    public bool Claim(string path)
+    {
+        lock (_gate)
+            return _paths.Add(XxHash64.HashToUInt64(MemoryMarshal.AsBytes(path.AsSpan())));
+    }
+
+    /// <summary>Warns, once for each text.</summary>
+    public void Warn(string what)
+    {
+        bool isNew;
+        lock (_gate)
+            isNew = _told.Add(what);
+        if (isNew)
+            Services.Warn(what);
+    }
+
+    public void Dispose() => Scanners.Dispose();
+}

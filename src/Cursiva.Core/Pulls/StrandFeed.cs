@@ -1,0 +1,162 @@
+using System.IO.Hashing;
+using System.Text;
+using System.Threading.Channels;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+
+namespace Cursiva.Core.Pulls;
+
+/// <summary>
+/// Makes the strands of a pull from rows as they land: those of an earlier pull, and those of the pull itself that open further
+/// listings. Only places of pages are kept in memory; rows are read again when their turn comes.
+/// </summary>
+internal sealed class StrandFeed : IDisposable
+{
+    private readonly PullWork _work;
+    private readonly IReadOnlyList<KeyValuePair<string, JsonPointer>> _names;
+    private readonly IReadOnlyList<KeyValuePair<string, JsonPointer>> _ownNames;
+    private readonly Channel<(PullLanding Source, Strand Strand, LandedPage Page)> _pages = Channel.CreateUnbounded<(PullLanding, Strand, LandedPage)>();
+    private readonly SemaphoreSlim _turn = new(1, 1);
+    private IEnumerator<Strand>? _current;
+    private long _pending = 1;
+
+    /// <param name="parent">The pull whose rows make the strands; null when there is one strand.</param>
+    /// <param name="needed">Every name that is used anywhere in the job.</param>
+    public StrandFeed(PullWork work, Pull? parent, IEnumerable<string> needed)
+    {
+        _work = work;
+        var head = work.Pull.Per?.Name;
+        _names = head is null ? [] : [.. Places(needed, head, parent)];
+        _ownNames = work.Pull.Opens is null ? [] : [.. Places(needed, work.Pull.Name, work.Pull)];
+    }
+
+    /// <summary>Begins with the one strand of a pull that is not repeated, and whose rows open listings.</summary>
+    public void AddOnly()
+    {
+        Interlocked.Increment(ref _pending);
+        _current = Enumerable.Repeat(Strand.Only, 1).GetEnumerator();
+    }
+
+    /// <summary>Adds a page whose rows make strands.</summary>
+    public void Add(PullLanding source, Strand strand, LandedPage page)
+    {
+        if (page.Rows == 0)
+            return;
+        Interlocked.Increment(ref _pending);
+        _pages.Writer.TryWrite((source, strand, page));
+    }
+
+    /// <summary>No pages of an earlier pull will come any more.</summary>
+    public void ParentEnded() => Done();
+
+    /// <summary>A strand that <see cref="TakeAsync"/> gave has ended.</summary>
+    public void StrandEnded() => Done();
+
+    /// <summary>The next strand; null when there will be none any more.</summary>
+    public async Task<Strand?> TakeAsync(CancellationToken cancel)
+    {
+        await _turn.WaitAsync(cancel);
+        try
+        {
+            while (true)
+            {
+                if (_current?.MoveNext() == true)
+                {
+                    Interlocked.Increment(ref _pending);
+                    return _current.Current;
+                }
+
+                if (_current is not null)
+                {
+                    _current.Dispose();
+                    _current = null;
+                    Done();
+                }
+
+                if (!await _pages.Reader.WaitToReadAsync(cancel))
+                    return null;
+                if (_pages.Reader.TryRead(out var page))
+                    _current = Expand(page.Source, page.Strand, page.Page).GetEnumerator();
+            }
+        }
+        finally
+        {
+            _turn.Release();
+        }
+    }
+
+    public void Dispose() => _turn.Dispose();
+
+    private void Done()
+    {
+        if (Interlocked.Decrement(ref _pending) == 0)
+            _pages.Writer.TryComplete();
+    }
+
+    private IEnumerable<Strand> Expand(PullLanding source, Strand strand, LandedPage page)
+    {
+        var lines = source.Read(page);
+        var own = source == _work.Landing;
+        for (int start = 0, row = 0; start < lines.Length; row++)
+        {
+            var end = Array.IndexOf(lines, (byte)'\n', start);
+            var made = own ? Opened(strand, page, row, lines.AsSpan(start, end - start)) : Repeated(strand, page, row, lines.AsSpan(start, end - start));
+            start = end + 1;
+            if (made is not null)
+                yield return made;
+        }
+    }
+
+    private Strand Repeated(Strand parent, LandedPage page, int row, ReadOnlySpan<byte> line)
+    {
+        var carried = new List<KeyValuePair<string, string>>();
+        foreach (var (name, at) in _work.Pull.Carry)
+        {
+            var raw = JsonFind.Raw(line, at);
+            carried.Add(new(name, raw.IsEmpty ? "null" : Encoding.UTF8.GetString(raw)));
+        }
+
+        return new Strand(StrandKey.Of(parent.Key, page.Page, row), parent.Values.With(line, _names), StrandValues.Write(carried), false, "");
+    }
+
+    private Strand? Opened(Strand strand, LandedPage page, int row, ReadOnlySpan<byte> line)
+    {
+        foreach (var (at, value) in _work.Pull.Opens!.When)
+        {
+            if (!JsonFind.Holds(line, at, value))
+                return null;
+        }
+
+        var values = strand.Values.With(line, _ownNames);
+        var digest = XxHash64.HashToUInt64(Encoding.UTF8.GetBytes(values.ToJson())).ToString("x16", System.Globalization.CultureInfo.InvariantCulture);
+
+        // Only its own ancestors: a listing that is reached by two ways is listed twice, whichever of them comes first.
+        for (var at = 0; at < strand.Way.Length; at += digest.Length)
+        {
+            if (strand.Way.AsSpan(at, digest.Length).SequenceEqual(digest))
+            {
+                _work.Warn($"pull '{_work.Pull.Name}' has a circle: {values} leads back to itself, and was not opened again");
+                return null;
+            }
+        }
+
+        if (strand.Way.Length / digest.Length >= _work.Pull.Opens.Deepest)
+        {
+            _work.Warn($"pull '{_work.Pull.Name}' is deeper than {_work.Pull.Opens.Deepest} levels; what lies below was not opened (deepest: in opens:)");
+            return null;
+        }
+
+        return new Strand(StrandKey.Of(strand.Key, page.Page, row), values, strand.Carried, true, strand.Way + digest);
+    }
+
+    // A name is the head alone for a list of texts, a declared column, or a path of fields.
+    private static IEnumerable<KeyValuePair<string, JsonPointer>> Places(IEnumerable<string> needed, string head, Pull? source)
+    {
+        foreach (var name in needed.Where(name => name.Split('.')[0] == head).Distinct())
+        {
+            var rest = name == head ? PerRows.TextField : name[(head.Length + 1)..];
+            var declared = source?.Columns.FirstOrDefault(column => column.Name == rest)?.At;
+            yield return new(name, declared ?? JsonPointer.ToFields(rest.Split('.')));
+        }
+    }
+}

@@ -1,0 +1,161 @@
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Cursiva.Core.Apis;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
+
+namespace Cursiva.Core.Pulls;
+
+/// <summary>Makes the requests of one strand: placeholders filled in, and the position where paging sends it.</summary>
+internal sealed class StrandRequests
+{
+    private readonly Pull _pull;
+    private readonly ApiClient _client;
+    private readonly IReadOnlyList<KeyValuePair<string, string>> _headers;
+    private readonly JsonNode? _body;
+    private readonly Uri _first;
+
+    private StrandRequests(Pull pull, ApiClient client, Uri first, IReadOnlyList<KeyValuePair<string, string>> headers, JsonNode? body)
+    {
+        _pull = pull;
+        _client = client;
+        _first = first;
+        _headers = headers;
+        _body = body;
+    }
+
+    /// <summary>The address of the first page.</summary>
+    public Uri First => _first;
+
+    /// <param name="inputs">The job's inputs, by name.</param>
+    /// <param name="mark">The mark of the last good run; null for none.</param>
+    /// <param name="delta">The delta token or link of the last good run; null for none.</param>
+    /// <exception cref="RefusedException">A value is missing that the path needs, or a link leaves the API.</exception>
+    public static async Task<StrandRequests> OpenAsync(Pull pull, ApiClient client, IReadOnlyDictionary<string, string> inputs, Strand strand, string? mark, string? delta, SecretSources secrets, CancellationToken cancel)
+    {
+        string? Value(string name) => name == Incremental.Mark && pull.Incremental is not null ? mark : strand.Values.Text(name) ?? inputs.GetValueOrDefault(name);
+        var headers = new List<KeyValuePair<string, string>>();
+        foreach (var (name, template) in pull.Request.Headers)
+        {
+            if (TryFill(template, Value) is { } text)
+                headers.Add(new(name, (await secrets.ReadTextAsync(text, cancel)).Reveal()));
+        }
+
+        var body = pull.Request.Body is null ? null : await FillAsync(pull.Request.Body, Value, secrets, cancel);
+        var first = delta is not null && pull.Paging.DeltaParameter is null ? new Uri(delta) : Address(pull, client, strand, inputs, Value);
+        foreach (var (name, template) in strand.IsOpened ? [] : pull.Request.Query)
+        {
+            if (TryFill(template, Value) is { } text)
+                first = ApiAddress.WithParameter(first, name, text, add: true);
+        }
+
+        if (pull.Paging is { SizeParameter: { } size, PageSize: { } rows })
+            first = ApiAddress.WithParameter(first, size, rows.ToString(System.Globalization.CultureInfo.InvariantCulture));
+        if (delta is not null && pull.Paging.DeltaParameter is { } parameter)
+            first = ApiAddress.WithParameter(first, parameter, delta);
+        client.CheckWithin(first, null);
+        return new StrandRequests(pull, client, first, headers, body);
+    }
+
+    /// <summary>The request for a position; null for the first page of a listing that counts nothing.</summary>
+    public ApiRequest At(string? position)
+    {
+        var paging = _pull.Paging;
+        var method = new HttpMethod(_pull.Request.Method);
+        if (position is not null && paging.Style is PagingStyle.NextLink or PagingStyle.LinkHeader)
+            return new ApiRequest(HttpMethod.Get, new Uri(position)) { Headers = _headers, Accept = Accept };
+
+        var (address, headers, body) = (_first, _headers, _body);
+        if (position is not null)
+        {
+            var raw = paging.IsCounted ? position.Split(' ')[0] : position;
+            var text = paging.Style == PagingStyle.Keyset ? JsonFind.TextOf(Encoding.UTF8.GetBytes(raw))! : raw;
+            if (paging.Parameter is { } parameter)
+                address = ApiAddress.WithParameter(address, parameter, text);
+            else if (paging.Header is { } header)
+                headers = [.. headers, new(header, text)];
+            else
+                body = WithPlace(body!, paging.BodyAt!, paging.IsCounted || paging.Style == PagingStyle.Keyset ? JsonNode.Parse(raw)! : JsonValue.Create(text));
+        }
+
+        return new ApiRequest(method, address) { Headers = headers, Accept = Accept, Body = body is null ? null : Bytes(body), BodyType = _pull.Request.BodyIsForm ? "application/x-www-form-urlencoded" : "application/json" };
+    }
+
+    private string Accept => _pull.Paging is { IsStream: true, Stream: StreamForm.Lines } && _pull.Request.Accept == "application/json" ? "application/x-ndjson, application/jsonl, application/json" : _pull.Request.Accept;
+
+    private byte[] Bytes(JsonNode body)
+    {
+        if (!_pull.Request.BodyIsForm || body is not JsonObject form)
+            return Encoding.UTF8.GetBytes(body.ToJsonString());
+        return Encoding.UTF8.GetBytes(string.Join('&', form.Select(pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value is JsonValue value && value.GetValueKind() == JsonValueKind.String ? value.GetValue<string>() : pair.Value?.ToJsonString() ?? "")}")));
+    }
+
+    private static Uri Address(Pull pull, ApiClient client, Strand strand, IReadOnlyDictionary<string, string> inputs, Func<string, string?> value)
+    {
+        if (pull.Request.IsLink && !strand.IsOpened)
+        {
+            var link = TryFill(Template.TryParse(pull.Request.Path, out _)!, value) ?? throw Missing(pull, strand, pull.Request.Path);
+            return Uri.TryCreate(client.Address(""), link, out var address) ? address : throw Missing(pull, strand, $"{pull.Request.Path}, which is no address: '{link}'");
+        }
+
+        var path = strand.IsOpened ? pull.Opens!.Path : pull.Request.Path;
+        var values = new Dictionary<string, object>(StringComparer.Ordinal);
+        foreach (var name in PathTemplate.Names(path, out _))
+        {
+            if ((name == Incremental.Mark && pull.Incremental is not null ? value(name) : strand.Values.ForPath(name) ?? inputs.GetValueOrDefault(name)) is { } found)
+                values[name] = found;
+            else if (PathTemplate.NeedsValue(path, name))
+                throw Missing(pull, strand, "{" + name + "}");
+        }
+
+        return client.Address(PathTemplate.Expand(path, values));
+    }
+
+    private static RefusedException Missing(Pull pull, Strand strand, string what) => new(new Refusal(Outcome.ApiFailed, $"a strand of pull '{pull.Name}' has no value for {what}{(strand.Title.Length > 0 ? $" ({strand.Title})" : "")}")
+    {
+        Cause = "the row that the strand was made from has no such field, or null there",
+        NextStep = "correct the name, or leave such rows out: repeat the pull for a query over the earlier one",
+    });
+
+    // Null when a name has no value: what depends on it is left out.
+    private static string? TryFill(Template template, Func<string, string?> value) => template.Names.All(name => value(name) is not null) ? template.Fill(value) : null;
+
+    private static async Task<JsonNode?> FillAsync(JsonNode? node, Func<string, string?> value, SecretSources secrets, CancellationToken cancel)
+    {
+        switch (node)
+        {
+            case JsonObject group:
+                var filled = new JsonObject();
+                foreach (var (name, inside) in group)
+                {
+                    // A member whose value is not known is left out; one that is null stays null.
+                    var member = await FillAsync(inside, value, secrets, cancel);
+                    if (inside is null || member is not null)
+                        filled[name] = member;
+                }
+
+                return filled;
+            case JsonArray array:
+                var items = new JsonArray();
+                foreach (var inside in array)
+                    items.Add(await FillAsync(inside, value, secrets, cancel));
+                return items;
+            case JsonValue text when text.GetValueKind() == JsonValueKind.String:
+                return TryFill(Template.TryParse(text.GetValue<string>(), out _)!, value) is { } full ? JsonValue.Create((await secrets.ReadTextAsync(full, cancel)).Reveal()) : null;
+            default:
+                return node?.DeepClone();
+        }
+    }
+
+    private static JsonNode WithPlace(JsonNode body, JsonPointer place, JsonNode value)
+    {
+        var whole = body.DeepClone();
+        var at = whole;
+        foreach (var segment in place.Segments.SkipLast(1))
+            at = at[segment] ??= new JsonObject();
+        at[place.Segments[^1]] = value;
+        return whole;
+    }
+}

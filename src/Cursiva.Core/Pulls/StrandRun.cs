@@ -1,0 +1,125 @@
+using System.Globalization;
+using System.IO.Hashing;
+using System.Text;
+using Cursiva.Core.Apis;
+using Cursiva.Core.Files;
+using Cursiva.Core.Http;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Pulls;
+
+/// <summary>What every style of listing does alike for one strand: sends, lands, and tells refusals from skips.</summary>
+internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, StrandRequests requests)
+{
+    private readonly List<LandedPage> _pieces = [];
+
+    public PullWork Work => work;
+
+    public Pull Pull => work.Pull;
+
+    public Strand Strand => strand;
+
+    public ApiClient Client => client;
+
+    public StrandRequests Requests => requests;
+
+    public PullServices Services => work.Services;
+
+    /// <summary>Whether the first request asks for changes since the last run, by a delta token.</summary>
+    public bool AsksForChanges { get; init; }
+
+    /// <summary>The last whole page that is landed; null when there is none.</summary>
+    public LandedPage? Last => work.Landing.Last(strand.Key);
+
+    /// <summary>Sends a request of the strand.</summary>
+    /// <param name="position">Where the strand goes on; null at its beginning.</param>
+    /// <param name="goesOn">Whether it is the first request of a strand that is gone on with.</param>
+    /// <exception cref="StrandSkip">The API refused for a reason that the job allows.</exception>
+    /// <exception cref="StrandRestart">The position is not known any more.</exception>
+    public async Task<Answer> SendAsync(ApiRequest request, string? position, bool goesOn, CancellationToken cancel)
+    {
+        SkipRule? rule = null;
+        var expired = false;
+        var wanted = request with
+        {
+            Takes = answer => (rule = SkipRules.Match(Pull.SkipWhen, answer)) is not null || (expired = IsExpired(answer, position, goesOn)),
+        };
+        var answer = await client.SendAsync(wanted, cancel);
+        if (answer.IsSuccess && !request.Streams)
+            rule = SkipRules.Match(Pull.SkipWhen, answer);
+        if (rule is null && !expired)
+            return answer;
+        using (answer)
+        {
+            if (rule is null)
+                throw new StrandRestart(work, strand, $"the API does not know the place any more where pull '{Pull.Name}'{Title} went on (status {answer.Status}: {Quote.From(answer)})");
+            throw new StrandSkip(new LandedSkip(answer.Status, rule.Because ?? $"status {answer.Status}", Quote.From(answer) ?? "", $"{request.Method} {request.Uri.AbsoluteUri}"));
+        }
+    }
+
+    /// <summary>Lands the rows of a page.</summary>
+    public LandedPage Land(ReadOnlySpan<byte> lines, int rows, string? next, long? total = null, bool isPiece = false, string? delta = null)
+    {
+        var mark = delta ?? (Pull.Incremental is { } incremental ? Marks.Highest(lines, incremental.By) : null);
+        var page = work.Landing.Append(strand.Key, lines, rows, next, isPiece, mark);
+        work.Progress.Landed(rows, total);
+        _pieces.Add(page);
+        if (!isPiece)
+        {
+            _pieces.ForEach(piece => work.HandOn(strand, piece));
+            _pieces.Clear();
+        }
+
+        return page;
+    }
+
+    /// <summary>Drops the pieces of a stream that was cut short.</summary>
+    public void DropPieces()
+    {
+        work.Landing.DropPieces(strand.Key);
+        _pieces.Clear();
+    }
+
+    /// <summary>The refusal of a page that is not what the pull expects. The page is kept for inspection.</summary>
+    public RefusedException Refuse(PageException error, ApiRequest request, int status, ReadOnlySpan<byte> page)
+    {
+        var what = $"page {(Last?.Page + 2 ?? 1).ToString(CultureInfo.InvariantCulture)} of pull '{Pull.Name}'{Title} is not as expected: {error.Message}";
+        var kept = Keep(page);
+        var refusal = Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, status), what, Quote.From(page), $"{request.Method} {request.Uri.AbsoluteUri}, status {status}");
+        return new RefusedException(kept is null ? refusal : refusal with { NextStep = $"{refusal.NextStep}; the page is kept in {kept}" }, error);
+    }
+
+    /// <summary>Waits before a page or stream is fetched again.</summary>
+    public async Task WaitToRepeatAsync(ApiRequest request, string reason, int attempt, CancellationToken cancel)
+    {
+        var delay = Services.Backoff.After(attempt);
+        Services.Budget.CheckWait(delay, "the next attempt");
+        Services.Requests.Retrying(new Request(request.Method, request.Uri, []), reason, attempt, delay);
+        await Task.Delay(delay, Services.Clock, cancel);
+    }
+
+    /// <summary>The strand, for messages; empty for the only one.</summary>
+    public string Title => strand.Title.Length > 0 ? $" ({strand.Title})" : "";
+
+    private bool IsExpired(Answer answer, string? position, bool goesOn) =>
+        (position is not null || AsksForChanges) && !work.WasRestarted(strand) && (answer.Status == 410 || ((goesOn || position is null) && answer.Status is 400 or 404 or 422));
+
+    private string? Keep(ReadOnlySpan<byte> page)
+    {
+        var digest = XxHash64.HashToUInt64(Encoding.UTF8.GetBytes(strand.Key)).ToString("x16", CultureInfo.InvariantCulture);
+        var path = Path.Combine(Services.OddFolder, $"{Pull.Name}{(strand.Key.Length > 0 ? "-" + digest : "")}-page-{(Last?.Page + 2 ?? 1).ToString(CultureInfo.InvariantCulture)}.txt");
+        try
+        {
+            Services.Disk.CreateFolder(Services.OddFolder);
+            WholeFile.Write(Services.Disk, path, page.ToArray());
+            return path;
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            // What is told is the page; that it could not be kept as well does not matter beside it.
+            return null;
+        }
+    }
+}

@@ -1,0 +1,76 @@
+using System.Text;
+using System.Text.Json;
+using Cursiva.Core.Jobs;
+
+namespace Cursiva.Core.Pulls;
+
+/// <summary>The values that one strand fills in, by name, each as the JSON that it came as.</summary>
+public sealed class StrandValues
+{
+    public static StrandValues None { get; } = new(new SortedDictionary<string, string>(StringComparer.Ordinal));
+
+    private readonly SortedDictionary<string, string> _raw;
+
+    private StrandValues(SortedDictionary<string, string> raw) => _raw = raw;
+
+    /// <summary>The names that have a value.</summary>
+    public IEnumerable<string> Names => _raw.Keys;
+
+    public bool Any => _raw.Count > 0;
+
+    /// <summary>The values of a strand that was begun earlier.</summary>
+    /// <param name="json">What <see cref="ToJson"/> gave.</param>
+    public static StrandValues Parse(string json)
+    {
+        var raw = new SortedDictionary<string, string>(StringComparer.Ordinal);
+        using var document = JsonDocument.Parse(json);
+        foreach (var member in document.RootElement.EnumerateObject())
+            raw[member.Name] = member.Value.GetRawText();
+        return new StrandValues(raw);
+    }
+
+    /// <summary>These values and those that a row gives to names.</summary>
+    /// <param name="names">What is needed, and where a row has it.</param>
+    public StrandValues With(ReadOnlySpan<byte> row, IEnumerable<KeyValuePair<string, JsonPointer>> names)
+    {
+        var raw = new SortedDictionary<string, string>(_raw, StringComparer.Ordinal);
+        foreach (var (name, at) in names)
+        {
+            if (JsonFind.Raw(row, at) is { IsEmpty: false } found && found[0] != 'n')
+                raw[name] = Encoding.UTF8.GetString(found);
+        }
+
+        return new StrandValues(raw);
+    }
+
+    /// <summary>A value as text; null when there is none.</summary>
+    public string? Text(string name) => _raw.TryGetValue(name, out var raw) ? JsonFind.TextOf(Encoding.UTF8.GetBytes(raw)) : null;
+
+    /// <summary>A value for a URI template: a text, or a list of texts.</summary>
+    public object? ForPath(string name)
+    {
+        if (!_raw.TryGetValue(name, out var raw) || raw[0] != '[')
+            return Text(name);
+        using var document = JsonDocument.Parse(raw);
+        return document.RootElement.EnumerateArray().Select(item => item.ValueKind == JsonValueKind.String ? item.GetString()! : item.GetRawText()).ToList();
+    }
+
+    /// <summary>A JSON object, its names sorted: equal for equal values.</summary>
+    public string ToJson() => Write(_raw);
+
+    /// <summary>What tells the strand apart, for people.</summary>
+    public override string ToString() => string.Join(", ", _raw.Keys.Select(name => $"{name} {Text(name)}"));
+
+    internal static string Write(IEnumerable<KeyValuePair<string, string>> raw)
+    {
+        var text = new StringBuilder("{");
+        foreach (var (name, value) in raw)
+        {
+            if (text.Length > 1)
+                text.Append(',');
+            text.Append(JsonSerializer.Serialize(name, PlainJson.Default.String)).Append(':').Append(value);
+        }
+
+        return text.Append('}').ToString();
+    }
+}

@@ -1,0 +1,93 @@
+using Cursiva.Core.Http;
+using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+using Cursiva.Core.Pulls;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>Fills all pulls of a run, and counts what was passed over.</summary>
+internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, RunRecord run, string outFolder, IRunWatch watch, RunCounters counters)
+{
+    private readonly Dictionary<string, PullProgress> _progress = new(StringComparer.Ordinal);
+
+    /// <summary>How far each pull is, in the job's order.</summary>
+    public IReadOnlyList<PullProgress> Progress
+    {
+        get
+        {
+            lock (_progress)
+                return [.. job.Pulls.Select(pull => _progress.GetValueOrDefault(pull.Name)).OfType<PullProgress>()];
+        }
+    }
+
+    /// <summary>The strands that were passed over.</summary>
+    public IReadOnlyList<SkipLine> Skips { get; private set; } = [];
+
+    /// <summary>Lands whatever is still missing of every pull.</summary>
+    /// <param name="marks">The marks of the last good run.</param>
+    /// <exception cref="RefusedException">An API refused, or more was passed over than the job allows.</exception>
+    public async Task RunAsync(RunLanding landing, ApiClients clients, SignInServices services, IReadOnlyDictionary<string, Dictionary<string, string>> marks, CancellationToken cancel)
+    {
+        var pullServices = new PullServices(
+            job, landing, clients.OfAsync, (pull, strand) => marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault(strand), services.Secrets, options.Disk,
+            folder.OddPagesOf(run.Number), outFolder, services.Backoff, services.Budget, options.Clock, counters, watch, watch.Warned);
+        try
+        {
+            foreach (var family in PullFamily.Of(job.Pulls))
+                await new PullFamily(family, pullServices).RunAsync(Note, cancel);
+        }
+        finally
+        {
+            Skips = [.. job.Pulls.SelectMany(pull => landing.Strands(pull.Name)).Where(strand => strand.Skip is not null).Select(Line)];
+        }
+
+        CheckSkips(landing);
+    }
+
+    /// <summary>The marks that this run has got to: those of the last one, moved on.</summary>
+    public Dictionary<string, Dictionary<string, string>> Marks(RunLanding landing, IReadOnlyDictionary<string, Dictionary<string, string>> before)
+    {
+        var marks = new Dictionary<string, Dictionary<string, string>>(StringComparer.Ordinal);
+        foreach (var pull in job.Pulls.Where(pull => pull.GoesOnFromRuns))
+        {
+            var moved = new Dictionary<string, string>(before.GetValueOrDefault(pull.Name) ?? [], StringComparer.Ordinal);
+            var values = landing.Strands(pull.Name).ToDictionary(strand => strand.Strand, strand => strand.Values, StringComparer.Ordinal);
+            foreach (var (strand, mark) in landing.Marks(pull.Name))
+            {
+                var key = values.GetValueOrDefault(strand, StrandValues.None.ToJson());
+                moved[key] = pull.Incremental is null ? mark : Pulls.Marks.Higher(moved.GetValueOrDefault(key), mark)!;
+            }
+
+            marks[pull.Name] = moved;
+        }
+
+        return marks;
+    }
+
+    private void Note(PullProgress progress)
+    {
+        lock (_progress)
+            _progress[progress.Pull] = progress;
+    }
+
+    private void CheckSkips(RunLanding landing)
+    {
+        foreach (var pull in job.Pulls.Where(pull => pull.AllowSkips is not null))
+        {
+            var strands = landing.Strands(pull.Name);
+            var skipped = strands.Count(strand => strand.Skip is not null);
+            if (pull.AllowSkips!.Allows(skipped, strands.Count))
+                continue;
+            throw new RefusedException(new Refusal(Outcome.TooManySkips, $"pull '{pull.Name}' passed over {skipped} of {strands.Count} strands, and the job allows {pull.AllowSkips}")
+            {
+                Cause = string.Join("; ", strands.Where(strand => strand.Skip is not null).GroupBy(strand => strand.Skip!.Because).OrderByDescending(group => group.Count()).Take(3).Select(group => $"{group.Count()} x {group.Key}")),
+                NextStep = "mend what was refused and run again: only what was passed over is asked for once more; or raise allow-skips:",
+            });
+        }
+    }
+
+    private static SkipLine Line(LandedStrand strand) =>
+        new(strand.Pull, StrandValues.Parse(strand.Values).ToString(), strand.Skip!.Status, strand.Skip.Because, strand.Skip.Said, strand.Skip.Request);
+}
