@@ -24,12 +24,14 @@ var clockAhead = new Option<int>("--clock-ahead") { Description = "seconds that 
 var answersAfter = new Option<int>("--answers-after") { Description = "milliseconds that the authorization server takes" };
 var tlsAuthority = new Option<string?>("--tls-authority") { Description = "serve https, and write the certificate of the authority behind it to this file" };
 var quirk = new Option<string[]>("--quirk") { Description = "an odd manner, by name; may be repeated", DefaultValueFactory = _ => [] };
+var fault = new Option<string[]>("--fault") { Description = "KIND/EVERY: reset, stall, drip, html, busy, slow-down, truncate or cut; may be repeated", DefaultValueFactory = _ => [] };
+var tenants = new Option<int>("--tenants") { Description = "number of tenants", DefaultValueFactory = _ => 200 };
 var prerender = new Option<bool>("--prerender") { Description = "render all pages at the start" };
 
 var command = new RootCommand("The Brackwater Freight Exchange, simulated on this machine's loopback address.")
 {
     port, seed, rows, pageSize, tokenLifetime, tokenUses, secret, limit, latency, jitter, failEvery, prerender,
-    secondSecret, clientCertificate, refreshLifetime, deviceLifetime, clockAhead, answersAfter, tlsAuthority, quirk,
+    secondSecret, clientCertificate, refreshLifetime, deviceLifetime, clockAhead, answersAfter, tlsAuthority, quirk, fault, tenants,
 };
 command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
 {
@@ -53,6 +55,8 @@ command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
     AnswersAfter = TimeSpan.FromMilliseconds(parsed.GetValue(answersAfter)),
     TlsAuthority = parsed.GetValue(tlsAuthority),
     Quirks = parsed.GetValue(quirk)!,
+    Faults = parsed.GetValue(fault)!,
+    Tenants = parsed.GetValue(tenants),
 }, cancel));
 return await command.Parse(args).InvokeAsync();
 
@@ -63,22 +67,34 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     if (options.TlsAuthority is { } file)
         builder.WebHost.UseKestrelHttpsConfiguration().ConfigureKestrel(kestrel => Tls.Listen(kestrel, options.Port, file));
     else
-        builder.WebHost.UseUrls($"http://127.0.0.1:{options.Port}");
+        builder.WebHost.UseUrls($"http://127.0.0.1:{options.Port}", "http://127.0.0.1:0");
     await using var app = builder.Build();
 
     var refreshes = new RefreshDesk(options);
     var statistics = new Statistics(options, refreshes);
     using var desk = new TokenDesk(options);
     var listings = new ListingEndpoints(options, statistics);
-    app.Use(next => context => new ApiGate(options, desk, statistics).PassAsync(context, next));
+    var exports = new Exports(options, statistics);
+    var gate = new ApiGate(options, desk, statistics);
+    app.UseWhen(context => context.Request.Query.ContainsKey("packed"), packed => packed.Use(Packed.WriteAsync));
+    app.Use(next => context => gate.PassAsync(context, next));
     new AuthorizationServer(options, desk, refreshes, statistics).Map(app);
     listings.Map(app);
+    new PagingStyles(options, statistics).Map(app);
+    new Streams(options).Map(app);
+    new Changes(options).Map(app);
+    exports.Map(app);
+    new Tenants(options, statistics).Map(app);
+    new Folders(options, statistics).Map(app);
     Odd.Map(app);
     app.MapGet("/v2/me", () => Results.Json(new { id = "depot-export" }));
+    app.MapGet("/elsewhere", () => exports.Elsewhere);
     app.MapGet("/statistics", () => Results.Json(statistics.Snapshot()));
 
     await app.StartAsync(cancel);
-    var address = app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses.First();
+    var addresses = app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses;
+    var address = addresses.First();
+    exports.Elsewhere = addresses.Last();
     if (options.Prerender)
         listings.Prerender(address);
 

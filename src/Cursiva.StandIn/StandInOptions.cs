@@ -69,5 +69,11 @@ public sealed record StandInOptions
     /// <summary>Odd manners of the server, by name.</summary>
     public IReadOnlyList<string> Quirks { get; init; } = [];
 
+    /// <summary>What goes wrong with every so many requests, as KIND/EVERY.</summary>
+    public IReadOnlyList<string> Faults { get; init; } = [];
+
+    /// <summary>Tenants that there are.</summary>
+    public int Tenants { get; init; } = 200;
+
     public bool Has(string quirk) => Quirks.Contains(quirk);
 }

@@ -14,6 +14,11 @@ public sealed class Statistics(StandInOptions options, RefreshDesk refreshes)
     private long _tokens;
     private long _tokenRequests;
     private long _rows;
+    private long _exports;
+    private long _credentialsElsewhere;
+    private long _ranges;
+    private int _inside;
+    private int _mostInside;
 
     /// <summary>Notes that a request to the API arrived now.</summary>
     /// <returns>Its number, from 1, and how long it should have waited (zero when inside the limits).</returns>
@@ -40,6 +45,26 @@ public sealed class Statistics(StandInOptions options, RefreshDesk refreshes)
         lock (_gate)
             _statuses[status] = _statuses.GetValueOrDefault(status) + 1;
     }
+
+    /// <summary>Notes that a request is being answered.</summary>
+    public void Enter()
+    {
+        lock (_gate)
+            _mostInside = Math.Max(_mostInside, ++_inside);
+    }
+
+    /// <summary>Notes that its answer has left.</summary>
+    public void Leave()
+    {
+        lock (_gate)
+            _inside--;
+    }
+
+    public void ExportSubmitted() => Interlocked.Increment(ref _exports);
+
+    public void CredentialsElsewhere() => Interlocked.Increment(ref _credentialsElsewhere);
+
+    public void RangeServed() => Interlocked.Increment(ref _ranges);
 
     public void TokenAsked() => Interlocked.Increment(ref _tokenRequests);
 
@@ -68,6 +93,10 @@ public sealed class Statistics(StandInOptions options, RefreshDesk refreshes)
                 renewals = refreshes.Counts.Renewals,
                 families_ended = refreshes.Counts.Ended,
                 families_ended_carelessly = refreshes.Counts.Careless,
+                most_at_once = _mostInside,
+                exports_submitted = Interlocked.Read(ref _exports),
+                credentials_elsewhere = Interlocked.Read(ref _credentialsElsewhere),
+                ranges_served = Interlocked.Read(ref _ranges),
                 rows_served = Interlocked.Read(ref _rows),
                 statuses = _statuses.ToDictionary(pair => pair.Key.ToString(), pair => pair.Value),
                 paths = new SortedDictionary<string, long>(_paths, StringComparer.Ordinal),

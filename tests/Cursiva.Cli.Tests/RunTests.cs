@@ -147,15 +147,13 @@ public sealed class RunTests
     [Fact]
     public async Task Memory_does_not_grow_with_the_rows()
     {
-        Tools.Require("python3");
         using var cloud = await StandIn.StartAsync("--rows", "400000", "--client-secret", RealSecret);
         async Task<double> PeakAsync(string since)
         {
             using var job = new Job(cloud.Address, $$"""
                 consignments: { get: "/consignments?size=1000&since={{since}}", rows: /items, paging: { cursor: /page/cursor, parameter: cursor } }
                 """);
-            var ended = (await App.RunAsync("python3", ["-c", "import resource,subprocess,sys; subprocess.run(sys.argv[1:], check=True, stdout=subprocess.DEVNULL); print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024)", App.Cursiva, "run", job.Path], job.Folder, job.Environment)).ShouldEndWith(0);
-            return double.Parse(ended.Out);
+            return await Tools.PeakMemoryAsync(job);
         }
 
         var little = await PeakAsync("2026-03-29T00:00:00Z"); // the last 28th of the rows

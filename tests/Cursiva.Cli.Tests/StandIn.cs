@@ -17,6 +17,9 @@ internal sealed class StandIn : IDisposable
 
     public string Address { get; }
 
+    /// <summary>Another origin of the same server.</summary>
+    public async Task<string> ElsewhereAsync() => await _http.GetStringAsync(Address + "/elsewhere");
+
     public static async Task<StandIn> StartAsync(params string[] arguments)
     {
         var process = Process.Start(new ProcessStartInfo(Path.Combine(App.Folder, "stand-in", "cursiva-stand-in"), arguments) { RedirectStandardOutput = true })!;
@@ -36,6 +39,9 @@ internal sealed class StandIn : IDisposable
 
     /// <summary>Takes all refresh tokens back, as an administrator would.</summary>
     public async Task RevokeFamiliesAsync() => (await _http.DeleteAsync(Address + "/oauth2/refresh-tokens")).EnsureSuccessStatusCode().Dispose();
+
+    /// <summary>Lets a day pass, on which some vehicles change.</summary>
+    public async Task NextDayAsync() => (await _http.PostAsync(Address + "/world/next-day", null)).EnsureSuccessStatusCode().Dispose();
 
     /// <summary>Waits until the stand-in has seen something.</summary>
     public async Task UntilAsync(Func<JsonElement, bool> hasHappened)
@@ -58,13 +64,27 @@ internal sealed class StandIn : IDisposable
         return answer.Headers.Location!.OriginalString;
     }
 
-    /// <summary>All rows of a listing, fetched page by page in the plainest way.</summary>
-    public async Task<List<JsonElement>> RowsAsync(string listing)
+    /// <summary>One answer of the API, fetched in the plainest way.</summary>
+    public async Task<JsonElement> PageAsync(string path)
     {
+        await SignInAsync();
+        return await JsonAsync(path);
+    }
+
+    private async Task SignInAsync()
+    {
+        if (_http.DefaultRequestHeaders.Authorization is not null)
+            return;
         using var token = await _http.PostAsync(Address + "/oauth2/token", new FormUrlEncodedContent(
             [new("grant_type", "client_credentials"), new("client_id", "brackwater-demo"), new("client_secret", Job.Secret)]));
         using var answer = JsonDocument.Parse(await token.Content.ReadAsStringAsync());
         _http.DefaultRequestHeaders.Authorization = new("Bearer", answer.RootElement.GetProperty("access_token").GetString());
+    }
+
+    /// <summary>All rows of a listing, fetched page by page in the plainest way.</summary>
+    public async Task<List<JsonElement>> RowsAsync(string listing)
+    {
+        await SignInAsync();
         var rows = new List<JsonElement>();
         for (string? next = $"/v2/{listing}"; next is not null;)
         {

@@ -3,6 +3,7 @@ using System.Net;
 using System.Net.Http.Headers;
 using System.Net.Sockets;
 using System.Security.Authentication;
+using System.Text;
 using System.Text.Json;
 using Cursiva.Core.Refusals;
 
@@ -35,6 +36,9 @@ public sealed class HttpSender : IDisposable
         ConnectTimeout = connect ?? TimeSpan.FromSeconds(20),
         PooledConnectionIdleTimeout = TimeSpan.FromSeconds(60),
         AutomaticDecompression = DecompressionMethods.None,
+
+        // Values from rows may have any letters; servers that read them at all read UTF-8.
+        RequestHeaderEncodingSelector = (_, _) => Encoding.UTF8,
     };
 
     /// <summary>Sends the request.</summary>

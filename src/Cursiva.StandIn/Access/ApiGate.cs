@@ -5,6 +5,8 @@ namespace Cursiva.StandIn.Access;
 /// <summary>What every API request passes first: the way there, the limits, planned failures and the bearer token.</summary>
 public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics statistics)
 {
+    private readonly Faults _faults = new(options);
+
     public async Task PassAsync(HttpContext context, RequestDelegate next)
     {
         if (!context.Request.Path.StartsWithSegments("/v2"))
@@ -13,6 +15,19 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
             return;
         }
 
+        statistics.Enter();
+        try
+        {
+            await AnswerAsync(context, next);
+        }
+        finally
+        {
+            statistics.Leave();
+        }
+    }
+
+    private async Task AnswerAsync(HttpContext context, RequestDelegate next)
+    {
         await TravelAsync(context.RequestAborted);
         var (number, tooEarlyBy) = statistics.Arrive(context.Request.Path);
         try
@@ -26,12 +41,12 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
             {
                 await Problem.WriteAsync(context, 503, "unavailable", "this request fails on purpose");
             }
-            else if (!context.Request.Path.StartsWithSegments("/v2/open") && WhyRefused(context.Request.Headers) is { } reason)
+            else if (!context.Request.Path.StartsWithSegments("/v2/open") && WhyRefused(context.Request.Headers, context.Request.Path) is { } reason)
             {
                 context.Response.Headers.WWWAuthenticate = $"Bearer realm=\"brackwater\", error=\"invalid_token\", error_description=\"{reason}\"";
                 await Problem.WriteAsync(context, 401, "invalid_token", reason);
             }
-            else
+            else if (!await _faults.SpoilAsync(context, number, next))
             {
                 await next(context);
             }
@@ -43,7 +58,7 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
         }
     }
 
-    private string? WhyRefused(IHeaderDictionary headers)
+    private string? WhyRefused(IHeaderDictionary headers, PathString path)
     {
         if (options.Has("session-header"))
         {
@@ -55,8 +70,11 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
         if (options.Has("api-key"))
             return headers["X-Api-Key"] == options.ClientSecret ? null : "the API key in X-Api-Key is wrong";
         var authorization = headers.Authorization.ToString();
-        return authorization.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? desk.WhyRefused(authorization[7..], DateTimeOffset.UtcNow) : "no bearer token was sent";
+        return authorization.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? desk.WhyRefused(authorization[7..], DateTimeOffset.UtcNow, TenantOf(path)) : "no bearer token was sent";
     }
+
+    // Whose data a path is about.
+    private static string? TenantOf(PathString path) => path.Value!.Split('/') is ["", "v2", "tenants", var tenant, ..] ? tenant : null;
 
     private async Task TravelAsync(CancellationToken cancel)
     {

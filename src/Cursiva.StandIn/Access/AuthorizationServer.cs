@@ -13,6 +13,7 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
     {
         var codes = new CodeDesk(options, _clients);
         routes.MapPost("/oauth2/token", (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => Token(context, parameters, client, codes))));
+        routes.MapPost("/tenants/{tenant}/oauth2/token", (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => Token(context, parameters, client, codes))));
         routes.MapGet("/oauth2/authorize", codes.AuthorizeAsync);
         routes.MapPost("/oauth2/device", (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => _devices.Begin(client, parameters["scope"], Here(context.Request)))));
         routes.MapGet("/oauth2/device/confirm", (string user_code) => _devices.Confirm(user_code) ? Results.Text("confirmed") : Results.NotFound());
@@ -89,17 +90,19 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
             case "password":
                 if (parameters["username"] != "night-clerk" || parameters["password"] != options.PersonPassword)
                     throw new RefusedException("invalid_grant", "name or password is wrong");
-                return Issue(context, client.Id, "night-clerk", Scope(parameters), null);
+                return Issue(context, client.Id, "night-clerk", Scope(parameters, client), null);
             case AssertionDesk.Grant:
                 var onBehalf = _clients.CheckGrant(parameters["assertion"], context);
-                return Issue(context, client.Id, onBehalf, Scope(parameters), null);
+                return Issue(context, client.Id, onBehalf, Scope(parameters, client), null);
             default:
-                return Issue(context, client.Id, client.Id, Scope(parameters), null);
+                return Issue(context, client.Id, client.Id, Scope(parameters, client), null);
         }
     }
 
-    private string Scope(TokenParameters parameters)
+    private string Scope(TokenParameters parameters, Client client)
     {
+        if (ClientDesk.TenantOf(client.Id) is { } tenant && Listings.Tenants.RowOf(tenant) is { } row && Listings.Tenants.HasNotApproved(row))
+            throw new RefusedException("unauthorized_client", $"tenant {tenant} has not approved this application");
         if (options.Has("consent-missing") || (options.Has("consent-late") && Interlocked.Increment(ref _asked) < 3))
             throw new RefusedException("consent_required", "the application's permissions have not been approved by an administrator");
         var scope = parameters["scope"].Length > 0 ? parameters["scope"] : "consignments.read";

@@ -12,7 +12,11 @@ public sealed class ClientDesk(StandInOptions options)
 
     public Client? Find(string id) => id == options.ClientId
         ? new Client(id, IsPublic: false, ["client_credentials", "refresh_token", "authorization_code", "password", AssertionDesk.Grant, DeviceDesk.Grant])
+        : TenantOf(id) is not null ? new Client(id, IsPublic: false, ["client_credentials", "refresh_token"])
         : id == PersonsClient ? new Client(id, IsPublic: true, ["refresh_token", "authorization_code", DeviceDesk.Grant]) : null;
+
+    /// <summary>The tenant that a client belongs to; null for the others.</summary>
+    public static string? TenantOf(string client) => client.StartsWith("tenant-", StringComparison.Ordinal) ? client["tenant-".Length..] : null;
 
     /// <summary>The client behind a request.</summary>
     /// <exception cref="RefusedException">It does not prove itself.</exception>
@@ -35,6 +39,14 @@ public sealed class ClientDesk(StandInOptions options)
 
         if (context.Connection.ClientCertificate is { } certificate && basic is null && !parameters.Has("client_secret"))
             return Registered(certificate) ? client : throw new RefusedException("invalid_client", "the certificate is not registered for this client", 401);
+        if (TenantOf(client.Id) is { } tenant)
+        {
+            // Each tenant has a client, a secret and a token endpoint of its own.
+            if (!context.Request.Path.StartsWithSegments($"/tenants/{tenant}") || (basic?.Secret ?? parameters["client_secret"]) != $"{options.ClientSecret}-{tenant}")
+                throw new RefusedException("invalid_client", $"the secret or the endpoint is not that of tenant {tenant}", 401);
+            return client;
+        }
+
         CheckSecret(basic?.Secret ?? parameters["client_secret"]);
         return client;
     }

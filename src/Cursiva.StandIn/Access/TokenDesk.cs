@@ -66,10 +66,12 @@ public sealed class TokenDesk : IDisposable
         : new { active = false };
 
     /// <summary>Why a bearer token is refused; null when it is good. Counts as one use.</summary>
-    public string? WhyRefused(string token, DateTimeOffset now)
+    public string? WhyRefused(string token, DateTimeOffset now, string? tenant = null)
     {
         if (!_issued.TryGetValue(token, out var issued))
             return "the token was not issued here";
+        if (tenant is not null && issued.Client.StartsWith("tenant-", StringComparison.Ordinal) && issued.Client != "tenant-" + tenant)
+            return "the token was issued for another tenant";
         if (now >= issued.Expires)
             return "the token has expired";
         if (_options.TokenUses > 0 && Interlocked.Increment(ref issued.Uses) > _options.TokenUses)

@@ -1,0 +1,113 @@
+using System.Collections.Concurrent;
+using System.Globalization;
+using System.IO.Compression;
+using System.Text;
+using System.Text.Json;
+
+namespace Cursiva.StandIn.Listings;
+
+/// <summary>
+/// Exports of consignments: submitted, ready after a few questions, and downloaded in parts from another origin by signed addresses
+/// that want no credentials.
+/// </summary>
+public sealed class Exports(StandInOptions options, Statistics statistics)
+{
+    private const int Parts = 3;
+
+    private readonly Consignments _rows = new(options.Seed, options.Rows);
+    private readonly ConcurrentDictionary<string, int> _questions = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, int> _downloads = new(StringComparer.Ordinal);
+    private int _submitted;
+
+    /// <summary>The second origin, once it is known.</summary>
+    public string Elsewhere { get; set; } = "";
+
+    public void Map(IEndpointRouteBuilder routes)
+    {
+        routes.MapPost("/v2/exports", SubmitAsync);
+        routes.MapGet("/v2/exports/{id}", AskAsync);
+        routes.MapGet("/signed/{id}/{part}", (RequestDelegate)PartAsync);
+    }
+
+    private async Task SubmitAsync(HttpContext context)
+    {
+        var id = $"x{Interlocked.Increment(ref _submitted)}-{context.Request.Query["form"]}";
+        statistics.ExportSubmitted();
+        _questions[id] = 0;
+        context.Response.StatusCode = 202;
+        context.Response.Headers.Location = $"/v2/exports/{id}";
+        await context.Response.WriteAsJsonAsync(new { id, links = new { status = $"/v2/exports/{id}" } });
+    }
+
+    private async Task AskAsync(HttpContext context)
+    {
+        var id = context.Request.RouteValues["id"]!.ToString()!;
+        if (!_questions.ContainsKey(id))
+        {
+            await Problem.WriteAsync(context, 404, "no_such_export", "no export has this id");
+            return;
+        }
+
+        var asked = _questions.AddOrUpdate(id, 1, (_, count) => count + 1);
+        if (options.Has("export-fails") && asked > 1)
+        {
+            await context.Response.WriteAsJsonAsync(new { id, state = "failed", message = "the export ran out of space" });
+            return;
+        }
+
+        if (asked <= 2)
+        {
+            context.Response.StatusCode = 202;
+            context.Response.Headers.RetryAfter = "1";
+            await context.Response.WriteAsJsonAsync(new { id, state = "preparing" });
+            return;
+        }
+
+        await context.Response.WriteAsJsonAsync(new { id, state = "ready", parts = Enumerable.Range(0, Parts).Select(part => new { url = $"{Elsewhere}/signed/{id}/{part}?sig=s{asked}" }) });
+    }
+
+    private async Task PartAsync(HttpContext context)
+    {
+        var id = context.Request.RouteValues["id"]!.ToString()!;
+        var part = int.Parse(context.Request.RouteValues["part"]!.ToString()!, CultureInfo.InvariantCulture);
+        if (context.Request.Headers.ContainsKey("Authorization") || context.Request.Headers.ContainsKey("X-Partner"))
+            statistics.CredentialsElsewhere();
+        var csv = id.EndsWith("csv", StringComparison.Ordinal);
+        var text = new StringBuilder(csv ? "id,reference,goods\r\n" : "");
+        for (var row = part; row < _rows.Count; row += Parts)
+            text.Append(csv ? CsvRow(row) : JsonRow(row) + "\n");
+        using var packed = new MemoryStream();
+        using (var gzip = new GZipStream(packed, CompressionLevel.Fastest, leaveOpen: true))
+            gzip.Write(Encoding.UTF8.GetBytes(text.ToString()));
+        var bytes = packed.ToArray();
+        context.Response.ContentType = "application/octet-stream";
+        context.Response.ContentLength = bytes.Length;
+        await Task.Delay(options.Latency, context.RequestAborted);
+
+        // The first download of a part ends in the middle where that is asked for.
+        if (options.Has("parts-break") && _downloads.AddOrUpdate($"{id}/{part}", 1, (_, count) => count + 1) == 1)
+        {
+            await context.Response.Body.WriteAsync(bytes.AsMemory(0, bytes.Length / 2));
+            await context.Response.Body.FlushAsync();
+            context.Abort();
+            return;
+        }
+
+        await context.Response.Body.WriteAsync(bytes);
+    }
+
+    private string JsonRow(int row)
+    {
+        using var stream = new MemoryStream();
+        using (var writer = new Utf8JsonWriter(stream))
+            _rows.Write(writer, row);
+        return Encoding.UTF8.GetString(stream.ToArray());
+    }
+
+    private string CsvRow(int row)
+    {
+        using var document = JsonDocument.Parse(JsonRow(row));
+        string Field(string name) => document.RootElement.GetProperty(name).ToString();
+        return $"{Field("id")},{Field("reference")},\"{Field("goods").Replace("\"", "\"\"")}\"\r\n";
+    }
+}

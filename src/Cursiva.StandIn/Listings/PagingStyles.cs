@@ -1,0 +1,188 @@
+using System.Text.Json;
+
+namespace Cursiva.StandIn.Listings;
+
+/// <summary>The consignments, paged in every style that is in use, under <c>/v2/by/STYLE</c>.</summary>
+public sealed class PagingStyles(StandInOptions options, Statistics statistics)
+{
+    private const long FirstId = 4_100_000_000_000_000_000;
+
+    private readonly Consignments _rows = new(options.Seed, options.Rows);
+    private int _asked;
+
+    public void Map(IEndpointRouteBuilder routes)
+    {
+        routes.MapGet("/v2/by/link-header", LinkHeaderAsync);
+        routes.MapGet("/v2/by/page", PageAsync);
+        routes.MapGet("/v2/by/offset", OffsetAsync);
+        routes.MapGet("/v2/by/cursor-header", CursorHeaderAsync);
+        routes.MapGet("/v2/by/key", KeyAsync);
+        routes.MapPost("/v2/by/search", SearchAsync);
+        routes.MapPost("/v2/by/form", FormAsync);
+        routes.MapGet("/v2/by/endless", context => PageWriter.WriteAsync(context, writer => Empty(writer, Guid.NewGuid().ToString("n"))));
+        routes.MapGet("/v2/by/batches", BatchesAsync);
+        routes.MapGet("/v2/by/echo", EchoAsync);
+    }
+
+    private int Size(HttpContext context, string name = "size") => PageWriter.Number(context, name, options.PageSize);
+
+    private async Task LinkHeaderAsync(HttpContext context)
+    {
+        var (first, size) = (PageWriter.Number(context, "from", 0), Size(context));
+        var end = Serve(first, size);
+        var here = $"{context.Request.Scheme}://{context.Request.Host}{context.Request.Path}";
+
+        // As RFC 8288 allows: several links, parameters in quotes, commas inside.
+        var links = $"<{here}?from=0&size={size}&tags=a,b>; rel=\"first start\"; title=\"first, or \\\"top\\\"\"";
+        if (end < _rows.Count)
+            links += $", <{here}?from={end}&size={size}&tags=a,b>; title=\"next; see, below\"; REL=\"prefetch Next\"";
+        context.Response.Headers.Link = links;
+        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _rows, first, end));
+    }
+
+    // base=0|1: number of the first page. tell=pages|total|nothing. extra rows come in at the front with --quirk shifting.
+    private async Task PageAsync(HttpContext context)
+    {
+        var (number, size, tell) = (PageWriter.Number(context, "page", -1), Size(context), context.Request.Query["tell"].ToString());
+        var first = (number - PageWriter.Number(context, "base", 1)) * size;
+        if (first < 0 || (first > 0 && first >= _rows.Count && tell.Length > 0))
+        {
+            await Problem.WriteAsync(context, 400, "bad_request", $"there is no page {number}");
+            return;
+        }
+
+        await CountedAsync(context, first, size, tell);
+    }
+
+    private Task OffsetAsync(HttpContext context) =>
+        CountedAsync(context, PageWriter.Number(context, "offset", 0) - PageWriter.Number(context, "base", 0), Size(context, "limit"), context.Request.Query["tell"].ToString());
+
+    private async Task CountedAsync(HttpContext context, int first, int size, string tell)
+    {
+        // One row more at the front after every few requests: what was at the end of a page comes again on the next.
+        var shift = options.Has("shifting") ? Math.Min(3, Interlocked.Increment(ref _asked) / 4) : 0;
+        first = Math.Max(0, first - shift);
+        var end = Serve(first, size);
+        await PageWriter.WriteAsync(context, writer =>
+        {
+            writer.WriteStartObject();
+            writer.WritePropertyName("items");
+            PageWriter.Rows(writer, _rows, Math.Min(first, end), end);
+            if (tell == "pages")
+                writer.WriteNumber("pages", (_rows.Count + size - 1) / size);
+            if (tell == "total")
+                writer.WriteNumber("total", _rows.Count + shift);
+            if (tell == "more")
+                writer.WriteBoolean("more", end < _rows.Count);
+            writer.WriteEndObject();
+        });
+    }
+
+    private async Task CursorHeaderAsync(HttpContext context)
+    {
+        var cursor = context.Request.Headers["X-After"].ToString();
+        var first = cursor.Length == 0 ? 0 : ListingPage.RowOf(cursor) ?? 0;
+        var end = Serve(first, Size(context));
+        if (end < _rows.Count)
+            context.Response.Headers["X-Next-Cursor"] = ListingPage.CursorFor(end);
+        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _rows, first, end));
+    }
+
+    private async Task KeyAsync(HttpContext context)
+    {
+        var after = context.Request.Query["after"].ToString();
+        var first = long.TryParse(after, out var id) ? (int)(id - FirstId) + 1 : 0;
+        var end = Serve(first, Size(context));
+        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _rows, first, end));
+    }
+
+    // A search whose body has the size, a filter and the cursor.
+    private async Task SearchAsync(HttpContext context)
+    {
+        using var body = await JsonDocument.ParseAsync(context.Request.Body);
+        var page = body.RootElement.GetProperty("page");
+        var size = page.GetProperty("size");
+        if (size.ValueKind != JsonValueKind.Number || body.RootElement.GetProperty("exact").ValueKind != JsonValueKind.True)
+        {
+            await Problem.WriteAsync(context, 400, "bad_request", "page.size must be a number, and exact true");
+            return;
+        }
+
+        var first = page.TryGetProperty("after", out var after) && after.ValueKind == JsonValueKind.String ? ListingPage.RowOf(after.GetString()!) ?? 0 : 0;
+        var end = Serve(first, size.GetInt32());
+        await PageWriter.WriteAsync(context, writer =>
+        {
+            writer.WriteStartObject();
+            writer.WritePropertyName("found");
+            PageWriter.Rows(writer, _rows, first, end);
+            writer.WriteString("after", end < _rows.Count ? ListingPage.CursorFor(end) : null);
+            writer.WriteEndObject();
+        });
+    }
+
+    private static async Task FormAsync(HttpContext context)
+    {
+        var form = await context.Request.ReadFormAsync();
+        await PageWriter.WriteAsync(context, writer =>
+        {
+            writer.WriteStartArray();
+            writer.WriteStartObject();
+            foreach (var (name, value) in form)
+                writer.WriteString(name, value.ToString());
+            writer.WriteEndObject();
+            writer.WriteEndArray();
+        });
+    }
+
+    private async Task BatchesAsync(HttpContext context)
+    {
+        var (first, size) = (PageWriter.Number(context, "from", 0), Size(context));
+        var end = Serve(first, size);
+        await PageWriter.WriteAsync(context, writer =>
+        {
+            writer.WriteStartObject();
+            writer.WriteStartArray("batches");
+            for (var row = first; row < end; row += 3)
+            {
+                writer.WriteStartObject();
+                writer.WriteNumber("size", Math.Min(3, end - row));
+                writer.WritePropertyName("rows");
+                PageWriter.Rows(writer, _rows, row, Math.Min(end, row + 3));
+                writer.WriteEndObject();
+            }
+
+            writer.WriteEndArray();
+            writer.WriteEndObject();
+        });
+    }
+
+    // The request as it came: one row with its method, path, query and chosen headers.
+    private static Task EchoAsync(HttpContext context) => PageWriter.WriteAsync(context, writer =>
+    {
+        writer.WriteStartArray();
+        writer.WriteStartObject();
+        writer.WriteString("path", context.Request.Path);
+        writer.WriteString("query", context.Request.QueryString.Value);
+        writer.WriteString("accept", context.Request.Headers.Accept.ToString());
+        writer.WriteString("partner", context.Request.Headers["X-Partner"].ToString());
+        writer.WriteString("secret_is_right", context.Request.Headers["X-Secret"].ToString().Length > 8 ? "yes" : "no");
+        writer.WriteEndObject();
+        writer.WriteEndArray();
+    });
+
+    private static void Empty(Utf8JsonWriter writer, string cursor)
+    {
+        writer.WriteStartObject();
+        writer.WriteStartArray("items");
+        writer.WriteEndArray();
+        writer.WriteString("cursor", cursor);
+        writer.WriteEndObject();
+    }
+
+    private int Serve(int first, int size)
+    {
+        var end = (int)Math.Min(_rows.Count, (long)first + size);
+        statistics.RowsServed(Math.Max(0, end - first));
+        return Math.Max(first, end);
+    }
+}
