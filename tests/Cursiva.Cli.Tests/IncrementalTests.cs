@@ -71,10 +71,10 @@ public sealed class IncrementalTests
         using var job = new Job(cloud.Address, ByTime.Replace("{?since}", ""), All);
         (await job.RunAsync()).ShouldEndWith(0);
         (await Rows(await job.RunAsync("--full"))).ShouldBe(60);
-        (await Rows(await job.RunAsync())).ShouldBe(60, "the mark itself is asked for again: rows of that very moment may be new");
+        (await Rows(await job.RunAsync())).ShouldBe(1, "the mark itself is asked for again: rows of that very moment may be new");
         await cloud.NextDayAsync();
         var without = await Rows(await job.RunAsync());
-        job.Yaml = job.Yaml.Replace("by: /changed_at", "by: /changed_at, overlap: 1d");
+        job.Yaml = job.Yaml.Replace("by: /changed_at", "by: /changed_at, overlap: 3d");
         job.Save();
         (await Rows(await job.RunAsync())).ShouldBe(60);
         without.ShouldBeLessThan(60);

@@ -1,4 +1,6 @@
 using System.Diagnostics;
+using System.Text;
+using Microsoft.Data.Sqlite;
 
 namespace Cursiva.Cli.Tests;
 
@@ -59,6 +61,31 @@ internal sealed class Job : IDisposable
         return Directory.GetFiles(this["reports"]).Concat(Directory.GetFiles(runs.Max(StringComparer.Ordinal)!, "*.jsonl", SearchOption.AllDirectories))
             .Where(file => !file.EndsWith(".part", StringComparison.Ordinal))
             .ToDictionary(file => System.IO.Path.GetFileName(System.IO.Path.GetDirectoryName(file)) + "/" + System.IO.Path.GetFileName(file), File.ReadAllBytes);
+    }
+
+    /// <summary>The landed rows of every pull of the newest run in the order in which they are read, with what each strand carries.</summary>
+    public Dictionary<string, string> LandedRows()
+    {
+        var runs = Directory.GetDirectories(System.IO.Path.Combine(Directory.GetDirectories(this["state/jobs"]).Single(), "runs"));
+        var landing = System.IO.Path.Combine(runs.Max(StringComparer.Ordinal)!, "landing");
+        using var connection = new SqliteConnection($"Data Source={landing}/pages.db;Mode=ReadOnly;Pooling=False");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = "select p.pull, p.strand, p.segment, p.offset, p.length, coalesce(s.carried, '') from pages p left join strands s on s.pull = p.pull and s.strand = p.strand order by p.pull, p.strand, p.page";
+        using var pages = command.ExecuteReader();
+        var rows = new Dictionary<string, StringBuilder>();
+        while (pages.Read())
+        {
+            var bytes = new byte[pages.GetInt32(4)];
+            using var segment = File.OpenRead($"{landing}/{pages.GetString(0)}/segment-{pages.GetInt32(2):D5}.jsonl");
+            segment.Position = pages.GetInt64(3);
+            segment.ReadExactly(bytes);
+            if (!rows.TryGetValue(pages.GetString(0), out var text))
+                rows[pages.GetString(0)] = text = new StringBuilder();
+            text.Append(pages.GetString(1)).Append(' ').Append(pages.GetString(5)).Append('\n').Append(Encoding.UTF8.GetString(bytes));
+        }
+
+        return rows.ToDictionary(pull => pull.Key, pull => pull.Value.ToString());
     }
 
     /// <summary>Checks that landing and reports are byte for byte those of another run, and that nothing temporary is left.</summary>

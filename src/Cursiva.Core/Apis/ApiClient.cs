@@ -153,10 +153,10 @@ public sealed class ApiClient : IAsyncDisposable
     private async Task FailedAsync(Exchange exchange, TransportException error, CancellationToken cancel)
     {
         var unsafeToRepeat = exchange.Wanted.Once && error.Trouble != Trouble.Unreachable;
-        if (unsafeToRepeat || exchange.Attempt >= _api.Attempts || error.Trouble is Trouble.Tls or Trouble.NotUnderstood || !_retries.TrySpend())
+        if (unsafeToRepeat || exchange.Attempt >= _api.Attempts || _breaker.HasGivenUp(_api.Attempts) || error.Trouble is Trouble.Tls or Trouble.NotUnderstood || !_retries.TrySpend())
         {
             var facts = new Facts(Desk.Api, error.Trouble) { Words = error.ToString() };
-            throw new RefusedException(Catalogue.Refuse(facts, $"API '{_api.Name}' gave no whole answer: {error.Message}", null, $"{exchange.Request}, attempt {exchange.Attempt}"), error);
+            throw new RefusedException(Catalogue.Refuse(facts, $"API '{_api.Name}' gave no whole answer{InARow()}: {error.Message}", null, $"{exchange.Request}, attempt {exchange.Attempt}"), error);
         }
 
         await WaitAsync(exchange, error.Message, cancel);
@@ -187,7 +187,11 @@ public sealed class ApiClient : IAsyncDisposable
             }
 
             if (!MayPass(exchange, answer, asked))
-                throw new RefusedException(new ApiFacts(_api, _identity).Refuse(answer, $"{exchange.Request}, status {answer.Status}, attempt {exchange.Attempt}", exchange.Token));
+            {
+                var refusal = new ApiFacts(_api, _identity).Refuse(answer, $"{exchange.Request}, status {answer.Status}, attempt {exchange.Attempt}", exchange.Token);
+                throw new RefusedException(refusal with { What = refusal.What + InARow() });
+            }
+
 
             asked ??= RateLimitHeader.Read(answer, _clock.GetUtcNow());
             if (asked is { } pause)
@@ -213,8 +217,10 @@ public sealed class ApiClient : IAsyncDisposable
             return false;
         if (answer.Status == 429 || asked is not null)
             return exchange.Attempt < _api.Attempts * ThrottledFactor;
-        return exchange.Attempt < _api.Attempts && _retries.TrySpend();
+        return exchange.Attempt < _api.Attempts && !_breaker.HasGivenUp(_api.Attempts) && _retries.TrySpend();
     }
+
+    private string InARow() => _breaker.HasGivenUp(_api.Attempts) ? $", like {_breaker.Failures} requests in a row, and was given up" : "";
 
     private Request Build(Exchange exchange, AccessToken? token)
     {

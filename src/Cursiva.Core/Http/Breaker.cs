@@ -15,6 +15,7 @@ public sealed class Breaker(TimeProvider clock) : IDisposable
     private readonly SemaphoreSlim _trial = new(1, 1);
     private readonly Lock _lock = new();
     private int _failures;
+    private int _trials;
     private DateTimeOffset _openUntil;
 
     /// <summary>Waits until a request may try; while the breaker is open, one at a time.</summary>
@@ -56,7 +57,7 @@ public sealed class Breaker(TimeProvider clock) : IDisposable
     public void Succeeded()
     {
         lock (_lock)
-            _failures = 0;
+            _failures = _trials = 0;
     }
 
     /// <summary>The API failed: no answer, or one that says it is in trouble.</summary>
@@ -64,10 +65,28 @@ public sealed class Breaker(TimeProvider clock) : IDisposable
     {
         lock (_lock)
         {
-            if (++_failures < Threshold)
+            // What was under way together when it opened fails together, and is one failure.
+            if (++_failures < Threshold || clock.GetUtcNow() < _openUntil)
                 return;
-            var pause = TimeSpan.FromTicks(Math.Min(s_longest.Ticks, s_first.Ticks << Math.Min(_failures - Threshold, 10)));
+            var pause = TimeSpan.FromTicks(Math.Min(s_longest.Ticks, s_first.Ticks << Math.Min(_trials++, 10)));
             _openUntil = clock.GetUtcNow() + pause;
+        }
+    }
+
+    /// <summary>Whether so many trials in a row have failed that the API is given up.</summary>
+    public bool HasGivenUp(int trials)
+    {
+        lock (_lock)
+            return _trials >= trials;
+    }
+
+    /// <summary>Failures in a row.</summary>
+    public int Failures
+    {
+        get
+        {
+            lock (_lock)
+                return _failures;
         }
     }
 

@@ -34,6 +34,8 @@ internal sealed class TokenIndex : IDisposable
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public void Build(PageBuffer page)
     {
+        // Whatever is found wrong, no place of an earlier page stays.
+        Count = 0;
         var length = page.Length;
         ref var first = ref MemoryMarshal.GetReference(page.Padded);
         ulong escapedAhead = 0, insideAhead = 0, scalarAhead = 0, anyBackslash = 0;

@@ -15,14 +15,23 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
             return;
         }
 
+        // The way back is travelled before the first byte of the answer is sent: until then the request is under way.
+        var left = false;
         statistics.Enter();
+        context.Response.OnStarting(async () =>
+        {
+            await TravelAsync(context.RequestAborted);
+            left = true;
+            statistics.Leave();
+        });
         try
         {
             await AnswerAsync(context, next);
         }
         finally
         {
-            statistics.Leave();
+            if (!left && context.RequestAborted.IsCancellationRequested)
+                statistics.Leave();
         }
     }
 
@@ -54,7 +63,6 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
         finally
         {
             statistics.Answered(context.Response.StatusCode);
-            await TravelAsync(context.RequestAborted);
         }
     }
 

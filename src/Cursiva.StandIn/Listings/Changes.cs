@@ -24,7 +24,7 @@ public sealed class Changes(StandInOptions options)
     private async Task SinceAsync(HttpContext context)
     {
         var since = DateTimeOffset.TryParse(context.Request.Query["since"], CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var time) ? time : DateTimeOffset.MinValue;
-        await PageAsync(context, [.. Enumerable.Range(0, Count).Where(row => s_first.AddDays(LastChange(row)) >= since)], null);
+        await PageAsync(context, [.. Enumerable.Range(0, Count).Where(row => ChangedAt(row) >= since)], null);
     }
 
     private async Task DeltaAsync(HttpContext context)
@@ -73,6 +73,8 @@ public sealed class Changes(StandInOptions options)
         return 0;
     }
 
+    private DateTimeOffset ChangedAt(int row) => s_first.AddDays(LastChange(row)).AddMinutes(-3 * row);
+
     private void Write(Utf8JsonWriter writer, int row)
     {
         var day = LastChange(row);
@@ -82,7 +84,7 @@ public sealed class Changes(StandInOptions options)
         writer.WriteString("plate", $"BW {seeded.Pick(1, 9000) + 1000}");
         writer.WriteString("carrier", Names.Carriers[seeded.Pick(2, Names.Carriers.Count)]);
         writer.WriteNumber("odometer_km", 1000 + seeded.Pick(3, 90_000) + (day * 137));
-        writer.WriteString("changed_at", s_first.AddDays(day).ToString("yyyy-MM-ddTHH:mm:ssZ"));
+        writer.WriteString("changed_at", ChangedAt(row).ToString("yyyy-MM-ddTHH:mm:ssZ"));
         writer.WriteString("state", day > 0 && seeded.Pick(200 + day, 3) == 0 ? "removed" : "active");
         writer.WriteEndObject();
     }
