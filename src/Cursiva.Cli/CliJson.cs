@@ -2,6 +2,7 @@ using System.Text.Json.Serialization;
 using Cursiva.Cli.Rendering;
 using Cursiva.Core.Checks;
 using Cursiva.Core.Identity;
+using Cursiva.Core.Runs;
 using Cursiva.Core.Secrets;
 
 namespace Cursiva.Cli;
@@ -14,4 +15,5 @@ namespace Cursiva.Cli;
 [JsonSerializable(typeof(KeptSecret[]))]
 [JsonSerializable(typeof(MistakeLine[]))]
 [JsonSerializable(typeof(SummaryRecord))]
+[JsonSerializable(typeof(DryRunAccount))]
 internal sealed partial class CliJson : JsonSerializerContext;

@@ -10,6 +10,7 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     new DemoCommand(shutdown).Build(),
     new CheckCommand().Build(),
     new RunCommand(shutdown).Build(),
+    new CallCommand().Build(),
     new TokenCommand().Build(),
     new SignInCommand().Build(),
     new SecretCommand().Build(),

@@ -30,11 +30,14 @@ internal sealed class RunCommand(Shutdown shutdown)
     private readonly Option<long?> _maxRequests = new("--max-requests") { Description = "most requests to APIs, after which the run stops so that it can be gone on with" };
     private readonly Option<bool> _full = new("--full") { Description = "ask incremental pulls for everything, whatever earlier runs brought" };
 
+    private readonly Option<bool> _dryRun = new("--dry-run") { Description = "tell which requests would be made first, and how long the run would take; land nothing" };
+    private readonly Option<string?> _trace = TraceFile.Option();
+
     public Command Build()
     {
         var command = new Command("run", "Run a job, or go on with a run that was stopped.")
         {
-            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _common.EnvFile, _common.State, _common.Log, _common.Format,
+            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
         command.Validators.Add(result =>
         {
@@ -45,8 +48,10 @@ internal sealed class RunCommand(Shutdown shutdown)
         });
         command.SetWork(_common, (parsed, place, cancel) =>
         {
+            if (parsed.GetValue(_dryRun))
+                return LookAheadAsync(parsed, place, cancel);
             var choice = parsed.GetValue(_new) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
-            var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full));
+            var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full), parsed.GetValue(_trace));
             return ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), limits, place, cancel);
         });
         return command;
@@ -70,6 +75,8 @@ internal sealed class RunCommand(Shutdown shutdown)
                 MaxRequests = limits.MaxRequests,
                 Full = limits.Full,
             };
+            using var trace = TraceFile.Open(limits.Trace, place.Redactor);
+            options = options with { Trace = trace };
             using var watch = RunView.For(terminal, clock, view);
             var summary = await new JobRun(options, watch).ExecuteAsync(source.Read, cancel);
             if (summary.Outcome == Outcome.Interrupted)
@@ -82,6 +89,17 @@ internal sealed class RunCommand(Shutdown shutdown)
         {
             return MistakesView.Show(terminal.Error, terminal.ErrorIsTerminal, error.Mistakes);
         }
+    }
+
+    private async Task<Outcome> LookAheadAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var job = place.ReadJob(parsed.GetValue(_common.Job)!);
+        var services = place.Open(job);
+        using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
+        services.Senders.Trace = trace;
+        var account = await new DryRun(job, services, new JobFolder(services.StateFolder, job)).LookAsync(cancel);
+        DryRunView.Show(place.Terminal.Out, place.Json, account);
+        return Outcome.Done;
     }
 
     private static string Holder(TimeProvider clock) => $"process {Environment.ProcessId} on {Environment.MachineName}, since {clock.GetUtcNow():yyyy-MM-dd HH:mm:ss}Z";

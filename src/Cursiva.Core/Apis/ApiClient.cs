@@ -118,6 +118,7 @@ public sealed class ApiClient : IAsyncDisposable
         }
 
         _watch.Answered(exchange.Request, answer.Status, answer.Took);
+        exchange.Wanted.Sees?.Invoke(answer);
         if (answer.Status is 500 or 502 or 503 or 504)
         {
             _breaker.Failed();

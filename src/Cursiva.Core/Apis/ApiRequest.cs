@@ -22,6 +22,9 @@ public sealed record ApiRequest(HttpMethod Method, Uri Uri)
     /// <summary>Whether it must not be sent twice when it is not known whether it arrived.</summary>
     public bool Once { get; init; }
 
+    /// <summary>Is shown every answer before it is judged; null for nobody.</summary>
+    public Action<Answer>? Sees { get; init; }
+
     /// <summary>Which unsuccessful answers the caller deals with; null for none.</summary>
     public Func<Answer, bool>? Takes { get; init; }
 }

@@ -135,8 +135,8 @@ public sealed class JobRun
             Outcome = (int)outcome,
             Note = refusal is null ? null : _options.Redactor.Clean(refusal.What),
             Rows = _pulls?.Progress.ToDictionary(pull => pull.Pull, pull => pull.Rows) ?? [],
-            Requests = _counters.Requests,
-            Took = _options.Clock.GetElapsedTime(_start),
+            Requests = run.Requests + _counters.Requests,
+            Took = run.Took + _options.Clock.GetElapsedTime(_start),
         };
         await store.WriteAsync(ended, CancellationToken.None);
         return Summary(outcome, refusal);

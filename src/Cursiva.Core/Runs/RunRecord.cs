@@ -31,10 +31,10 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fing
     /// <summary>Whether it asked for everything, whatever earlier runs brought.</summary>
     public bool Full { get; init; }
 
-    /// <summary>Requests answered.</summary>
+    /// <summary>Requests answered, over all its starts.</summary>
     public long Requests { get; init; }
 
-    /// <summary>How long its last start took.</summary>
+    /// <summary>How long its starts took together.</summary>
     public TimeSpan Took { get; init; }
 
     public bool IsFinished => State is RunState.Done or RunState.SetAside;

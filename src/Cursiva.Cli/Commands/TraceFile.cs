@@ -1,0 +1,20 @@
+using System.CommandLine;
+using Cursiva.Core.Http;
+using Cursiva.Core.Secrets;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary>The file of <c>--trace</c>.</summary>
+internal static class TraceFile
+{
+    public static Option<string?> Option() => new("--trace") { Description = "write every request and answer into this file (HAR 1.2), secrets removed" };
+
+    /// <summary>Begins the trace; null when none is asked for.</summary>
+    public static HarTrace? Open(string? path, Redactor redactor)
+    {
+        if (path is null)
+            return null;
+        var file = new FileStream(path, new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
+        return new HarTrace(file, redactor, typeof(TraceFile).Assembly.GetName().Version!.ToString(2));
+    }
+}

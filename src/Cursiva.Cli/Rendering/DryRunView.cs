@@ -1,0 +1,32 @@
+using System.Text.Json;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Runs;
+using Spectre.Console;
+
+namespace Cursiva.Cli.Rendering;
+
+/// <summary>Shows what a run would do.</summary>
+internal static class DryRunView
+{
+    public static void Show(IAnsiConsole console, bool json, DryRunAccount account)
+    {
+        if (json)
+        {
+            console.WriteLineAsIs(JsonSerializer.Serialize(account, CliJson.Default.DryRunAccount));
+            return;
+        }
+
+        console.MarkupLine("[bold]First requests[/]");
+        var grid = Tables.Plain("pull", "asks", "");
+        foreach (var pull in account.Pulls)
+            grid.AddRow(new Text(pull.Pull), new Text(pull.Asks), new Text(pull.Per ?? (pull.Pages is { } pages ? $"{pages:N0} {(pages == 1 ? "page" : "pages")}" : "")));
+        console.Write(grid);
+        var estimate = account.LastRun ?? account.Probed;
+        console.WriteLineAsIs(estimate is null
+            ? "How long it would take is not known: there was no run yet, and no listing tells how many pages it has."
+            : $"By {estimate.From}, {estimate.Requests:N0} requests: about {Durations.ForPeople(estimate.Takes)} under the limits that are declared.");
+        if (account.LastRun is null && account.Pulls.Any(pull => pull.Per is not null))
+            console.WriteLineAsIs("What is repeated is not counted in: how often shows only once its rows are there.");
+        console.WriteLineAsIs("Nothing was landed.");
+    }
+}

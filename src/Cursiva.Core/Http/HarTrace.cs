@@ -1,0 +1,162 @@
+using System.Buffers;
+using System.Globalization;
+using System.Text;
+using System.Text.Encodings.Web;
+using System.Text.Json;
+using Cursiva.Core.Secrets;
+
+namespace Cursiva.Core.Http;
+
+/// <summary>
+/// Writes every exchange into a file in the HAR 1.2 format, an entry at a time, with secrets removed: headers that carry credentials
+/// are masked whole, bodies of requests for tokens are left out, and whatever else contains a known secret is cleaned.
+/// </summary>
+public sealed class HarTrace : IExchangeWatch, IDisposable
+{
+    private const int LargestText = 256 * 1024;
+    private const string LeftOut = "left out, since it holds secrets";
+
+    private static readonly string[] s_masked = ["Authorization", "Proxy-Authorization", "Cookie", "Set-Cookie"];
+    private static readonly JsonWriterOptions s_plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
+    private readonly Stream _file;
+    private readonly Redactor _redactor;
+    private readonly Lock _gate = new();
+    private bool _hasEntries;
+
+    /// <param name="file">Takes the trace; is closed with it.</param>
+    public HarTrace(Stream file, Redactor redactor, string version)
+    {
+        _file = file;
+        _redactor = redactor;
+        _file.Write(Encoding.UTF8.GetBytes($$"""{"log":{"version":"1.2","creator":{"name":"Cursiva","version":"{{version}}"},"entries":["""));
+    }
+
+    public void Answered(Request request, Answer answer, DateTimeOffset began) => Write(request, began, answer.Took, writer =>
+    {
+        writer.WriteNumber("status", answer.Status);
+        writer.WriteString("statusText", ((System.Net.HttpStatusCode)answer.Status).ToString());
+        writer.WriteString("httpVersion", "HTTP/1.1");
+        writer.WriteStartArray("cookies");
+        writer.WriteEndArray();
+        Headers(writer, answer.Headers.Concat(answer.ContentHeaders ?? (IEnumerable<KeyValuePair<string, IEnumerable<string>>>)[]).Select(header => KeyValuePair.Create(header.Key, string.Join(", ", header.Value))));
+        writer.WriteStartObject("content");
+        writer.WriteNumber("size", answer.Body.Length);
+        writer.WriteString("mimeType", answer.ContentType);
+        if (request.Form is not null)
+            writer.WriteString("comment", LeftOut);
+        else if (answer.Stream is not null || answer.Body.Length > LargestText)
+            writer.WriteString("comment", "left out, since it is long");
+        else
+            writer.WriteString("text", _redactor.Clean(Encoding.UTF8.GetString(answer.Body.Content)));
+        writer.WriteEndObject();
+        writer.WriteString("redirectURL", _redactor.Clean(answer.Headers.Location?.ToString() ?? ""));
+        writer.WriteNumber("headersSize", -1);
+        writer.WriteNumber("bodySize", long.TryParse(answer.Header("Content-Length"), CultureInfo.InvariantCulture, out var length) ? length : -1);
+    });
+
+    public void Failed(Request request, TransportException error, DateTimeOffset began, TimeSpan took) => Write(request, began, took, writer =>
+    {
+        writer.WriteNumber("status", 0);
+        writer.WriteString("statusText", "");
+        writer.WriteString("httpVersion", "");
+        writer.WriteStartArray("cookies");
+        writer.WriteEndArray();
+        Headers(writer, []);
+        writer.WriteStartObject("content");
+        writer.WriteNumber("size", 0);
+        writer.WriteString("mimeType", "");
+        writer.WriteEndObject();
+        writer.WriteString("redirectURL", "");
+        writer.WriteNumber("headersSize", -1);
+        writer.WriteNumber("bodySize", -1);
+        writer.WriteString("comment", _redactor.Clean(error.Message));
+    });
+
+    public void Dispose()
+    {
+        lock (_gate)
+        {
+            _file.Write("\n]}}\n"u8);
+            _file.Dispose();
+        }
+    }
+
+    private void Write(Request request, DateTimeOffset began, TimeSpan took, Action<Utf8JsonWriter> response)
+    {
+        var bytes = new ArrayBufferWriter<byte>();
+        using (var writer = new Utf8JsonWriter(bytes, s_plain))
+        {
+            var milliseconds = Math.Round(took.TotalMilliseconds, 3);
+            writer.WriteStartObject();
+            writer.WriteString("startedDateTime", began.ToString("O", CultureInfo.InvariantCulture));
+            writer.WriteNumber("time", milliseconds);
+            writer.WriteStartObject("request");
+            Request(writer, request);
+            writer.WriteEndObject();
+            writer.WriteStartObject("response");
+            response(writer);
+            writer.WriteEndObject();
+            writer.WriteStartObject("cache");
+            writer.WriteEndObject();
+            writer.WriteStartObject("timings");
+            writer.WriteNumber("send", 0);
+            writer.WriteNumber("wait", milliseconds);
+            writer.WriteNumber("receive", 0);
+            writer.WriteEndObject();
+            writer.WriteEndObject();
+        }
+
+        lock (_gate)
+        {
+            _file.Write(_hasEntries ? ",\n"u8 : "\n"u8);
+            _hasEntries = true;
+            _file.Write(bytes.WrittenSpan);
+            _file.Flush();
+        }
+    }
+
+    private void Request(Utf8JsonWriter writer, Request request)
+    {
+        writer.WriteString("method", request.Method.Method);
+        writer.WriteString("url", _redactor.Clean(request.Uri.AbsoluteUri));
+        writer.WriteString("httpVersion", "HTTP/1.1");
+        writer.WriteStartArray("cookies");
+        writer.WriteEndArray();
+        Headers(writer, request.Headers);
+        writer.WriteStartArray("queryString");
+        foreach (var part in request.Uri.Query.TrimStart('?').Split('&', StringSplitOptions.RemoveEmptyEntries))
+        {
+            var pair = part.Split('=', 2);
+            Pair(writer, Uri.UnescapeDataString(pair[0]), _redactor.Clean(pair.Length > 1 ? Uri.UnescapeDataString(pair[1].Replace('+', ' ')) : ""));
+        }
+
+        writer.WriteEndArray();
+        writer.WriteNumber("headersSize", -1);
+        writer.WriteNumber("bodySize", request.Body?.Length ?? -1);
+        if (request.Form is null && request.Body is null)
+            return;
+        writer.WriteStartObject("postData");
+        writer.WriteString("mimeType", request.Form is null ? request.BodyType : "application/x-www-form-urlencoded");
+        writer.WriteString("text", request.Form is null ? _redactor.Clean(Encoding.UTF8.GetString(request.Body!)) : "");
+        if (request.Form is not null)
+            writer.WriteString("comment", LeftOut);
+        writer.WriteEndObject();
+    }
+
+    private void Headers(Utf8JsonWriter writer, IEnumerable<KeyValuePair<string, string>> headers)
+    {
+        writer.WriteStartArray("headers");
+        foreach (var (name, value) in headers)
+            Pair(writer, name, s_masked.Contains(name, StringComparer.OrdinalIgnoreCase) ? Redactor.Mask : _redactor.Clean(value));
+        writer.WriteEndArray();
+    }
+
+    private static void Pair(Utf8JsonWriter writer, string name, string value)
+    {
+        writer.WriteStartObject();
+        writer.WriteString("name", name);
+        writer.WriteString("value", value);
+        writer.WriteEndObject();
+    }
+}
