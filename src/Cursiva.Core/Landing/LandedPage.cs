@@ -4,7 +4,7 @@ namespace Cursiva.Core.Landing;
 /// <param name="Strand">Empty for a pull's only strand; otherwise a <see cref="StrandKey"/>.</param>
 /// <param name="Page">From 0, within the strand.</param>
 /// <param name="Length">Bytes of its rows, each with its line break.</param>
-/// <param name="Checksum">XXH64 of those bytes.</param>
+/// <param name="Checksum">XXH3 (64 bits) of those bytes.</param>
 /// <param name="Next">Where the strand goes on; null when it has ended.</param>
 public sealed record LandedPage(string Pull, string Strand, int Page, int Segment, long Offset, int Length, int Rows, long Checksum, string? Next)
 {

@@ -87,6 +87,16 @@ internal sealed class PageIndex : IDisposable
         }
     }
 
+    /// <summary>Whether any strand of a pull was begun.</summary>
+    public bool HasStrands(string pull)
+    {
+        lock (_alone)
+        {
+            using var command = Command("select 1 from strands where pull = $0 limit 1", pull);
+            return command.ExecuteScalar() is not null;
+        }
+    }
+
     /// <summary>The strands of a pull, in order.</summary>
     public List<LandedStrand> StrandsOf(string pull)
     {

@@ -13,6 +13,7 @@ public sealed class PullLanding : IDisposable
     private readonly Lock _gate = new();
     private readonly Dictionary<string, (LandedPage? Last, LandedPage? Whole)> _ends = new(StringComparer.Ordinal);
     private readonly List<IDiskFile> _toFlush = [];
+    private readonly bool _isNew;
     private IDiskFile? _file;
     private int _segment;
     private long _offset;
@@ -27,6 +28,9 @@ public sealed class PullLanding : IDisposable
         _changed = changed;
         Pages = committed.Count;
         Rows = committed.Sum(page => (long)page.Rows);
+
+        // Nothing was begun yet: no strand has to be looked for, which would wait for the commits of the others.
+        _isNew = committed.Count == 0 && !index.HasStrands(pull);
         _segment = committed.Count > 0 ? committed.Max(page => page.Segment) : 0;
         _offset = committed.Where(page => page.Segment == _segment).Select(page => page.Offset + page.Length).DefaultIfEmpty(0).Max();
     }
@@ -46,7 +50,7 @@ public sealed class PullLanding : IDisposable
         {
             if (!_ends.TryGetValue(strand, out var end))
             {
-                var last = _index.LastPages(Name, strand, 1) is [var page] ? page : null;
+                var last = !_isNew && _index.LastPages(Name, strand, 1) is [var page] ? page : null;
                 var whole = last?.IsPiece == true ? _index.LastPages(Name, strand, int.MaxValue).Find(page => !page.IsPiece) : last;
                 _ends[strand] = end = (last, whole);
             }
@@ -56,7 +60,7 @@ public sealed class PullLanding : IDisposable
     }
 
     /// <summary>What is known of a strand; null when it was not begun.</summary>
-    public LandedStrand? Strand(string strand) => _index.Strand(Name, strand);
+    public LandedStrand? Strand(string strand) => _isNew ? null : _index.Strand(Name, strand);
 
     /// <summary>Notes that a strand begins, or that it is passed over.</summary>
     public void Put(LandedStrand strand) => _changed(new IndexChange(Strand: strand));

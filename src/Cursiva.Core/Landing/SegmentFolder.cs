@@ -10,7 +10,7 @@ internal static class SegmentFolder
 {
     public static string PathOf(string folder, int segment) => Path.Combine(folder, $"segment-{segment.ToString("D5", CultureInfo.InvariantCulture)}.jsonl");
 
-    public static long Checksum(ReadOnlySpan<byte> bytes) => (long)XxHash64.HashToUInt64(bytes);
+    public static long Checksum(ReadOnlySpan<byte> bytes) => (long)XxHash3.HashToUInt64(bytes);
 
     /// <summary>Cuts the segments back to what was committed, removes others, and verifies every committed page.</summary>
     /// <exception cref="LandingDamagedException">A committed page is not there as it was.</exception>
