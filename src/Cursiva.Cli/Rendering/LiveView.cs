@@ -17,8 +17,10 @@ internal sealed class LiveView : IRunView
     private readonly Lock _gate = new();
     private readonly List<Speed> _pulls = [];
     private readonly List<string> _messages = [];
+    private readonly HashSet<string> _identities = [];
     private readonly CancellationTokenSource _ending = new();
     private readonly Task _drawing;
+    private string _signedIn = "";
     private string _doing = "";
     private string _waiting = "";
     private long _waitingUntil;
@@ -82,7 +84,15 @@ internal sealed class LiveView : IRunView
     {
     }
 
-    public void SignedIn(string identity, TimeSpan lifetime) => Say($"Signed in as {Markup.Escape(identity)}; the token is good for {Durations.ForPeople(lifetime)}");
+    public void SignedIn(string identity, TimeSpan lifetime)
+    {
+        lock (_gate)
+        {
+            // One line for all: a job with many tenants signs in as many.
+            _identities.Add(identity);
+            _signedIn = $"Signed in as {Markup.Escape(identity)}{(_identities.Count > 1 ? $" and {_identities.Count - 1:N0} others" : "")}; the token is good for {Durations.ForPeople(lifetime)}";
+        }
+    }
 
     public void Dispose()
     {
@@ -124,6 +134,8 @@ internal sealed class LiveView : IRunView
         {
             // The newest messages; a terminal has room for few.
             List<IRenderable> lines = [.. _messages.TakeLast(8).Select(message => new Markup(message))];
+            if (_signedIn.Length > 0)
+                lines.Add(new Markup(_signedIn));
             if (_pulls.Count > 0)
                 lines.Add(Table());
             if (!last && _clock.GetTimestamp() < _waitingUntil)

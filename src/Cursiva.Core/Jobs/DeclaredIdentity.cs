@@ -67,16 +67,6 @@ public sealed record DeclaredIdentity(string Name, Place Place, string Grant)
     /// <summary>Where keys stand in the job file, by name; for messages that say which line to change.</summary>
     public IReadOnlyDictionary<string, Place> Places { get; init; } = new Dictionary<string, Place>();
 
-    /// <summary>A short text that differs where the client, its endpoint or its secret do; tells the identities of strands apart.</summary>
-    public string Mark
-    {
-        get
-        {
-            var parts = string.Join('\n', new[] { TokenEndpoint?.AbsoluteUri, Issuer?.AbsoluteUri, ClientId, RefreshToken, Username, Key?.Private }.Concat(Secrets).Concat(Scope).Concat(TokenParameters.Select(pair => pair.Key + "=" + pair.Value)));
-            return Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(parts)))[..8];
-        }
-    }
-
     /// <summary>Where a key stands, or the identity itself when it is not there.</summary>
     public Place At(string key) => Places.GetValueOrDefault(key, Place);
 

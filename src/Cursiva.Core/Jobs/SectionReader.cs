@@ -159,7 +159,7 @@ internal sealed class SectionReader
         if (text.Trim().Length != text.Length)
             _reading.Add(At(key), $"white space {(before > 0 ? "before" : "after")} the address in {key.Name}", "remove it");
         else if (_reading.Strands.StandsInFor(RawText(key)!))
-            return new Uri("https://strand.invalid/");
+            return Uri.TryCreate(text, UriKind.Absolute, out var template) && template.Scheme is "http" or "https" ? template : new Uri("https://strand.invalid/");
         else if (!Uri.TryCreate(text, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https"))
             _reading.Add(At(key), $"'{text}' is no web address", $"write {key.Meaning}");
         else if (uri.Scheme == "http" && !uri.IsLoopback)

@@ -2,11 +2,9 @@ namespace Cursiva.Core.Jobs;
 
 /// <summary>The names that strands give values to: those of the pulls and lists that something is repeated for.</summary>
 /// <param name="heads">What such names begin with, up to the first dot.</param>
-/// <param name="values">The values of one strand; null while none is known, and anything stands in for them.</param>
+/// <param name="values">The values of one strand; null while none is known, and the placeholders stand in for them.</param>
 internal sealed class StrandNames(IReadOnlySet<string> heads, Func<string, string?>? values = null)
 {
-    private const string StandIn = "strand";
-
     private readonly HashSet<string> _asked = new(StringComparer.Ordinal);
 
     /// <summary>How often a value was asked for.</summary>
@@ -24,7 +22,7 @@ internal sealed class StrandNames(IReadOnlySet<string> heads, Func<string, strin
     {
         Used++;
         _asked.Add(name);
-        return values is null ? StandIn : values(name) ?? "";
+        return values is null ? "{" + name + "}" : values(name) ?? "";
     }
 
     /// <summary>Whether a text has placeholders that something stands in for.</summary>

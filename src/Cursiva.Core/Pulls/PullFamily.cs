@@ -79,6 +79,7 @@ public sealed class PullFamily(IReadOnlyList<Pull> pulls, PullServices services)
         foreach (var work in works.Where(work => work.Feeds.Count > 0))
             work.HandOnLanded();
 
+        works.ForEach(work => services.Watch.PullBegan(work.Progress));
         var tasks = runs.Select(run => run.RunAsync(stop.Token)).ToList();
         try
         {

@@ -19,7 +19,6 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
         using (feed)
         {
             await Task.Yield();
-            Services.Watch.PullBegan(work.Progress);
             if (Pull.Per is null && Pull.Opens is null)
                 await StrandAsync(Strand.Only, cancel);
             else

@@ -110,6 +110,82 @@ public sealed class RunLandingTests : IDisposable
         Read(landing).ShouldBe("0\n1\n2\n3\n4\n5\n6\n7\n8\n9\n");
     }
 
+    [Fact]
+    public async Task Pieces_of_a_stream_count_only_once_it_is_whole()
+    {
+        await using (var landing = Open())
+        {
+            var pull = landing.Open("p");
+            Append(pull, "a", "whole", next: "stream");
+            pull.Append("a", "piece\n"u8, 1, "stream", isPiece: true);
+            await landing.CommitAsync(CancellationToken.None);
+        }
+
+        await using var again = Open();
+        var reopened = again.Open("p");
+        reopened.Last("a")!.Page.ShouldBe(0);
+        Append(reopened, "a", "other", next: null);
+        await again.CommitAsync(CancellationToken.None);
+        Read(again).ShouldBe("whole\nother\n");
+    }
+
+    [Fact]
+    public async Task Pieces_that_are_not_committed_yet_are_dropped_behind_the_last_whole_page()
+    {
+        await using var landing = Open();
+        var pull = landing.Open("p");
+        Append(pull, "a", "1", next: "x");
+        pull.Append("a", "2\n"u8, 1, "stream", isPiece: true);
+        pull.DropPieces("a")!.Page.ShouldBe(0);
+        Append(pull, "a", "3", next: null);
+        await landing.CommitAsync(CancellationToken.None);
+        Read(landing).ShouldBe("1\n3\n");
+    }
+
+    [Fact]
+    public async Task A_strand_that_is_set_aside_takes_along_what_was_made_from_its_rows_and_nothing_else()
+    {
+        await using var landing = Open();
+        var (parent, child) = (landing.Open("parent"), landing.Open("p"));
+        Append(parent, StrandKey.Only, "row", next: null);
+        var (one, other) = (StrandKey.Of("", 0, 0), StrandKey.Of(StrandKey.Of("", 1, 5), 0, 0));
+        child.Put(new LandedStrand("p", one, "{}", "{}", ""));
+        Append(child, one, "a", next: null);
+        Append(child, other, "b", next: null);
+        Append(landing.Open("unrelated"), one, "c", next: null);
+        await landing.SetAsideAsync(parent, StrandKey.Only, ["p"]);
+        landing.Read("parent").Count.ShouldBe(0);
+        landing.Read("p").Count.ShouldBe(0);
+        landing.Strands("p").ShouldBeEmpty();
+        landing.Read("unrelated").Count.ShouldBe(1);
+        child.Last(one).ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task A_strand_that_was_passed_over_is_known_again_until_its_skip_is_forgotten()
+    {
+        await using (var landing = Open())
+        {
+            var pull = landing.Open("p");
+            pull.Put(new LandedStrand("p", "a", "{}", "{}", "") { Skip = new LandedSkip(403, "no licence", "said", "GET x") });
+            await landing.CommitAsync(CancellationToken.None);
+        }
+
+        await using var again = Open();
+        again.Open("p").Strand("a")!.Skip!.Because.ShouldBe("no licence");
+        again.ForgetSkips();
+        again.Strands("p").Single().Skip.ShouldBeNull();
+    }
+
+    [Fact]
+    public void Strands_sort_in_the_order_of_the_rows_that_they_were_made_from()
+    {
+        string[] keys = [StrandKey.Of("", 0, 9), StrandKey.Of("", 0, 10), StrandKey.Of(StrandKey.Of("", 0, 10), 0, 0), StrandKey.Of("", 2, 0), StrandKey.Of("", 10, 0)];
+        keys.ShouldBe(keys.Order(StringComparer.Ordinal));
+        keys.Select(StrandKey.Depth).ShouldBe([1, 1, 2, 1, 1]);
+        StrandKey.Depth(StrandKey.Only).ShouldBe(0);
+    }
+
     private RunLanding Open() => new(new Core.Files.Disk(), _folder["landing"], _clock);
 
     private static void Append(PullLanding pull, string strand, string row, string? next) => pull.Append(strand, Encoding.UTF8.GetBytes(row + "\n"), 1, next);
