@@ -148,7 +148,8 @@ public sealed class JobRun
         reports.CheckFolder();
         var services = SignInServices.Of(
             state, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile), job.Folder, _options.Clock, _options.Random, _counters, _counters)
-            with { Budget = new Budget(_options.MaxRequests, _options.Deadline, _options.Clock) };
+            with
+        { Budget = new Budget(_options.MaxRequests, _options.Deadline, _options.Clock) };
         using var senders = services.Senders;
         senders.Trace = _options.Trace;
         using var signIns = new SignIns(services);

@@ -1,9 +1,9 @@
 using System.Text;
 using System.Text.Json;
+using CsCheck;
 using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Pulls;
-using CsCheck;
 
 namespace Cursiva.Core.Tests.Pulls;
 
