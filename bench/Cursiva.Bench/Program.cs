@@ -6,8 +6,15 @@ using System.Text.Json;
 // The programs that Cursiva is measured against: WHAT ADDRESS [FILE]
 //   discard   reads all pages and throws the bytes away; finds the next cursor with a search from the end
 //   copy      the same, and writes the pages to one file, flushed at the end
+//   checkpoints   lands 1,000 pages into the folder ADDRESS, commits FILE: "every" 250 ms or at the "end"; prints seconds
 //   loop      HttpClient, JsonDocument and a CSV file: what one would write by hand
 var (what, address, file) = (args[0], args[1], args.Length > 2 ? args[2] : "");
+if (what == "checkpoints")
+{
+    Console.WriteLine((await Checkpoints.LandAsync(address, everyGroup: file == "every")).ToString(CultureInfo.InvariantCulture));
+    return;
+}
+
 using var http = new HttpClient();
 http.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", await TokenAsync());
 switch (what)

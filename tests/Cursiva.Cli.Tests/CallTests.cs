@@ -45,6 +45,16 @@ public sealed class CallTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task An_identity_that_strands_fill_in_is_tried_with_the_values_of_one()
+    {
+        using var job = NewJob();
+        (await job.DoAsync(["token", "get", job.Path, "tenant-app"])).ShouldEndWith(2).Error.ShouldContain("identity 'tenant-app' is filled in for each strand, and no value is given for tenant.id");
+        (await job.DoAsync(["token", "get", job.Path, "tenant-app", "--value", "tenant.id=T0001"])).ShouldEndWith(0).Out.ShouldContain("tenant-app (T0001)");
+        (await job.DoAsync(["token", "get", job.Path, "tenant-app", "--value", "T0001"])).ShouldEndWith(2).Error.ShouldContain("is not NAME=VALUE");
+        (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(0).Out.ShouldContain("filled in for each strand (tenant.id)");
+    }
+
+    [Fact]
     public async Task A_trace_has_every_exchange_and_no_secret()
     {
         using var job = NewJob();

@@ -168,6 +168,24 @@ public sealed class StrandTests
         (await job.RunAsync()).ShouldEndWith(5).Error.ShouldContain("a strand of pull 'scans' has no value for {tenants.number}");
     }
 
+    [Fact]
+    public async Task Mistakes_in_what_a_pull_is_repeated_for_are_told_before_any_request()
+    {
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
+        using var job = new Job(cloud.Address, """
+            a: { per: b, get: '/x/{b.id}', rows: '' }
+            b: { per: { name: n, sql: select id from c }, get: '/x/{n.id}/{m.id}', rows: '', carry: { id: id } }
+            c: { per: { name: late, sql: select from }, get: '/x/{late}', rows: '', paging: { cursor: /c, next-link: /n } }
+            d: { get: /x, rows: '', carry: { x: /x }, allow-skips: 5, download: 'a/{run}' }
+            """);
+        var ended = (await job.RunAsync()).ShouldEndWith(3);
+        foreach (var text in new[] { "no pull above is named 'b'", "no input is named 'm.id'", "'id' is no JSON Pointer (carry", "has both next-link and cursor", "carry without per", "allow-skips without skip-when", "no input is named 'run'" })
+            ended.Error.ShouldContain(text);
+        using var other = new Job(cloud.Address, "a: { get: /depots, rows: /items }\nb: { per: { name: n, sql: select id from c }, get: '/x/{n.id}', rows: '' }");
+        (await other.RunAsync()).ShouldEndWith(3).Error.ShouldContain("the query of pull 'b' reads the table 'c', and no pull above has this name");
+        (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(0);
+    }
+
     private static Job Tree(StandIn cloud) => new(cloud.Address, """
         folders:
           get: /folders/root/children

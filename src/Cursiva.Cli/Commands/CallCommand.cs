@@ -22,7 +22,6 @@ internal sealed class CallCommand
     private readonly Option<string?> _as = new("--as") { Description = "the identity of the job to ask as, or nobody [otherwise the API's]" };
     private readonly Option<string?> _post = new("--post") { Description = "send a POST with this JSON as its body" };
     private readonly Option<string[]> _header = new("--header") { Description = "NAME=VALUE, a further header; may be repeated", DefaultValueFactory = _ => [] };
-    private readonly Option<string[]> _value = new("--value") { Description = "NAME=VALUE, what a strand would fill in, for instance tenant.id=T0001; may be repeated", DefaultValueFactory = _ => [] };
     private readonly Option<string?> _to = new("--to") { Description = "write the body, as it came, into this file" };
     private readonly Option<string?> _trace = TraceFile.Option();
 
@@ -30,12 +29,12 @@ internal sealed class CallCommand
     {
         var command = new Command("call", "Make one request with an API's identity, headers and limits, and print the answer.")
         {
-            _common.Job, _api, _path, _as, _post, _header, _value, _to, _trace, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log,
+            _common.Job, _api, _path, _as, _post, _header, _common.Value, _to, _trace, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log,
         };
         command.Validators.Add(result =>
         {
-            foreach (var pair in result.GetValue(_header)!.Concat(result.GetValue(_value)!).Where(pair => pair.IndexOf('=', StringComparison.Ordinal) < 1))
-                result.AddError($"'{pair}' is not NAME=VALUE");
+            foreach (var pair in result.GetValue(_header)!.Where(pair => pair.IndexOf('=', StringComparison.Ordinal) < 1))
+                result.AddError($"--header '{pair}' is not NAME=VALUE");
         });
         command.SetWork(_common, ExecuteAsync);
         return command;
@@ -44,13 +43,12 @@ internal sealed class CallCommand
     private async Task<Outcome> ExecuteAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
-        var values = parsed.GetValue(_value)!.Select(pair => pair.Split('=', 2)).ToDictionary(pair => pair[0], pair => pair[1], StringComparer.Ordinal);
-        var api = Find(job.Apis, parsed.GetValue(_api)!, "api", job.Strands.Apis, job, values);
+        var api = ApiOf(job, parsed.GetValue(_api)!, place);
         var services = place.Open(job);
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         services.Senders.Trace = trace;
         using var signIns = new SignIns(services);
-        await using var client = await ApiClients.OpenAsync(api, IdentityOf(job, api, parsed.GetValue(_as), values), signIns, services, cancel);
+        await using var client = await ApiClients.OpenAsync(api, IdentityOf(job, api, parsed.GetValue(_as), place), signIns, services, cancel);
         var request = Request(parsed, job, client) with { Sees = answer => Show(parsed, place, answer) };
         using var good = await client.SendAsync(request, cancel);
         return Outcome.Done;
@@ -82,30 +80,16 @@ internal sealed class CallCommand
             error.WriteLineAsIs("the body is no text; write it into a file with --to FILE");
     }
 
-    private static DeclaredIdentity? IdentityOf(Job job, Api api, string? named, Dictionary<string, string> values)
-    {
-        if (named == Nobody || (named is null && api.Identity is null))
-            return null;
-        return Find(job.Identities, named ?? api.Identity!, "identity", job.Strands.Identities, job, values);
-    }
+    private static DeclaredIdentity? IdentityOf(Job job, Api api, string? named, Workplace place) =>
+        named == Nobody || (named is null && api.Identity is null) ? null : place.IdentityOf(job, named ?? api.Identity);
 
-    // What differs from strand to strand is made from the values that the command line gives.
-    private static T Find<T>(IReadOnlyDictionary<string, T> all, string name, string kind, Dictionary<string, Func<Func<string, string?>, T>> perStrand, Job job, Dictionary<string, string> values)
+    private static Api ApiOf(Job job, string name, Workplace place)
     {
-        if (!all.TryGetValue(name, out var found))
-        {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the job has no {kind} '{name}'")
-            {
-                NextStep = all.Count == 0 ? "declare one in the job file" : $"name one of {string.Join(", ", all.Keys)}",
-            });
-        }
-
-        if (!perStrand.TryGetValue(name, out var make))
-            return found;
-        var missing = job.Strands.Names.Where(needed => !values.ContainsKey(needed)).ToList();
-        return missing.Count == 0 ? make(values.GetValueOrDefault) : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{kind} '{name}' is filled in for each strand, and no value is given for {string.Join(", ", missing)}")
-        {
-            NextStep = $"add --value {missing[0]}=...",
-        });
+        if (!job.Apis.TryGetValue(name, out var api))
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the job has no api '{name}'") { NextStep = $"name one of {string.Join(", ", job.Apis.Keys)}" });
+        if (!job.Strands.Apis.TryGetValue(name, out var make))
+            return api;
+        place.RequireValues(job, $"api '{name}'");
+        return make(place.Values.GetValueOrDefault);
     }
 }

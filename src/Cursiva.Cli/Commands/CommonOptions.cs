@@ -19,8 +19,16 @@ internal sealed class CommonOptions
 
     public Option<string> Format { get; } = new("--format") { Description = "table or json", DefaultValueFactory = _ => "table" };
 
+    /// <summary>Gives the values that strands fill in, where a command is about one of them.</summary>
+    public Option<string[]> Value { get; } = new("--value") { Description = "NAME=VALUE, what a strand would fill in, for instance tenant.id=T0001; may be repeated", DefaultValueFactory = _ => [] };
+
     public CommonOptions()
     {
+        Value.Validators.Add(result =>
+        {
+            foreach (var token in result.Tokens.Where(token => token.Value.IndexOf('=', StringComparison.Ordinal) < 1))
+                result.AddError($"--value '{token.Value}' is not NAME=VALUE");
+        });
         Log.AcceptOnlyFromAmong("plain", "json", "debug");
         Format.AcceptOnlyFromAmong("table", "json");
         Input.Validators.Add(result =>

@@ -21,7 +21,7 @@ internal sealed class SignInCommand
     {
         var command = new Command("sign-in", "Sign in once as a person, and keep the refresh token for the job.")
         {
-            _common.Job, _identity, _paste, _browser, _device, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log,
+            _common.Job, _identity, _paste, _browser, _device, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log,
         };
         command.SetWork(_common, ExecuteAsync);
         return command;
@@ -30,7 +30,7 @@ internal sealed class SignInCommand
     private async Task<Outcome> ExecuteAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
-        var identity = Workplace.IdentityOf(job, parsed.GetValue(_identity));
+        var identity = place.IdentityOf(job, parsed.GetValue(_identity));
         if (!identity.Refreshes)
         {
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"identity '{identity.Name}' signs in by itself with {identity.Grant}; no person is needed")

@@ -20,11 +20,11 @@ internal sealed class TokenCommand
 
     public Command Build()
     {
-        var get = new Command("get", "Sign in, and show what was obtained; the token itself is masked.") { _common.Job, _identity, _reveal, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
+        var get = new Command("get", "Sign in, and show what was obtained; the token itself is masked.") { _common.Job, _identity, _reveal, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
         get.SetWork(_common, GetAsync);
-        var read = new Command("read", "Decode a token and explain it, claim by claim.") { _token, _job, _as, _offline, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
+        var read = new Command("read", "Decode a token and explain it, claim by claim.") { _token, _job, _as, _offline, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
         read.SetWork(_common, ReadAsync);
-        var revoke = new Command("revoke", "Have the tokens of an identity taken back, and remove them here.") { _common.Job, _identity, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log };
+        var revoke = new Command("revoke", "Have the tokens of an identity taken back, and remove them here.") { _common.Job, _identity, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log };
         revoke.SetWork(_common, RevokeAsync);
         return new Command("token", "Obtain, explain or revoke tokens.") { get, read, revoke };
     }
@@ -32,7 +32,7 @@ internal sealed class TokenCommand
     private async Task<Outcome> GetAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
-        var identity = SignsIn(Workplace.IdentityOf(job, parsed.GetValue(_identity)));
+        var identity = SignsIn(place.IdentityOf(job, parsed.GetValue(_identity)));
         using var source = new TokenSource(identity, place.Open(job));
         var token = await source.GetFreshAsync(cancel);
         if (parsed.GetValue(_reveal))
@@ -50,7 +50,7 @@ internal sealed class TokenCommand
     private async Task<Outcome> ReadAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
     {
         var job = parsed.GetValue(_job) is { } path ? place.ReadJob(path) : null;
-        var identity = job is null ? null : Workplace.IdentityOf(job, parsed.GetValue(_as));
+        var identity = job is null ? null : place.IdentityOf(job, parsed.GetValue(_as));
         var services = place.Open(job);
         var text = parsed.GetValue(_token) ?? (Console.IsInputRedirected ? (await Console.In.ReadToEndAsync(cancel)).Trim() : "");
         string? granted = null;
@@ -105,7 +105,7 @@ internal sealed class TokenCommand
     private async Task<Outcome> RevokeAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
-        var identity = SignsIn(Workplace.IdentityOf(job, parsed.GetValue(_identity)));
+        var identity = SignsIn(place.IdentityOf(job, parsed.GetValue(_identity)));
         var revoked = await new TokenDesk(identity, place.Open(job)).RevokeAsync(cancel);
         place.Terminal.Out.WriteLineAsIs(revoked.Count == 0 ? $"Nothing of identity '{identity.Name}' is kept here; nothing was revoked." : $"Revoked and removed: {string.Join(" and ", revoked)}.");
         return Outcome.Done;

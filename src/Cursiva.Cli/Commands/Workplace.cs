@@ -50,18 +50,42 @@ internal sealed class Workplace : IAsyncDisposable
     /// <exception cref="JobMistakesException">It has mistakes.</exception>
     public Job ReadJob(string path) => JobSource.Of(path, _parsed, _common, Environment).Read(Clock.GetUtcNow());
 
-    /// <summary>The identity of a name, or the only one that signs in.</summary>
-    /// <exception cref="RefusedException">There is none of this name, or none is named and there are several.</exception>
-    public static DeclaredIdentity IdentityOf(Job job, string? name)
+    /// <summary>The values that the command line gives for what strands fill in.</summary>
+    public IReadOnlyDictionary<string, string> Values => _parsed.GetValue(_common.Value)?.Select(pair => pair.Split('=', 2)).ToDictionary(pair => pair[0], pair => pair[1], StringComparer.Ordinal) ?? [];
+
+    /// <summary>The identity of a name, or the only one that signs in; filled in where strands do that.</summary>
+    /// <exception cref="RefusedException">There is none of this name, none is named and there are several, or a value is missing.</exception>
+    public DeclaredIdentity IdentityOf(Job job, string? name)
     {
         if (name is not null && job.Identities.TryGetValue(name, out var named))
-            return named;
+            return FilledIn(job, named);
         if (name is null && job.Identities.Values.Where(identity => identity.Grant != Grants.None).ToList() is [var only])
-            return only;
+            return FilledIn(job, only);
         throw new RefusedException(new Refusal(Outcome.WrongCommandLine, name is null ? "the job has several identities, and none is named" : $"the job has no identity '{name}'")
         {
             NextStep = job.Identities.Count == 0 ? "declare one under identities:" : $"name one of {string.Join(", ", job.Identities.Keys)}",
         });
+    }
+
+    /// <summary>Makes sure that what strands fill in has its values.</summary>
+    /// <exception cref="RefusedException">One is missing.</exception>
+    public void RequireValues(Job job, string what)
+    {
+        if (job.Strands.Names.FirstOrDefault(name => !Values.ContainsKey(name)) is { } missing)
+        {
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{what} is filled in for each strand, and no value is given for {missing}")
+            {
+                NextStep = $"add --value {missing}=...",
+            });
+        }
+    }
+
+    private DeclaredIdentity FilledIn(Job job, DeclaredIdentity identity)
+    {
+        if (!job.Strands.Identities.ContainsKey(identity.Name))
+            return identity;
+        RequireValues(job, $"identity '{identity.Name}'");
+        return job.Strands.Identity(identity.Name, Values.GetValueOrDefault);
     }
 
     /// <summary>Opens the state and what signing in works with.</summary>

@@ -12,7 +12,7 @@ public static class JobCheck
     /// <summary>Checks the SQL of the reports: the grammar, one SELECT each, and the tables they read.</summary>
     public static IReadOnlyList<Mistake> Check(Job job)
     {
-        if (job.Reports.Count == 0)
+        if (job.Reports.Count == 0 && job.Pulls.All(pull => pull.Per?.Sql is null))
             return [];
 
         var mistakes = new List<Mistake>();
@@ -39,6 +39,23 @@ public static class JobCheck
             }
         }
 
+        foreach (var pull in job.Pulls.Where(pull => pull.Per?.Sql is not null))
+            CheckQuery(database, job, pull, mistakes);
         return mistakes;
+    }
+
+    // What a pull is repeated for may be read from pulls above it alone: the others are not landed yet.
+    private static void CheckQuery(Database database, Job job, Pull pull, List<Mistake> mistakes)
+    {
+        List<string> above = [.. job.Pulls.TakeWhile(other => other != pull).Select(other => other.Name)];
+        try
+        {
+            foreach (var (name, _) in SqlText.Read(database, pull.Per!.Sql!).Tables.Where(table => !above.Contains(table.Name, StringComparer.OrdinalIgnoreCase)))
+                mistakes.Add(new Mistake(pull.Per.Place, $"the query of pull '{pull.Name}' reads the table '{name}', and no pull above has this name", Nearest.Hint(name, above, "pulls above")));
+        }
+        catch (SqlException error)
+        {
+            mistakes.Add(new Mistake(pull.Per!.Place, $"the query of pull '{pull.Name}' is wrong: {error.Message}", "write one SELECT over pulls above"));
+        }
     }
 }

@@ -32,6 +32,12 @@ public sealed class LiveCheck(Job job, SignInServices services)
         var letIn = new HashSet<string>(StringComparer.Ordinal);
         foreach (var identity in job.Identities.Values)
         {
+            if (job.Strands.Identities.ContainsKey(identity.Name))
+            {
+                lines.Add(new LiveLine("identity", identity.Name, "token", LiveState.Notice, $"not asked, since it is filled in for each strand ({string.Join(", ", job.Strands.Names)})", $"try one: cursiva token get JOB {identity.Name} --value {job.Strands.Names.First()}=..."));
+                continue;
+            }
+
             List<LiveLine> found = [.. await new IdentityProbe(identity, services).LookAsync(signIns, cancel)];
             lines.AddRange(found);
             if (found.TrueForAll(line => line.Step != "token" || line.State != LiveState.Bad))
@@ -40,7 +46,9 @@ public sealed class LiveCheck(Job job, SignInServices services)
 
         foreach (var api in job.Apis.Values)
         {
-            if (api.Identity is null || letIn.Contains(api.Identity))
+            if (job.Strands.Apis.ContainsKey(api.Name) || (api.Identity is not null && job.Strands.Identities.ContainsKey(api.Identity)))
+                lines.Add(new LiveLine("api", api.Name, "probe", LiveState.Notice, "not asked, since it is filled in for each strand"));
+            else if (api.Identity is null || letIn.Contains(api.Identity))
                 lines.AddRange(await new ApiProbe(job, api, services).LookAsync(signIns, cancel));
             else
                 lines.Add(new LiveLine("api", api.Name, "probe", LiveState.Notice, $"not asked, since identity '{api.Identity}' could not sign in"));

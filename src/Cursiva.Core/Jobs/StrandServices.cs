@@ -12,4 +12,13 @@ public sealed class StrandServices
     public Dictionary<string, Func<Func<string, string?>, DeclaredIdentity>> Identities { get; } = new(StringComparer.Ordinal);
 
     public Dictionary<string, Func<Func<string, string?>, Api>> Apis { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>An identity, filled in. It is called by what it was filled in with: its tokens are its own.</summary>
+    /// <exception cref="JobMistakesException">A value does not fit.</exception>
+    public DeclaredIdentity Identity(string name, Func<string, string?> values)
+    {
+        var used = new SortedDictionary<string, string?>(StringComparer.Ordinal);
+        var identity = Identities[name](asked => used[asked] = values(asked));
+        return identity with { Name = $"{identity.Name} ({string.Join(", ", used.Values)})" };
+    }
 }

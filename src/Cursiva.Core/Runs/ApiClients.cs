@@ -33,7 +33,7 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
     {
         var api = job.Strands.Apis.TryGetValue(pull.Api, out var makeApi) ? makeApi(values) : job.Apis[pull.Api];
         var name = pull.Identity ?? api.Identity;
-        var identity = name is null ? null : job.Strands.Identities.TryGetValue(name, out var make) ? Named(make, values) : job.Identities[name];
+        var identity = name is null ? null : job.Strands.Identities.ContainsKey(name) ? job.Strands.Identity(name, values) : job.Identities[name];
         var key = $"{api.Name} {api.Base.AbsoluteUri} {identity?.Name}";
         await _opening.WaitAsync(cancel);
         try
@@ -65,14 +65,6 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
         foreach (var client in _clients.Values)
             await client.DisposeAsync();
         _opening.Dispose();
-    }
-
-    // An identity that strands fill in is called by what it was filled in with: its tokens are its own.
-    private static DeclaredIdentity Named(Func<Func<string, string?>, DeclaredIdentity> make, Func<string, string?> values)
-    {
-        var used = new SortedDictionary<string, string?>(StringComparer.Ordinal);
-        var identity = make(name => used[name] = values(name));
-        return identity with { Name = $"{identity.Name} ({string.Join(", ", used.Values)})" };
     }
 
     private string? IdentityOf(Pull pull) => pull.Identity ?? job.Apis[pull.Api].Identity;
