@@ -86,7 +86,7 @@ public sealed class PagingTests : IAsyncLifetime
             peaks.Add(await Tools.PeakMemoryAsync(job));
         }
 
-        peaks[1].ShouldBeLessThan(peaks[0] + 24);
+        peaks[1].ShouldBeLessThan(peaks[0] + 40, "the longer stream is 80 MB");
     }
 
     [Fact]

@@ -28,7 +28,7 @@ internal sealed class RunCommand(Shutdown shutdown)
         },
     };
     private readonly Option<long?> _maxRequests = new("--max-requests") { Description = "most requests to APIs, after which the run stops so that it can be gone on with" };
-    private readonly Option<bool> _full = new("--full") { Description = "ask incremental pulls for everything, whatever earlier runs brought" };
+    private readonly Option<bool> _full = new("--full") { Description = "begin a run in which incremental pulls ask for everything, whatever earlier runs brought" };
 
     private readonly Option<bool> _dryRun = new("--dry-run") { Description = "tell which requests would be made first, and how long the run would take; land nothing" };
     private readonly Option<string?> _trace = TraceFile.Option();
@@ -50,7 +50,8 @@ internal sealed class RunCommand(Shutdown shutdown)
         {
             if (parsed.GetValue(_dryRun))
                 return LookAheadAsync(parsed, place, cancel);
-            var choice = parsed.GetValue(_new) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
+            // Everything is another work than what was stopped, unless that was everything, too: that is gone on with by a plain run.
+            var choice = parsed.GetValue(_new) || (parsed.GetValue(_full) && !parsed.GetValue(_resume)) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
             var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full), parsed.GetValue(_trace));
             return ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), limits, place, cancel);
         });

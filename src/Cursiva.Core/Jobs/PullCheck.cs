@@ -14,6 +14,8 @@ internal sealed class PullCheck(Reading reading)
         Needs(section, PullKeys.Incremental, PullKeys.KeyOf, pull.Key.Count > 0);
         if (pull.Paging.Delta is not null)
             Needs(section, PullKeys.Paging, PullKeys.KeyOf, pull.Key.Count > 0);
+        foreach (var (name, _) in pull.Carry.Where(carried => pull.Columns.Any(column => column.Name.Equals(carried.Key, StringComparison.OrdinalIgnoreCase))))
+            reading.Add(section.At(PullKeys.Carry), $"column '{name}' of {section.Title} is both carried and declared", "give one of them another name");
         Excludes(section, PullKeys.Export, PullKeys.Paging);
         Excludes(section, PullKeys.Download, PullKeys.Paging);
         Excludes(section, PullKeys.Download, PullKeys.Export);

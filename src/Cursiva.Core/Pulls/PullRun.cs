@@ -34,7 +34,7 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
         if (Pull.Per is null)
             feed.AddOnly();
         else if (!hasParent)
-            FeedRows(cancel);
+            await FeedRowsAsync(cancel);
         if (!hasParent)
             feed.ParentEnded();
 
@@ -54,11 +54,11 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
     }
 
     // A list, file or query: its rows are landed like those of a pull.
-    private void FeedRows(CancellationToken cancel)
+    private async Task FeedRowsAsync(CancellationToken cancel)
     {
         var rows = Services.Landing.Open(Pull.Per!.LandedAs(Pull.Name));
         new PerRows(Services).Land(Pull, rows, Services.Job.Pulls.TakeWhile(other => other.Name != Pull.Name), cancel);
-        Services.Landing.CommitAsync(cancel).GetAwaiter().GetResult();
+        await Services.Landing.CommitAsync(cancel);
         foreach (var page in rows.Committed())
             feed.Add(rows, Strand.Only, page);
     }

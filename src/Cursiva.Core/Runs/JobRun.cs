@@ -96,9 +96,8 @@ public sealed class JobRun
         var outcome = Outcome.Done;
         Refusal? refusal = null;
         var ended = run;
-        using var deadline = new CancellationTokenSource();
-        if (_options.Deadline is { } end)
-            deadline.CancelAfter(end > _options.Clock.GetUtcNow() ? end - _options.Clock.GetUtcNow() : TimeSpan.Zero);
+        var left = _options.Deadline is { } end ? end - _options.Clock.GetUtcNow() : Timeout.InfiniteTimeSpan;
+        using var deadline = new CancellationTokenSource(left < TimeSpan.Zero && left != Timeout.InfiniteTimeSpan ? TimeSpan.Zero : left, _options.Clock);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, deadline.Token);
         try
         {

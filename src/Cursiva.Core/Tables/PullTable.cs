@@ -113,7 +113,7 @@ public sealed class PullTable(Database database)
             return "";
         var key = pull.Key.Select(at => shape.ColumnAt(at) is { } column ? Database.Quoted(column.Name) : throw new TableException($"no row has anything at key: {at}")).ToList();
         key.AddRange(pull.Carry.Select(pair => Database.Quoted(shape.Carried.Named(pair.Key)!.Column!.Name)));
-        var newest = $" qualify row_number() over (partition by {string.Join(", ", key)} order by rowid desc) = 1";
+        var newest = $" where rowid in (select max(rowid) from {Schema}.{Database.Quoted(pull.Name)} group by {string.Join(", ", key)})";
         if (pull.DeletedWhen is not { } gone || shape.ColumnAt(gone.At) is not { } at)
             return newest;
         var (name, json) = (Database.Quoted(at.Name), at.KeepsQuotes);
@@ -170,6 +170,8 @@ public sealed class PullTable(Database database)
         }
 
         var filled = database.All($"select column_name::varchar from duckdb_columns() where schema_name = '{Schema}' and table_name = {Database.Literal(pull.Name)}").Select(row => row[0]).ToHashSet();
+        // Chosen by a plain group before the casts: with a window function the engine confuses the text columns with the cast ones.
+        var source = newestOnly.Length == 0 ? $"{Schema}.{table}" : $"(select *, rowid as {Hidden}row from {Schema}.{table}{newestOnly}) order by {Hidden}row";
         var list = columns.Where(column => !IsHidden(column.Name)).Select(column =>
         {
             var name = Database.Quoted(column.Name);
@@ -178,7 +180,7 @@ public sealed class PullTable(Database database)
                 : name;
             return $"cast({value} as {column.SqlType}) as {name}";
         });
-        database.Execute($"create or replace view {table} as select {string.Join(", ", list)} from {Schema}.{table}{newestOnly}{(newestOnly.Length > 0 ? " order by rowid" : "")}");
+        database.Execute($"create or replace view {table} as select {string.Join(", ", list)} from {source}");
     }
 
     private static string Shorten(string text) => text.Length <= 60 ? text : text[..57] + "...";

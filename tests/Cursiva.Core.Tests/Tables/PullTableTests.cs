@@ -114,5 +114,53 @@ public sealed class PullTableTests : IDisposable
         _fixture.Write("select count(*) as n from unknown").ShouldBe("n\r\n0\r\n");
     }
 
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public async Task What_rows_carry_stands_first_and_never_hides_a_column_of_theirs(bool declared)
+    {
+        var pull = ReportFixture.Declared("t", declared ? [ReportFixture.Of("id", ColumnType.Integer), ReportFixture.Of("title", ColumnType.Text, "/name")] : null) with
+        {
+            Carry = [new("tenant", JsonPointer.TryParse("/id")!), new("name", JsonPointer.TryParse("/name")!)],
+        };
+        await _fixture.StageRunsAsync(pull, [("""{"tenant":"T1","name":"north"}""", """{"id":1,"name":"a"}"""), ("""{"tenant":"T2","name":null}""", """{"id":2,"name":"b"}""")]);
+        _fixture.Write("select * from t").ShouldBe(declared ? "tenant,name,id,title\r\nT1,north,1,a\r\nT2,,2,b\r\n" : "tenant,name,id,name_2\r\nT1,north,1,a\r\nT2,,2,b\r\n");
+    }
+
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public async Task Of_a_key_the_newest_row_of_all_runs_counts_unless_it_says_that_it_is_gone(bool declared)
+    {
+        var pull = ReportFixture.Declared("t", declared ? [ReportFixture.Of("v", ColumnType.Integer)] : null) with
+        {
+            Key = [JsonPointer.TryParse("/id")!],
+            Incremental = new Incremental(JsonPointer.TryParse("/v")!, null, null),
+            DeletedWhen = new DeletedRows(JsonPointer.TryParse("/state")!, "gone"),
+        };
+        await _fixture.StageRunsAsync(
+            pull,
+            [("{}", """{"id":"a","v":1,"state":"here"}"""), ("{}", """{"id":"b","v":2,"state":"here"}"""), ("{}", """{"id":"c","v":3,"state":"gone"}""")],
+            [("{}", """{"id":"b","v":20,"state":"here"}"""), ("{}", """{"id":"a","v":10,"state":"gone"}"""), ("{}", """{"id":"c","v":30,"state":null}""")]);
+        _fixture.Write("select v from t").ShouldBe("v\r\n20\r\n30\r\n");
+        _fixture.Write("select * from t limit 0").ShouldBe(declared ? "v\r\n" : "id,v,state\r\n");
+    }
+
+    [Fact]
+    public async Task A_key_of_several_places_belongs_to_what_its_rows_carry()
+    {
+        var pull = ReportFixture.Declared("t", null) with
+        {
+            Carry = [new("tenant", JsonPointer.TryParse("/id")!)],
+            Key = [JsonPointer.TryParse("/a")!, JsonPointer.TryParse("/b/c")!],
+            Incremental = new Incremental(JsonPointer.TryParse("/v")!, null, null),
+        };
+        await _fixture.StageRunsAsync(
+            pull,
+            [("""{"tenant":"T1"}""", """{"a":1,"b":{"c":1},"v":1}"""), ("""{"tenant":"T2"}""", """{"a":1,"b":{"c":1},"v":2}""")],
+            [("""{"tenant":"T1"}""", """{"a":1,"b":{"c":2},"v":3}"""), ("""{"tenant":"T2"}""", """{"a":1,"b":{"c":1},"v":4}""")]);
+        _fixture.Write("select tenant, v from t").ShouldBe("tenant,v\r\nT1,1\r\nT1,3\r\nT2,4\r\n");
+    }
+
     private static System.Text.Json.JsonSerializerOptions Relaxed { get; } = new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 }

@@ -33,6 +33,30 @@ internal sealed class ReportFixture : IDisposable
         return known;
     }
 
+    /// <summary>Lands rows of strands and of several runs, and stages their newest state.</summary>
+    /// <param name="runs">Of each run its strands: what they carry, and a row.</param>
+    public async Task StageRunsAsync(Pull pull, params IReadOnlyList<(string Carried, string Row)>[] runs)
+    {
+        var landings = new List<RunLanding>();
+        foreach (var strands in runs)
+        {
+            var landing = new RunLanding(_disk, _folder[$"run-{landings.Count}"], TimeProvider.System);
+            landings.Add(landing);
+            var landed = landing.Open(pull.Name);
+            for (var i = 0; i < strands.Count; i++)
+            {
+                landed.Put(new LandedStrand(pull.Name, StrandKey.Of("", 0, i), "{}", strands[i].Carried, ""));
+                landed.Append(StrandKey.Of("", 0, i), Encoding.UTF8.GetBytes(strands[i].Row + "\n"), 1, null);
+            }
+
+            await landing.CommitAsync(CancellationToken.None);
+        }
+
+        new PullTable(Database).Stage(pull, [.. landings.Select(landing => landing.Read(pull.Name))], [], CancellationToken.None);
+        foreach (var landing in landings)
+            await landing.DisposeAsync();
+    }
+
     public long NamesTwice { get; private set; }
 
     /// <summary>Writes a report and returns the text of its file.</summary>
@@ -51,6 +75,6 @@ internal sealed class ReportFixture : IDisposable
 
     public static Column Of(string name, ColumnType type, string? at = null) => new(name, at is null ? JsonPointer.ToField(name) : JsonPointer.TryParse(at)!, type);
 
-    private static Pull Declared(string name, IReadOnlyList<Column>? columns) =>
+    public static Pull Declared(string name, IReadOnlyList<Column>? columns) =>
         new(name, new Place("job"), "api", new PullRequest("GET", "/"), new RowSource(RowsForm.Array, JsonPointer.TryParse("")!), new Paging(PagingStyle.OnePage), columns ?? []);
 }

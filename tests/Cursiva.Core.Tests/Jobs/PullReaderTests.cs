@@ -1,0 +1,118 @@
+using Cursiva.Core.Jobs;
+
+namespace Cursiva.Core.Tests.Jobs;
+
+public sealed class PullReaderTests : IDisposable
+{
+    private readonly TemporaryFolder _folder = new();
+
+    public void Dispose() => _folder.Dispose();
+
+    [Fact]
+    public void A_body_keeps_its_types_and_placeholders_wait_for_their_strand()
+    {
+        var pull = Read("""
+            depots: { get: /depots, rows: /items }
+            p:
+              per: depots
+              post: /search
+              query: { state: [late, held], day: "{day}" }
+              headers: { X-Depot: "{depots.id}" }
+              body: { text: "10", number: 10, exact: 123456789012345678901234567890.10, yes: true, none: null, list: [1, "{day}"], depot: "{depots.id}" }
+              rows: { at: /found, one: true }
+            """)[1];
+        pull.Request.Method.ShouldBe("POST");
+        pull.Request.Body!.ToJsonString().ShouldBe("""{"text":"10","number":10,"exact":123456789012345678901234567890.10,"yes":true,"none":null,"list":[1,"2026-03-02"],"depot":"{depots.id}"}""");
+        pull.Request.Query.Select(pair => $"{pair.Key}={pair.Value.Text}").ShouldBe(["state=late", "state=held", "day=2026-03-02"]);
+        pull.Request.Headers.Single().Value.Names.ShouldBe(["depots.id"]);
+        pull.Rows.ShouldBe(new RowSource(RowsForm.One, pull.Rows.At));
+        pull.Per!.Pull.ShouldBe("depots");
+    }
+
+    [Theory]
+    [InlineData("next-link: /n", PagingStyle.NextLink)]
+    [InlineData("link-header: next", PagingStyle.LinkHeader)]
+    [InlineData("page-number: 0, parameter: page", PagingStyle.PageNumber)]
+    [InlineData("offset: 0, parameter: offset", PagingStyle.Offset)]
+    [InlineData("cursor: /c, header: X-After", PagingStyle.Cursor)]
+    [InlineData("cursor-header: X-Next, parameter: after", PagingStyle.Cursor)]
+    [InlineData("keyset: /id, parameter: after", PagingStyle.Keyset)]
+    [InlineData("stream: array", PagingStyle.Stream)]
+    public void The_key_that_is_there_tells_the_style(string paging, PagingStyle style) =>
+        Read($"p: {{ get: /x, rows: '', paging: {{ {paging} }} }}")[0].Paging.Style.ShouldBe(style);
+
+    [Theory]
+    [InlineData("get: /x, rows: '', paging: { cursor: /c }", "has cursor without parameter")]
+    [InlineData("get: /x, rows: '', paging: { cursor: /c, parameter: a, header: b }", "has cursor with several of parameter, header and body-at")]
+    [InlineData("get: /x, rows: '', paging: { next-link: /n, parameter: a }", "has parameter without cursor")]
+    [InlineData("get: /x, rows: '', paging: { total: /t }", "does not say how to find the next page")]
+    [InlineData("get: /x, rows: '', paging: { offset: 0, parameter: o, size-parameter: limit }", "has size-parameter without page-size")]
+    [InlineData("get: /x, rows: '', paging: { offset: 2, parameter: o }", "'2' is no whole number in range")]
+    [InlineData("get: /x, rows: '', paging: { offset: 0, parameter: o, pages: /p }", "has pages without page-number")]
+    [InlineData("get: /x, rows: '', paging: { next-link: /n, when-shifted: again }", "has when-shifted beside next-link")]
+    [InlineData("get: /x, rows: '', paging: { keyset: /k, parameter: a, delta: /d }, key: /k", "has delta beside keyset")]
+    [InlineData("get: /x, rows: '', paging: { next-link: /n, delta: /d }", "has paging without key")]
+    [InlineData("get: /x, rows: '', paging: { cursor: /c, body-at: /a }", "sends a cursor in its body and has none")]
+    [InlineData("get: /x, post: /y, rows: ''", "has both get and post")]
+    [InlineData("rows: ''", "has no 'get'")]
+    [InlineData("get: /x", "has no 'rows'")]
+    [InlineData("get: /x, body: {}, rows: ''", "has a body without post")]
+    [InlineData("get: /x, rows: { one: true, keys-as: k }", "has several of one, keys-as and inside")]
+    [InlineData("get: /x, rows: { one: true }, paging: { stream: array }", "is a stream, and its rows: is for a page")]
+    [InlineData("get: /x, rows: '', skip-when: [{ at: /code }]", "has neither status nor sign-in")]
+    [InlineData("get: /x, rows: '', skip-when: [{ status: 403 }], allow-skips: some", "'some' is no count or percentage")]
+    [InlineData("get: /x, rows: '', incremental: { by: /t }", "has incremental without key")]
+    [InlineData("get: /x, rows: '', key: /id, incremental: { by: /t, overlap: much }", "'much' is no overlap")]
+    [InlineData("get: /x, rows: '', deleted-when: { at: /s }", "has deleted-when without key")]
+    [InlineData("post: /x, export: { parts: /p }, paging: { next-link: /n }", "has both export and paging")]
+    [InlineData("get: /x, download: a, export: { parts: /p }", "has both download and export")]
+    [InlineData("get: '/x{?mark}', rows: ''", "no input is named 'mark'")]
+    [InlineData("get: /x, rows: '', identity: nobody", "no identity is named 'nobody'")]
+    [InlineData("get: /x, rows: '', per: { name: t }", "has not exactly one of list, file and sql")]
+    [InlineData("get: /x, rows: '', per: { name: day, list: [a] }", "'day' is the name of a pull or input already")]
+    [InlineData("get: /x, rows: '', per: { name: t, list: [a, { b: c }] }", "is no list of texts, or of groups of keys")]
+    [InlineData("get: /x, rows: '', per: { name: t, list: [a] }, carry: { x: /x }, columns: { X: text }", "column 'x' of pull 'p' is both carried and declared")]
+    public void Keys_that_do_not_go_together_are_told(string pull, string found) =>
+        Should.Throw<JobMistakesException>(() => Read($"p: {{ {pull} }}")).Mistakes.Select(mistake => mistake.Found).ShouldContain(text => text.Contains(found), string.Join('\n', "looked for: " + found));
+
+    [Fact]
+    public void Identities_and_APIs_are_filled_in_for_each_strand()
+    {
+        var job = ReadJob("""
+            p:
+              per: { name: tenant, list: [{ id: T1, host: a.example }] }
+              get: /x
+              rows: ''
+            """, "https://{tenant.host}/v2", "tenant-{tenant.id}");
+        job.Strands.Names.ShouldBe(["tenant.id", "tenant.host"], ignoreOrder: true);
+        string? Value(string name) => name == "tenant.id" ? "T7" : "b.example";
+        job.Strands.Identity("app", Value).ClientId.ShouldBe("tenant-T7");
+        job.Strands.Identity("app", Value).Name.ShouldBe("app (T7)");
+        job.Strands.Apis["exchange"](Value).Base.ShouldBe(new Uri("https://b.example/v2"));
+        Should.Throw<JobMistakesException>(() => job.Strands.Apis["exchange"](_ => "no host"));
+    }
+
+    [Theory]
+    [InlineData("10", 10, 100, true)]
+    [InlineData("10", 11, 100, false)]
+    [InlineData("5%", 5, 100, true)]
+    [InlineData("5%", 6, 100, false)]
+    [InlineData("0", 0, 0, true)]
+    public void Skips_are_allowed_by_count_or_share(string text, int skipped, int strands, bool allowed) => SkipAllowance.TryParse(text)!.Allows(skipped, strands).ShouldBe(allowed);
+
+    private IReadOnlyList<Pull> Read(string pulls) => ReadJob(pulls).Pulls;
+
+    private Job ReadJob(string pulls, string apiBase = "https://api.example", string client = "me")
+    {
+        var path = _folder["job.cursiva.yaml"];
+        File.WriteAllText(path, $$"""
+            cursiva: 1
+            inputs: { day: 2026-03-02 }
+            identities: { app: { grant: client_credentials, token-endpoint: "https://login.example/token", client-id: "{{client}}", secret: "env:S" } }
+            apis: { exchange: { base: "{{apiBase}}", identity: app } }
+            pulls:
+            {{string.Join('\n', pulls.Split('\n').Select(line => "  " + line))}}
+            """);
+        return JobReader.Read(path, new GivenInputs([], [], _ => null), DateTimeOffset.UnixEpoch);
+    }
+}
