@@ -94,6 +94,29 @@ public sealed class ExportTests
         Directory.GetFiles(job["reports"], "*.part*", SearchOption.AllDirectories).ShouldBeEmpty();
     }
 
+    [Theory]
+    [InlineData("{f.id}.txt", "_.._evil.txt")]
+    [InlineData("deep/{f.id}/{f.name}", "deep/_.._evil/a_b_c.txt")]
+    public async Task Names_that_an_API_gives_never_lead_out_of_the_folder(string to, string kept)
+    {
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
+        using var job = new Job(cloud.Address, $"papers: {{ per: {{ name: f, list: [{{ id: ../../evil, name: 'a/b\\c.txt' }}] }}, get: /files/f1/content, download: '{to}' }}");
+        (await job.RunAsync()).ShouldEndWith(0);
+        Directory.GetFiles(job["reports"], "*", SearchOption.AllDirectories).ShouldBe([job["reports/" + kept]]);
+        Directory.GetFiles(job.Folder, "evil*", SearchOption.AllDirectories).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_place_outside_and_two_files_of_one_name_are_told()
+    {
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
+        using var outside = new Job(cloud.Address, "papers: { get: /files/f1/content, download: ../../out.txt }");
+        (await outside.RunAsync()).ShouldEndWith(5).Error.ShouldContain("would be kept outside");
+        using var twice = new Job(cloud.Address, "papers: { per: { name: f, list: [f1, f2] }, get: '/files/{f}/content', download: same.txt }");
+        (await twice.RunAsync()).ShouldEndWith(5).Error.ShouldContain("two files of pull 'papers' would be kept as same.txt");
+        (await cloud.StatisticsAsync()).GetProperty("paths").EnumerateObject().Count().ShouldBeLessThanOrEqualTo(1);
+    }
+
     private static async Task<Job> NewJobAsync(StandIn cloud, string pull) =>
         new(cloud.Address, pull, "all: { sql: select * from p, write: all.jsonl }", api: $"also-origins: {{ '{await cloud.ElsewhereAsync()}': bare }}\n    headers: {{ X-Partner: partner-7 }}");
 }

@@ -4,22 +4,8 @@ namespace Cursiva.Core.Http;
 
 /// <summary>The body of an answer as it arrives. Silence and a broken connection become a <see cref="TransportException"/>.</summary>
 /// <param name="owner">Is disposed with the stream.</param>
-internal sealed class AnswerStream(Stream inner, TimeSpan idle, TimeProvider clock, IDisposable owner) : Stream
+internal sealed class AnswerStream(Stream inner, TimeSpan idle, TimeProvider clock, IDisposable owner) : ForwardStream
 {
-    public override bool CanRead => true;
-
-    public override bool CanSeek => false;
-
-    public override bool CanWrite => false;
-
-    public override long Length => throw new NotSupportedException();
-
-    public override long Position
-    {
-        get => throw new NotSupportedException();
-        set => throw new NotSupportedException();
-    }
-
     /// <exception cref="TransportException">Nothing came for too long, or the connection broke.</exception>
     public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancellationToken = default)
     {
@@ -42,20 +28,6 @@ internal sealed class AnswerStream(Stream inner, TimeSpan idle, TimeProvider clo
             throw new TransportException(Trouble.CutOff, "the compressed answer is damaged", error);
         }
     }
-
-    public override Task<int> ReadAsync(byte[] buffer, int offset, int count, CancellationToken cancellationToken) => ReadAsync(buffer.AsMemory(offset, count), cancellationToken).AsTask();
-
-    public override int Read(byte[] buffer, int offset, int count) => throw new NotSupportedException();
-
-    public override void Flush()
-    {
-    }
-
-    public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
-
-    public override void SetLength(long value) => throw new NotSupportedException();
-
-    public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 
     protected override void Dispose(bool disposing)
     {

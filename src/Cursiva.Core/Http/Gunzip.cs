@@ -15,23 +15,9 @@ public static class Gunzip
     }
 
     // The bytes that were looked at, and those behind them.
-    private sealed class HeadedStream(ReadOnlyMemory<byte> head, Stream rest) : Stream
+    private sealed class HeadedStream(ReadOnlyMemory<byte> head, Stream rest) : ForwardStream
     {
         private ReadOnlyMemory<byte> _head = head;
-
-        public override bool CanRead => true;
-
-        public override bool CanSeek => false;
-
-        public override bool CanWrite => false;
-
-        public override long Length => throw new NotSupportedException();
-
-        public override long Position
-        {
-            get => throw new NotSupportedException();
-            set => throw new NotSupportedException();
-        }
 
         public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancellationToken = default)
         {
@@ -42,17 +28,5 @@ public static class Gunzip
             _head = _head[count..];
             return count;
         }
-
-        public override int Read(byte[] buffer, int offset, int count) => ReadAsync(buffer.AsMemory(offset, count)).AsTask().GetAwaiter().GetResult();
-
-        public override void Flush()
-        {
-        }
-
-        public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
-
-        public override void SetLength(long value) => throw new NotSupportedException();
-
-        public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
     }
 }
