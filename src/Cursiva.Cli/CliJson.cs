@@ -16,4 +16,7 @@ namespace Cursiva.Cli;
 [JsonSerializable(typeof(MistakeLine[]))]
 [JsonSerializable(typeof(SummaryRecord))]
 [JsonSerializable(typeof(DryRunAccount))]
+[JsonSerializable(typeof(RunRecord[]))]
+[JsonSerializable(typeof(PullDifference[]))]
+[JsonSerializable(typeof(int[]))]
 internal sealed partial class CliJson : JsonSerializerContext;

@@ -10,6 +10,8 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     new DemoCommand(shutdown).Build(),
     new CheckCommand().Build(),
     new RunCommand(shutdown).Build(),
+    new ReportCommand(shutdown).Build(),
+    new RunsCommand().Build(),
     new CallCommand().Build(),
     new TokenCommand().Build(),
     new SignInCommand().Build(),

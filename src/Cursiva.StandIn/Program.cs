@@ -73,7 +73,8 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     var refreshes = new RefreshDesk(options);
     var statistics = new Statistics(options, refreshes);
     using var desk = new TokenDesk(options);
-    var listings = new ListingEndpoints(options, statistics);
+    var world = new World();
+    var listings = new ListingEndpoints(options, statistics, world);
     var exports = new Exports(options, statistics);
     var gate = new ApiGate(options, desk, statistics);
     app.UseWhen(context => context.Request.Query.ContainsKey("packed"), packed => packed.Use(Packed.WriteAsync));
@@ -82,7 +83,8 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     listings.Map(app);
     new PagingStyles(options, statistics).Map(app);
     new Streams(options).Map(app);
-    new Changes(options).Map(app);
+    new Changes(options, world).Map(app);
+    world.Map(app);
     exports.Map(app);
     new Tenants(options, statistics).Map(app);
     new Folders(options, statistics).Map(app);

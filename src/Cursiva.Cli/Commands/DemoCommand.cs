@@ -30,16 +30,25 @@ internal sealed class DemoCommand(Shutdown shutdown)
         await using var place = new Workplace(parsed, _common, name => name == SecretVariable ? Secret : Environment.GetEnvironmentVariable(name));
         var terminal = place.Terminal;
         var job = CopyExample(folder);
-        await using var standIn = await StandInProcess.StartAsync(["--rows", rows.ToString(), "--page-size", "250", "--limit", "50/1", "--latency", "4", "--jitter", "8"], cancel);
+        await using var standIn = await StandInProcess.StartAsync(["--rows", rows.ToString(), "--page-size", "250", "--tenants", "40", "--limit", "50/1", "--latency", "4", "--jitter", "8"], cancel);
         terminal.Out.MarkupLineInterpolated($"[bold]The stand-in cloud[/] of Brackwater Freight listens at {standIn.Address} and has {rows:N0} consignments.");
-        terminal.Out.MarkupLineInterpolated($"Running {Path.GetRelativePath(Environment.CurrentDirectory, job)} against it.\n");
+        terminal.Out.MarkupLineInterpolated($"Running {Path.GetRelativePath(Environment.CurrentDirectory, job)} against it, twice: a day passes in between.\n");
 
         var source = new JobSource(job, new GivenInputs([], [KeyValuePair.Create("cloud", standIn.Address)], place.Environment));
-        var outcome = await new RunCommand(shutdown).ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
+        var run = new RunCommand(shutdown);
+        var outcome = await run.ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
+        if (outcome == Outcome.Done)
+        {
+            await standIn.NextDayAsync(cancel);
+            terminal.Out.MarkupLine("\n[bold]A day has passed[/] in the stand-in cloud: new bookings, and some consignments are late now.\n");
+            outcome = await run.ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
+        }
+
         if (outcome == Outcome.Done)
         {
             ShowRows(terminal.Out, Path.Combine(folder, "reports", "late.csv"));
-            ShowFiles(terminal.Out, folder);
+            terminal.Out.MarkupLineInterpolated($"\n[bold]The report for people[/] is {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "reports", "activity.html"))}; open it in a browser, and activity.xlsx in a spreadsheet.");
+            terminal.Out.MarkupLineInterpolated($"What changed: cursiva runs compare {Path.GetRelativePath(Environment.CurrentDirectory, job)} 1 2 --state {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "state"))}\n");
         }
 
         terminal.Out.WriteLine("The stand-in has been stopped.");
@@ -59,15 +68,5 @@ internal sealed class DemoCommand(Shutdown shutdown)
         console.MarkupLineInterpolated($"\n[bold]First rows of {Path.GetRelativePath(Environment.CurrentDirectory, path)}[/]");
         foreach (var line in File.ReadLines(path).Take(RowsShown + 1))
             console.WriteLineAsIs("  " + line);
-    }
-
-    private static void ShowFiles(IAnsiConsole console, string folder)
-    {
-        console.MarkupLine("\n[bold]Files left[/]");
-        var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) });
-        foreach (var file in new DirectoryInfo(folder).GetFiles("*", SearchOption.AllDirectories).OrderBy(file => file.FullName, StringComparer.Ordinal))
-            grid.AddRow(new Text(Path.GetRelativePath(Environment.CurrentDirectory, file.FullName)), new Text(SummaryView.Size(file.Length)));
-        console.Write(grid);
-        console.WriteLine();
     }
 }

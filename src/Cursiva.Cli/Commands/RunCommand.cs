@@ -1,7 +1,6 @@
 using System.CommandLine;
 using Cursiva.Cli.Rendering;
 using Cursiva.Core.Checks;
-using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Runs;
@@ -70,8 +69,9 @@ internal sealed class RunCommand(Shutdown shutdown)
             if (mistakes.Count > 0)
                 throw new JobMistakesException(mistakes);
 
-            var options = new RunOptions(choice, StateFolder.Find(stateFolder, environment), new Disk(), clock, place.Redactor, environment, Holder(clock))
+            var options = place.RunOptions(choice) with
             {
+                State = StateFolder.Find(stateFolder, environment),
                 Deadline = limits.Deadline is { } span ? clock.GetUtcNow() + span : null,
                 MaxRequests = limits.MaxRequests,
                 Full = limits.Full,
@@ -102,6 +102,4 @@ internal sealed class RunCommand(Shutdown shutdown)
         DryRunView.Show(place.Terminal.Out, place.Json, account);
         return Outcome.Done;
     }
-
-    private static string Holder(TimeProvider clock) => $"process {Environment.ProcessId} on {Environment.MachineName}, since {clock.GetUtcNow():yyyy-MM-dd HH:mm:ss}Z";
 }

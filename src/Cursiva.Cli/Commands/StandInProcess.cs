@@ -31,6 +31,14 @@ internal sealed class StandInProcess : IAsyncDisposable
         return new StandInProcess(process, line[Announcement.Length..]);
     }
 
+    /// <summary>Lets a day pass in the stand-in's world.</summary>
+    public async Task NextDayAsync(CancellationToken cancel)
+    {
+        using var client = new HttpClient();
+        using var answer = await client.PostAsync(new Uri(Address + "/world/next-day"), null, cancel);
+        answer.EnsureSuccessStatusCode();
+    }
+
     public async ValueTask DisposeAsync()
     {
         if (!_process.HasExited)

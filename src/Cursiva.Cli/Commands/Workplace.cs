@@ -5,6 +5,7 @@ using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
+using Cursiva.Core.Runs;
 using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
 
@@ -45,6 +46,11 @@ internal sealed class Workplace : IAsyncDisposable
     public StateFolder StateFolder => StateFolder.Find(_parsed.GetValue(_common.State), Environment);
 
     public static TimeProvider Clock => TimeProvider.System;
+
+    public IDisk Disk { get; } = new Disk();
+
+    /// <summary>What runs, and whatever looks at them, work with.</summary>
+    public RunOptions RunOptions(StartChoice choice) => new(choice, StateFolder, Disk, Clock, Redactor, Environment, $"process {System.Environment.ProcessId} on {System.Environment.MachineName}, since {Clock.GetUtcNow():yyyy-MM-dd HH:mm:ss}Z");
 
     /// <summary>Reads the job that the command names.</summary>
     /// <exception cref="JobMistakesException">It has mistakes.</exception>
@@ -93,8 +99,7 @@ internal sealed class Workplace : IAsyncDisposable
     public SignInServices Open(Job? job = null)
     {
         var folder = StateFolder;
-        var disk = new Disk();
-        disk.CreateFolder(folder.Root);
+        Disk.CreateFolder(folder.Root);
         _state = SqliteState.Open(folder.Database);
         IRequestWatch requests;
         ISignInWatch signIns;
@@ -111,7 +116,7 @@ internal sealed class Workplace : IAsyncDisposable
         }
 
         var environment = EnvironmentFile.Over(Environment, job?.EnvFile);
-        var services = SignInServices.Of(_state, folder, disk, Redactor, environment, job?.Folder ?? System.Environment.CurrentDirectory, Clock, Random.Shared.NextDouble, requests, signIns);
+        var services = SignInServices.Of(_state, folder, Disk, Redactor, environment, job?.Folder ?? System.Environment.CurrentDirectory, Clock, Random.Shared.NextDouble, requests, signIns);
         _open.Add(services.Senders);
         return services;
     }

@@ -36,9 +36,13 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
 
         if (summary.Pulls.Count > 1)
             grid.AddRow(new Text("all"), new Text($"{rows:N0}"), new Text("rows"));
-        grid.AddRow(new Text("requests"), new Text($"{summary.Requests:N0}"), new Text($"{summary.Retries:N0} {(summary.Retries == 1 ? "retry" : "retries")}"));
-        grid.AddRow(new Text("waited"), new Text(Durations.ForPeople(summary.Waited)), new Text("for limits and pauses"));
-        console.Write(grid);
+        if (summary.Pulls.Count > 0)
+        {
+            grid.AddRow(new Text("requests"), new Text($"{summary.Requests:N0}"), new Text($"{summary.Retries:N0} {(summary.Retries == 1 ? "retry" : "retries")}"));
+            grid.AddRow(new Text("waited"), new Text(Durations.ForPeople(summary.Waited)), new Text("for limits and pauses"));
+            console.Write(grid);
+        }
+
         ShowSkips(summary);
         if (summary.Files.Count == 0)
             return;

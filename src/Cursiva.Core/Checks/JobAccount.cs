@@ -28,7 +28,7 @@ public sealed record JobAccount(
         [.. job.Identities.Values.Select(identity => new Line(identity.Name, IdentityAccount.Describe(identity)))],
         [.. job.Apis.Values.Select(api => new Line(api.Name, Describe(api)))],
         [.. job.Pulls.Select(pull => new Line(pull.Name, Describe(job, pull)))],
-        [.. job.Reports.Select(report => new Line(report.Name, string.Join(", ", report.Write.Select(file => Path.Combine(job.Out.Text, file.Text)))))],
+        [.. job.Reports.Select(report => new Line(report.Name, Describe(job, report)))],
         [.. Warn(job, EnvironmentFile.Over(environment, job.EnvFile))]);
 
     private static string Describe(Api api)
@@ -56,6 +56,13 @@ public sealed record JobAccount(
         var per = pull.Per is { } repeated ? $"for each of {repeated.Pull ?? repeated.File ?? repeated.Name}, {pull.Parallel} at a time, " : "";
         var columns = pull.Columns.Count == 0 ? "columns found from the rows" : $"{pull.Columns.Count} declared columns";
         return $"{per}{pull.Request.Method} {path}, {paging}, {columns}";
+    }
+
+    private static string Describe(Job job, Report report)
+    {
+        var parts = report.Parts.Count == 1 ? "" : $" ({string.Join(", ", report.Parts.GroupBy(part => part.IsChart ? "chart" : part.Kind.ToString().ToLowerInvariant()).Select(group => $"{group.Count()} {group.Key}{(group.Count() == 1 || group.Key == "text" ? "" : "s")}"))})";
+        var required = report.Parts.Any(part => part.Require.Any) ? ", if what it requires holds" : "";
+        return $"{string.Join(", ", report.Files.Select(file => Path.Combine(job.Out.Text, file.Path.Text)))}{parts}{(report.FilePer is { } column ? $", one for each {column}" : "")}{required}";
     }
 
     // What strands fill in stays as it is written.

@@ -1,5 +1,4 @@
 using Cursiva.Core.Jobs;
-using Cursiva.Core.Reports;
 using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Checks;
@@ -12,31 +11,25 @@ public static class JobCheck
     /// <summary>Checks the SQL of the reports: the grammar, one SELECT each, and the tables they read.</summary>
     public static IReadOnlyList<Mistake> Check(Job job)
     {
-        if (job.Reports.Count == 0 && job.Pulls.All(pull => pull.Per?.Sql is null))
+        if (job.Reports.Count == 0 && job.Queries.Count == 0 && job.Pulls.All(pull => pull.Per?.Sql is null))
             return [];
 
         var mistakes = new List<Mistake>();
         using var database = new Database(Path.GetTempPath(), EnoughMemory);
         database.Confine();
+        var tables = new List<string>([.. job.Pulls.Select(pull => pull.Name), SkipsTable.Name, RunTable.Name]);
+        tables.AddRange(job.Pulls.Select(pull => $"{ComparisonTables.Previous}.{pull.Name}"));
+        tables.AddRange(job.Comparisons.SelectMany(comparison => ComparisonTables.Schemas.Select(schema => $"{schema}.{comparison.Pull}")));
+        foreach (var query in job.Queries)
+        {
+            CheckSql(database, query.Sql, $"query '{query.Name}'", tables, mistakes);
+            tables.Add(query.Name);
+        }
+
         foreach (var report in job.Reports)
         {
-            try
-            {
-                foreach (var (name, position) in SqlText.Read(database, report.Sql).Tables)
-                {
-                    if (!name.Equals(SkipsTable.Name, StringComparison.OrdinalIgnoreCase) && !job.Pulls.Any(pull => pull.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
-                    {
-                        mistakes.Add(new Mistake(
-                            SqlPlace.Of(report, position),
-                            $"report '{report.Name}' reads the table '{name}', and no pull has this name",
-                            Nearest.Hint(name, [.. job.Pulls.Select(pull => pull.Name)], "pulls")));
-                    }
-                }
-            }
-            catch (SqlException error)
-            {
-                mistakes.Add(new Mistake(SqlPlace.Of(report, error.Position), $"the SQL of report '{report.Name}' is wrong: {error.Message}", "write one SELECT over the pulls' tables"));
-            }
+            foreach (var part in report.Parts.Where(part => part.Sql is not null))
+                CheckSql(database, part.Sql!, report.Parts.Count == 1 ? $"report '{report.Name}'" : $"part '{part.Name}' of report '{report.Name}'", tables, mistakes);
         }
 
         foreach (var pull in job.Pulls.Where(pull => pull.Per?.Sql is not null))
@@ -44,13 +37,30 @@ public static class JobCheck
         return mistakes;
     }
 
+    private static void CheckSql(Database database, SqlSource sql, string what, IReadOnlyList<string> tables, List<Mistake> mistakes)
+    {
+        try
+        {
+            foreach (var table in SqlText.Read(database, sql.Text).Tables.Where(table => IsOurs(table) && !tables.Contains(table.FullName, StringComparer.OrdinalIgnoreCase)))
+                mistakes.Add(new Mistake(sql.At(table.Position), $"{what} reads the table '{table.FullName}', and there is none of this name", Nearest.Hint(table.FullName, [.. tables.Where(name => table.Schema.Length > 0 || !name.Contains('.'))], "tables")));
+        }
+        catch (SqlException error)
+        {
+            mistakes.Add(new Mistake(sql.At(error.Position), $"the SQL of {what} is wrong: {error.Message}", "write one SELECT over the pulls' tables"));
+        }
+    }
+
+    // The engine has tables of its own, such as information_schema's.
+    private static bool IsOurs(TableMention table) =>
+        table.Schema.Length == 0 || table.Schema.Equals(ComparisonTables.Previous, StringComparison.OrdinalIgnoreCase) || ComparisonTables.Schemas.Contains(table.Schema, StringComparer.OrdinalIgnoreCase);
+
     // What a pull is repeated for may be read from pulls above it alone: the others are not landed yet.
     private static void CheckQuery(Database database, Job job, Pull pull, List<Mistake> mistakes)
     {
         List<string> above = [.. job.Pulls.TakeWhile(other => other != pull).Select(other => other.Name)];
         try
         {
-            foreach (var (name, _) in SqlText.Read(database, pull.Per!.Sql!).Tables.Where(table => !above.Contains(table.Name, StringComparer.OrdinalIgnoreCase)))
+            foreach (var (_, name, _) in SqlText.Read(database, pull.Per!.Sql!).Tables.Where(table => !above.Contains(table.FullName, StringComparer.OrdinalIgnoreCase)))
                 mistakes.Add(new Mistake(pull.Per.Place, $"the query of pull '{pull.Name}' reads the table '{name}', and no pull above has this name", Nearest.Hint(name, above, "pulls above")));
         }
         catch (SqlException error)

@@ -51,6 +51,16 @@ public sealed partial class Disk : IDisk
 
     public bool Exists(string path) => File.Exists(path);
 
+    public bool FolderExists(string path) => Directory.Exists(path);
+
+    public void DeleteFolder(string path)
+    {
+        if (Directory.Exists(path))
+            Directory.Delete(path, recursive: true);
+    }
+
+    public long FreeBytes(string folder) => new DriveInfo(folder).AvailableFreeSpace;
+
     public IReadOnlyList<string> List(string folder) =>
         Directory.Exists(folder) ? [.. Directory.GetFiles(folder).Order(StringComparer.Ordinal)] : [];
 

@@ -24,6 +24,14 @@ public interface IDisk
 
     bool Exists(string path);
 
+    bool FolderExists(string path);
+
+    /// <summary>Removes a folder with everything in it; nothing happens when it is not there.</summary>
+    void DeleteFolder(string path);
+
+    /// <summary>Bytes that may still be written where a folder is.</summary>
+    long FreeBytes(string folder);
+
     /// <summary>Paths of the files directly in a folder, in ordinal order; empty when there is no such folder.</summary>
     IReadOnlyList<string> List(string folder);
 }

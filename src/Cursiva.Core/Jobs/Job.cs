@@ -21,6 +21,16 @@ public sealed record Job(
     /// <summary>A file of variables for those that the environment does not have, or null.</summary>
     public string? EnvFile { get; init; }
 
+    /// <summary>Named SQL, in the job's order.</summary>
+    public IReadOnlyList<Query> Queries { get; init; } = [];
+
+    public IReadOnlyList<Comparison> Comparisons { get; init; } = [];
+
+    public Keep Keep { get; init; } = Keep.Default;
+
+    /// <summary>Bytes that SQL may take in memory.</summary>
+    public long Memory { get; init; } = 1024L * 1024 * 1024;
+
     /// <summary>Identities and APIs that differ from strand to strand.</summary>
     public StrandServices Strands { get; init; } = new();
 

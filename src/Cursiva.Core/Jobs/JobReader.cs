@@ -47,14 +47,16 @@ public sealed class JobReader
         var apis = services.Apis(sections, identities);
         _reading.Strands = new StrandNames(new HashSet<string>());
         var pulls = new PullReader(_reading, apis, identities).Pulls(top);
-        var reports = new ReportReader(_reading).Reports(top);
+        var queries = new QueryReader(_reading, pulls);
+        var title = top.Text(JobKeys.Title) ?? NameOf(path);
+        var reports = new ReportReader(_reading, title).Reports(top);
         var output = Output(top);
         var name = NameOf(path);
         var job = new Job(
             name,
             Path.GetFullPath(path),
             folder,
-            top.Text(JobKeys.Title) ?? name,
+            title,
             zone,
             output,
             top.Duration(JobKeys.ResumeWithin) ?? Job.DefaultResumeWithin,
@@ -65,6 +67,10 @@ public sealed class JobReader
             reports,
             Fingerprint(output, reports, zone))
         {
+            Queries = queries.Queries(top),
+            Comparisons = queries.Comparisons(top),
+            Keep = KeepOf(top),
+            Memory = (top.Whole(JobKeys.Memory, 64, 1_048_576) ?? 1024) * 1024L * 1024,
             Strands = services.Strands,
             EnvFile = top.Text(JobKeys.EnvFile) is { } variables ? Path.Combine(folder, variables) : null,
         };
@@ -98,6 +104,16 @@ public sealed class JobReader
         return _reading.FillBut(text, top.At(JobKeys.Out), Job.RunNames) ?? Template.TryParse("reports", out _)!;
     }
 
+    private Keep KeepOf(SectionReader top)
+    {
+        if (top.Text(JobKeys.Keep) is not { } text)
+            return Keep.Default;
+        if (Keep.TryParse(text) is { } keep)
+            return keep;
+        _reading.Add(top.At(JobKeys.Keep), $"'{text}' says nothing about how long landings are kept", Keep.Right);
+        return Keep.Default;
+    }
+
     // The day belongs to what a run is about only where the job says so: a report for {run.date} must not be yesterday's.
     private string Fingerprint(Template output, IReadOnlyList<Report> reports, TimeZoneInfo zone)
     {
@@ -110,7 +126,7 @@ public sealed class JobReader
 
         foreach (var input in _reading.Inputs.Values.Where(input => !input.Drifts).OrderBy(input => input.Name, StringComparer.Ordinal))
             hash.AppendData(Encoding.UTF8.GetBytes($"\n{input.Name}\n{input.Value.Length}\n{input.Value}"));
-        if (reports.SelectMany(report => report.Write).Append(output).Any(template => template.Names.Contains("run.date")))
+        if (reports.SelectMany(report => report.Files.Select(file => file.Path)).Append(output).Any(template => template.Names.Contains("run.date")))
             hash.AppendData(Encoding.UTF8.GetBytes($"\nday {TimeZoneInfo.ConvertTime(_now, zone):yyyy-MM-dd}"));
         return Convert.ToHexStringLower(hash.GetHashAndReset());
     }

@@ -31,6 +31,9 @@ public sealed record Pull(string Name, Place Place, string Api, PullRequest Requ
     /// <summary>How many strands may be skipped; null for any number.</summary>
     public SkipAllowance? AllowSkips { get; init; }
 
+    /// <summary>Whether its columns must be those of the last good run.</summary>
+    public bool RequiresSameColumns { get; init; }
+
     /// <summary>Strands, or pages of one strand where they can be counted, at a time; 1 to 100.</summary>
     public int Parallel { get; init; } = DefaultParallel;
 

@@ -28,12 +28,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
     {
         foreach (var (name, place, node) in top.Children(JobKeys.Pulls))
         {
-            if (!IsTableName(name))
-                reading.Add(place, $"'{name}' cannot name a pull", "use letters, digits and _, beginning with a letter: the name becomes an SQL table");
-            else if (name.Equals("skips", StringComparison.OrdinalIgnoreCase))
-                reading.Add(place, "'skips' cannot name a pull", "choose another name: skips is the table of what was passed over");
-            else if (_pulls.Any(pull => pull.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
-                reading.Add(place, $"pull '{name}' is declared twice", "SQL tells no upper case from lower; choose another name");
+            TableNames.Check(reading, name, place, "pull", _pulls.Select(pull => pull.Name));
             _pulls.Add(ReadPull(name, new SectionReader(top.File, node, PullKeys.Section, $"pull '{name}'", reading)));
         }
 
@@ -66,6 +61,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             DeletedWhen = section.Inside(PullKeys.DeletedWhen, reading) is { } deleted ? new DeletedRows(deleted.Pointer(PullKeys.DeletedAt) ?? JsonPointer.TryParse("")!, deleted.Text(PullKeys.DeletedIs) ?? Probe.Anything) : null,
             SkipWhen = [.. section.Insides(PullKeys.SkipWhen, reading).Select(ReadSkip)],
             AllowSkips = section.Allowance(PullKeys.AllowSkips),
+            RequiresSameColumns = section.Choices(PullKeys.RequireOf).Contains("same-columns"),
             Parallel = section.Whole(PullKeys.Parallel, 1, 100) ?? Pull.DefaultParallel,
             Export = ReadExport(section),
             DownloadTo = section.RawText(PullKeys.Download) is { } to ? reading.FillBut(to, section.At(PullKeys.Download), scope.Knows, scope.Hints) : null,
@@ -161,7 +157,4 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             Link = export.Pointer(PullKeys.PartLink) ?? JsonPointer.TryParse("")!,
             IsCsv = export.Choice(PullKeys.PartForm) == "csv",
         };
-
-    private static bool IsTableName(string name) =>
-        name.Length is > 0 and <= 60 && char.IsAsciiLetter(name[0]) && name.All(c => char.IsAsciiLetterOrDigit(c) || c == '_');
 }

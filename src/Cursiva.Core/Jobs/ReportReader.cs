@@ -1,56 +1,107 @@
 using Cursiva.Core.Jobs.Shape;
-using YamlDotNet.Core;
-using YamlDotNet.RepresentationModel;
 
 namespace Cursiva.Core.Jobs;
 
 /// <summary>Reads the reports.</summary>
-internal sealed class ReportReader(Reading reading)
+internal sealed class ReportReader(Reading reading, string jobTitle)
 {
-    private static readonly string[] s_suffixes = [".csv", ".jsonl"];
+    private readonly HashSet<string> _paths = new(StringComparer.Ordinal);
+    private readonly PartReader _parts = new(reading);
 
     public IReadOnlyList<Report> Reports(SectionReader top)
     {
-        var reports = new List<Report>();
-        var paths = new HashSet<string>(StringComparer.Ordinal);
-        foreach (var (name, _, node) in top.Children(JobKeys.Reports))
-        {
-            var section = new SectionReader(top.File, node, JobKeys.ReportSection, $"report '{name}'", reading);
-            var (place, indent) = SqlPlace(section);
-            reports.Add(new Report(name, section.Place, section.Text(JobKeys.Sql) ?? "", place, indent, [.. Files(section, paths)]));
-        }
-
-        return reports;
+        var children = top.Children(JobKeys.Reports);
+        return [.. children.Select(child => Read(child.Name, new SectionReader(top.File, child.Value, ReportKeys.ReportSection, $"report '{child.Name}'", reading), children.Count == 1))];
     }
 
-    private IEnumerable<Template> Files(SectionReader section, HashSet<string> paths)
+    private Report Read(string name, SectionReader section, bool isOnly)
     {
-        foreach (var (text, place) in section.RawTexts(JobKeys.Write))
+        var title = section.Text(ReportKeys.Title) ?? (isOnly ? jobTitle : PartReader.Titled(name));
+        var filePer = section.Text(ReportKeys.FilePer);
+        var report = new Report(name, section.Place, title, Parts(name, title, section), [.. Files(section, filePer)], Csv(section), filePer);
+        foreach (var file in report.Files)
+            Check(report, file);
+        if (filePer is not null)
+            CheckFilePer(report, section);
+        return report;
+    }
+
+    private List<Part> Parts(string name, string title, SectionReader section)
+    {
+        if (section.Has(ReportKeys.Sql) == section.Has(ReportKeys.Parts))
         {
-            if (reading.FillBut(text, place, Job.RunNames) is not { } file)
+            reading.Add(section.Place, section.Has(ReportKeys.Sql) ? $"{section.Title} has both sql: and parts:" : $"{section.Title} has no 'sql'", "add sql: with one SELECT for a report of one table, or parts: for a page of several");
+            return [];
+        }
+
+        if (section.Has(ReportKeys.Sql))
+            return [new Part(name, section.Place, PartKind.Table, title, SqlReader.Read(section, ReportKeys.Sql) ?? new SqlSource("", section.Place, -1), null, null, _parts.Requirements(section))];
+        if (section.Has(ReportKeys.Require))
+            reading.Add(section.At(ReportKeys.Require), $"{section.Title} has parts, and require: is about the rows of one", "move it into the part that it is about");
+        return [.. section.Children(ReportKeys.Parts).Select(child => _parts.Read(child.Name, new SectionReader(section.File, child.Value, ReportKeys.PartSection, $"part '{child.Name}' of {section.Title}", reading)))];
+    }
+
+    private IEnumerable<ReportFile> Files(SectionReader section, string? filePer)
+    {
+        IReadOnlyList<string> names = filePer is null ? Job.RunNames : [.. Job.RunNames, filePer];
+        foreach (var (text, place) in section.RawTexts(ReportKeys.Write))
+        {
+            if (reading.FillBut(text, place, names) is not { } path)
                 continue;
-            if (!s_suffixes.Any(suffix => text.EndsWith(suffix, StringComparison.OrdinalIgnoreCase)))
-                reading.Add(place, $"'{text}' has no known suffix", $"end it with {string.Join(" or ", s_suffixes)}");
             if (Path.IsPathRooted(text) || text.Split('/').Contains(".."))
                 reading.Add(place, $"'{text}' leaves the folder of the reports", "write a path below out:, and set out: to the folder");
-            if (!paths.Add(file.Text))
+            if (!_paths.Add(path.Text))
                 reading.Add(place, $"'{text}' is written twice", "give each file its own name");
-            yield return file;
+            if (FileSuffixes.Of(text) is { } found)
+                yield return new ReportFile(path, place, found.Format, found.Packing);
+            else
+                reading.Add(place, $"'{text}' has no known suffix", $"end it with one of {FileSuffixes.All}");
         }
     }
 
-    // A block scalar begins on the line after its '|', indented by what its first line is indented by.
-    private static (Place Place, int Indent) SqlPlace(SectionReader section)
+    private void Check(Report report, ReportFile file)
     {
-        var at = section.At(JobKeys.Sql);
-        if (section.Node(JobKeys.Sql) is not YamlScalarNode { Style: ScalarStyle.Literal or ScalarStyle.Folded } || section.File.Root is null)
-            return (at, -1);
+        if (file.Format is FileFormat.Svg or FileFormat.Png && report.Parts.Count(part => part.IsChart) != 1)
+            reading.Add(file.Place, $"'{file.Path.Text}' holds one chart, and report '{report.Name}' has {report.Parts.Count(part => part.IsChart)}", "write it in a report with one chart");
+        if (file.Format is FileFormat.Csv or FileFormat.JsonLines or FileFormat.Json or FileFormat.Parquet && report.Parts.Count > 0 && report.OnlyTable is null)
+            reading.Add(file.Place, $"'{file.Path.Text}' holds one table, and report '{report.Name}' has {report.Parts.Count(part => part.Kind == PartKind.Table)}", "write it in a report with sql:; queries: give several reports the same rows");
+    }
 
-        var lines = System.Text.Encoding.UTF8.GetString(section.File.Bytes).Split('\n');
-        var first = at.Line;
-        while (first < lines.Length && string.IsNullOrWhiteSpace(lines[first]))
-            first++;
-        var indent = first < lines.Length ? lines[first].Length - lines[first].TrimStart(' ').Length : 0;
-        return (new Place(at.File, at.Line + 1, 1), indent);
+    private void CheckFilePer(Report report, SectionReader section)
+    {
+        if (report.Parts.Count > 1)
+            reading.Add(section.At(ReportKeys.FilePer), $"{section.Title} has parts, and file-per: takes the rows of one table apart", "write it in a report with sql:");
+        foreach (var file in report.Files.Where(file => !file.Path.Names.Contains(report.FilePer)))
+            reading.Add(file.Place, $"'{file.Path.Text}' would be the same file for every {report.FilePer}", $"put {{{report.FilePer}}} into its name");
+    }
+
+    private CsvForm Csv(SectionReader report)
+    {
+        if (report.Inside(ReportKeys.Csv, reading) is not { } section)
+            return CsvForm.Plain;
+        var form = section.Choice(ReportKeys.Preset) == "spreadsheet" ? CsvForm.ForSpreadsheets : CsvForm.Plain;
+        return form with
+        {
+            Delimiter = Delimiter(section) ?? form.Delimiter,
+            Header = section.Switch(ReportKeys.Header) ?? form.Header,
+            LineEnd = section.Choice(ReportKeys.LineEnds) switch { "lf" => "\n", "crlf" => "\r\n", _ => form.LineEnd },
+            ByteOrderMark = section.Switch(ReportKeys.ByteOrderMark) ?? form.ByteOrderMark,
+        };
+    }
+
+    private char? Delimiter(SectionReader section)
+    {
+        switch (section.Text(ReportKeys.Delimiter))
+        {
+            case null:
+                return null;
+            case "tab":
+                return '\t';
+            case [var c] when char.IsAscii(c) && c is not ('"' or '\r' or '\n'):
+                return c;
+            case { } other:
+                reading.Add(section.At(ReportKeys.Delimiter), $"'{other}' is no delimiter", "write one ASCII character, or tab");
+                return null;
+        }
     }
 }

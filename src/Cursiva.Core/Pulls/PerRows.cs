@@ -70,8 +70,8 @@ internal sealed class PerRows(PullServices services)
                 table.Stage(read, [services.Landing.Read(read.Name)], [], cancel);
             database.Confine();
             SqlText.Read(database, sql);
-            var (columns, asText) = ResultColumn.Describe(database, sql);
-            return [.. database.All(asText).Select(row => new JsonObject(columns.Zip(row, (column, value) => KeyValuePair.Create<string, JsonNode?>(column.Name, value is null ? null : JsonValue.Create(value)))))];
+            var columns = ResultColumn.Describe(database, sql);
+            return [.. database.All(ResultColumn.AsText(columns, sql)).Select(row => new JsonObject(columns.Zip(row, (column, value) => KeyValuePair.Create<string, JsonNode?>(column.Name, value is null ? null : JsonValue.Create(value)))))];
         }
         catch (Exception error) when (error is SqlException or TableException)
         {

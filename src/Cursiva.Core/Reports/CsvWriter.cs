@@ -1,6 +1,7 @@
 using System.Buffers;
 using System.Runtime.CompilerServices;
 using System.Text;
+using Cursiva.Core.Jobs;
 using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Reports;
@@ -9,21 +10,39 @@ namespace Cursiva.Core.Reports;
 /// Comma-separated values (RFC 4180): a header line, CR LF at every line's end, quotes where they are needed. A null is nothing
 /// between the commas and an empty text is <c>""</c>, so that the two stay apart.
 /// </summary>
-internal sealed class CsvWriter(Stream stream) : IRowWriter
+internal sealed class CsvWriter : IReportWriter
 {
-    private static readonly SearchValues<byte> s_special = SearchValues.Create(",\"\r\n"u8);
-    private readonly BufferedOutput _output = new(stream);
+    private readonly CsvForm _form;
+    private readonly SearchValues<byte> _special;
+    private readonly byte[] _lineEnd;
+    private readonly byte _delimiter;
+    private readonly BufferedOutput _output;
+    private ValueForm[] _forms = [];
 
-    public void Begin(IReadOnlyList<ResultColumn> columns)
+    public CsvWriter(Stream stream, CsvForm form)
     {
-        for (var column = 0; column < columns.Count; column++)
+        _form = form;
+        _delimiter = (byte)form.Delimiter;
+        _special = SearchValues.Create([_delimiter, (byte)'"', (byte)'\r', (byte)'\n']);
+        _lineEnd = Encoding.ASCII.GetBytes(form.LineEnd);
+        _output = new BufferedOutput(stream);
+        if (form.ByteOrderMark)
+            _output.Write("\uFEFF"u8);
+    }
+
+    public void Begin(PartHead head)
+    {
+        _forms = [.. head.Columns.Select(column => column.Form)];
+        if (!_form.Header)
+            return;
+        for (var column = 0; column < head.Columns.Count; column++)
         {
             if (column > 0)
-                _output.Write((byte)',');
-            Text(Encoding.UTF8.GetBytes(columns[column].Name));
+                _output.Write(_delimiter);
+            Value(Encoding.UTF8.GetBytes(head.Columns[column].Name), ValueForm.Text);
         }
 
-        _output.Write("\r\n"u8);
+        _output.Write(_lineEnd);
     }
 
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
@@ -32,20 +51,38 @@ internal sealed class CsvWriter(Stream stream) : IRowWriter
         for (var column = 0; column < rows.Columns; column++)
         {
             if (column > 0)
-                _output.Write((byte)',');
+                _output.Write(_delimiter);
             if (!rows.IsNull(column))
-                Text(rows.Value(column));
+                Value(rows.Value(column), _forms[column]);
         }
 
-        _output.Write("\r\n"u8);
+        _output.Write(_lineEnd);
+    }
+
+    public void EndPart()
+    {
+        // One table is the whole file.
     }
 
     public void End() => _output.Flush();
 
+    public void Dispose()
+    {
+        // The stream is not ours.
+    }
+
+    [MethodImpl(MethodImplOptions.AggressiveInlining)]
+    private void Value(ReadOnlySpan<byte> text, ValueForm form)
+    {
+        if (_form.Spreadsheet && SpreadsheetText.Guard(text, form) is { } guarded)
+            text = guarded;
+        Text(text);
+    }
+
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private void Text(ReadOnlySpan<byte> text)
     {
-        if (text.Length > 0 && text.IndexOfAny(s_special) < 0)
+        if (text.Length > 0 && text.IndexOfAny(_special) < 0)
         {
             _output.Write(text);
             return;

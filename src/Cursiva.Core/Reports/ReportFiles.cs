@@ -1,36 +1,34 @@
 using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
-using Cursiva.Core.Refusals;
 using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Reports;
 
 /// <summary>Writes the files of one report; they appear together, or none does.</summary>
-public sealed class ReportFiles(IDisk disk, Database database)
+/// <param name="workPath">The one file that the SQL engine may write; it is removed again.</param>
+/// <param name="told">Is told how many rows of a part are written, now and then.</param>
+public sealed class ReportFiles(IDisk disk, Database database, string workPath, Action<long> told)
 {
-    /// <summary>Runs the report's SQL once and writes every file of the report from it.</summary>
+    private const int TellEvery = 1_000_000;
+
+    /// <summary>Finds what does not hold of a report, runs its SQL and writes every file of it.</summary>
     /// <param name="folder">Where relative paths start.</param>
-    /// <param name="fill">Gives the names of the run for file names.</param>
+    /// <param name="fill">Gives the names of the run for file names and words.</param>
     /// <param name="listPath">Where the renames are noted; see <see cref="FileSet"/>.</param>
-    /// <exception cref="RefusedException">The SQL fails, or a file cannot be written. Nothing was changed under a final name.</exception>
-    public IReadOnlyList<WrittenFile> Write(Report report, string folder, Func<string, string?> fill, string listPath, CancellationToken cancel)
+    /// <param name="before">What the last good run had.</param>
+    /// <param name="now">Takes what this run has.</param>
+    /// <exception cref="ReportException">The report cannot be written. Nothing was changed under a final name.</exception>
+    public IReadOnlyList<WrittenFile> Write(Report report, ReportContext context, string folder, Func<string, string?> fill, string listPath, ReportTotals before, ReportTotals now, CancellationToken cancel)
     {
         var set = new FileSet(disk, listPath);
-        List<(string Path, DiskStream Stream)> files = [];
+        var written = new List<WrittenFile>();
         try
         {
-            foreach (var template in report.Write)
+            var sources = Sources(report, before);
+            foreach (var (values, rows) in Splits(report, sources))
             {
-                var path = Path.Combine(folder, template.Fill(fill));
-                files.Add((path, set.Begin(path)));
-            }
-
-            var rows = WriteRows(report, files, cancel);
-            List<WrittenFile> written = [.. files.Select(file => new WrittenFile(report.Name, file.Path, file.Stream.Length, rows))];
-            foreach (var (_, stream) in files)
-            {
-                stream.Flush();
-                stream.Dispose();
+                string? Names(string name) => name == report.FilePer ? values : fill(name);
+                written.AddRange(WriteOnce(report, context, rows, Names, folder, set, before, now, cancel));
             }
 
             set.Publish();
@@ -38,46 +36,150 @@ public sealed class ReportFiles(IDisk disk, Database database)
         }
         catch (Exception error)
         {
-            files.ForEach(file => file.Stream.Dispose());
             set.Abandon();
-            throw error switch
-            {
-                SqlException sql => new RefusedException(new Refusal(Outcome.ReportFailed, $"{SqlPlace.Of(report, sql.Position)}: the SQL of report '{report.Name}' failed: {sql.Message}")
-                {
-                    NextStep = "correct the SQL and run again",
-                }, error),
-                TableException table => new RefusedException(new Refusal(Outcome.ReportFailed, $"report '{report.Name}' cannot be written as it is: {table.Message}"), error),
-                IOException or UnauthorizedAccessException => new RefusedException(new Refusal(Outcome.ReportFailed, $"report '{report.Name}' cannot be written: {error.Message}")
-                {
-                    Cause = "the folder is not writable for this user, or the disk is full",
-                    NextStep = $"make {folder} writable, or set out: to another folder, and run again: the landed rows are kept",
-                }, error),
-                _ => error,
-            };
+            throw ReportException.Of(error, report, folder) is { } told ? told : error;
         }
     }
 
-    private long WriteRows(Report report, List<(string Path, DiskStream Stream)> files, CancellationToken cancel)
+    private List<PartSource> Sources(Report report, ReportTotals before)
     {
-        var (columns, asText) = ResultColumn.Describe(database, report.Sql);
-        List<IRowWriter> writers = [.. files.Select(file => For(file.Path, file.Stream))];
-        writers.ForEach(writer => writer.Begin(columns));
-        long count = 0;
-        using (var rows = database.Query(asText))
+        var sources = new List<PartSource>();
+        var failures = new List<string>();
+        var check = new RequirementCheck(database);
+        foreach (var part in report.Parts)
         {
+            var isOnly = part == report.OnlyTable;
+            var hasParquet = isOnly && report.Files.Any(file => file.Format == FileFormat.Parquet);
+            var keep = part.Require.Any || report.FilePer is not null || (hasParquet && report.Files.Count > 1);
+            try
+            {
+                var source = PartSource.Of(database, report.Name, part, keep);
+                if (part.Require.Any)
+                {
+                    var name = ReportTotals.NameOf(report.Name, part.Name);
+                    failures.AddRange(check.Failures(source, before.Rows.TryGetValue(name, out var rows) ? rows : null).Select(failure => report.Parts.Count == 1 ? failure : $"part '{part.Name}': {failure}"));
+                }
+
+                sources.Add(source);
+            }
+            catch (SqlException error)
+            {
+                throw new ReportException(ReportException.SqlRefusal(database, report, part, error), error);
+            }
+        }
+
+        return failures.Count == 0 ? sources : throw new ReportException(ReportException.RequirementRefusal(report, failures), null);
+    }
+
+    // One set of files, or one for each value of the file-per column.
+    private IEnumerable<(string? Value, IReadOnlyList<PartSource> Sources)> Splits(Report report, List<PartSource> sources)
+    {
+        if (report.FilePer is not { } column)
+            return [(null, sources)];
+        if (!sources[0].Columns.Any(known => known.Name.Equals(column, StringComparison.OrdinalIgnoreCase)))
+            throw new TableException($"file-per: names the column '{column}', and the rows have {string.Join(", ", sources[0].Columns.Select(known => known.Name))}");
+        var values = database.All($"select distinct {Database.Quoted(column)}::varchar as v from ({sources[0].Sql}) order by v nulls last").ConvertAll(row => row[0]);
+        if (values.GroupBy(FileName, StringComparer.OrdinalIgnoreCase).FirstOrDefault(group => group.Count() > 1) is { } same)
+            throw new TableException($"the values {string.Join(" and ", same.Take(3).Select(value => $"'{value}'"))} of column '{column}' would have one file name, {same.Key}; tell them apart in SQL");
+        return values.Select(value => ((string?)FileName(value), (IReadOnlyList<PartSource>)[sources[0].Where(column, value)]));
+    }
+
+    private List<WrittenFile> WriteOnce(Report report, ReportContext context, IReadOnlyList<PartSource> sources, Func<string, string?> fill, string folder, FileSet set, ReportTotals before, ReportTotals now, CancellationToken cancel)
+    {
+        var outputs = new List<ReportOutput>();
+        var written = new List<WrittenFile>();
+        try
+        {
+            foreach (var file in report.Files)
+            {
+                var path = Path.Combine(folder, file.Path.Fill(fill));
+                var stream = set.Begin(path);
+                if (file.Format != FileFormat.Parquet)
+                {
+                    outputs.Add(new ReportOutput(file, path, stream, report, context, workPath));
+                    continue;
+                }
+
+                using (stream)
+                {
+                    var rows = ParquetFile.Write(database, sources.First(source => source.Part == report.OnlyTable), workPath, stream);
+                    written.Add(new WrittenFile(report.Name, path, stream.Length, rows));
+                    Count(now, report, report.OnlyTable!, rows);
+                }
+            }
+
+            var shown = outputs.ToDictionary(output => output, _ => 0L);
+            foreach (var source in sources)
+            {
+                List<ReportOutput> takers = [.. outputs.Where(output => output.Takes(report, source.Part))];
+                var rows = takers.Count > 0 ? WritePart(report, source, takers, fill, before, now, cancel) : 0;
+                foreach (var taker in takers.Where(_ => source.Part.IsTable))
+                    shown[taker] += rows;
+            }
+
+            foreach (var output in outputs)
+            {
+                output.Finish();
+                written.Add(new WrittenFile(report.Name, output.Path, output.Bytes, shown[output]));
+            }
+        }
+        finally
+        {
+            outputs.ForEach(output => output.Dispose());
+        }
+
+        return [.. written.OrderBy(file => report.Files.ToList().FindIndex(declared => Path.Combine(folder, declared.Path.Fill(fill)) == file.Path))];
+    }
+
+    private long WritePart(Report report, PartSource source, List<ReportOutput> takers, Func<string, string?> fill, ReportTotals before, ReportTotals now, CancellationToken cancel)
+    {
+        var part = source.Part;
+        var name = ReportTotals.NameOf(report.Name, part.Name);
+        var words = part.Words?.Fill(fill).Split("\n\n", StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries) ?? [];
+        var head = new PartHead(part, source.Columns, words, before.Figures.GetValueOrDefault(name));
+        takers.ForEach(taker => taker.Writer.Begin(head));
+        long count = 0;
+        if (source.Sql is not null)
+        {
+            using var rows = database.Query(ResultColumn.AsText(source.Columns, source.Sql));
             while (rows.Read())
             {
                 if ((++count & 0xFFF) == 0)
                     cancel.ThrowIfCancellationRequested();
-                foreach (var writer in writers)
-                    writer.Row(rows);
+                if (count % TellEvery == 0)
+                    told(count);
+                if (part.Kind == PartKind.Figure)
+                    now.Figures[name] = FigureOf(part, rows, count);
+                foreach (var taker in takers)
+                    taker.Writer.Row(rows);
             }
+
+            if (part.Kind == PartKind.Figure && count == 0)
+                throw new TableException($"the figure '{part.Name}' has no row; its SQL must give one row with one value");
+            Count(now, report, part, count);
         }
 
-        writers.ForEach(writer => writer.End());
+        takers.ForEach(taker => taker.Writer.EndPart());
         return count;
     }
 
-    private static IRowWriter For(string path, Stream stream) =>
-        path.EndsWith(".jsonl", StringComparison.OrdinalIgnoreCase) ? new JsonLinesWriter(stream) : new CsvWriter(stream);
+    private static void Count(ReportTotals now, Report report, Part part, long rows)
+    {
+        var name = ReportTotals.NameOf(report.Name, part.Name);
+        now.Rows[name] = report.FilePer is null ? rows : now.Rows.GetValueOrDefault(name) + rows;
+    }
+
+    private static string? FigureOf(Part part, TextRows rows, long count)
+    {
+        if (rows.Columns != 1 || count > 1)
+            throw new TableException($"the figure '{part.Name}' has {(rows.Columns != 1 ? $"{rows.Columns} columns" : "several rows")}; its SQL must give one row with one value");
+        return rows.IsNull(0) ? null : System.Text.Encoding.UTF8.GetString(rows.Value(0));
+    }
+
+    // What a file system or a shell would take for something else becomes an underscore.
+    private static string FileName(string? value)
+    {
+        var name = new string([.. (value ?? "none").Select(c => char.IsControl(c) || c is '/' or '\\' or ':' or '*' or '?' or '"' or '<' or '>' or '|' ? '_' : c)]).Trim();
+        return name.Length == 0 ? "empty" : name[0] == '.' ? "_" + name[1..] : name[..Math.Min(name.Length, 120)];
+    }
 }

@@ -4,7 +4,6 @@ using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
 using Cursiva.Core.Refusals;
-using Cursiva.Core.Reports;
 using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
 using Microsoft.Data.Sqlite;
@@ -18,8 +17,9 @@ public sealed class JobRun
     private readonly IRunWatch _watch;
     private readonly RunCounters _counters;
     private readonly long _start;
-    private IReadOnlyList<WrittenFile> _files = [];
     private PullStage? _pulls;
+    private ReportStage? _reports;
+    private RunRecord? _run;
     private int _number;
 
     public JobRun(RunOptions options, IRunWatch watch)
@@ -95,13 +95,13 @@ public sealed class JobRun
     {
         var outcome = Outcome.Done;
         Refusal? refusal = null;
-        var ended = run;
+        _run = run;
         var left = _options.Deadline is { } end ? end - _options.Clock.GetUtcNow() : Timeout.InfiniteTimeSpan;
         using var deadline = new CancellationTokenSource(left < TimeSpan.Zero && left != Timeout.InfiniteTimeSpan ? TimeSpan.Zero : left, _options.Clock);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, deadline.Token);
         try
         {
-            ended = await WorkAsync(job, run, folder, state, runs, retriesSkips, either.Token);
+            await WorkAsync(job, run, folder, state, runs, retriesSkips, either.Token);
         }
         catch (RefusedException error)
         {
@@ -127,7 +127,7 @@ public sealed class JobRun
             (outcome, refusal) = (Outcome.OurFault, _options.State.Refuse(error));
         }
 
-        ended = ended with
+        var ended = _run with
         {
             State = outcome == Outcome.Done ? RunState.Done : RunState.Stopped,
             EndedAt = _options.Clock.GetUtcNow(),
@@ -138,13 +138,28 @@ public sealed class JobRun
             Took = run.Took + _options.Clock.GetElapsedTime(_start),
         };
         await store.WriteAsync(ended, CancellationToken.None);
+        if (outcome == Outcome.Done)
+            Prune(job, folder, [.. runs.Where(other => other.Number != ended.Number), ended]);
         return Summary(outcome, refusal);
     }
 
-    private async Task<RunRecord> WorkAsync(Job job, RunRecord run, JobFolder folder, IState state, IReadOnlyList<RunRecord> runs, bool retriesSkips, CancellationToken cancel)
+    // What a good run leaves is good, even if something old cannot be removed.
+    private void Prune(Job job, JobFolder folder, IReadOnlyList<RunRecord> runs)
     {
-        var reports = new ReportStage(job, run, folder, _options, _watch);
-        reports.CheckFolder();
+        try
+        {
+            new RunPruner(job, folder, _options).Prune(runs, job.Keep);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            _watch.Warned($"an old landing could not be removed: {error.Message}");
+        }
+    }
+
+    private async Task WorkAsync(Job job, RunRecord run, JobFolder folder, IState state, IReadOnlyList<RunRecord> runs, bool retriesSkips, CancellationToken cancel)
+    {
+        var place = new ReportStage(job, run, folder, _options, _watch);
+        place.CheckFolder();
         var services = SignInServices.Of(
             state, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile), job.Folder, _options.Clock, _options.Random, _counters, _counters)
             with
@@ -159,13 +174,16 @@ public sealed class JobRun
             landing.ForgetSkips();
 
         var history = new RunHistory(runs, run, folder, _options);
-        _pulls = new PullStage(job, _options, folder, run, reports.OutFolder, _watch, _counters);
+        _pulls = new PullStage(job, _options, folder, run, place.OutFolder, _watch, _counters);
         await _pulls.RunAsync(landing, clients, services, history.Marks, cancel);
 
+        // Told once: a report that is written later says the same.
+        _run = run with { LandedAt = run.LandedAt ?? _options.Clock.GetUtcNow(), Warnings = _pulls.Warnings, Marks = _pulls.Marks(landing, history.Marks) };
+        _reports = new ReportStage(job, _run, folder, _options, _watch);
+
         // SQL and files keep a thread busy for long; whoever draws the progress has another.
-        var (files, columns) = await Task.Run(() => reports.Write(landing, history, cancel), cancel);
-        _files = files;
-        return run with { Columns = columns, Marks = _pulls.Marks(landing, history.Marks) };
+        var written = await Task.Run(() => _reports.Write(landing, history, cancel), cancel);
+        _run = _run with { Columns = written.Columns, Reports = written.Totals };
     }
 
     private RunSummary Summary(Outcome outcome, Refusal? refusal) => new(
@@ -177,6 +195,6 @@ public sealed class JobRun
         _counters.Retries,
         _counters.Waited,
         _options.Clock.GetElapsedTime(_start),
-        _files,
+        _reports?.Files ?? [],
         _pulls?.Skips ?? []);
 }

@@ -10,7 +10,10 @@ namespace Cursiva.Core.Runs;
 /// <summary>Fills all pulls of a run, and counts what was passed over.</summary>
 internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, RunRecord run, string outFolder, IRunWatch watch, RunCounters counters)
 {
+    private const int MostWarnings = 100;
+
     private readonly Dictionary<string, PullProgress> _progress = new(StringComparer.Ordinal);
+    private readonly List<string> _warnings = [.. run.Warnings];
 
     /// <summary>How far each pull is, in the job's order.</summary>
     public IReadOnlyList<PullProgress> Progress
@@ -32,7 +35,7 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
     {
         var pullServices = new PullServices(
             job, landing, clients.OfAsync, (pull, strand) => marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault(strand), services.Secrets, options.Disk,
-            folder.OddPagesOf(run.Number), outFolder, services.Backoff, services.Budget, options.Clock, counters, watch, watch.Warned);
+            folder.OddPagesOf(run.Number), outFolder, services.Backoff, services.Budget, options.Clock, counters, watch, Warned);
         try
         {
             foreach (var family in PullFamily.Of(job.Pulls))
@@ -40,11 +43,15 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
         }
         finally
         {
-            Skips = [.. job.Pulls.SelectMany(pull => landing.Strands(pull.Name)).Where(strand => strand.Skip is not null).Select(Line)];
+            Skips = [.. SkipLines(job, landing)];
         }
 
         CheckSkips(landing);
     }
+
+    /// <summary>The strands of a landing that were passed over.</summary>
+    public static IEnumerable<SkipLine> SkipLines(Job job, RunLanding landing) =>
+        job.Pulls.SelectMany(pull => landing.Strands(pull.Name)).Where(strand => strand.Skip is not null).Select(Line);
 
     /// <summary>The marks that this run has got to: those of the last one, moved on.</summary>
     public Dictionary<string, Dictionary<string, string>> Marks(RunLanding landing, IReadOnlyDictionary<string, Dictionary<string, string>> before)
@@ -64,6 +71,28 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
         }
 
         return marks;
+    }
+
+    /// <summary>What readers of the reports should know of how the rows came.</summary>
+    public IReadOnlyList<string> Warnings
+    {
+        get
+        {
+            lock (_warnings)
+                return [.. _warnings];
+        }
+    }
+
+    private void Warned(string what)
+    {
+        lock (_warnings)
+        {
+            // A warning for each of many strands is as good as a hundred of them.
+            if (_warnings.Count < MostWarnings && !_warnings.Contains(what))
+                _warnings.Add(what);
+        }
+
+        watch.Warned(what);
     }
 
     private void Note(PullProgress progress)

@@ -1,3 +1,5 @@
+using System.Globalization;
+using System.Text.Json;
 using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
@@ -10,8 +12,14 @@ namespace Cursiva.Core.Runs;
 /// <summary>From a finished landing to written reports.</summary>
 internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunOptions options, IRunWatch watch)
 {
+    private readonly List<string> _warnings = [.. run.Warnings];
+    private readonly List<WrittenFile> _files = [];
+
     /// <summary>Where the reports are written.</summary>
     public string OutFolder => Path.GetFullPath(Path.Combine(job.Folder, job.Out.Fill(RunNames.Of(job, run))));
+
+    /// <summary>The files that were written, also when others could not be.</summary>
+    public IReadOnlyList<WrittenFile> Files => _files;
 
     /// <summary>Finds out, before any request is made, whether the reports will have a place.</summary>
     /// <exception cref="RefusedException">The folder of the reports cannot be written.</exception>
@@ -35,67 +43,166 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         }
     }
 
-    /// <summary>Writes every report.</summary>
+    /// <summary>Writes every report whose requirements hold.</summary>
     /// <param name="history">What earlier runs brought.</param>
-    /// <returns>The files, and the columns found.</returns>
-    /// <exception cref="RefusedException">A report cannot be written.</exception>
-    public (IReadOnlyList<WrittenFile> Files, Dictionary<string, KnownColumn[]> Columns) Write(RunLanding landing, RunHistory history, CancellationToken cancel)
+    /// <exception cref="RefusedException">A report could not be written; the others are.</exception>
+    public ReportsWritten Write(RunLanding landing, RunHistory history, CancellationToken cancel)
     {
-        var files = new List<WrittenFile>();
+        var totals = ReportTotals.None;
         if (job.Reports.Count == 0)
-            return (files, []);
+            return new ReportsWritten(_files, [], totals);
 
         var spill = Path.Combine(folder.Of(run.Number), "spill");
         options.Disk.CreateFolder(spill);
-        using var database = new Database(spill, options.Memory);
-        var columns = Stage(database, landing, history, cancel);
-        database.Confine();
-        var writer = new ReportFiles(options.Disk, database);
+        CheckSpace(landing, spill);
+        using var database = new Database(spill, job.Memory);
+        var (columns, sources) = Stage(database, landing, history, cancel);
+        var work = Path.Combine(spill, "report");
+        database.Confine(work);
+        var context = Context(history, landing, sources);
+        var refusals = new List<Refusal>();
         foreach (var report in job.Reports)
         {
             watch.Doing($"writing report '{report.Name}'");
-            var written = writer.Write(report, OutFolder, RunNames.Of(job, run), folder.RenamesOf(run.Number), cancel);
-            files.AddRange(written);
-            foreach (var file in written)
-                watch.Wrote(file);
-        }
-
-        return (files, columns);
-    }
-
-    private Dictionary<string, KnownColumn[]> Stage(Database database, RunLanding landing, RunHistory history, CancellationToken cancel)
-    {
-        var columns = new Dictionary<string, KnownColumn[]>(StringComparer.Ordinal);
-        var table = new PullTable(database);
-        foreach (var pull in job.Pulls)
-        {
-            var earlier = history.Landings(pull).ToList();
             try
             {
-                IReadOnlyList<LandedRows> sources = [.. earlier.Append(landing).Select(source => source.Read(pull.Name))];
-                watch.Doing($"staging {sources.Sum(rows => rows.Count)} rows of pull '{pull.Name}'");
-                columns[pull.Name] = [.. table.Stage(pull, sources, history.LastSeen(pull.Name), cancel)];
+                var writer = new ReportFiles(options.Disk, database, work, rows => watch.Doing($"writing report '{report.Name}': {rows:N0} rows"));
+                var written = writer.Write(report, context, OutFolder, RunNames.Of(job, run), folder.RenamesOf(run.Number), history.Totals, totals, cancel);
+                _files.AddRange(written);
+                foreach (var file in written)
+                    watch.Wrote(file);
             }
-            catch (Exception error) when (error is TableException or SqlException)
+            catch (ReportException error)
             {
-                throw new RefusedException(new Refusal(Outcome.ReportFailed, $"the rows of pull '{pull.Name}' cannot become a table: {error.Message}")
-                {
-                    NextStep = "correct columns: of the pull and run again",
-                }, error);
+                refusals.Add(error.Refusal);
             }
-            finally
-            {
-                foreach (var source in earlier)
-                    source.DisposeAsync().AsTask().GetAwaiter().GetResult();
-            }
-
-            if (table.NamesTwice > 0)
-                watch.Warned($"pull '{pull.Name}' has rows with a name twice ({table.NamesTwice} times); the last value counts in SQL, and the landing has both");
-            if (columns[pull.Name].Length == 0)
-                watch.Warned($"pull '{pull.Name}' brought no rows, and its columns are not known yet; declare columns: so that reports have them from the first run");
         }
 
-        SkipsTable.Create(database, [.. job.Pulls.SelectMany(pull => landing.Strands(pull.Name))]);
-        return columns;
+        return refusals.Count == 0 ? new ReportsWritten(_files, columns, totals) : throw new RefusedException(Together(refusals));
     }
+
+    // The first one leads; what else failed is told with it.
+    private static Refusal Together(List<Refusal> refusals) => refusals.Count == 1
+        ? refusals[0]
+        : refusals[0] with { What = string.Join("\n", refusals.Select(refusal => refusal.What)) };
+
+    private (Dictionary<string, KnownColumn[]> Columns, List<SourceLine> Sources) Stage(Database database, RunLanding landing, RunHistory history, CancellationToken cancel)
+    {
+        var columns = new Dictionary<string, KnownColumn[]>(StringComparer.Ordinal);
+        var sources = new List<SourceLine>();
+        var changes = new List<string>();
+        try
+        {
+            var tables = new JobTables(database, job);
+            foreach (var pull in job.Pulls)
+            {
+                var lastSeen = history.LastSeen(pull.Name);
+                columns[pull.Name] = StagePull(tables, pull, landing, history, lastSeen, cancel);
+                sources.Add(new SourceLine(pull.Name, HostOf(pull), long.Parse(database.All($"select count(*)::varchar from {Database.Quoted(pull.Name)}")[0][0]!, CultureInfo.InvariantCulture)));
+                if (lastSeen.Count > 0 && ColumnDrift.Between(lastSeen, columns[pull.Name]) is { Count: > 0 } drift)
+                {
+                    Warn($"the columns of pull '{pull.Name}' have changed since the last run: {string.Join("; ", drift)}");
+                    if (pull.RequiresSameColumns)
+                        changes.Add($"'{pull.Name}': {string.Join("; ", drift)}");
+                }
+            }
+
+            tables.CreateOthers([.. job.Pulls.SelectMany(pull => landing.Strands(pull.Name))], Facts(history));
+        }
+        catch (QueryException error)
+        {
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{error.Place}: the SQL of query '{error.Query.Name}' failed: {error.Message}") { Cause = error.Columns, NextStep = "correct the SQL and run again; nothing is fetched again" }, error);
+        }
+        catch (Exception error) when (error is TableException or SqlException)
+        {
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"the tables of the reports cannot be made: {error.Message}") { NextStep = "correct the job and write the reports with cursiva report; nothing is fetched again" }, error);
+        }
+
+        if (changes.Count > 0)
+        {
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"the columns are not those of the last good run, and the job requires it: {string.Join("; ", changes)}")
+            {
+                Cause = "the API has changed; the files of the last good run are as they were",
+                NextStep = "look at what changed; if it is right, take same-columns out of require:, and write the reports with cursiva report",
+            });
+        }
+
+        return (columns, sources);
+    }
+
+    private KnownColumn[] StagePull(JobTables tables, Pull pull, RunLanding landing, RunHistory history, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
+    {
+        var earlier = history.Landings(pull).ToList();
+        var previous = tables.NeedsPrevious(pull) ? history.PreviousLandings(pull) : null;
+        try
+        {
+            IReadOnlyList<LandedRows> rows = [.. earlier.Append(landing).Select(source => source.Read(pull.Name))];
+            watch.Doing($"staging {rows.Sum(source => source.Count):N0} rows of pull '{pull.Name}'");
+            KnownColumn[] columns = [.. tables.Stage(pull, rows, lastSeen, cancel)];
+            if (tables.NamesTwice > 0)
+                Warn($"pull '{pull.Name}' has rows with a name twice ({tables.NamesTwice} times); the last value counts in SQL, and the landing has both");
+            if (columns.Length == 0)
+                Warn($"pull '{pull.Name}' brought no rows, and its columns are not known yet; declare columns: so that reports have them from the first run");
+            if (tables.NeedsPrevious(pull))
+            {
+                if (previous is null && history.Previous is { } before)
+                    Warn($"the rows of pull '{pull.Name}' in run {before.Number} are not there any more, so nothing is known of before");
+                tables.StagePrevious(pull, previous?.Select(source => source.Read(pull.Name)).ToList(), cancel);
+            }
+
+            return columns;
+        }
+        finally
+        {
+            foreach (var source in earlier.Concat(previous ?? []))
+                source.DisposeAsync().AsTask().GetAwaiter().GetResult();
+        }
+    }
+
+    private void CheckSpace(RunLanding landing, string spill)
+    {
+        var bytes = job.Pulls.Sum(pull => landing.Read(pull.Name).Bytes);
+        var needed = Math.Max(0, bytes - job.Memory);
+        if (needed > 0 && options.Disk.FreeBytes(spill) is var free && free < needed)
+        {
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"the disk has not enough room for the reports: {Megabytes(free)} are free where {spill} is, and about {Megabytes(needed)} are needed, since {Megabytes(bytes)} of rows do not fit into memory: {Megabytes(job.Memory)}")
+            {
+                NextStep = "make room, or raise memory:, and run again; nothing is fetched again",
+            });
+        }
+
+        if (options.Disk.FreeBytes(OutFolder) is var left && left < bytes)
+            watch.Warned($"{Megabytes(left)} are free for the reports, and the rows take {Megabytes(bytes)}; a report of all of them may not fit");
+    }
+
+    private ReportContext Context(RunHistory history, RunLanding landing, IReadOnlyList<SourceLine> sources) => new(
+        job.Title,
+        run.Number,
+        TimeZoneInfo.ConvertTime(run.StartedAt, job.Zone),
+        job.Zone.Id,
+        typeof(ReportStage).Assembly.GetName().Version!.ToString(3),
+        sources,
+        [.. PullStage.SkipLines(job, landing).Select(skip => new SkippedLine(skip.Pull, skip.Strand, skip.Status, skip.Because))],
+        _warnings,
+        history.Previous?.Number,
+        history.Previous is { } previous ? TimeZoneInfo.ConvertTime(previous.StartedAt, job.Zone).ToString("d MMMM yyyy", CultureInfo.InvariantCulture) : null);
+
+    private RunFacts Facts(RunHistory history) => new(
+        run.Number,
+        run.StartedAt,
+        run.LandedAt ?? run.StartedAt,
+        JsonSerializer.Serialize(job.Inputs.ToDictionary(input => input.Name, input => input.Value), RunRecordJson.Default.DictionaryStringString),
+        history.Previous?.Number,
+        history.Previous?.StartedAt);
+
+    // Where strands fill the address in, the API's name tells more than a template.
+    private string HostOf(Pull pull) => job.Apis.TryGetValue(pull.Api, out var api) && !job.Strands.Apis.ContainsKey(pull.Api) ? api.Base.Authority : pull.Api;
+
+    private void Warn(string what)
+    {
+        _warnings.Add(what);
+        watch.Warned(what);
+    }
+
+    private static string Megabytes(long bytes) => $"{(bytes / 1048576.0).ToString("N0", CultureInfo.InvariantCulture)} MiB";
 }

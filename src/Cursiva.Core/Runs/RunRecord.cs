@@ -1,3 +1,4 @@
+using Cursiva.Core.Reports;
 using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Runs;
@@ -27,6 +28,15 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fing
 
     /// <summary>How far incremental pulls have got, by pull and the values of their strands; of a finished run, also from those before.</summary>
     public Dictionary<string, Dictionary<string, string>> Marks { get; init; } = [];
+
+    /// <summary>When its last row had landed; null while rows are missing.</summary>
+    public DateTimeOffset? LandedAt { get; init; }
+
+    /// <summary>What readers of its reports should know of how its rows came.</summary>
+    public IReadOnlyList<string> Warnings { get; init; } = [];
+
+    /// <summary>What the next run compares its reports with.</summary>
+    public ReportTotals Reports { get; init; } = ReportTotals.None;
 
     /// <summary>Whether it asked for everything, whatever earlier runs brought.</summary>
     public bool Full { get; init; }

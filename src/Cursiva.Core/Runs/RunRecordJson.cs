@@ -4,4 +4,5 @@ namespace Cursiva.Core.Runs;
 
 [JsonSourceGenerationOptions(UseStringEnumConverter = true, PropertyNamingPolicy = JsonKnownNamingPolicy.KebabCaseLower)]
 [JsonSerializable(typeof(RunRecord))]
+[JsonSerializable(typeof(Dictionary<string, string>))]
 internal sealed partial class RunRecordJson : JsonSerializerContext;

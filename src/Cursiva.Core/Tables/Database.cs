@@ -38,18 +38,26 @@ public sealed class Database : IDisposable
             """);
     }
 
-    /// <summary>From now on SQL reads and writes no file, loads no extension and changes no setting.</summary>
-    public void Confine() => Execute("set enable_external_access = false; set lock_configuration = true;");
+    /// <summary>From now on SQL reads and writes no file but one, loads no extension and changes no setting.</summary>
+    /// <param name="output">The file that results may be written to; null for none.</param>
+    public void Confine(string? output = null)
+    {
+        if (output is not null)
+            Execute($"set allowed_paths = [{Literal(output)}];");
+        Execute("set enable_external_access = false; set lock_configuration = true;");
+    }
 
     /// <summary>Runs SQL of ours.</summary>
+    /// <returns>The rows that it wrote, for SQL that writes.</returns>
     /// <exception cref="SqlException">It failed.</exception>
-    public void Execute(string sql)
+    public long Execute(string sql)
     {
         var state = NativeMethods.Query.DuckDBQuery(_connection, sql, out var result);
         try
         {
             if (state != DuckDBState.Success)
                 throw SqlException.Of(ErrorOf(ref result));
+            return (long)NativeMethods.Query.DuckDBRowsChanged(ref result);
         }
         finally
         {

@@ -4,22 +4,27 @@ using Cursiva.Core.Landing;
 namespace Cursiva.Core.Tables;
 
 /// <summary>Makes the landed rows of a pull an SQL table: staged as text, then typed where the cast is exact.</summary>
-public sealed class PullTable(Database database)
+/// <param name="schema">Where the table is.</param>
+public sealed class PullTable(Database database, string schema = PullTable.Present)
 {
-    private const string Schema = "landed";
+    /// <summary>The schema of this run's tables.</summary>
+    public const string Present = "main";
+
     private const string Hidden = "_hidden_";
+
+    private readonly string _texts = schema == Present ? "landed" : schema + "_landed";
 
     /// <summary>Names that stood twice in one row; the last value counts.</summary>
     public long NamesTwice { get; private set; }
 
     /// <summary>Stages a pull.</summary>
     /// <param name="rows">The landings of its rows, oldest first; of a key, the newest row counts.</param>
-    /// <param name="lastSeen">The columns of the last run, for a pull that brings no rows.</param>
+    /// <param name="lastSeen">The columns of the last run, for a pull that brings no rows, or a column without values.</param>
     /// <returns>The columns of the table.</returns>
     /// <exception cref="TableException">A value does not fit the type that was declared for its column.</exception>
     public IReadOnlyList<KnownColumn> Stage(Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
     {
-        database.Execute($"create schema if not exists {Schema};");
+        database.Execute($"create schema if not exists {_texts}; create schema if not exists {schema};");
         var shape = Look(NewShape(pull), rows, onlyFirstPage: true, cancel);
         if (!TryFill(pull, shape, rows, cancel))
         {
@@ -29,7 +34,7 @@ public sealed class PullTable(Database database)
                 throw new InvalidOperationException($"the rows of pull '{pull.Name}' changed while they were read");
         }
 
-        var columns = Columns(pull, shape, rows.Sum(source => source.Count) == 0 ? lastSeen : []);
+        var columns = Columns(pull, shape, lastSeen, rows.Sum(source => source.Count) == 0);
         CreateView(pull, columns, NewestOnly(pull, shape));
         return [.. columns.Where(column => !IsHidden(column.Name))];
     }
@@ -66,8 +71,8 @@ public sealed class PullTable(Database database)
     {
         var names = shape.Columns.Count > 0 ? shape.Columns.Select(column => column.Name) : ["_"];
         var columns = Math.Max(1, shape.Columns.Count);
-        database.Execute($"create or replace table {Schema}.{Database.Quoted(pull.Name)} ({string.Join(", ", names.Select(name => Database.Quoted(name) + " varchar"))});");
-        using var appender = database.Append(Schema, pull.Name, columns);
+        database.Execute($"create or replace table {_texts}.{Database.Quoted(pull.Name)} ({string.Join(", ", names.Select(name => Database.Quoted(name) + " varchar"))});");
+        using var appender = database.Append(_texts, pull.Name, columns);
         var walker = new RowWalker(shape, appender, shape.Columns.Count);
         foreach (var source in rows)
         {
@@ -87,15 +92,19 @@ public sealed class PullTable(Database database)
         return true;
     }
 
-    private List<KnownColumn> Columns(Pull pull, RowShape shape, IReadOnlyList<KnownColumn> lastSeen)
+    private List<KnownColumn> Columns(Pull pull, RowShape shape, IReadOnlyList<KnownColumn> lastSeen, bool isEmpty)
     {
-        if (shape.Columns.Count == 0 || (shape.FindsColumns && lastSeen.Count > 0))
+        if (shape.Columns.Count == 0 || (isEmpty && shape.FindsColumns && lastSeen.Count > 0))
             return [.. lastSeen];
 
         // What is taken along stands first, as it does in the mind of whoever reads the table.
         var carried = pull.Carry.Select(pair => shape.Carried.Named(pair.Key)!.Column!).ToList();
-        return [.. carried.Concat(shape.Columns.Except(carried)).Select(column => new KnownColumn(column.Name, shape.TypeOf(column) is { } type ? DeclaredType(pull, type, column) : column.SqlType()))];
+        return [.. carried.Concat(shape.Columns.Except(carried)).Select(column => new KnownColumn(column.Name, shape.TypeOf(column) is { } type ? DeclaredType(pull, type, column) : FoundType(column, lastSeen)))];
     }
+
+    // A column without any value says nothing against what it was.
+    private static string FoundType(FoundColumn column, IReadOnlyList<KnownColumn> lastSeen) =>
+        column.Kinds == ValueKinds.None && lastSeen.FirstOrDefault(known => known.Name.Equals(column.Name, StringComparison.OrdinalIgnoreCase)) is { } known ? known.SqlType : column.SqlType();
 
     private static RowShape NewShape(Pull pull)
     {
@@ -107,13 +116,13 @@ public sealed class PullTable(Database database)
     }
 
     // For a pull that goes on from earlier runs: of each key the newest row, unless it says that it is gone.
-    private static string NewestOnly(Pull pull, RowShape shape)
+    private string NewestOnly(Pull pull, RowShape shape)
     {
         if (!pull.GoesOnFromRuns || shape.Columns.Count == 0)
             return "";
         var key = pull.Key.Select(at => shape.ColumnAt(at) is { } column ? Database.Quoted(column.Name) : throw new TableException($"no row has anything at key: {at}")).ToList();
         key.AddRange(pull.Carry.Select(pair => Database.Quoted(shape.Carried.Named(pair.Key)!.Column!.Name)));
-        var newest = $" where rowid in (select max(rowid) from {Schema}.{Database.Quoted(pull.Name)} group by {string.Join(", ", key)})";
+        var newest = $" where rowid in (select max(rowid) from {_texts}.{Database.Quoted(pull.Name)} group by {string.Join(", ", key)})";
         if (pull.DeletedWhen is not { } gone || shape.ColumnAt(gone.At) is not { } at)
             return newest;
         var (name, json) = (Database.Quoted(at.Name), at.KeepsQuotes);
@@ -133,7 +142,7 @@ public sealed class PullTable(Database database)
                 return "BIGINT";
             case ColumnType.Decimal:
                 if (column.Kinds != ValueKinds.None && column.DecimalType() is null)
-                    Require(pull, column, $"not regexp_full_match({name}, '-?[0-9]+(\\.[0-9]+)?') or length(regexp_extract({name}, '\\.([0-9]+)', 1)) <> (select max(length(regexp_extract({name}, '\\.([0-9]+)', 1))) from {Schema}.{Database.Quoted(pull.Name)})", "a decimal number with as many places as the others; declare the column as json to keep numbers as they are");
+                    Require(pull, column, $"not regexp_full_match({name}, '-?[0-9]+(\\.[0-9]+)?') or length(regexp_extract({name}, '\\.([0-9]+)', 1)) <> (select max(length(regexp_extract({name}, '\\.([0-9]+)', 1))) from {_texts}.{Database.Quoted(pull.Name)})", "a decimal number with as many places as the others; declare the column as json to keep numbers as they are");
                 return column.Kinds == ValueKinds.None ? "DECIMAL(18,2)" : column.DecimalType() ?? throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has numbers that no decimal keeps; declare it as json");
             case ColumnType.Boolean:
                 Require(pull, column, $"{name} not in ('true', 'false')", "true or false");
@@ -155,7 +164,7 @@ public sealed class PullTable(Database database)
     private void Require(Pull pull, FoundColumn column, string wrong, string right)
     {
         var name = Database.Quoted(column.Name);
-        var found = database.All($"select (rowid + 1)::varchar, {name} from {Schema}.{Database.Quoted(pull.Name)} where {name} is not null and ({wrong}) order by rowid limit 1");
+        var found = database.All($"select (rowid + 1)::varchar, {name} from {_texts}.{Database.Quoted(pull.Name)} where {name} is not null and ({wrong}) order by rowid limit 1");
         if (found.Count > 0)
             throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has '{Shorten(found[0][1]!)}' in row {found[0][0]}; it should be {right}");
     }
@@ -165,13 +174,13 @@ public sealed class PullTable(Database database)
         var table = Database.Quoted(pull.Name);
         if (columns.Count == 0)
         {
-            database.Execute($"create or replace view {table} as select * from {Schema}.{table}");
+            database.Execute($"create or replace view {schema}.{table} as select * from {_texts}.{table}");
             return;
         }
 
-        var filled = database.All($"select column_name::varchar from duckdb_columns() where schema_name = '{Schema}' and table_name = {Database.Literal(pull.Name)}").Select(row => row[0]).ToHashSet();
+        var filled = database.All($"select column_name::varchar from duckdb_columns() where schema_name = '{_texts}' and table_name = {Database.Literal(pull.Name)}").Select(row => row[0]).ToHashSet();
         // Chosen by a plain group before the casts: with a window function the engine confuses the text columns with the cast ones.
-        var source = newestOnly.Length == 0 ? $"{Schema}.{table}" : $"(select *, rowid as {Hidden}row from {Schema}.{table}{newestOnly}) order by {Hidden}row";
+        var source = newestOnly.Length == 0 ? $"{_texts}.{table}" : $"(select *, rowid as {Hidden}row from {_texts}.{table}{newestOnly}) order by {Hidden}row";
         var list = columns.Where(column => !IsHidden(column.Name)).Select(column =>
         {
             var name = Database.Quoted(column.Name);
@@ -180,7 +189,7 @@ public sealed class PullTable(Database database)
                 : name;
             return $"cast({value} as {column.SqlType}) as {name}";
         });
-        database.Execute($"create or replace view {table} as select {string.Join(", ", list)} from {source}");
+        database.Execute($"create or replace view {schema}.{table} as select {string.Join(", ", list)} from {source}");
     }
 
     private static string Shorten(string text) => text.Length <= 60 ? text : text[..57] + "...";

@@ -4,7 +4,7 @@ namespace Cursiva.Core.Tables;
 
 /// <summary>What can be said of a query before any row is there.</summary>
 /// <param name="Tables">The tables it reads, other than those it names itself, with the place of the first mention.</param>
-public sealed record SqlText(IReadOnlyList<(string Name, int Position)> Tables)
+public sealed record SqlText(IReadOnlyList<TableMention> Tables)
 {
     /// <summary>Reads a query; it must be one SELECT.</summary>
     /// <exception cref="SqlException">It is something else, or no SQL.</exception>
@@ -25,13 +25,13 @@ public sealed record SqlText(IReadOnlyList<(string Name, int Position)> Tables)
         if (root.GetProperty("statements").GetArrayLength() != 1)
             throw new SqlException("there is more than one statement", null);
 
-        var tables = new List<(string, int)>();
+        var tables = new List<TableMention>();
         var own = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         Gather(root, tables, own);
-        return new SqlText([.. tables.Where(table => !own.Contains(table.Item1)).DistinctBy(table => table.Item1.ToUpperInvariant())]);
+        return new SqlText([.. tables.Where(table => table.Schema.Length > 0 || !own.Contains(table.Name)).DistinctBy(table => table.FullName.ToUpperInvariant())]);
     }
 
-    private static void Gather(JsonElement element, List<(string, int)> tables, HashSet<string> own)
+    private static void Gather(JsonElement element, List<TableMention> tables, HashSet<string> own)
     {
         if (element.ValueKind == JsonValueKind.Array)
         {
@@ -41,8 +41,13 @@ public sealed record SqlText(IReadOnlyList<(string Name, int Position)> Tables)
 
         if (element.ValueKind != JsonValueKind.Object)
             return;
-        if (element.TryGetProperty("type", out var type) && type.ValueKind == JsonValueKind.String && type.GetString() == "BASE_TABLE" && element.GetProperty("schema_name").GetString() is "" or "main")
-            tables.Add((element.GetProperty("table_name").GetString()!, element.TryGetProperty("query_location", out var place) && place.TryGetInt32(out var position) ? position : 0));
+        if (element.TryGetProperty("type", out var type) && type.ValueKind == JsonValueKind.String && type.GetString() == "BASE_TABLE")
+        {
+            var schema = element.GetProperty("schema_name").GetString() ?? "";
+            var position = element.TryGetProperty("query_location", out var place) && place.TryGetInt32(out var at) ? at : 0;
+            tables.Add(new TableMention(schema == "main" ? "" : schema, element.GetProperty("table_name").GetString()!, position));
+        }
+
         if (element.TryGetProperty("cte_map", out var named) && named.TryGetProperty("map", out var map))
             own.UnionWith(map.EnumerateArray().Select(entry => entry.GetProperty("key").GetString()!));
         foreach (var property in element.EnumerateObject())

@@ -7,16 +7,13 @@ namespace Cursiva.StandIn.Listings;
 /// Vehicles, some of which change or go every day. Days pass when somebody asks for it: <c>POST /world/next-day</c>. Listed by
 /// time of change (<c>/v2/vehicles?since=</c>), and by delta token (<c>/v2/vehicles/changes</c>).
 /// </summary>
-public sealed class Changes(StandInOptions options)
+public sealed class Changes(StandInOptions options, World world)
 {
     private const int Count = 60;
     private static readonly DateTimeOffset s_first = new(2026, 3, 2, 6, 0, 0, TimeSpan.Zero);
 
-    private int _day;
-
     public void Map(IEndpointRouteBuilder routes)
     {
-        routes.MapPost("/world/next-day", () => Interlocked.Increment(ref _day).ToString(CultureInfo.InvariantCulture));
         routes.MapGet("/v2/vehicles", SinceAsync);
         routes.MapGet("/v2/vehicles/changes", DeltaAsync);
     }
@@ -37,7 +34,7 @@ public sealed class Changes(StandInOptions options)
         }
 
         var from = int.TryParse(token, out var day) ? day : -1;
-        await PageAsync(context, [.. Enumerable.Range(0, Count).Where(row => LastChange(row) > from)], $"{context.Request.Scheme}://{context.Request.Host}{context.Request.Path}?token={_day}");
+        await PageAsync(context, [.. Enumerable.Range(0, Count).Where(row => LastChange(row) > from)], $"{context.Request.Scheme}://{context.Request.Host}{context.Request.Path}?token={world.Day}");
     }
 
     private async Task PageAsync(HttpContext context, List<int> rows, string? delta)
@@ -64,7 +61,7 @@ public sealed class Changes(StandInOptions options)
     // Day 0 is when every vehicle was registered; each day one in nine changes.
     private int LastChange(int row)
     {
-        for (var day = _day; day > 0; day--)
+        for (var day = world.Day; day > 0; day--)
         {
             if (new Seeded(options.Seed, row).Pick(100 + day, 9) == 0)
                 return day;

@@ -2,19 +2,22 @@ using System.Text.Json;
 
 namespace Cursiva.StandIn.Listings;
 
-/// <summary>The big table: one row a consignment, booked one after another over 28 days.</summary>
-public sealed class Consignments(int seed, int count) : IListing
+/// <summary>
+/// The big table: one row a consignment, booked one after another over 28 days. With a world, every day brings some more, and some
+/// come late or arrive.
+/// </summary>
+public sealed class Consignments(int seed, int count, World? world = null) : IListing
 {
     private static readonly DateTimeOffset s_firstBooking = new(2026, 3, 2, 0, 0, 0, TimeSpan.Zero);
     private static readonly TimeSpan s_span = TimeSpan.FromDays(28);
 
     public string Name => "consignments";
 
-    public int Count => count;
+    public int Count => count + (world is null ? 0 : world.Day * (count / 60));
 
     public int FirstSince(DateTimeOffset since)
     {
-        int low = 0, high = count;
+        int low = 0, high = Count;
         while (low < high)
         {
             var middle = low + ((high - low) / 2);
@@ -31,7 +34,7 @@ public sealed class Consignments(int seed, int count) : IListing
     {
         var seeded = new Seeded(seed, row);
         var booked = BookedAt(row);
-        var state = Names.States[seeded.Pick(1, Names.States.Count)];
+        var state = StateOf(seeded);
         var due = booked.AddHours(12 + seeded.Pick(2, 96));
         writer.WriteStartObject();
         writer.WriteNumber("id", 4_100_000_000_000_000_000 + row);
@@ -51,6 +54,23 @@ public sealed class Consignments(int seed, int count) : IListing
             writer.WriteNull("delivered_at");
         writer.WriteBoolean("fragile", seeded.Pick(10, 5) == 0);
         writer.WriteEndObject();
+    }
+
+    private string StateOf(Seeded seeded)
+    {
+        var state = Names.States[seeded.Pick(1, Names.States.Count)];
+        for (var day = 1; day <= (world?.Day ?? 0); day++)
+        {
+            state = (state, seeded.Pick(300 + day, 24)) switch
+            {
+                ("booked" or "in-transit", 0) => "late",
+                ("in-transit", < 4) => "delivered",
+                ("late", < 7) => "delivered",
+                _ => state,
+            };
+        }
+
+        return state;
     }
 
     private DateTimeOffset BookedAt(int row) => s_firstBooking.AddSeconds(Math.Floor(s_span.TotalSeconds * row / Math.Max(1, count)));

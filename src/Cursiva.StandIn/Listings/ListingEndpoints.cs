@@ -4,7 +4,7 @@ using System.Globalization;
 namespace Cursiva.StandIn.Listings;
 
 /// <summary>Serves the listings under <c>/v2</c>.</summary>
-public sealed class ListingEndpoints(StandInOptions options, Statistics statistics)
+public sealed class ListingEndpoints(StandInOptions options, Statistics statistics, World world)
 {
     private readonly Dictionary<(string Address, int First, int Size), byte[]> _rendered = [];
 
@@ -12,7 +12,7 @@ public sealed class ListingEndpoints(StandInOptions options, Statistics statisti
     {
         IListing[] listings =
         [
-            new Carriers(options.Seed), new Depots(options.Seed), new Consignments(options.Seed, options.Rows),
+            new Carriers(options.Seed), new Depots(options.Seed), new Consignments(options.Seed, options.Rows, world),
         ];
         foreach (var listing in listings)
             routes.MapGet("/v2/" + listing.Name, context => ServeAsync(context, listing));
@@ -57,7 +57,7 @@ public sealed class ListingEndpoints(StandInOptions options, Statistics statisti
         }
 
         context.Response.ContentType = "application/json";
-        if (_rendered.TryGetValue((listing.Name, first, size), out var rendered))
+        if (world.Day == 0 && _rendered.TryGetValue((listing.Name, first, size), out var rendered))
         {
             statistics.RowsServed(Math.Min(size, listing.Count - first));
             context.Response.ContentLength = rendered.Length;

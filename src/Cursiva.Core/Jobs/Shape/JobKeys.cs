@@ -32,11 +32,6 @@ public static class JobKeys
     public static readonly Key Type = new("type", KeyKind.Choice, "the column's type") { Required = true, Choices = [.. Enum.GetNames<ColumnType>().Select(name => name.ToLowerInvariant())] };
     public static readonly Section ColumnSection = new("column", "a declared column", [At, Type]);
 
-    // reports
-    public static readonly Key Sql = new("sql", KeyKind.Text, "one SELECT over the pulls' tables") { Required = true };
-    public static readonly Key Write = new("write", KeyKind.Texts, "the files to write under out:, by suffix .csv (RFC 4180) or .jsonl (JSON lines); {run.date} and {run.number} may be used") { Required = true, Example = "[late.csv, late.jsonl]" };
-    public static readonly Section ReportSection = new("report", "SQL over landed rows, written to files", [Sql, Write]);
-
     // relative times
     public static readonly Key Ago = new("ago", KeyKind.Duration, "how long before the run's start") { Required = true, Example = "7d" };
     public static readonly Key Floor = new("floor", KeyKind.Choice, "what the time is rounded down to") { Choices = [.. Enum.GetNames<TimeFloor>().Skip(1).Select(name => name.ToLowerInvariant())], Otherwise = "not rounded" };
@@ -55,7 +50,11 @@ public static class JobKeys
     public static readonly Key Identities = new("identities", KeyKind.Sections, "who the job signs in as, by name") { Inside = IdentityKeys.Section };
     public static readonly Key Apis = new("apis", KeyKind.Sections, "the APIs, by name") { Inside = ApiSection };
     public static readonly Key Pulls = new("pulls", KeyKind.Sections, "what is fetched, by name; each becomes a table") { Required = true, Inside = PullKeys.Section };
-    public static readonly Key Reports = new("reports", KeyKind.Sections, "what is written, by name") { Inside = ReportSection };
-    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Title, Include, Inputs, Zone, Out, ResumeWithin, EnvFile, Identities, Apis, Pulls, Reports]);
+    public static readonly Key Queries = new("queries", KeyKind.TextMap, "named SQL, by name, that reports and the queries below it use as a table; one SELECT each") { Example = "{ late: select * from consignments where status = 'late' }" };
+    public static readonly Key Compare = new("compare", KeyKind.Sections, "pulls whose rows are compared with those of the last good run, by name") { Inside = ReportKeys.CompareSection };
+    public static readonly Key Reports = new("reports", KeyKind.Sections, "what is written, by name") { Inside = ReportKeys.ReportSection };
+    public static readonly Key Keep = new("keep", KeyKind.Text, "which landings stay on disk: a number of good runs, or an age; never less than incremental pulls need") { Otherwise = "3", Example = "30d" };
+    public static readonly Key Memory = new("memory", KeyKind.Number, "the memory that SQL may take, in MiB, 64 to 1048576; beyond it the disk is used") { Otherwise = "1024", Example = "1024" };
+    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Title, Include, Inputs, Zone, Out, ResumeWithin, EnvFile, Identities, Apis, Pulls, Queries, Compare, Reports, Keep, Memory]);
     public static readonly Section SharedSection = new("shared file", "a file that jobs include", [Inputs, Identities, Apis]);
 }

@@ -26,7 +26,7 @@ public static class JobReference
             JobKeys.JobSection, JobKeys.RelativeTimeSection, IdentityKeys.Section, IdentityKeys.KeySection, IdentityKeys.AssertionSection,
             JobKeys.ApiSection, JobKeys.LimitsSection, JobKeys.ProbeSection,
             PullKeys.Section, PullKeys.PagingSection, PullKeys.RowsSection, PullKeys.PerSection, PullKeys.OpensSection, PullKeys.SkipSection,
-            PullKeys.IncrementalSection, PullKeys.DeletedSection, PullKeys.ExportSection, JobKeys.ColumnSection, JobKeys.ReportSection, JobKeys.SharedSection,
+            PullKeys.IncrementalSection, PullKeys.DeletedSection, PullKeys.ExportSection, JobKeys.ColumnSection, ReportKeys.CompareSection, ReportKeys.ReportSection, ReportKeys.PartSection, ReportKeys.RequireSection, ReportKeys.CsvSection, JobKeys.SharedSection,
         ];
         foreach (var section in sections)
         {

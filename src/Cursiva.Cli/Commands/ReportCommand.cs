@@ -1,0 +1,40 @@
+using System.CommandLine;
+using Cursiva.Cli.Rendering;
+using Cursiva.Core.Checks;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Runs;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary><c>cursiva report JOB</c>.</summary>
+internal sealed class ReportCommand(Shutdown shutdown)
+{
+    private readonly CommonOptions _common = new();
+    private readonly Option<int?> _run = new("--run") { Description = "the number of the run; otherwise the newest whose rows are all landed" };
+
+    public Command Build()
+    {
+        var command = new Command("report", "Write the reports of a run again from its landed rows; no request is made.")
+        {
+            _common.Job, _run, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format,
+        };
+        command.SetWork(_common, ExecuteAsync);
+        return command;
+    }
+
+    private async Task<Outcome> ExecuteAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var source = JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment);
+        var mistakes = JobCheck.Check(source.Read(Workplace.Clock.GetUtcNow()));
+        if (mistakes.Count > 0)
+            throw new JobMistakesException(mistakes);
+        using var watch = RunView.For(place.Terminal, Workplace.Clock, place.View);
+        var summary = await new ReportAgain(place.RunOptions(StartChoice.Either), watch).ExecuteAsync(source.Read, parsed.GetValue(_run), cancel);
+        if (summary.Outcome == Outcome.Interrupted)
+            summary = summary with { Outcome = shutdown.Outcome };
+        watch.Dispose();
+        new SummaryView(place.Terminal, place.View).Show(summary, source.Path);
+        return summary.Outcome;
+    }
+}

@@ -1,0 +1,102 @@
+using System.CommandLine;
+using Cursiva.Cli.Rendering;
+using Cursiva.Core.Files;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Runs;
+using Cursiva.Core.State;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary><c>cursiva runs list|show|compare|prune</c>.</summary>
+internal sealed class RunsCommand
+{
+    private readonly CommonOptions _common = new();
+    private readonly Argument<int> _number = new("RUN") { Description = "the number of a run" };
+    private readonly Argument<int> _before = new("BEFORE") { Description = "the number of the earlier run" };
+    private readonly Argument<int> _now = new("NOW") { Description = "the number of the later run" };
+    private readonly Option<string?> _pull = new("--pull") { Description = "the pull to compare; otherwise every pull whose key the job names" };
+    private readonly Option<string[]> _key = new("--key") { Description = "the columns that tell its rows apart", AllowMultipleArgumentsPerToken = true, DefaultValueFactory = _ => [] };
+    private readonly Option<int> _rows = new("--rows") { Description = "most differences of a pull that are told one by one", DefaultValueFactory = _ => 20 };
+
+    private readonly Option<Keep?> _keep = new("--keep")
+    {
+        Description = "how many good runs, or which age of them, to keep; otherwise what the job says",
+        CustomParser = result =>
+        {
+            if (Keep.TryParse(result.Tokens.Single().Value) is { } keep)
+                return keep;
+            result.AddError($"--keep '{result.Tokens.Single().Value}': {Keep.Right}");
+            return null;
+        },
+    };
+
+    public Command Build()
+    {
+        var list = Leaf("list", "List the runs of a job.", []);
+        list.SetWork(_common, async (parsed, place, cancel) =>
+        {
+            RunsView.ShowList(place.Terminal.Out, place.Json, await OpenAsync(parsed, place, cancel));
+            return Outcome.Done;
+        });
+        var show = Leaf("show", "Show what is recorded of a run.", [_number]);
+        show.SetWork(_common, async (parsed, place, cancel) =>
+        {
+            var runs = await OpenAsync(parsed, place, cancel);
+            RunsView.ShowOne(place.Terminal.Out, place.Json, runs, runs.Find(parsed.GetValue(_number)));
+            return Outcome.Done;
+        });
+        var compare = Leaf("compare", "Compare the landed rows of two runs.", [_before, _now], _pull, _key, _rows);
+        compare.Validators.Add(result =>
+        {
+            if (result.GetValue(_key) is { Length: > 0 } && result.GetValue(_pull) is null)
+                result.AddError("--key belongs to a pull: add --pull NAME");
+            if (result.GetValue(_rows) is < 0 or > 100_000)
+                result.AddError("--rows is a whole number from 0 to 100000");
+        });
+        compare.SetWork(_common, CompareAsync);
+        var prune = Leaf("prune", "Remove the landed rows of runs that nobody needs; their records stay.", [], _keep);
+        prune.SetWork(_common, PruneAsync);
+        return new Command("runs", "Look at the runs of a job, and compare or remove what they landed.") { list, show, compare, prune };
+    }
+
+    private async Task<Outcome> CompareAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var runs = await OpenAsync(parsed, place, cancel);
+        List<string> key = [.. parsed.GetValue(_key)!.SelectMany(text => text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))];
+        var (before, now) = (parsed.GetValue(_before), parsed.GetValue(_now));
+        var differences = new RunComparison(runs, place.RunOptions(StartChoice.Either)).Compare(before, now, parsed.GetValue(_pull), key, parsed.GetValue(_rows), cancel);
+        RunsView.ShowDifferences(place.Terminal.Out, place.Json, differences);
+        return Outcome.Done;
+    }
+
+    private async Task<Outcome> PruneAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var runs = await OpenAsync(parsed, place, cancel);
+        var keep = parsed.GetValue(_keep) ?? runs.Job.Keep;
+        var options = place.RunOptions(StartChoice.Either);
+        options.Disk.CreateFolder(runs.Folder.Path);
+        using var held = ProcessLock.TryTake(runs.Folder.Lock, options.Holder, out var heldBy)
+            ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running{(heldBy.Length > 0 ? $": {heldBy}" : "")}") { NextStep = "wait until it has ended" });
+        RunsView.ShowPruned(place.Terminal.Out, place.Json, new RunPruner(runs.Job, runs.Folder, options).Prune(runs.Records, keep), keep);
+        return Outcome.Done;
+    }
+
+    private async Task<JobRuns> OpenAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    {
+        var job = place.ReadJob(parsed.GetValue(_common.Job)!);
+        place.Disk.CreateFolder(place.StateFolder.Root);
+        await using var state = SqliteState.Open(place.StateFolder.Database);
+        return await JobRuns.OpenAsync(job, place.StateFolder, state, cancel);
+    }
+
+    private Command Leaf(string name, string description, IEnumerable<Argument> arguments, params IEnumerable<Option> options)
+    {
+        var command = new Command(name, description) { _common.Job };
+        foreach (var argument in arguments)
+            command.Add(argument);
+        foreach (var option in options.Concat([_common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Format]))
+            command.Add(option);
+        return command;
+    }
+}

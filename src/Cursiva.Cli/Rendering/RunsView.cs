@@ -1,0 +1,105 @@
+using System.Globalization;
+using System.Text.Json;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Runs;
+using Spectre.Console;
+
+namespace Cursiva.Cli.Rendering;
+
+/// <summary>Tells about runs: a list, one of them, what differs between two, what was removed.</summary>
+internal static class RunsView
+{
+    public static void ShowList(IAnsiConsole console, bool json, JobRuns runs)
+    {
+        if (json)
+        {
+            console.WriteLineAsIs(JsonSerializer.Serialize([.. runs.Records], CliJson.Default.RunRecordArray));
+            return;
+        }
+
+        if (runs.Records.Count == 0)
+        {
+            console.WriteLine("The job has no run yet.");
+            return;
+        }
+
+        var table = Tables.Plain("run", "began", "state", "rows", "requests", "took", "landed", "");
+        foreach (var run in runs.Records)
+            table.AddRow(new Text($"{run.Number}"), new Text(Day(run.StartedAt, runs.Job)), new Text(State(run)), new Text($"{run.Rows.Values.Sum():N0}"), new Text($"{run.Requests:N0}"), new Text(Durations.ForPeople(run.Took)), new Text(IsThere(runs, run) ? "kept" : "removed"), new Text(run.Note ?? ""));
+        console.Write(table);
+    }
+
+    public static void ShowOne(IAnsiConsole console, bool json, JobRuns runs, RunRecord run)
+    {
+        if (json)
+        {
+            console.WriteLineAsIs(JsonSerializer.Serialize([run], CliJson.Default.RunRecordArray));
+            return;
+        }
+
+        console.MarkupLineInterpolated($"[bold]Run {run.Number}[/] of {runs.Job.Title}");
+        var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn();
+        void Line(string name, string what) => grid.AddRow(new Text(name), new Text(what));
+        Line("state", State(run) + (run.Note is { } note ? $": {note}" : ""));
+        Line("began", Day(run.StartedAt, runs.Job));
+        if (run.EndedAt is { } ended)
+            Line("ended", Day(ended, runs.Job));
+        Line("asked for", run.Full ? "everything" : "what the job says");
+        Line("requests", $"{run.Requests:N0} in {Durations.ForPeople(run.Took)}");
+        Line("landing", IsThere(runs, run) ? runs.Folder.LandingOf(run.Number) : "removed");
+        foreach (var (pull, rows) in run.Rows)
+            Line(pull, $"{rows:N0} rows{(run.Columns.TryGetValue(pull, out var columns) ? $": {string.Join(", ", columns.Select(column => $"{column.Name} {column.SqlType.ToLowerInvariant()}"))}" : "")}");
+        foreach (var (figure, value) in run.Reports.Figures)
+            Line(figure, value ?? "none");
+        foreach (var warning in run.Warnings)
+            Line("note", warning);
+        console.Write(grid);
+    }
+
+    public static void ShowDifferences(IAnsiConsole console, bool json, IReadOnlyList<PullDifference> differences)
+    {
+        if (json)
+        {
+            console.WriteLineAsIs(JsonSerializer.Serialize([.. differences], CliJson.Default.PullDifferenceArray));
+            return;
+        }
+
+        foreach (var difference in differences)
+        {
+            console.MarkupLineInterpolated($"[bold]{difference.Pull}[/]  {difference.Added:N0} added, {difference.Removed:N0} removed, {difference.Changed:N0} changed");
+            if (difference.Lines.Count == 0)
+                continue;
+            var table = Tables.Plain(["", .. difference.Key, "column", "before", "now"]);
+            foreach (var line in difference.Lines)
+                table.AddRow([new Text(line.What), .. line.Key.Select(value => new Text(value ?? "none")), new Text(line.Column ?? ""), new Text(Value(line, line.Old)), new Text(Value(line, line.New))]);
+            console.Write(new Padder(table, new Padding(2, 0, 0, 0)));
+            var changes = difference.Lines.Count(line => line.Column is null);
+            if (difference.Added + difference.Removed > changes || difference.Changed > difference.Lines.Count - changes)
+                console.WriteLine("  and more; --rows tells how many to show, and compare: in the job makes tables of all");
+        }
+    }
+
+    public static void ShowPruned(IAnsiConsole console, bool json, IReadOnlyList<int> removed, Keep keep)
+    {
+        if (json)
+            console.WriteLineAsIs(JsonSerializer.Serialize([.. removed], CliJson.Default.Int32Array));
+        else if (removed.Count == 0)
+            console.WriteLine($"Nothing to remove: kept are {keep}, and what incremental pulls need.");
+        else
+            console.WriteLine($"Removed the rows of {(removed.Count == 1 ? "run" : "runs")} {string.Join(", ", removed)}; kept are {keep}, and what incremental pulls need.");
+    }
+
+    private static string Value(DifferenceLine line, string? value) => line.Column is null ? "" : value ?? "none";
+
+    private static bool IsThere(JobRuns runs, RunRecord run) => File.Exists(Path.Combine(runs.Folder.LandingOf(run.Number), "pages.db"));
+
+    private static string State(RunRecord run) => run.State switch
+    {
+        RunState.Done => "done",
+        RunState.SetAside => "set aside",
+        RunState.Running => "running or cut short",
+        _ => $"stopped with code {run.Outcome}",
+    };
+
+    private static string Day(DateTimeOffset at, Job job) => TimeZoneInfo.ConvertTime(at, job.Zone).ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture);
+}

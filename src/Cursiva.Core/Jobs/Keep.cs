@@ -1,0 +1,21 @@
+using System.Globalization;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>Which landings are kept: those of the last good runs, by count or by age.</summary>
+/// <param name="Count">Good runs, from 1; null when an age counts.</param>
+/// <param name="Age">How old a good run may be; the last one is kept however old.</param>
+public sealed record Keep(int? Count, TimeSpan? Age)
+{
+    public const string Right = "write a number of good runs from 1, or an age: 3, 30d";
+
+    /// <summary>What is kept when a job says nothing.</summary>
+    public static Keep Default { get; } = new(3, null);
+
+    public static Keep? TryParse(string text) =>
+        int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var count) ? count >= 1 ? new Keep(count, null) : null
+        : Durations.TryParse(text) is { } age && age > TimeSpan.Zero ? new Keep(null, age)
+        : null;
+
+    public override string ToString() => Count is { } count ? $"the last {count} good runs" : $"good runs of the last {Durations.ForPeople(Age!.Value)}";
+}

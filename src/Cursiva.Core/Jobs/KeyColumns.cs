@@ -1,0 +1,8 @@
+namespace Cursiva.Core.Jobs;
+
+/// <summary>The columns that a pull's <c>key:</c> becomes.</summary>
+public static class KeyColumns
+{
+    public static IReadOnlyList<string> Of(Pull pull) =>
+        [.. pull.Key.Select(at => pull.Columns.FirstOrDefault(column => column.At.Text == at.Text)?.Name ?? string.Join('_', at.Segments))];
+}

@@ -1,0 +1,118 @@
+using System.Globalization;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Tables;
+
+namespace Cursiva.Core.Reports;
+
+/// <summary>What a chart shows.</summary>
+/// <param name="Labels">The first column, as text.</param>
+/// <param name="At">The first column as numbers, for a line: OLE dates, numbers, or the places of the labels.</param>
+/// <param name="IsTime">Whether <paramref name="At"/> are dates.</param>
+/// <param name="Note">What is not shown, for people; empty when everything is.</param>
+internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, double[] At, bool IsTime, IReadOnlyList<ChartSeries> Series, string? Unit, string Note)
+{
+    /// <summary>Bars that an eye can tell apart.</summary>
+    public const int MostBars = 30;
+
+    /// <summary>Slices of a whole that an eye can tell apart.</summary>
+    public const int MostSlices = 7;
+
+    /// <summary>Series that an eye, and a palette, can tell apart.</summary>
+    public const int MostSeries = 6;
+
+    /// <summary>Points that a line may have.</summary>
+    public const int MostPoints = 5000;
+
+    private const string Rest = "others";
+
+    /// <summary>Makes a chart's data from its rows.</summary>
+    /// <param name="rows">At most one more than <see cref="MostPoints"/>.</param>
+    /// <exception cref="TableException">The rows make no such chart.</exception>
+    public static ChartData Of(Part part, IReadOnlyList<ResultColumn> columns, IReadOnlyList<string?[]> rows)
+    {
+        if (rows.Count > MostPoints)
+            throw new TableException($"the chart '{part.Name}' has more than {MostPoints} rows, more than an eye can take; group them in SQL");
+        var (labels, series) = columns is [_, { IsNumber: false }, { IsNumber: true }] ? Long(rows) : Wide(part, columns, rows);
+        var notes = new List<string>();
+        if (part.Kind == PartKind.Share)
+            (labels, series) = Slices(part, labels, series, notes);
+        if (part.Kind is PartKind.Bar or PartKind.StackedBar && labels.Count > MostBars)
+        {
+            notes.Add($"the first {MostBars} of {labels.Count}");
+            (labels, series) = ([.. labels.Take(MostBars)], [.. series.Select(one => one with { Values = one.Values[..MostBars] })]);
+        }
+
+        if (series.Count > MostSeries)
+            series = FewSeries(part.Kind, series, notes);
+        var (at, isTime) = Axis(columns[0], labels);
+        return new ChartData(part.Kind, labels, at, isTime, series, part.Unit, string.Join("; ", notes));
+    }
+
+    private static (List<string> Labels, List<ChartSeries> Series) Wide(Part part, IReadOnlyList<ResultColumn> columns, IReadOnlyList<string?[]> rows)
+    {
+        var places = Enumerable.Range(1, Math.Max(0, columns.Count - 1)).Where(place => columns[place].IsNumber).ToList();
+        if (places.Count == 0)
+            throw new TableException($"the chart '{part.Name}' has no column of numbers behind its first column, which gives the labels");
+        return ([.. rows.Select(row => row[0] ?? "none")], [.. places.Select(place => new ChartSeries(columns[place].Name, [.. rows.Select(row => Number(row[place]))]))]);
+    }
+
+    // Label, series, value: one row for each point.
+    private static (List<string> Labels, List<ChartSeries> Series) Long(IReadOnlyList<string?[]> rows)
+    {
+        List<string> labels = [.. rows.Select(row => row[0] ?? "none").Distinct()];
+        var places = labels.Index().ToDictionary(pair => pair.Item, pair => pair.Index);
+        var series = new List<ChartSeries>();
+        foreach (var group in rows.GroupBy(row => row[1] ?? "none"))
+        {
+            var values = new double[labels.Count];
+            Array.Fill(values, double.NaN);
+            foreach (var row in group)
+                values[places[row[0] ?? "none"]] = Number(row[2]);
+            series.Add(new ChartSeries(group.Key, values));
+        }
+
+        return (labels, series);
+    }
+
+    private static (List<string> Labels, List<ChartSeries> Series) Slices(Part part, List<string> labels, List<ChartSeries> series, List<string> notes)
+    {
+        var pairs = labels.Zip(series[0].Values).Where(pair => !double.IsNaN(pair.Second)).ToList();
+        if (pairs.Exists(pair => pair.Second < 0))
+            throw new TableException($"the chart '{part.Name}' has a value below zero, and a share of a whole cannot be");
+        pairs = [.. pairs.OrderByDescending(pair => pair.Second).ThenBy(pair => pair.First, StringComparer.Ordinal)];
+        if (pairs.Count > MostSlices)
+        {
+            var rest = pairs.Skip(MostSlices - 1).ToList();
+            notes.Add($"{rest.Count} of {pairs.Count} are together in {Rest}");
+            pairs = [.. pairs.Take(MostSlices - 1), (Rest, rest.Sum(pair => pair.Second))];
+        }
+
+        return ([.. pairs.Select(pair => pair.First)], [new ChartSeries(series[0].Name, [.. pairs.Select(pair => pair.Second)])]);
+    }
+
+    private static List<ChartSeries> FewSeries(PartKind kind, List<ChartSeries> series, List<string> notes)
+    {
+        var ordered = series.OrderByDescending(one => one.Values.Where(value => !double.IsNaN(value)).Sum(Math.Abs)).ToList();
+        if (kind != PartKind.StackedBar)
+        {
+            notes.Add($"the largest {MostSeries} of {series.Count} series");
+            return [.. series.Where(one => ordered.IndexOf(one) < MostSeries)];
+        }
+
+        // Only what is stacked may be added up.
+        var kept = series.Where(one => ordered.IndexOf(one) < MostSeries - 1).ToList();
+        var rest = series.Except(kept).ToList();
+        notes.Add($"{rest.Count} of {series.Count} series are together in {Rest}");
+        kept.Add(new ChartSeries(Rest, [.. Enumerable.Range(0, series[0].Values.Length).Select(place => rest.Sum(one => double.IsNaN(one.Values[place]) ? 0 : one.Values[place]))]));
+        return kept;
+    }
+
+    private static (double[] At, bool IsTime) Axis(ResultColumn first, IReadOnlyList<string> labels) => first.Form switch
+    {
+        ValueForm.Date or ValueForm.Time => ([.. labels.Select(label => DateTime.TryParse(label, CultureInfo.InvariantCulture, DateTimeStyles.AdjustToUniversal | DateTimeStyles.AssumeUniversal, out var at) ? at.ToOADate() : double.NaN)], true),
+        _ when first.IsNumber => ([.. labels.Select(Number)], false),
+        _ => ([.. Enumerable.Range(0, labels.Count).Select(place => (double)place)], false),
+    };
+
+    private static double Number(string? text) => double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : double.NaN;
+}

@@ -1,0 +1,235 @@
+using System.Globalization;
+using System.Text;
+using System.Text.RegularExpressions;
+using Cursiva.Core.Jobs;
+using ScottPlot;
+
+namespace Cursiva.Core.Reports;
+
+/// <summary>Draws a chart.</summary>
+internal sealed partial class ChartDrawing : IDisposable
+{
+    private const int Width = 860;
+    private const int LongestLabel = 28;
+    private const string RestName = "others";
+
+    private readonly ChartData _data;
+    private readonly Plot _plot = new();
+    private readonly int _height;
+
+    public ChartDrawing(ChartData data)
+    {
+        _data = data;
+        ChartFont.Use();
+        _plot.Font.Set(ChartFont.Name);
+        _plot.FigureBackground.Color = Colors.Transparent;
+        _plot.DataBackground.Color = Colors.Transparent;
+        _plot.Grid.MajorLineColor = Color.FromHex(ChartColors.Ink).WithAlpha(.14);
+        _plot.Axes.Color(Color.FromHex(ChartColors.Ink));
+        _plot.Axes.Top.IsVisible = false;
+        _plot.Axes.Right.IsVisible = false;
+        _height = data.Kind switch
+        {
+            PartKind.Bar or PartKind.StackedBar => 70 + (Math.Max(1, data.Labels.Count) * 26) + (data.Series.Count > 1 ? 34 : 0),
+            PartKind.Share => 300,
+            _ => 340,
+        };
+        if (data.Labels.Count == 0)
+            Empty();
+        else if (data.Kind == PartKind.Share)
+            Share();
+        else if (data.Kind == PartKind.Line)
+            Lines();
+        else
+            Bars();
+    }
+
+    /// <summary>The chart as SVG, to stand in a page: its ink is the text colour around it.</summary>
+    /// <param name="id">Tells it apart from other charts of the page.</param>
+    public string Inline(string id)
+    {
+        var svg = _plot.GetSvgXml(Width, _height);
+        svg = svg[svg.IndexOf("<svg", StringComparison.Ordinal)..];
+        svg = svg.Replace(ChartColors.Ink, "currentColor", StringComparison.OrdinalIgnoreCase);
+        svg = ClipNames().Replace(svg, match => $"{match.Groups[1].Value}{id}-cl_");
+        return SizeOf().Replace(svg, $"<svg viewBox=\"0 0 {Width} {_height}\" role=\"img\"", 1);
+    }
+
+    /// <summary>The chart as a file of its own, on white ground.</summary>
+    public byte[] Svg()
+    {
+        _plot.FigureBackground.Color = Colors.White;
+        return Encoding.UTF8.GetBytes(_plot.GetSvgXml(Width, _height));
+    }
+
+    /// <summary>The chart as a PNG picture with two pixels for each point, on white ground.</summary>
+    public byte[] Png()
+    {
+        _plot.FigureBackground.Color = Colors.White;
+        _plot.ScaleFactor = 2;
+        return _plot.GetImage(Width * 2, _height * 2).GetImageBytes(ImageFormat.Png);
+    }
+
+    public void Dispose() => _plot.Dispose();
+
+    // Bars lie, so that their labels can be read.
+    private void Bars()
+    {
+        var count = _data.Labels.Count;
+        var bases = new double[count];
+        for (var series = 0; series < _data.Series.Count; series++)
+        {
+            var one = _data.Series[series];
+            var color = _data.Series.Count == 1 ? ChartColors.Single : ChartColors.Series(series, one.Name == RestName);
+            var stacked = _data.Kind == PartKind.StackedBar;
+            var thickness = stacked ? .72 : .8 / _data.Series.Count;
+            var bars = new List<Bar>();
+            for (var place = 0; place < count; place++)
+            {
+                if (double.IsNaN(one.Values[place]))
+                    continue;
+                var position = -place + (stacked ? 0 : ((_data.Series.Count - 1) / 2.0 - series) * thickness);
+                bars.Add(new Bar
+                {
+                    Position = position,
+                    ValueBase = stacked ? bases[place] : 0,
+                    Value = (stacked ? bases[place] : 0) + one.Values[place],
+                    Size = thickness * .94,
+                    FillColor = color,
+                    LineWidth = 0,
+                    ValueLabel = _data.Series.Count == 1 ? Shown(one.Values[place]) : "",
+                });
+                bases[place] += one.Values[place];
+            }
+
+            var plot = _plot.Add.Bars(bars);
+            plot.Horizontal = true;
+            plot.LegendText = one.Name;
+            plot.ValueLabelStyle.FontName = ChartFont.Name;
+            plot.ValueLabelStyle.FontSize = 12;
+            plot.ValueLabelStyle.ForeColor = Color.FromHex(ChartColors.Ink);
+        }
+
+        _plot.Axes.Left.SetTicks([.. Enumerable.Range(0, count).Select(place => (double)-place)], [.. _data.Labels.Select(Shorten)]);
+        _plot.Axes.Left.MajorTickStyle.Length = 0;
+        _plot.Axes.Margins(left: 0, right: .1, bottom: .02, top: .02);
+        _plot.Grid.YAxisStyle.IsVisible = false;
+        Values(_plot.Axes.Bottom);
+        Legend();
+    }
+
+    private void Lines()
+    {
+        for (var series = 0; series < _data.Series.Count; series++)
+        {
+            var one = _data.Series[series];
+            var points = _data.At.Zip(one.Values).Where(point => !double.IsNaN(point.First) && !double.IsNaN(point.Second)).OrderBy(point => point.First).ToList();
+            var line = _plot.Add.Scatter(points.ConvertAll(point => point.First), points.ConvertAll(point => point.Second), _data.Series.Count == 1 ? ChartColors.Single : ChartColors.Series(series, one.Name == RestName));
+            line.LineWidth = 2;
+            line.MarkerSize = points.Count <= 40 ? 6 : 0;
+            line.LegendText = one.Name;
+        }
+
+        if (_data.IsTime)
+            _plot.Axes.DateTimeTicksBottom();
+        else if (_data.Labels.Count <= 24)
+            _plot.Axes.Bottom.SetTicks(_data.At, [.. _data.Labels.Select(Shorten)]);
+        var values = _data.Series.SelectMany(one => one.Values).Where(value => !double.IsNaN(value)).DefaultIfEmpty(0).ToList();
+
+        // A line that begins far above zero makes small changes look large; where all is positive, it begins there.
+        _plot.Axes.AutoScale();
+        if (values.Min() >= 0)
+            _plot.Axes.SetLimitsY(0, Math.Max(values.Max() * 1.08, 1e-9));
+        Values(_plot.Axes.Left);
+        _plot.Axes.Bottom.TickLabelStyle.FontSize = 12;
+        _plot.Axes.Bottom.TickLabelStyle.FontName = ChartFont.Name;
+        _plot.Axes.Color(Color.FromHex(ChartColors.Ink));
+        Legend();
+    }
+
+    private void Share()
+    {
+        var values = _data.Series[0].Values;
+        var whole = values.Sum();
+        var pie = _plot.Add.Pie([.. values.Select((value, place) => new PieSlice(value, ChartColors.Series(place, _data.Labels[place] == RestName))
+        {
+            LegendText = $"{Shorten(_data.Labels[place])}  {Shown(value)}{(whole > 0 ? $" ({(value / whole * 100).ToString("0.#", CultureInfo.InvariantCulture)} %)" : "")}",
+        })]);
+        pie.DonutFraction = .58;
+        pie.ExplodeFraction = 0;
+        _plot.Axes.Frameless();
+        _plot.HideGrid();
+        _plot.Axes.SquareUnits();
+        var legend = _plot.ShowLegend(Edge.Right);
+        Style(legend.Legend);
+        legend.Legend.FontSize = 14;
+    }
+
+    private void Empty()
+    {
+        _plot.Axes.Frameless();
+        _plot.HideGrid();
+        var text = _plot.Add.Annotation("No rows", Alignment.MiddleCenter);
+        text.LabelFontName = ChartFont.Name;
+        text.LabelFontColor = Color.FromHex(ChartColors.Ink);
+        text.LabelBackgroundColor = Colors.Transparent;
+        text.LabelShadowColor = Colors.Transparent;
+        text.LabelBorderWidth = 0;
+    }
+
+    private void Values(IAxis axis)
+    {
+        foreach (var each in new[] { _plot.Axes.Left, (IAxis)_plot.Axes.Bottom })
+        {
+            each.TickLabelStyle.FontSize = 12;
+            each.TickLabelStyle.FontName = ChartFont.Name;
+        }
+
+        if (axis.TickGenerator is ScottPlot.TickGenerators.NumericAutomatic numeric)
+            numeric.LabelFormatter = Shown;
+        if (_data.Unit is { } unit)
+        {
+            axis.Label.Text = unit;
+            axis.Label.FontSize = 12;
+            axis.Label.Bold = false;
+            axis.Label.FontName = ChartFont.Name;
+        }
+    }
+
+    private void Legend()
+    {
+        if (_data.Series.Count < 2)
+        {
+            _plot.HideLegend();
+            return;
+        }
+
+        var panel = _plot.ShowLegend(Edge.Bottom);
+        panel.Legend.Orientation = Orientation.Horizontal;
+        Style(panel.Legend);
+    }
+
+    private static void Style(Legend legend)
+    {
+        legend.FontName = ChartFont.Name;
+        legend.FontSize = 12;
+        legend.FontColor = Color.FromHex(ChartColors.Ink);
+        legend.BackgroundColor = Colors.Transparent;
+        legend.OutlineWidth = 0;
+        legend.ShadowColor = Colors.Transparent;
+    }
+
+    private static string Shown(double value)
+    {
+        var rounded = Math.Abs(value) >= 100 ? Math.Round(value) : value;
+        return ReportWords.Figure(rounded.ToString(Math.Abs(value) is >= 1e15 or (> 0 and < 1e-4) ? "0.###e0" : "0.####", CultureInfo.InvariantCulture));
+    }
+
+    private static string Shorten(string label) => label.Length <= LongestLabel ? label : label[..(LongestLabel - 1)] + "…";
+
+    [GeneratedRegex("(id=\"|#)cl_")]
+    private static partial Regex ClipNames();
+
+    [GeneratedRegex("<svg")]
+    private static partial Regex SizeOf();
+}

@@ -1,0 +1,4 @@
+namespace Cursiva.Core.Reports;
+
+/// <summary>The values of one series of a chart, one for each label; a value that is missing is not a number.</summary>
+internal sealed record ChartSeries(string Name, double[] Values);

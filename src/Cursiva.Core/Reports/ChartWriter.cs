@@ -1,0 +1,29 @@
+using Cursiva.Core.Tables;
+
+namespace Cursiva.Core.Reports;
+
+/// <summary>A chart as a picture of its own: SVG or PNG.</summary>
+internal sealed class ChartWriter(Stream stream, bool asPng) : IReportWriter
+{
+    private ChartRows? _rows;
+
+    public void Begin(PartHead head) => _rows = new ChartRows(head);
+
+    public void Row(TextRows rows) => _rows!.Add(rows);
+
+    public void EndPart()
+    {
+        using var drawing = new ChartDrawing(_rows!.Data());
+        stream.Write(asPng ? drawing.Png() : drawing.Svg());
+    }
+
+    public void End()
+    {
+        // The picture is the whole file.
+    }
+
+    public void Dispose()
+    {
+        // The stream is not ours.
+    }
+}

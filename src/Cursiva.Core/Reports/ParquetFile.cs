@@ -1,0 +1,27 @@
+using Cursiva.Core.Files;
+using Cursiva.Core.Tables;
+
+namespace Cursiva.Core.Reports;
+
+/// <summary>Parquet, written by the SQL engine into its one allowed file and carried over from there.</summary>
+internal static class ParquetFile
+{
+    /// <returns>Its rows.</returns>
+    /// <exception cref="SqlException">The SQL fails, or a value does not fit.</exception>
+    public static long Write(Database database, PartSource source, string workPath, DiskStream stream)
+    {
+        File.Delete(workPath);
+        try
+        {
+            var rows = database.Execute($"copy ({ResultColumn.Kept(source.Columns, source.Sql!)}) to {Database.Literal(workPath)} (format parquet, compression zstd, use_tmp_file false)");
+            using var made = new FileStream(workPath, FileMode.Open, FileAccess.Read);
+            made.CopyTo(stream, 1 << 20);
+            stream.Flush();
+            return rows;
+        }
+        finally
+        {
+            File.Delete(workPath);
+        }
+    }
+}

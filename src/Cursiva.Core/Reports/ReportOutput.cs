@@ -1,0 +1,83 @@
+using System.IO.Compression;
+using Cursiva.Core.Files;
+using Cursiva.Core.Jobs;
+using ZstdSharp;
+
+namespace Cursiva.Core.Reports;
+
+/// <summary>One file of a report while it is written.</summary>
+internal sealed class ReportOutput : IDisposable
+{
+    private readonly DiskStream _file;
+    private readonly Stream _packed;
+    private readonly IReportWriter _writer;
+
+    /// <param name="workPath">A place for what a format must put together before it is written.</param>
+    public ReportOutput(ReportFile file, string path, DiskStream stream, Report report, ReportContext context, string workPath)
+    {
+        (Format, Path, _file) = (file.Format, path, stream);
+        _packed = file.Packing switch
+        {
+            FilePacking.Gzip => new GZipStream(stream, CompressionLevel.Optimal, leaveOpen: true),
+            FilePacking.Zstd => new CompressionStream(stream, 3, leaveOpen: true),
+            _ => stream,
+        };
+        _writer = file.Format switch
+        {
+            FileFormat.JsonLines => new JsonWriter(_packed, asLines: true),
+            FileFormat.Json => new JsonWriter(_packed, asLines: false),
+            FileFormat.Xlsx => new XlsxWriter(_packed, report, context),
+            FileFormat.Sqlite => new SqliteWriter(_packed, workPath + ".sqlite"),
+            FileFormat.Markdown => new MarkdownWriter(_packed, report, context),
+            FileFormat.Page => new PageWriter(_packed, report, context),
+            FileFormat.Fragment => new FragmentWriter(_packed, report, context),
+            FileFormat.Svg => new ChartWriter(_packed, asPng: false),
+            FileFormat.Png => new ChartWriter(_packed, asPng: true),
+            _ => new CsvWriter(_packed, report.Csv),
+        };
+    }
+
+    public FileFormat Format { get; }
+
+    public string Path { get; }
+
+    /// <summary>Bytes written so far.</summary>
+    public long Bytes => _file.Length;
+
+    public IReportWriter Writer => _writer;
+
+    /// <summary>Whether the file shows a part.</summary>
+    public bool Takes(Report report, Part part) => Format switch
+    {
+        FileFormat.Csv or FileFormat.JsonLines or FileFormat.Json => part == report.OnlyTable,
+        FileFormat.Svg or FileFormat.Png => part.IsChart,
+        _ => true,
+    };
+
+    /// <summary>Makes the file durable. It is whole then.</summary>
+    public void Finish()
+    {
+        _writer.End();
+        if (_packed != _file)
+            _packed.Dispose();
+        _file.Flush();
+    }
+
+    public void Dispose()
+    {
+        _writer.Dispose();
+        if (_packed != _file)
+        {
+            try
+            {
+                _packed.Dispose();
+            }
+            catch (IOException)
+            {
+                // The disk is full, which is told already.
+            }
+        }
+
+        _file.Dispose();
+    }
+}

@@ -1,0 +1,46 @@
+using System.Globalization;
+using System.Text;
+
+namespace Cursiva.Core.Reports;
+
+/// <summary>The sheet that says what the workbook is: from what it was made, figures, words and warnings.</summary>
+internal sealed class XlsxSummary
+{
+    private readonly List<string> _rows = [];
+
+    public bool HasFigures { get; private set; }
+
+    public void Title(string title) => Add([Cell(0, title, XlsxStyles.Title)]);
+
+    public void Words(string words) => Add([Cell(0, words, XlsxStyles.Wrapped)]);
+
+    public void Blank() => Add([]);
+
+    /// <param name="change">What has changed since the last run, in words.</param>
+    public void Figure(string title, string? value, bool isNumber, string? unit, string change)
+    {
+        HasFigures = true;
+        var number = isNumber && value is not null && SpreadsheetText.Digits(Encoding.UTF8.GetBytes(value)) <= SpreadsheetText.MostDigits;
+        Add([
+            Cell(0, title, XlsxStyles.Wrapped),
+            number ? $"<c r=\"B{_rows.Count + 1}\"><v>{value}</v></c>" : Cell(1, value ?? "none", XlsxStyles.Text),
+            Cell(2, unit ?? "", XlsxStyles.Wrapped),
+            Cell(3, change, XlsxStyles.Wrapped)]);
+    }
+
+    public byte[] Write() => Encoding.UTF8.GetBytes($"""
+        <?xml version="1.0" encoding="UTF-8" standalone="yes"?>
+        <worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetViews><sheetView showGridLines="0" workbookViewId="0"/></sheetViews><sheetFormatPr defaultRowHeight="15"/><cols><col min="1" max="1" width="64" customWidth="1"/><col min="2" max="2" width="16" customWidth="1"/><col min="3" max="3" width="18" customWidth="1"/><col min="4" max="4" width="40" customWidth="1"/></cols><sheetData>{string.Concat(_rows)}</sheetData></worksheet>
+        """);
+
+    private void Add(IReadOnlyList<string> cells) => _rows.Add($"<row r=\"{(_rows.Count + 1).ToString(CultureInfo.InvariantCulture)}\">{string.Concat(cells)}</row>");
+
+    private string Cell(int column, string text, int style)
+    {
+        using var escaped = new MemoryStream();
+        var output = new BufferedOutput(escaped);
+        XlsxText.Write(output, Encoding.UTF8.GetBytes(text));
+        output.Flush();
+        return $"<c r=\"{XlsxSheet.Letters(column)}{_rows.Count + 1}\" s=\"{style}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">{Encoding.UTF8.GetString(escaped.GetBuffer(), 0, (int)escaped.Length)}</t></is></c>";
+    }
+}

@@ -1,0 +1,35 @@
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.State;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>The runs of one job, as somebody looks back at them.</summary>
+/// <param name="Records">Oldest first.</param>
+public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord> Records)
+{
+    public static async Task<JobRuns> OpenAsync(Job job, StateFolder stateFolder, IState state, CancellationToken cancel)
+    {
+        var folder = new JobFolder(stateFolder, job);
+        return new JobRuns(job, folder, await new RunStore(state, folder).ListAsync(cancel));
+    }
+
+    /// <summary>A run by its number.</summary>
+    /// <exception cref="RefusedException">There is none.</exception>
+    public RunRecord Find(int number) => Records.FirstOrDefault(run => run.Number == number) ?? throw Refuse($"the job has no run {number}", Records.Count == 0 ? "run it first" : $"it has runs {Records[0].Number} to {Records[^1].Number}: cursiva runs list tells them");
+
+    /// <summary>The run of a number, or the newest one, whose rows are all landed and still there.</summary>
+    /// <exception cref="RefusedException">There is none.</exception>
+    public RunRecord Landed(int? number)
+    {
+        var run = number is { } given ? Find(given) : Records.LastOrDefault(run => run.LandedAt is not null) ?? throw Refuse("no run of the job has all of its rows", "run the job first");
+        if (run.LandedAt is null)
+            throw Refuse($"run {run.Number} has not all of its rows", "run the job to go on with it, or name another run");
+        if (run.LandingFormat != RunLanding.Format || !File.Exists(Path.Combine(Folder.LandingOf(run.Number), "pages.db")))
+            throw Refuse($"the rows of run {run.Number} are not there any more", $"name a newer run; keep: says how many stay (now {Job.Keep})");
+        return run;
+    }
+
+    private static RefusedException Refuse(string what, string next) => new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next });
+}

@@ -1,0 +1,61 @@
+using Cursiva.Core.Files;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.State;
+using Microsoft.Data.Sqlite;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>Writes the reports of a run again, from its landed rows and without a request.</summary>
+public sealed class ReportAgain(RunOptions options, IRunWatch watch)
+{
+    /// <param name="read">Reads the job with its relative times told from a given start.</param>
+    /// <param name="number">The run; null for the newest whose rows are all landed.</param>
+    /// <returns>How it ended; refusals are in it and are not thrown.</returns>
+    /// <exception cref="JobMistakesException">The job cannot be read.</exception>
+    public async Task<RunSummary> ExecuteAsync(Func<DateTimeOffset, Job> read, int? number, CancellationToken cancel)
+    {
+        var start = options.Clock.GetTimestamp();
+        RunRecord? run = null;
+        ReportStage? stage = null;
+        RunSummary Summary(Outcome outcome, Refusal? refusal) => new(
+            run?.Number ?? number ?? 0, outcome, refusal, [], 0, 0, TimeSpan.Zero, options.Clock.GetElapsedTime(start), stage?.Files ?? [], []);
+        try
+        {
+            var job = read(options.Clock.GetUtcNow());
+            var folder = new JobFolder(options.State, job);
+            options.Disk.CreateFolder(folder.Path);
+            using var held = ProcessLock.TryTake(folder.Lock, options.Holder, out var heldBy)
+                ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running{(heldBy.Length > 0 ? $": {heldBy}" : "")}") { NextStep = "wait until it has ended" });
+            await using var state = SqliteState.Open(options.State.Database);
+            var runs = await JobRuns.OpenAsync(job, options.State, state, cancel);
+            run = runs.Landed(number);
+            job = read(run.StartedAt);
+            FileSet.Finish(options.Disk, folder.RenamesOf(run.Number));
+            stage = new ReportStage(job, run, folder, options, watch);
+            stage.CheckFolder();
+            var history = new RunHistory(runs.Records, run, folder, options);
+            await using var landing = new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock);
+            var written = await Task.Run(() => stage.Write(landing, history, cancel), cancel);
+            await new RunStore(state, folder).WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals }, CancellationToken.None);
+            return Summary(Outcome.Done, null);
+        }
+        catch (RefusedException error)
+        {
+            return Summary(error.Refusal.Outcome, error.Refusal);
+        }
+        catch (OperationCanceledException) when (cancel.IsCancellationRequested)
+        {
+            return Summary(Outcome.Interrupted, new Refusal(Outcome.Interrupted, "stopped as asked; reports that were not finished are as they were"));
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
+        {
+            return Summary(Outcome.OurFault, options.State.Refuse(error));
+        }
+    }
+
+    // A run that lacked nothing but its reports is a good one now.
+    private RunRecord Finished(RunRecord run, JobRuns runs) =>
+        run.State == RunState.Stopped && run == runs.Records[^1] ? run with { State = RunState.Done, Outcome = (int)Outcome.Done, Note = null, EndedAt = options.Clock.GetUtcNow() } : run;
+}

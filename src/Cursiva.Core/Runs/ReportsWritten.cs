@@ -1,0 +1,8 @@
+using Cursiva.Core.Reports;
+using Cursiva.Core.Tables;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>What came of a run's reports.</summary>
+/// <param name="Columns">The columns found, by pull.</param>
+internal sealed record ReportsWritten(IReadOnlyList<WrittenFile> Files, Dictionary<string, KnownColumn[]> Columns, ReportTotals Totals);

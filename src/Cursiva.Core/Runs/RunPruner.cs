@@ -1,0 +1,42 @@
+using Cursiva.Core.Jobs;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>Removes the landings that nobody needs any more. What is recorded of their runs stays.</summary>
+public sealed class RunPruner(Job job, JobFolder folder, RunOptions options)
+{
+    /// <summary>Removes what a job's keep: does not ask for.</summary>
+    /// <param name="runs">All runs of the job, oldest first.</param>
+    /// <returns>The numbers of the runs whose landings were removed.</returns>
+    public IReadOnlyList<int> Prune(IReadOnlyList<RunRecord> runs, Keep keep)
+    {
+        var kept = Kept(runs, keep);
+        var removed = new List<int>();
+        foreach (var run in runs.Where(run => !kept.Contains(run.Number) && options.Disk.FolderExists(folder.Of(run.Number))))
+        {
+            options.Disk.DeleteFolder(folder.Of(run.Number));
+            removed.Add(run.Number);
+        }
+
+        return removed;
+    }
+
+    private HashSet<int> Kept(IReadOnlyList<RunRecord> runs, Keep keep)
+    {
+        List<RunRecord> good = [.. runs.Where(run => run.State == RunState.Done)];
+        var kept = new HashSet<int>();
+        if (keep.Count is { } count)
+            kept.UnionWith(good.TakeLast(count).Select(run => run.Number));
+        else
+            kept.UnionWith(good.Where(run => run == good[^1] || options.Clock.GetUtcNow() - run.StartedAt <= keep.Age).Select(run => run.Number));
+
+        // The newest state of an incremental pull is made of every run since the last full one.
+        foreach (var pull in job.Pulls.Where(pull => pull.GoesOnFromRuns))
+            kept.UnionWith(RunHistory.Chain(pull, good).Select(run => run.Number));
+
+        // A stopped run may be gone on with, and a report may be written from the last good one and the one before it.
+        if (runs.Count > 0 && !runs[^1].IsFinished)
+            kept.Add(runs[^1].Number);
+        return kept;
+    }
+}

@@ -1,0 +1,81 @@
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+
+namespace Cursiva.Core.Tables;
+
+/// <summary>All the tables that a job's SQL may read.</summary>
+public sealed class JobTables
+{
+    private readonly Database _database;
+    private readonly Job _job;
+    private readonly IReadOnlyList<TableMention> _mentioned;
+    private readonly Dictionary<string, IReadOnlyList<KnownColumn>> _columns = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, IReadOnlyList<KnownColumn>> _before = new(StringComparer.Ordinal);
+
+    /// <exception cref="SqlException">A report or query is no SQL.</exception>
+    public JobTables(Database database, Job job)
+    {
+        _database = database;
+        _job = job;
+        _mentioned = [.. job.Queries.Select(query => query.Sql).Concat(job.Reports.SelectMany(report => report.Parts).Select(part => part.Sql).OfType<SqlSource>()).SelectMany(sql => SqlText.Read(database, sql.Text).Tables)];
+        database.Execute($"create schema if not exists {ComparisonTables.Previous}");
+    }
+
+    /// <summary>Names that stood twice in one row of the pull that was staged last.</summary>
+    public long NamesTwice { get; private set; }
+
+    /// <summary>Stages the rows of a pull as they are now.</summary>
+    /// <exception cref="TableException">A value does not fit.</exception>
+    public IReadOnlyList<KnownColumn> Stage(Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
+    {
+        var table = new PullTable(_database);
+        _columns[pull.Name] = table.Stage(pull, rows, lastSeen, cancel);
+        NamesTwice = table.NamesTwice;
+        return _columns[pull.Name];
+    }
+
+    /// <summary>Whether anything reads the rows that a pull had in the last good run.</summary>
+    public bool NeedsPrevious(Pull pull) =>
+        _job.Comparisons.Any(comparison => comparison.Pull == pull.Name)
+        || _mentioned.Any(table => Is(table.Schema, ComparisonTables.Previous) && Is(table.Name, pull.Name));
+
+    /// <summary>Stages the rows that a pull had in the last good run.</summary>
+    /// <param name="rows">Null when there is no such run, or its rows are gone: the table is there and empty then.</param>
+    public void StagePrevious(Pull pull, IReadOnlyList<LandedRows>? rows, CancellationToken cancel)
+    {
+        var columns = _columns[pull.Name];
+        if (rows is not null)
+        {
+            _before[pull.Name] = new PullTable(_database, ComparisonTables.Previous).Stage(pull, rows, columns, cancel);
+            return;
+        }
+
+        _before[pull.Name] = columns;
+        _database.Execute($"create or replace view {ComparisonTables.Previous}.{Database.Quoted(pull.Name)} as select * from {PullTable.Present}.{Database.Quoted(pull.Name)} where false");
+    }
+
+    /// <summary>Creates what is not a pull: skips, the run, comparisons and queries.</summary>
+    /// <exception cref="TableException">A comparison cannot be made.</exception>
+    /// <exception cref="QueryException">A query fails.</exception>
+    public void CreateOthers(IReadOnlyList<LandedStrand> strands, RunFacts run)
+    {
+        SkipsTable.Create(_database, strands);
+        RunTable.Create(_database, run);
+        var comparisons = new ComparisonTables(_database);
+        foreach (var comparison in _job.Comparisons)
+            comparisons.Create(comparison, _columns[comparison.Pull], _before[comparison.Pull]);
+        foreach (var query in _job.Queries)
+        {
+            try
+            {
+                _database.Execute($"create view {Database.Quoted(query.Name)} as {query.Sql.Text.Trim().TrimEnd(';')}");
+            }
+            catch (SqlException error)
+            {
+                throw new QueryException(query, error, TableColumns.Tell(_database, query.Sql.Text));
+            }
+        }
+    }
+
+    private static bool Is(string name, string other) => name.Equals(other, StringComparison.OrdinalIgnoreCase);
+}

@@ -1,0 +1,24 @@
+using System.Globalization;
+
+namespace Cursiva.Core.Tables;
+
+/// <summary>The SQL table of the run itself: one row.</summary>
+public static class RunTable
+{
+    public const string Name = "run";
+
+    public static void Create(Database database, RunFacts run)
+    {
+        database.Execute($"""
+            create table {Name} as select
+              {run.Number.ToString(CultureInfo.InvariantCulture)}::integer as number,
+              {Time(run.StartedAt)} as started_at,
+              {Time(run.LandedAt)} as ended_at,
+              {Database.Literal(run.Inputs)}::json as inputs,
+              {(run.PreviousNumber is { } number ? number.ToString(CultureInfo.InvariantCulture) : "null")}::integer as previous_number,
+              {(run.PreviousStartedAt is { } started ? Time(started) : "null::timestamp")} as previous_started_at
+            """);
+    }
+
+    private static string Time(DateTimeOffset at) => Database.Literal(at.UtcDateTime.ToString("yyyy-MM-dd HH:mm:ss.ffffff", CultureInfo.InvariantCulture)) + "::timestamp";
+}
