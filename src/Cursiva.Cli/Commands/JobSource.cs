@@ -16,4 +16,8 @@ internal sealed record JobSource(string Path, GivenInputs Inputs)
     /// <summary>Reads the job with its relative times told from a start.</summary>
     /// <exception cref="JobMistakesException">The job has mistakes.</exception>
     public Job Read(DateTimeOffset start) => JobReader.Read(Path, Inputs, start);
+
+    /// <summary>Reads the job as a run had it, but for what the command line gives.</summary>
+    /// <exception cref="JobMistakesException">The job has mistakes.</exception>
+    public Job ReadFor(DateTimeOffset start, IReadOnlyDictionary<string, string> ofRun) => JobReader.Read(Path, Inputs with { OfRun = ofRun }, start);
 }

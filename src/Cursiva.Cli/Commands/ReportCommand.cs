@@ -30,7 +30,7 @@ internal sealed class ReportCommand(Shutdown shutdown)
         if (mistakes.Count > 0)
             throw new JobMistakesException(mistakes);
         using var watch = RunView.For(place.Terminal, Workplace.Clock, place.View);
-        var summary = await new ReportAgain(place.RunOptions(StartChoice.Either), watch).ExecuteAsync(source.Read, parsed.GetValue(_run), cancel);
+        var summary = await new ReportAgain(place.RunOptions(StartChoice.Either), watch).ExecuteAsync(source.ReadFor, parsed.GetValue(_run), cancel);
         if (summary.Outcome == Outcome.Interrupted)
             summary = summary with { Outcome = shutdown.Outcome };
         watch.Dispose();

@@ -17,7 +17,7 @@ internal sealed class RunsCommand
     private readonly Argument<int> _now = new("NOW") { Description = "the number of the later run" };
     private readonly Option<string?> _pull = new("--pull") { Description = "the pull to compare; otherwise every pull whose key the job names" };
     private readonly Option<string[]> _key = new("--key") { Description = "the columns that tell its rows apart", AllowMultipleArgumentsPerToken = true, DefaultValueFactory = _ => [] };
-    private readonly Option<int> _rows = new("--rows") { Description = "most differences of a pull that are told one by one", DefaultValueFactory = _ => 20 };
+    private readonly Option<int> _rows = new("--rows") { Description = "most rows added, rows removed and values changed that are told one by one", DefaultValueFactory = _ => 20 };
 
     private readonly Option<Keep?> _keep = new("--keep")
     {

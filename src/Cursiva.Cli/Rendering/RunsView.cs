@@ -73,8 +73,7 @@ internal static class RunsView
             foreach (var line in difference.Lines)
                 table.AddRow([new Text(line.What), .. line.Key.Select(value => new Text(value ?? "none")), new Text(line.Column ?? ""), new Text(Value(line, line.Old)), new Text(Value(line, line.New))]);
             console.Write(new Padder(table, new Padding(2, 0, 0, 0)));
-            var changes = difference.Lines.Count(line => line.Column is null);
-            if (difference.Added + difference.Removed > changes || difference.Changed > difference.Lines.Count - changes)
+            if (difference.Added + difference.Removed > difference.Lines.Count(line => line.Column is null) || difference.Changed > difference.Lines.Where(line => line.Column is not null).Select(line => string.Join('\u0001', line.Key)).Distinct().Count())
                 console.WriteLine("  and more; --rows tells how many to show, and compare: in the job makes tables of all");
         }
     }

@@ -6,6 +6,9 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Environment">Looks up an environment variable; <c>CURSIVA_INPUT_NAME</c> gives the input <c>name</c>.</param>
 public sealed record GivenInputs(IReadOnlyList<string> FromFiles, IReadOnlyList<KeyValuePair<string, string>> Values, Func<string, string?> Environment)
 {
+    /// <summary>What a run was given, when it is looked at again: it wins over the job's own values alone.</summary>
+    public IReadOnlyDictionary<string, string> OfRun { get; init; } = new Dictionary<string, string>();
+
     /// <summary>The environment variable that gives an input.</summary>
     public static string VariableFor(string input) => "CURSIVA_INPUT_" + input.ToUpperInvariant().Replace('-', '_').Replace('.', '_');
 }

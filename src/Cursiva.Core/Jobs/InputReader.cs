@@ -21,6 +21,9 @@ internal sealed class InputReader(Reading reading, TimeZoneInfo zone, DateTimeOf
     /// <summary>Takes values for declared inputs from outside.</summary>
     public void Override(GivenInputs given)
     {
+        foreach (var (name, value) in given.OfRun.Where(pair => reading.Inputs.ContainsKey(pair.Key)))
+            reading.Inputs[name] = new Input(name, value, "the run", Drifts: false);
+
         foreach (var name in reading.Inputs.Keys.ToArray())
         {
             var variable = GivenInputs.VariableFor(name);

@@ -17,5 +17,5 @@ public sealed record Keep(int? Count, TimeSpan? Age)
         : Durations.TryParse(text) is { } age && age > TimeSpan.Zero ? new Keep(null, age)
         : null;
 
-    public override string ToString() => Count is { } count ? $"the last {count} good runs" : $"good runs of the last {Durations.ForPeople(Age!.Value)}";
+    public override string ToString() => Count is { } count ? count == 1 ? "the last good run" : $"the last {count} good runs" : $"good runs of the last {Durations.ForPeople(Age!.Value)}";
 }

@@ -9,7 +9,7 @@ namespace Cursiva.Core.Reports;
 /// <summary>Draws a chart.</summary>
 internal sealed partial class ChartDrawing : IDisposable
 {
-    private const int Width = 860;
+    private const int Width = 1000;
     private const int LongestLabel = 28;
     private const string RestName = "others";
 
@@ -51,7 +51,7 @@ internal sealed partial class ChartDrawing : IDisposable
         var svg = _plot.GetSvgXml(Width, _height);
         svg = svg[svg.IndexOf("<svg", StringComparison.Ordinal)..];
         svg = svg.Replace(ChartColors.Ink, "currentColor", StringComparison.OrdinalIgnoreCase);
-        svg = ClipNames().Replace(svg, match => $"{match.Groups[1].Value}{id}-cl_");
+        svg = Renamed(svg, id);
         return SizeOf().Replace(svg, $"<svg viewBox=\"0 0 {Width} {_height}\" role=\"img\"", 1);
     }
 
@@ -59,7 +59,7 @@ internal sealed partial class ChartDrawing : IDisposable
     public byte[] Svg()
     {
         _plot.FigureBackground.Color = Colors.White;
-        return Encoding.UTF8.GetBytes(_plot.GetSvgXml(Width, _height));
+        return Encoding.UTF8.GetBytes(Renamed(_plot.GetSvgXml(Width, _height), "c"));
     }
 
     /// <summary>The chart as a PNG picture with two pixels for each point, on white ground.</summary>
@@ -131,7 +131,7 @@ internal sealed partial class ChartDrawing : IDisposable
         }
 
         if (_data.IsTime)
-            _plot.Axes.DateTimeTicksBottom();
+            _plot.Axes.DateTimeTicksBottom().TickGenerator = new ScottPlot.TickGenerators.DateTimeAutomatic { LabelFormatter = Day };
         else if (_data.Labels.Count <= 24)
             _plot.Axes.Bottom.SetTicks(_data.At, [.. _data.Labels.Select(Shorten)]);
         var values = _data.Series.SelectMany(one => one.Values).Where(value => !double.IsNaN(value)).DefaultIfEmpty(0).ToList();
@@ -155,6 +155,8 @@ internal sealed partial class ChartDrawing : IDisposable
         {
             LegendText = $"{Shorten(_data.Labels[place])}  {Shown(value)}{(whole > 0 ? $" ({(value / whole * 100).ToString("0.#", CultureInfo.InvariantCulture)} %)" : "")}",
         })]);
+        pie.LineColor = Colors.White;
+        pie.LineWidth = 2;
         pie.DonutFraction = .58;
         pie.ExplodeFraction = 0;
         _plot.Axes.Frameless();
@@ -181,6 +183,7 @@ internal sealed partial class ChartDrawing : IDisposable
     {
         foreach (var each in new[] { _plot.Axes.Left, (IAxis)_plot.Axes.Bottom })
         {
+            each.MinorTickStyle.Length = 0;
             each.TickLabelStyle.FontSize = 12;
             each.TickLabelStyle.FontName = ChartFont.Name;
         }
@@ -225,9 +228,24 @@ internal sealed partial class ChartDrawing : IDisposable
         return ReportWords.Figure(rounded.ToString(Math.Abs(value) is >= 1e15 or (> 0 and < 1e-4) ? "0.###e0" : "0.####", CultureInfo.InvariantCulture));
     }
 
+    // A day is written the same everywhere, and a time only where there is one.
+    private static string Day(DateTime at) => at.ToString(at.TimeOfDay == TimeSpan.Zero ? "d MMM yyyy" : "d MMM HH:mm", CultureInfo.InvariantCulture);
+
     private static string Shorten(string label) => label.Length <= LongestLabel ? label : label[..(LongestLabel - 1)] + "…";
 
-    [GeneratedRegex("(id=\"|#)cl_")]
+    // The drawing library counts on and on; the same chart must have the same names every time.
+    private static string Renamed(string svg, string id)
+    {
+        var names = new Dictionary<string, string>(StringComparer.Ordinal);
+        return ClipNames().Replace(svg, match =>
+        {
+            if (!names.TryGetValue(match.Groups[2].Value, out var name))
+                names[match.Groups[2].Value] = name = $"{id}-{names.Count + 1}";
+            return match.Groups[1].Value + name;
+        });
+    }
+
+    [GeneratedRegex("(id=\"|#)(cl_[0-9a-f]+)")]
     private static partial Regex ClipNames();
 
     [GeneratedRegex("<svg")]

@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Runtime.CompilerServices;
 using System.Text.Encodings.Web;
 using System.Text.Json;
@@ -8,7 +9,7 @@ namespace Cursiva.Core.Reports;
 /// <summary>Rows as JSON objects, their keys in the order of the columns. Numbers have the digits they had.</summary>
 internal sealed class JsonRow(BufferedOutput output, IReadOnlyList<ResultColumn> columns)
 {
-    private readonly System.Buffers.ArrayBufferWriter<byte> _escaped = new(256);
+    private static readonly SearchValues<byte> s_escaped = SearchValues.Create([.. Enumerable.Range(0, 32).Select(c => (byte)c), (byte)'"', (byte)'\\']);
 
     private readonly byte[][] _names = [.. columns.Select((column, place) => (byte[])[
         .. place == 0 ? "{\""u8 : ",\""u8, .. JsonEncodedText.Encode(column.Name, JavaScriptEncoder.UnsafeRelaxedJsonEscaping).EncodedUtf8Bytes, .. "\":"u8])];
@@ -37,23 +38,44 @@ internal sealed class JsonRow(BufferedOutput output, IReadOnlyList<ResultColumn>
         output.Write(value);
     }
 
+    // Only what JSON cannot hold as it is is escaped (RFC 8259, section 7).
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     private void Text(ReadOnlySpan<byte> text)
     {
         output.Write((byte)'"');
-        if (text.IndexOfAnyInRange((byte)0, (byte)0x1F) < 0 && text.IndexOfAny((byte)'"', (byte)'\\') < 0)
+        for (var at = text.IndexOfAny(s_escaped); at >= 0; at = text.IndexOfAny(s_escaped))
         {
-            output.Write(text);
-        }
-        else
-        {
-            _escaped.ResetWrittenCount();
-            using var writer = new Utf8JsonWriter(_escaped, new JsonWriterOptions { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping, SkipValidation = true });
-            writer.WriteStringValue(text);
-            writer.Flush();
-            output.Write(_escaped.WrittenSpan[1..^1]);
+            output.Write(text[..at]);
+            Escape(text[at]);
+            text = text[(at + 1)..];
         }
 
+        output.Write(text);
         output.Write((byte)'"');
+    }
+
+    private void Escape(byte value)
+    {
+        switch (value)
+        {
+            case (byte)'"':
+                output.Write("\\\""u8);
+                break;
+            case (byte)'\\':
+                output.Write("\\\\"u8);
+                break;
+            case (byte)'\n':
+                output.Write("\\n"u8);
+                break;
+            case (byte)'\r':
+                output.Write("\\r"u8);
+                break;
+            case (byte)'\t':
+                output.Write("\\t"u8);
+                break;
+            default:
+                output.Write(System.Text.Encoding.ASCII.GetBytes($"\\u{value:x4}"));
+                break;
+        }
     }
 }

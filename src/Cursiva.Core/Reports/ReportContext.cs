@@ -8,7 +8,7 @@ namespace Cursiva.Core.Reports;
 /// <param name="Skips">What was passed over.</param>
 /// <param name="Warnings">What else is not as it should be.</param>
 /// <param name="PreviousNumber">The good run before this one; null for the first one.</param>
-/// <param name="PreviousDay">The day on which that one began.</param>
+/// <param name="PreviousDay">The day on which that one began, or the time when it was the same day.</param>
 public sealed record ReportContext(
     string Job,
     int Number,

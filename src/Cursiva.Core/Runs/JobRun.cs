@@ -84,7 +84,7 @@ public sealed class JobRun
             await store.WriteAsync(last with { State = RunState.SetAside }, cancel);
         var run = decision.GoOn is { } stopped
             ? stopped with { State = RunState.Running, EndedAt = null, Outcome = null, Note = null }
-            : new RunRecord((last?.Number ?? 0) + 1, now, job.Fingerprint, RunLanding.Format) { Full = _options.Full };
+            : new RunRecord((last?.Number ?? 0) + 1, now, job.Fingerprint, RunLanding.Format) { Full = _options.Full, Inputs = job.Inputs.Where(input => !input.Drifts).ToDictionary(input => input.Name, input => input.Value) };
         _number = run.Number;
         await store.WriteAsync(run, cancel);
         _watch.Began(run.Number, decision.GoOn is not null, decision.Reason);

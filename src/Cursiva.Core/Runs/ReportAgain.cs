@@ -10,20 +10,20 @@ namespace Cursiva.Core.Runs;
 /// <summary>Writes the reports of a run again, from its landed rows and without a request.</summary>
 public sealed class ReportAgain(RunOptions options, IRunWatch watch)
 {
-    /// <param name="read">Reads the job with its relative times told from a given start.</param>
+    /// <param name="read">Reads the job with its relative times told from a given start, and with what a run was given.</param>
     /// <param name="number">The run; null for the newest whose rows are all landed.</param>
     /// <returns>How it ended; refusals are in it and are not thrown.</returns>
     /// <exception cref="JobMistakesException">The job cannot be read.</exception>
-    public async Task<RunSummary> ExecuteAsync(Func<DateTimeOffset, Job> read, int? number, CancellationToken cancel)
+    public async Task<RunSummary> ExecuteAsync(Func<DateTimeOffset, IReadOnlyDictionary<string, string>, Job> read, int? number, CancellationToken cancel)
     {
         var start = options.Clock.GetTimestamp();
         RunRecord? run = null;
         ReportStage? stage = null;
         RunSummary Summary(Outcome outcome, Refusal? refusal) => new(
-            run?.Number ?? number ?? 0, outcome, refusal, [], 0, 0, TimeSpan.Zero, options.Clock.GetElapsedTime(start), stage?.Files ?? [], []);
+            stage is null ? 0 : run!.Number, outcome, refusal, [], 0, 0, TimeSpan.Zero, options.Clock.GetElapsedTime(start), stage?.Files ?? [], []);
         try
         {
-            var job = read(options.Clock.GetUtcNow());
+            var job = read(options.Clock.GetUtcNow(), new Dictionary<string, string>());
             var folder = new JobFolder(options.State, job);
             options.Disk.CreateFolder(folder.Path);
             using var held = ProcessLock.TryTake(folder.Lock, options.Holder, out var heldBy)
@@ -31,7 +31,7 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
             await using var state = SqliteState.Open(options.State.Database);
             var runs = await JobRuns.OpenAsync(job, options.State, state, cancel);
             run = runs.Landed(number);
-            job = read(run.StartedAt);
+            job = read(run.StartedAt, run.Inputs);
             FileSet.Finish(options.Disk, folder.RenamesOf(run.Number));
             stage = new ReportStage(job, run, folder, options, watch);
             stage.CheckFolder();

@@ -185,7 +185,11 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         [.. PullStage.SkipLines(job, landing).Select(skip => new SkippedLine(skip.Pull, skip.Strand, skip.Status, skip.Because))],
         _warnings,
         history.Previous?.Number,
-        history.Previous is { } previous ? TimeZoneInfo.ConvertTime(previous.StartedAt, job.Zone).ToString("d MMMM yyyy", CultureInfo.InvariantCulture) : null);
+        history.Previous is { } previous ? Since(TimeZoneInfo.ConvertTime(previous.StartedAt, job.Zone), TimeZoneInfo.ConvertTime(run.StartedAt, job.Zone)) : null);
+
+    // Of a run earlier on the same day the time tells more than the day.
+    private static string Since(DateTimeOffset before, DateTimeOffset now) =>
+        before.ToString(before.Date == now.Date ? "HH:mm" : "d MMMM yyyy", CultureInfo.InvariantCulture);
 
     private RunFacts Facts(RunHistory history) => new(
         run.Number,

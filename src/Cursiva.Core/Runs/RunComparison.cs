@@ -11,7 +11,7 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
 {
     /// <param name="pull">The pull to compare; null for every pull whose key is known.</param>
     /// <param name="key">The columns that tell its rows apart; empty for those that the job names.</param>
-    /// <param name="most">Most differences of a pull that are told one by one.</param>
+    /// <param name="most">Most rows added, rows removed and values changed that are told one by one, of each.</param>
     /// <exception cref="RefusedException">A run has no rows any more, or no key is known.</exception>
     public IReadOnlyList<PullDifference> Compare(int before, int now, string? pull, IReadOnlyList<string> key, int most, CancellationToken cancel)
     {
@@ -60,8 +60,8 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
         var texts = string.Join(", ", comparison.Key.Select(column => Database.Quoted(column) + "::varchar"));
         var lines = new List<DifferenceLine>();
         foreach (var (what, schema) in new[] { ("added", "added"), ("removed", "removed") })
-            lines.AddRange(database.All($"select {texts} from {schema}.{name} order by {keys} limit {most - lines.Count}").Select(row => new DifferenceLine(what, row, null, null, null)));
-        lines.AddRange(database.All($"select {texts}, \"column\", old, new from changed.{name} order by {keys}, \"column\" limit {most - lines.Count}").Select(row => new DifferenceLine("changed", row[..^3], row[^3], row[^2], row[^1])));
+            lines.AddRange(database.All($"select {texts} from {schema}.{name} order by {keys} limit {most}").Select(row => new DifferenceLine(what, row, null, null, null)));
+        lines.AddRange(database.All($"select {texts}, \"column\", old, new from changed.{name} order by {keys}, \"column\" limit {most}").Select(row => new DifferenceLine("changed", row[..^3], row[^3], row[^2], row[^1])));
         return new PullDifference(pull.Name, comparison.Key, Count(database, $"added.{name}"), Count(database, $"removed.{name}"), Count(database, $"(select distinct {keys} from changed.{name})"), lines);
     }
 

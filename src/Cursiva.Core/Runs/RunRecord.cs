@@ -29,6 +29,9 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fing
     /// <summary>How far incremental pulls have got, by pull and the values of their strands; of a finished run, also from those before.</summary>
     public Dictionary<string, Dictionary<string, string>> Marks { get; init; } = [];
 
+    /// <summary>The inputs that it was given, those aside that are told from its start.</summary>
+    public Dictionary<string, string> Inputs { get; init; } = [];
+
     /// <summary>When its last row had landed; null while rows are missing.</summary>
     public DateTimeOffset? LandedAt { get; init; }
 

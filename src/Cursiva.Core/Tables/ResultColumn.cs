@@ -39,7 +39,7 @@ public sealed record ResultColumn(string Name, string SqlType, bool IsBare)
         {
             "HUGEINT" or "UHUGEINT" => $"cast(c{place} as decimal(38, 0))",
             "TIMESTAMP" or "TIMESTAMP_S" or "TIMESTAMP_MS" => $"cast(c{place} as timestamptz)",
-            "BIT" => $"c{place}::varchar",
+            "BIT" or "JSON" => $"c{place}::varchar",
             _ => $"c{place}",
         } + " as " + Database.Quoted(column.Name));
         return $"select {string.Join(", ", kept)} from ({sql.Trim().TrimEnd(';')}\n) as q({string.Join(", ", columns.Select((_, place) => $"c{place}"))})";

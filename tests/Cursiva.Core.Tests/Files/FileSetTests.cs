@@ -35,7 +35,7 @@ public sealed class FileSetTests : IDisposable
         var disk = new Disk();
         _folder.Write("a.csv", "old");
         _folder.Write("b.csv", "old");
-        var set = Begin(new StoppingDisk(disk, renames: 2), "one", "two");
+        var set = Begin(new StoppingDisk(renames: 2), "one", "two");
         Should.Throw<IOException>(set.Publish);
         File.ReadAllText(_folder["b.csv"]).ShouldBe("old");
 
@@ -94,27 +94,15 @@ public sealed class FileSetTests : IDisposable
     private string[] Contents() => [.. Directory.GetFiles(_folder.Path).Order(StringComparer.Ordinal).Select(path => $"{Path.GetFileName(path)}={File.ReadAllText(path)}")];
 
     /// <summary>Stops working before a given rename, as a killed process would.</summary>
-    private sealed class StoppingDisk(IDisk disk, int renames) : IDisk
+    private sealed class StoppingDisk(int renames) : DiskDouble
     {
         private int _renames;
 
-        public IDiskFile Open(string path, bool shared = false) => disk.Open(path, shared);
-
-        public void CreateFolder(string path, bool shared = false) => disk.CreateFolder(path, shared);
-
-        public void FlushFolder(string path) => disk.FlushFolder(path);
-
-        public void Rename(string from, string to)
+        public override void Rename(string from, string to)
         {
             if (_renames++ == renames)
                 throw new IOException("killed");
-            disk.Rename(from, to);
+            base.Rename(from, to);
         }
-
-        public void Delete(string path) => disk.Delete(path);
-
-        public bool Exists(string path) => disk.Exists(path);
-
-        public IReadOnlyList<string> List(string folder) => disk.List(folder);
     }
 }

@@ -33,6 +33,12 @@ internal sealed class ForgetfulDisk : IDisk
 
     public void CreateFolder(string path, bool shared = false) => _disk.CreateFolder(path, shared);
 
+    public bool FolderExists(string path) => _disk.FolderExists(path);
+
+    public void DeleteFolder(string path) => _disk.DeleteFolder(path);
+
+    public long FreeBytes(string folder) => _disk.FreeBytes(folder);
+
     public void FlushFolder(string path)
     {
         lock (_gate)

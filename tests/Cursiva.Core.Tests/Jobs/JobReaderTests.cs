@@ -83,7 +83,7 @@ public sealed class JobReaderTests : IDisposable
             "job.cursiva.yaml:10:11: 'items' is no JSON Pointer (rows in pull 'depots'); write a JSON Pointer: empty for the whole, or /name/name with ~1 for a slash and ~0 for a tilde",
             "job.cursiva.yaml:11:5: unknown key 'pagging' in pull 'depots'; did you mean 'paging'?",
             "job.cursiva.yaml:12:20: 'txt' is no column type; did you mean 'text'?",
-            "job.cursiva.yaml:14:32: 'all.xls' has no known suffix; end it with .csv or .jsonl",
+            "job.cursiva.yaml:14:32: 'all.xls' has no known suffix; end it with one of .csv, .jsonl, .json, .parquet, .sqlite, .xlsx, .md, .fragment.html, .html, .svg, .png; texts may have .gz or .zst behind it",
         ]);
     }
 
@@ -153,7 +153,7 @@ public sealed class JobReaderTests : IDisposable
     public void The_sql_knows_where_it_stands_in_the_file()
     {
         var report = Read(Good).Reports[0];
-        Core.Reports.SqlPlace.Of(report, report.Sql.IndexOf("depots", StringComparison.Ordinal)).ToString().ShouldBe("job.cursiva.yaml:25:12");
+        report.Parts[0].Sql!.At(report.Parts[0].Sql!.Text.IndexOf("depots", StringComparison.Ordinal)).ToString().ShouldBe(_folder["job.cursiva.yaml"] + ":25:12");
     }
 
     private Job Read(string yaml, GivenInputs? given = null, DateTimeOffset? now = null)
@@ -161,9 +161,7 @@ public sealed class JobReaderTests : IDisposable
         _folder.Write("job.cursiva.yaml", yaml);
         try
         {
-            return JobReader.Read(_folder["job.cursiva.yaml"], given ?? Given(), now ?? s_now) is var job
-                ? job with { Reports = [.. job.Reports.Select(report => report with { SqlPlace = report.SqlPlace with { File = "job.cursiva.yaml" } })] }
-                : job;
+            return JobReader.Read(_folder["job.cursiva.yaml"], given ?? Given(), now ?? s_now);
         }
         catch (JobMistakesException error)
         {

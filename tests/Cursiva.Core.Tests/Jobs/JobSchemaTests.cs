@@ -24,7 +24,7 @@ public sealed class JobSchemaTests
     [Fact]
     public void Every_key_of_the_reader_is_in_the_schema_and_none_other()
     {
-        var keys = typeof(JobKeys).GetFields().Concat(typeof(IdentityKeys).GetFields()).Concat(typeof(PullKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!)
+        var keys = typeof(JobKeys).GetFields().Concat(typeof(IdentityKeys).GetFields()).Concat(typeof(PullKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!)
             .Where(section => section != JobKeys.SharedSection).SelectMany(section => section.Keys).Select(key => key.Name).Distinct().Order();
         var schema = System.Text.Json.Nodes.JsonNode.Parse(JobSchema.Write())!;
         Properties(schema).Distinct().Order().ShouldBe(keys);

@@ -1,4 +1,5 @@
 using Cursiva.Core.Refusals;
+using Cursiva.Core.Reports;
 using Cursiva.Core.Tables;
 using Cursiva.Core.Tests.Tables;
 
@@ -45,6 +46,7 @@ public sealed class ReportFilesTests : IDisposable
         var refusal = Refused("select\n  referense from t");
         refusal.Outcome.ShouldBe(Outcome.ReportFailed);
         refusal.What.ShouldBe("job:11:9: the SQL of report 'r' failed: Referenced column \"referense\" not found in FROM clause! Candidate bindings: \"reference\"");
+        refusal.Cause.ShouldBe("t has reference");
     }
 
     [Theory]
@@ -74,5 +76,5 @@ public sealed class ReportFilesTests : IDisposable
         SqlText.Read(_fixture.Database, "with own as (select * from Depots) select * from own join (select 1 from scans) s on true, depots d where exists (select 1 from carriers)")
             .Tables.Select(table => table.Name).ShouldBe(["Depots", "scans", "carriers"], ignoreOrder: true);
 
-    private Refusal Refused(string sql, string file = "out.csv") => Should.Throw<RefusedException>(() => _fixture.Write(sql, file)).Refusal;
+    private Refusal Refused(string sql, string file = "out.csv") => Should.Throw<ReportException>(() => _fixture.Write(sql, file)).Refusal;
 }

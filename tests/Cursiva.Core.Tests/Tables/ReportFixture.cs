@@ -20,14 +20,14 @@ internal sealed class ReportFixture : IDisposable
     public string Folder => _folder.Path;
 
     /// <summary>Lands rows, a page each, and stages them as a table.</summary>
-    public async Task<IReadOnlyList<KnownColumn>> StageAsync(string pull, IEnumerable<string> pages, IReadOnlyList<Column>? columns = null, IReadOnlyList<KnownColumn>? lastSeen = null)
+    public async Task<IReadOnlyList<KnownColumn>> StageAsync(string pull, IEnumerable<string> pages, IReadOnlyList<Column>? columns = null, IReadOnlyList<KnownColumn>? lastSeen = null, string schema = PullTable.Present)
     {
-        await using var landing = new RunLanding(_disk, _folder["landing-" + pull], TimeProvider.System);
+        await using var landing = new RunLanding(_disk, _folder[$"landing-{schema}-{pull}"], TimeProvider.System);
         var landed = landing.Open(pull);
         foreach (var page in pages)
             landed.Append(StrandKey.Only, Encoding.UTF8.GetBytes(page + "\n"), page.Count(c => c == '\n') + 1, "next");
         await landing.CommitAsync(CancellationToken.None);
-        var table = new PullTable(Database);
+        var table = new PullTable(Database, schema);
         var known = table.Stage(Declared(pull, columns), [landing.Read(pull)], lastSeen ?? [], CancellationToken.None);
         NamesTwice = table.NamesTwice;
         return known;
@@ -59,13 +59,38 @@ internal sealed class ReportFixture : IDisposable
 
     public long NamesTwice { get; private set; }
 
-    /// <summary>Writes a report and returns the text of its file.</summary>
-    public string Write(string sql, string file = "out.csv")
+    /// <summary>Writes a report of one table and returns the text of its file.</summary>
+    public string Write(string sql, string file = "out.csv", CsvForm? csv = null)
     {
-        var report = new Report("r", new Place("job"), sql, new Place("job", 10, 1), 6, [Template.TryParse(file, out _)!]);
-        new ReportFiles(_disk, Database).Write(report, _folder.Path, _ => null, _folder["list"], CancellationToken.None);
-        return File.ReadAllText(_folder[file]);
+        WriteFiles([Table(sql)], [file], csv);
+        return Encoding.UTF8.GetString(File.ReadAllBytes(_folder[file]));
     }
+
+    /// <summary>Writes a report of several parts.</summary>
+    /// <param name="before">What the last good run had.</param>
+    /// <returns>What the next run would compare with.</returns>
+    public ReportTotals WriteFiles(IReadOnlyList<Part> parts, IReadOnlyList<string> files, CsvForm? csv = null, string? filePer = null, ReportTotals? before = null, IDisk? disk = null, ReportContext? context = null)
+    {
+        var totals = ReportTotals.None;
+        Written = new ReportFiles(disk ?? _disk, Database, _folder["work"], _ => { }).Write(ReportOf(parts, files, csv, filePer), context ?? Context, _folder.Path, name => name == "run.date" ? "2026-03-09" : null, _folder["list"], before ?? ReportTotals.None, totals, CancellationToken.None);
+        return totals;
+    }
+
+    /// <summary>The files that were written last.</summary>
+    public IReadOnlyList<WrittenFile> Written { get; private set; } = [];
+
+    public string this[string file] => _folder[file];
+
+    public static ReportContext Context { get; } = new("Weekly", 7, new DateTimeOffset(2026, 3, 9, 2, 0, 0, TimeSpan.FromHours(1)), "Europe/Oslo", "0.1.0", [new SourceLine("t", "api.brackwater.example", 1234567)], [], [], 6, "2 March 2026");
+
+    /// <summary>A part; its SQL stands at line 10 of the job, indented by 6.</summary>
+    public static Part PartOf(string name, PartKind kind, string? sql, string? unit = null, Requirements? require = null, string? words = null) =>
+        new(name, new Place("job"), kind, name, sql is null ? null : new SqlSource(sql, new Place("job", 10, 1), 6), words is null ? null : Template.TryParse(words, out _), unit, require ?? Requirements.None);
+
+    public static Part Table(string sql, Requirements? require = null) => PartOf("r", PartKind.Table, sql, require: require);
+
+    private static Report ReportOf(IReadOnlyList<Part> parts, IReadOnlyList<string> files, CsvForm? csv, string? filePer) =>
+        new("r", new Place("job"), "The report", parts, [.. files.Select(file => new ReportFile(Template.TryParse(file, out _)!, new Place("job"), FileSuffixes.Of(file)!.Value.Format, FileSuffixes.Of(file)!.Value.Packing))], csv ?? CsvForm.Plain, filePer);
 
     public void Dispose()
     {

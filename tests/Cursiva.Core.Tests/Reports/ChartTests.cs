@@ -1,0 +1,98 @@
+using System.Xml.Linq;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Reports;
+using Cursiva.Core.Tables;
+using Cursiva.Core.Tests.Tables;
+
+namespace Cursiva.Core.Tests.Reports;
+
+public sealed class ChartTests : IDisposable
+{
+    private readonly ReportFixture _fixture = new();
+
+    public void Dispose() => _fixture.Dispose();
+
+    [Theory]
+    [InlineData(PartKind.Bar, "select 'Møllehavn' as depot, 12 as late union all select 'Saltmarsh', 7")]
+    [InlineData(PartKind.StackedBar, "select 'Møllehavn' as depot, 12 as late, 3 as held union all select 'Saltmarsh', 7, null")]
+    [InlineData(PartKind.Line, "select date '2026-03-02' + i::integer as day, i * 2 as booked from range(30) r(i)")]
+    [InlineData(PartKind.Share, "select 'Møllehavn' as depot, 12 as late union all select 'Saltmarsh', 7")]
+    [InlineData(PartKind.Bar, "select 'a' as depot, 1 as late where false")]
+    public void Charts_are_SVG_and_PNG_and_the_same_bytes_every_time(PartKind kind, string sql)
+    {
+        var part = ReportFixture.PartOf("chart", kind, sql, unit: "consignments");
+        _fixture.WriteFiles([part], ["a.svg", "a.png", "page.html"]);
+        var (svg, png, page) = (File.ReadAllBytes(_fixture["a.svg"]), File.ReadAllBytes(_fixture["a.png"]), File.ReadAllBytes(_fixture["page.html"]));
+        _fixture.WriteFiles([part], ["a.svg", "a.png", "page.html"]);
+        File.ReadAllBytes(_fixture["a.svg"]).AsSpan().SequenceEqual(svg).ShouldBeTrue();
+        File.ReadAllBytes(_fixture["a.png"]).AsSpan().SequenceEqual(png).ShouldBeTrue();
+        File.ReadAllBytes(_fixture["page.html"]).AsSpan().SequenceEqual(page).ShouldBeTrue();
+        png.AsSpan(1, 3).SequenceEqual("PNG"u8).ShouldBeTrue();
+        System.Buffers.Binary.BinaryPrimitives.ReadInt32BigEndian(png.AsSpan(16)).ShouldBe(2000);
+        var drawn = XDocument.Parse(System.Text.Encoding.UTF8.GetString(svg));
+        var words = string.Concat(drawn.Descendants().Where(element => element.Name.LocalName == "text").Select(element => element.Value));
+        words.ShouldContain(sql.Contains("where false") ? "No rows" : kind == PartKind.Line ? "consignments" : "Møllehavn");
+    }
+
+    [Fact]
+    public void Two_charts_of_a_page_do_not_share_names()
+    {
+        _fixture.WriteFiles([ReportFixture.PartOf("one", PartKind.Bar, "select 'a' as a, 1 as n"), ReportFixture.PartOf("two", PartKind.Bar, "select 'b' as b, 2 as n")], ["page.html"]);
+        var names = System.Text.RegularExpressions.Regex.Matches(File.ReadAllText(_fixture["page.html"]), " id=\"([^\"]+)\"").Select(match => match.Groups[1].Value).ToList();
+        names.Count.ShouldBeGreaterThan(1);
+        names.ShouldBeUnique();
+    }
+
+    [Fact]
+    public void More_bars_than_an_eye_takes_are_left_out_and_said()
+    {
+        var data = DataOf(PartKind.Bar, "select 'd' || i as d, i as n from range(40) r(i)");
+        (data.Labels.Count, data.Note).ShouldBe((30, "the first 30 of 40"));
+    }
+
+    [Fact]
+    public void Small_shares_are_put_together()
+    {
+        var data = DataOf(PartKind.Share, "select 'd' || i as d, i as n from range(1, 11) r(i)");
+        data.Labels.ShouldBe(["d10", "d9", "d8", "d7", "d6", "d5", "others"]);
+        data.Series[0].Values.ShouldBe([10, 9, 8, 7, 6, 5, 10]);
+        data.Note.ShouldBe("4 of 10 are together in others");
+    }
+
+    [Fact]
+    public void Rows_of_label_series_and_value_become_series()
+    {
+        var data = DataOf(PartKind.StackedBar, "select * from (values ('a', 'late', 1), ('a', 'held', 2), ('b', 'late', 3)) t(d, s, n)");
+        data.Series.Select(series => series.Name).ShouldBe(["late", "held"]);
+        data.Series[0].Values.ShouldBe([1, 3]);
+        data.Series[1].Values[0].ShouldBe(2);
+        double.IsNaN(data.Series[1].Values[1]).ShouldBeTrue();
+    }
+
+    [Fact]
+    public void More_series_than_a_palette_has_are_added_up_only_where_they_are_stacked()
+    {
+        const string sql = "select 'd' as d, 's' || i as s, i as n from range(1, 10) r(i)";
+        var stacked = DataOf(PartKind.StackedBar, sql);
+        stacked.Series.Select(series => (series.Name, series.Values[0])).ShouldBe([("s5", 5), ("s6", 6), ("s7", 7), ("s8", 8), ("s9", 9), ("others", 10)]);
+        var lines = DataOf(PartKind.Line, sql);
+        lines.Series.Select(series => series.Name).ShouldBe(["s4", "s5", "s6", "s7", "s8", "s9"]);
+        lines.Note.ShouldBe("the largest 6 of 9 series");
+    }
+
+    [Theory]
+    [InlineData(PartKind.Bar, "select 'a' as a, 'b' as b", "no column of numbers")]
+    [InlineData(PartKind.Share, "select 'a' as a, -1 as n", "below zero")]
+    [InlineData(PartKind.Line, "select i as a, i as n from range(5001) r(i)", "more than 5000 rows")]
+    public void Rows_that_make_no_chart_are_told(PartKind kind, string sql, string said) => Should.Throw<TableException>(() => DataOf(kind, sql)).Message.ShouldContain(said);
+
+    private ChartData DataOf(PartKind kind, string sql)
+    {
+        var columns = ResultColumn.Describe(_fixture.Database, sql);
+        var rows = new ChartRows(new PartHead(ReportFixture.PartOf("chart", kind, sql), columns, [], null));
+        using var result = _fixture.Database.Query(ResultColumn.AsText(columns, sql));
+        while (result.Read())
+            rows.Add(result);
+        return rows.Data();
+    }
+}
