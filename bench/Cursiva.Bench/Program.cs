@@ -8,6 +8,9 @@ using System.Text.Json;
 //   copy      the same, and writes the pages to one file, flushed at the end
 //   checkpoints   lands 1,000 pages into the folder ADDRESS, commits FILE: "every" 250 ms or at the "end"; prints seconds
 //   loop      HttpClient, JsonDocument and a CSV file: what one would write by hand
+//   nothing   ends at once: an empty program
+if (args[0] == "nothing")
+    return;
 var (what, address, file) = (args[0], args[1], args.Length > 2 ? args[2] : "");
 if (what == "checkpoints")
 {

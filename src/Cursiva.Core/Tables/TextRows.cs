@@ -1,13 +1,22 @@
+using System.Collections.Concurrent;
 using System.Runtime.CompilerServices;
 using DuckDB.NET.Native;
 
 namespace Cursiva.Core.Tables;
 
-/// <summary>A result whose columns are all text, one row at a time, as UTF-8 in the engine's own memory.</summary>
+/// <summary>
+/// A result whose columns are all text, one row at a time, as UTF-8 in the engine's own memory. While one block is read, the engine
+/// computes those behind it on a thread of its own.
+/// </summary>
 public sealed unsafe class TextRows : IDisposable
 {
+    private const int BlocksAhead = 8;
+
     private DuckDBResult _result;
     private DuckDBDataChunk? _chunk;
+    private BlockingCollection<DuckDBDataChunk>? _ahead;
+    private Task? _fetching;
+    private volatile bool _stops;
     private readonly TextValue*[] _values;
     private readonly ulong*[] _valid;
     private int _row = -1;
@@ -29,24 +38,9 @@ public sealed unsafe class TextRows : IDisposable
     {
         while (++_row >= _size)
         {
-            _chunk?.Dispose();
-            _chunk = NativeMethods.StreamingResult.DuckDBStreamFetchChunk(_result);
-            if (_chunk.IsInvalid)
-            {
-                var error = NativeMethods.Query.DuckDBResultError(ref _result);
-                return string.IsNullOrEmpty(error) ? false : throw SqlException.Of(error);
-            }
-
-            _size = (int)NativeMethods.DataChunks.DuckDBDataChunkGetSize(_chunk);
-            _row = -1;
-            if (_size == 0)
+            if (!NextBlock())
                 return false;
-            for (var column = 0; column < Columns; column++)
-            {
-                var vector = NativeMethods.DataChunks.DuckDBDataChunkGetVector(_chunk, column);
-                _values[column] = (TextValue*)NativeMethods.Vectors.DuckDBVectorGetData(vector);
-                _valid[column] = NativeMethods.Vectors.DuckDBVectorGetValidity(vector);
-            }
+            _row = -1;
         }
 
         return true;
@@ -65,7 +59,63 @@ public sealed unsafe class TextRows : IDisposable
 
     public void Dispose()
     {
+        _stops = true;
+        if (_ahead is not null)
+        {
+            foreach (var chunk in _ahead.GetConsumingEnumerable())
+                chunk.Dispose();
+            _fetching!.GetAwaiter().GetResult();
+            _ahead.Dispose();
+        }
+
         _chunk?.Dispose();
         NativeMethods.Query.DuckDBDestroyResult(ref _result);
     }
+
+    private bool NextBlock()
+    {
+        var isFirst = _chunk is null;
+        var next = _ahead is null ? Fetch() : _ahead.Take();
+        _chunk?.Dispose();
+        _chunk = next;
+        if (_chunk.IsInvalid)
+        {
+            var error = NativeMethods.Query.DuckDBResultError(ref _result);
+            return string.IsNullOrEmpty(error) ? false : throw SqlException.Of(error);
+        }
+
+        _size = (int)NativeMethods.DataChunks.DuckDBDataChunkGetSize(_chunk);
+        if (_size == 0)
+            return false;
+        for (var column = 0; column < Columns; column++)
+        {
+            var vector = NativeMethods.DataChunks.DuckDBDataChunkGetVector(_chunk, column);
+            _values[column] = (TextValue*)NativeMethods.Vectors.DuckDBVectorGetData(vector);
+            _valid[column] = NativeMethods.Vectors.DuckDBVectorGetValidity(vector);
+        }
+
+        // Small results are over after one block, and not worth another thread.
+        if (!isFirst && _ahead is null)
+        {
+            _ahead = new BlockingCollection<DuckDBDataChunk>(BlocksAhead);
+            _fetching = Task.Factory.StartNew(FetchAll, CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+        }
+
+        return true;
+    }
+
+    // The last chunk is an invalid one, which tells the end or an error.
+    private void FetchAll()
+    {
+        DuckDBDataChunk chunk;
+        do
+        {
+            chunk = Fetch();
+            _ahead!.Add(chunk);
+        }
+        while (!_stops && !chunk.IsInvalid && NativeMethods.DataChunks.DuckDBDataChunkGetSize(chunk) > 0);
+        _ahead.CompleteAdding();
+    }
+
+    private DuckDBDataChunk Fetch() => NativeMethods.StreamingResult.DuckDBStreamFetchChunk(_result);
 }
