@@ -11,11 +11,11 @@ public abstract class MomentTests
     /// <summary>Whether a path belongs to the files that are swept.</summary>
     private protected abstract bool Concerns(string path);
 
-    private protected async Task SweepAsync(string calls, int atLeast)
+    private protected async Task SweepAsync(string calls, int atLeast, string? reports = null)
     {
         Tools.Require("strace");
         using var cloud = await StandIn.StartAsync("--rows", "120", "--client-secret", Job.Secret);
-        using var job = new Job(cloud.Address, Pieces.Consignments, Pieces.All + "\n" + Pieces.Late);
+        using var job = new Job(cloud.Address, Pieces.Consignments, reports ?? Pieces.All + "\n" + Pieces.Late);
         (await job.RunAsync()).ShouldEndWith(0);
         var undisturbed = job.Results();
         var paths = Directory.GetFileSystemEntries(job.Folder, "*", SearchOption.AllDirectories).Where(Concerns)
@@ -79,4 +79,16 @@ public sealed class StateMomentTests : MomentTests
     public Task A_run_that_dies_while_it_keeps_its_record_is_gone_on_with(string calls, int atLeast) => SweepAsync(calls, atLeast);
 
     private protected override bool Concerns(string path) => Path.GetFileName(path).StartsWith("state.db", StringComparison.Ordinal);
+}
+
+public sealed class FormatMomentTests : MomentTests
+{
+    /// <summary>Files of every format that does not tell its own time appear together, whenever the program dies between their renames.</summary>
+    [Fact]
+    public Task A_run_that_dies_between_the_files_of_a_report_is_gone_on_with() => SweepAsync(
+        "rename,renameat,renameat2",
+        8,
+        "all: { sql: select * from consignments order by reference, write: [a.csv, a.jsonl, a.json, a.parquet, a.sqlite, a.csv.gz, a.csv.zst] }");
+
+    private protected override bool Concerns(string path) => path.Contains("/reports/");
 }

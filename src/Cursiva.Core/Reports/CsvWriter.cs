@@ -18,6 +18,7 @@ internal sealed class CsvWriter : IReportWriter
     private readonly byte _delimiter;
     private readonly BufferedOutput _output;
     private ValueForm[] _forms = [];
+    private bool[] _isPlain = [];
 
     public CsvWriter(Stream stream, CsvForm form)
     {
@@ -33,6 +34,7 @@ internal sealed class CsvWriter : IReportWriter
     public void Begin(PartHead head)
     {
         _forms = [.. head.Columns.Select(column => column.Form)];
+        _isPlain = [.. _forms.Select(form => IsPlain(form))];
         if (!_form.Header)
             return;
         for (var column = 0; column < head.Columns.Count; column++)
@@ -52,7 +54,11 @@ internal sealed class CsvWriter : IReportWriter
         {
             if (column > 0)
                 _output.Write(_delimiter);
-            if (!rows.IsNull(column))
+            if (rows.IsNull(column))
+                continue;
+            if (_isPlain[column])
+                _output.Write(rows.Value(column));
+            else
                 Value(rows.Value(column), _forms[column]);
         }
 
@@ -70,6 +76,10 @@ internal sealed class CsvWriter : IReportWriter
     {
         // The stream is not ours.
     }
+
+    // Numbers, times and the like have nothing in them that needs quotes.
+    private bool IsPlain(ValueForm form) =>
+        !_form.Spreadsheet && _form.Delimiter is ',' or ';' or '\t' or '|' && form is ValueForm.Whole or ValueForm.Decimal or ValueForm.Float or ValueForm.Boolean or ValueForm.Date or ValueForm.Time;
 
     [MethodImpl(MethodImplOptions.AggressiveInlining)]
     private void Value(ReadOnlySpan<byte> text, ValueForm form)
