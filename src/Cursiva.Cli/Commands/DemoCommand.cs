@@ -36,19 +36,20 @@ internal sealed class DemoCommand(Shutdown shutdown)
 
         var source = new JobSource(job, new GivenInputs([], [KeyValuePair.Create("cloud", standIn.Address)], place.Environment));
         var run = new RunCommand(shutdown);
-        var outcome = await run.ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
+        var (outcome, first) = await run.ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
+        var second = 0;
         if (outcome == Outcome.Done)
         {
             await standIn.NextDayAsync(cancel);
             terminal.Out.MarkupLine("\n[bold]A day has passed[/] in the stand-in cloud: new bookings, and some consignments are late now.\n");
-            outcome = await run.ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
+            (outcome, second) = await run.ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
         }
 
         if (outcome == Outcome.Done)
         {
             ShowRows(terminal.Out, Path.Combine(folder, "reports", "late.csv"));
             terminal.Out.MarkupLineInterpolated($"\n[bold]The report for people[/] is {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "reports", "activity.html"))}; open it in a browser, and activity.xlsx in a spreadsheet.");
-            terminal.Out.MarkupLineInterpolated($"What changed: cursiva runs compare {Path.GetRelativePath(Environment.CurrentDirectory, job)} 1 2 --state {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "state"))}\n");
+            terminal.Out.MarkupLineInterpolated($"What changed: cursiva runs compare {Path.GetRelativePath(Environment.CurrentDirectory, job)} {first} {second} --state {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "state"))}\n");
         }
 
         terminal.Out.WriteLine("The stand-in has been stopped.");

@@ -45,21 +45,21 @@ internal sealed class RunCommand(Shutdown shutdown)
             if (result.GetValue(_maxRequests) is < 1)
                 result.AddError("--max-requests is a whole number from 1");
         });
-        command.SetWork(_common, (parsed, place, cancel) =>
+        command.SetWork(_common, async (parsed, place, cancel) =>
         {
             if (parsed.GetValue(_dryRun))
-                return LookAheadAsync(parsed, place, cancel);
+                return await LookAheadAsync(parsed, place, cancel);
             // Everything is another work than what was stopped, unless that was everything, too: that is gone on with by a plain run.
             var choice = parsed.GetValue(_new) || (parsed.GetValue(_full) && !parsed.GetValue(_resume)) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
             var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full), parsed.GetValue(_trace));
-            return ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), limits, place, cancel);
+            return (await ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), limits, place, cancel)).Outcome;
         });
         return command;
     }
 
     /// <summary>Runs a job, shows how it goes and how it ended.</summary>
-    /// <returns>The exit code.</returns>
-    public async Task<Outcome> ExecuteAsync(JobSource source, StartChoice choice, string? stateFolder, RunLimits limits, Workplace place, CancellationToken cancel)
+    /// <returns>The exit code, and the number of the run; 0 when none began.</returns>
+    public async Task<(Outcome Outcome, int Run)> ExecuteAsync(JobSource source, StartChoice choice, string? stateFolder, RunLimits limits, Workplace place, CancellationToken cancel)
     {
         var (terminal, view, environment) = (place.Terminal, place.View, place.Environment);
         var clock = TimeProvider.System;
@@ -84,11 +84,11 @@ internal sealed class RunCommand(Shutdown shutdown)
                 summary = summary with { Outcome = shutdown.Outcome };
             watch.Dispose();
             new SummaryView(terminal, view).Show(summary, source.Path);
-            return summary.Outcome;
+            return (summary.Outcome, summary.Run);
         }
         catch (JobMistakesException error)
         {
-            return MistakesView.Show(terminal.Error, terminal.ErrorIsTerminal, error.Mistakes);
+            return (MistakesView.Show(terminal.Error, terminal.ErrorIsTerminal, error.Mistakes), 0);
         }
     }
 

@@ -9,17 +9,23 @@ namespace Cursiva.Core.Reports;
 /// <summary>Draws a chart.</summary>
 internal sealed partial class ChartDrawing : IDisposable
 {
-    private const int Width = 1000;
-    private const int LongestLabel = 28;
+    /// <summary>The width of a chart on a desk, in points.</summary>
+    public const int Wide = 1000;
+
+    /// <summary>The width of a chart on a phone, in points.</summary>
+    public const int Narrow = 480;
+
     private const string RestName = "others";
 
     private readonly ChartData _data;
     private readonly Plot _plot = new();
+    private readonly int _width;
     private readonly int _height;
 
-    public ChartDrawing(ChartData data)
+    public ChartDrawing(ChartData data, int width = Wide)
     {
         _data = data;
+        _width = width;
         ChartFont.Use();
         _plot.Font.Set(ChartFont.Name);
         _plot.FigureBackground.Color = Colors.Transparent;
@@ -27,12 +33,15 @@ internal sealed partial class ChartDrawing : IDisposable
         _plot.Grid.MajorLineColor = Color.FromHex(ChartColors.Ink).WithAlpha(.14);
         _plot.Axes.Color(Color.FromHex(ChartColors.Ink));
         _plot.Axes.Top.IsVisible = false;
-        _plot.Axes.Right.IsVisible = false;
+        // Room for the last label of the axis below.
+        _plot.Axes.Right.FrameLineStyle.Width = 0;
+        _plot.Axes.Right.TickGenerator = new ScottPlot.TickGenerators.EmptyTickGenerator();
+        _plot.Axes.Right.MinimumSize = data.Kind == PartKind.Share ? 0 : 30;
         _height = data.Kind switch
         {
             PartKind.Bar or PartKind.StackedBar => 70 + (Math.Max(1, data.Labels.Count) * 26) + (data.Series.Count > 1 ? 34 : 0),
-            PartKind.Share => 300,
-            _ => 340,
+            PartKind.Share => IsNarrow ? 420 : 300,
+            _ => IsNarrow ? 300 : 340,
         };
         if (data.Labels.Count == 0)
             Empty();
@@ -48,18 +57,18 @@ internal sealed partial class ChartDrawing : IDisposable
     /// <param name="id">Tells it apart from other charts of the page.</param>
     public string Inline(string id)
     {
-        var svg = _plot.GetSvgXml(Width, _height);
+        var svg = _plot.GetSvgXml(_width, _height);
         svg = svg[svg.IndexOf("<svg", StringComparison.Ordinal)..];
         svg = svg.Replace(ChartColors.Ink, "currentColor", StringComparison.OrdinalIgnoreCase);
         svg = Renamed(svg, id);
-        return SizeOf().Replace(svg, $"<svg viewBox=\"0 0 {Width} {_height}\" role=\"img\"", 1);
+        return SizeOf().Replace(svg, $"<svg viewBox=\"0 0 {_width} {_height}\" role=\"img\"", 1);
     }
 
     /// <summary>The chart as a file of its own, on white ground.</summary>
     public byte[] Svg()
     {
         _plot.FigureBackground.Color = Colors.White;
-        return Encoding.UTF8.GetBytes(Renamed(_plot.GetSvgXml(Width, _height), "c"));
+        return Encoding.UTF8.GetBytes(Renamed(_plot.GetSvgXml(_width, _height), "c"));
     }
 
     /// <summary>The chart as a PNG picture with two pixels for each point, on white ground.</summary>
@@ -67,8 +76,10 @@ internal sealed partial class ChartDrawing : IDisposable
     {
         _plot.FigureBackground.Color = Colors.White;
         _plot.ScaleFactor = 2;
-        return _plot.GetImage(Width * 2, _height * 2).GetImageBytes(ImageFormat.Png);
+        return _plot.GetImage(_width * 2, _height * 2).GetImageBytes(ImageFormat.Png);
     }
+
+    private bool IsNarrow => _width < 600;
 
     public void Dispose() => _plot.Dispose();
 
@@ -162,7 +173,7 @@ internal sealed partial class ChartDrawing : IDisposable
         _plot.Axes.Frameless();
         _plot.HideGrid();
         _plot.Axes.SquareUnits();
-        var legend = _plot.ShowLegend(Edge.Right);
+        var legend = _plot.ShowLegend(IsNarrow ? Edge.Bottom : Edge.Right);
         Style(legend.Legend);
         legend.Legend.FontSize = 14;
     }
@@ -189,7 +200,11 @@ internal sealed partial class ChartDrawing : IDisposable
         }
 
         if (axis.TickGenerator is ScottPlot.TickGenerators.NumericAutomatic numeric)
+        {
             numeric.LabelFormatter = Shown;
+            numeric.TickDensity = IsNarrow ? .5 : .6;
+        }
+
         if (_data.Unit is { } unit)
         {
             axis.Label.Text = unit;
@@ -231,7 +246,11 @@ internal sealed partial class ChartDrawing : IDisposable
     // A day is written the same everywhere, and a time only where there is one.
     private static string Day(DateTime at) => at.ToString(at.TimeOfDay == TimeSpan.Zero ? "d MMM yyyy" : "d MMM HH:mm", CultureInfo.InvariantCulture);
 
-    private static string Shorten(string label) => label.Length <= LongestLabel ? label : label[..(LongestLabel - 1)] + "…";
+    private string Shorten(string label)
+    {
+        var most = IsNarrow ? 18 : 28;
+        return label.Length <= most ? label : label[..(most - 1)] + "…";
+    }
 
     // The drawing library counts on and on; the same chart must have the same names every time.
     private static string Renamed(string svg, string id)

@@ -103,7 +103,7 @@ internal sealed class PageWriter : IReportWriter
     {
         var part = _head!.Part;
         var change = ReportWords.Change(_figure, _head.Before, _context);
-        var unit = part.Unit is { } counted ? $"<span class=\"unit\">{HtmlText.Escape(counted)}</span>" : "";
+        var unit = part.Unit is { } counted ? $" <span class=\"unit\">{HtmlText.Escape(counted)}</span>" : "";
         Html($"<div class=\"figure\"><dt>{HtmlText.Escape(part.Title)}</dt><dd class=\"value\">{HtmlText.Escape(_head.Columns[0].IsNumber ? ReportWords.Figure(_figure) : _figure ?? "none")}{unit}</dd>{(change.Length > 0 ? $"<dd class=\"change\">{HtmlText.Escape(change)}</dd>" : "")}</div>\n");
     }
 
@@ -111,8 +111,9 @@ internal sealed class PageWriter : IReportWriter
     {
         var data = rows.Data();
         var part = _head!.Part;
-        using var drawing = new ChartDrawing(data);
-        Html($"<section><h2>{HtmlText.Escape(part.Title)}</h2><figure aria-label=\"{HtmlText.Escape(part.Title)}\">{drawing.Inline($"c{_parts}")}</figure>");
+        using var wide = new ChartDrawing(data);
+        using var narrow = new ChartDrawing(data, ChartDrawing.Narrow);
+        Html($"<section><h2>{HtmlText.Escape(part.Title)}</h2><figure aria-label=\"{HtmlText.Escape(part.Title)}\"><div class=\"wide\">{wide.Inline($"w{_parts}")}</div><div class=\"narrow\">{narrow.Inline($"n{_parts}")}</div></figure>");
         if (data.Note.Length > 0)
             Html($"<p class=\"small\">Shown: {HtmlText.Escape(data.Note)}.</p>");
         Html("<details><summary>The numbers</summary><div class=\"rows\"><table><thead><tr>");
