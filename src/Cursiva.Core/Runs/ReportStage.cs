@@ -162,17 +162,10 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
     private void CheckSpace(RunLanding landing, string spill)
     {
         var bytes = job.Pulls.Sum(pull => landing.Read(pull.Name).Bytes);
-        var needed = Math.Max(0, bytes - job.Memory);
-        if (needed > 0 && options.Disk.FreeBytes(spill) is var free && free < needed)
-        {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"the disk has not enough room for the reports: {Megabytes(free)} are free where {spill} is, and about {Megabytes(needed)} are needed, since {Megabytes(bytes)} of rows do not fit into memory: {Megabytes(job.Memory)}")
-            {
-                NextStep = "make room, or raise memory:, and run again; nothing is fetched again",
-            });
-        }
-
+        if (DiskSpace.Lacking(bytes, job.Memory, options.Disk.FreeBytes(spill), spill) is { } lacking)
+            throw new RefusedException(lacking);
         if (options.Disk.FreeBytes(OutFolder) is var left && left < bytes)
-            watch.Warned($"{Megabytes(left)} are free for the reports, and the rows take {Megabytes(bytes)}; a report of all of them may not fit");
+            watch.Warned($"{DiskSpace.Megabytes(left)} are free for the reports, and the rows take {DiskSpace.Megabytes(bytes)}; a report of all of them may not fit");
     }
 
     private ReportContext Context(RunHistory history, RunLanding landing, IReadOnlyList<SourceLine> sources) => new(
@@ -207,6 +200,4 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         _warnings.Add(what);
         watch.Warned(what);
     }
-
-    private static string Megabytes(long bytes) => $"{(bytes / 1048576.0).ToString("N0", CultureInfo.InvariantCulture)} MiB";
 }

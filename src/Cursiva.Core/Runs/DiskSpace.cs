@@ -1,0 +1,25 @@
+using System.Globalization;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>Whether a disk has room for what the reports need beside memory.</summary>
+internal static class DiskSpace
+{
+    /// <param name="rows">Bytes of the landed rows.</param>
+    /// <param name="memory">Bytes that SQL may take in memory.</param>
+    /// <param name="free">Bytes that are free where the rest goes.</param>
+    /// <param name="folder">Where that is.</param>
+    /// <returns>Why the reports cannot be begun; null when they can.</returns>
+    public static Refusal? Lacking(long rows, long memory, long free, string folder)
+    {
+        var needed = Math.Max(0, rows - memory);
+        return free >= needed ? null : new Refusal(Outcome.ReportFailed, $"the disk has not enough room for the reports: {Megabytes(free)} are free where {folder} is, and about {Megabytes(needed)} are needed, since {Megabytes(rows)} of rows do not fit into memory: {Megabytes(memory)}")
+        {
+            NextStep = "make room, or raise memory:, and run again; nothing is fetched again",
+        };
+    }
+
+    /// <summary>A number of bytes for people.</summary>
+    public static string Megabytes(long bytes) => $"{(bytes / 1048576.0).ToString("N0", CultureInfo.InvariantCulture)} MiB";
+}
