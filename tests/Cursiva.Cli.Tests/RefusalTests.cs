@@ -98,7 +98,7 @@ public sealed class RefusalTests : IAsyncLifetime
               write: bad.csv
             """);
         var ended = (await job.RunAsync()).ShouldEndWith(3);
-        ended.Error.ShouldContain("late.cursiva.yaml:24:12: report 'late' reads the table 'consignmentz', and no pull has this name; did you mean 'consignments'?");
+        ended.Error.ShouldContain("late.cursiva.yaml:24:12: report 'late' reads the table 'consignmentz', and there is none of this name; did you mean 'consignments'?");
         ended.Error.ShouldContain("the SQL of report 'bad' is wrong: syntax error");
         (await _cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(0);
     }

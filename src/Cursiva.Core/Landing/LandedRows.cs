@@ -22,14 +22,38 @@ public sealed class LandedRows(IDisk disk, string folder, IReadOnlyList<LandedPa
     /// <summary>The columns that the rows of a strand take along, a JSON object.</summary>
     public ReadOnlySpan<byte> Carried(string strand) => _carried.Value.TryGetValue(strand, out var columns) ? columns : "{}"u8;
 
+    /// <summary>The pages in pieces of some size, the last one aside.</summary>
+    public IEnumerable<Range> Pieces(long bytes)
+    {
+        var (start, size) = (0, 0L);
+        for (var page = 0; page < pages.Count; page++)
+        {
+            size += pages[page].Length;
+            if (size < bytes)
+                continue;
+            yield return start..(page + 1);
+            (start, size) = (page + 1, 0);
+        }
+
+        if (start < pages.Count)
+            yield return start..pages.Count;
+    }
+
+    /// <summary>Rows on the pages before one.</summary>
+    public long RowsBefore(int page) => pages.Take(page).Sum(before => (long)before.Rows);
+
     /// <summary>Reads every page, one at a time.</summary>
     /// <exception cref="LandingDamagedException">A page is not there as it was committed.</exception>
-    public void Read(PageReader read, CancellationToken cancel)
+    public void Read(PageReader read, CancellationToken cancel) => Read(.., read, cancel);
+
+    /// <summary>Reads some of the pages, one at a time. May be called by several threads.</summary>
+    /// <exception cref="LandingDamagedException">A page is not there as it was committed.</exception>
+    public void Read(Range piece, PageReader read, CancellationToken cancel)
     {
         var files = new Dictionary<int, IDiskFile>();
         try
         {
-            foreach (var page in pages)
+            foreach (var page in pages.Take(piece))
             {
                 cancel.ThrowIfCancellationRequested();
                 if (page.Length == 0)

@@ -60,6 +60,25 @@ internal sealed class FoundColumn(string name, int place)
             _fitsLong = long.TryParse(digits, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out _);
     }
 
+    /// <summary>The same column, with what it was seen with so far.</summary>
+    public FoundColumn Copy()
+    {
+        var copy = new FoundColumn(Name, Place) { KeepsQuotes = KeepsQuotes };
+        copy.Learn(this);
+        return copy;
+    }
+
+    /// <summary>Takes over what another part of the rows showed.</summary>
+    public void Learn(FoundColumn other)
+    {
+        Kinds |= other.Kinds;
+        _fitsLong &= other._fitsLong;
+        _hasNegativeZero |= other._hasNegativeZero;
+        _mostDigits = Math.Max(_mostDigits, other._mostDigits);
+        _leastScale = Math.Min(_leastScale, other._leastScale);
+        _mostScale = Math.Max(_mostScale, other._mostScale);
+    }
+
     /// <summary>
     /// The SQL type in which every value has the digits it came with: text, boolean, a whole number, a decimal of one scale, and
     /// otherwise JSON, which keeps them as they were written.

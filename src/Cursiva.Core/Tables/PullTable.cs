@@ -73,22 +73,11 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         var columns = Math.Max(1, shape.Columns.Count);
         database.Execute($"create or replace table {_texts}.{Database.Quoted(pull.Name)} ({string.Join(", ", names.Select(name => Database.Quoted(name) + " varchar"))});");
         using var appender = database.Append(_texts, pull.Name, columns);
-        var walker = new RowWalker(shape, appender, shape.Columns.Count);
-        foreach (var source in rows)
-        {
-            source.Read(
-                (page, lines) =>
-                {
-                    if (!walker.Outgrown)
-                        walker.Walk(lines, source.Carried(page.Strand));
-                },
-                cancel);
-        }
-
-        if (walker.Outgrown)
+        var fill = new TableFill(appender, shape.Copy);
+        if (!fill.Fill(rows, shape, cancel))
             return false;
         appender.Finish();
-        NamesTwice = walker.Twice;
+        NamesTwice = fill.NamesTwice;
         return true;
     }
 

@@ -62,6 +62,24 @@ internal sealed class RowFields(string prefix = "")
         return added;
     }
 
+    /// <summary>Makes the same fields at another shape's place.</summary>
+    /// <param name="columns">That shape's columns.</param>
+    public void CopyTo(RowFields other, IReadOnlyList<FoundColumn> columns)
+    {
+        var inside = new Dictionary<RowFields, RowFields>();
+        foreach (var field in _fields)
+        {
+            // Names that are the same written otherwise share what is inside.
+            if (!inside.TryGetValue(field.Inside, out var copied))
+            {
+                inside[field.Inside] = copied = new RowFields(field.Inside.Prefix);
+                field.Inside.CopyTo(copied, columns);
+            }
+
+            other._fields.Add(new RowField(field.Raw, field.Name, copied) { Column = field.Column is { } column ? columns[column.Place] : null, TakesWhole = field.TakesWhole });
+        }
+    }
+
     private static string Unescape(ReadOnlySpan<byte> raw)
     {
         byte[] quoted = [(byte)'"', .. raw, (byte)'"'];

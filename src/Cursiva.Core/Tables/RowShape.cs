@@ -21,6 +21,8 @@ internal sealed class RowShape
         }
     }
 
+    private RowShape(IReadOnlyList<Column> declared) => Declared = declared;
+
     /// <summary>The declared columns; empty when they are found.</summary>
     public IReadOnlyList<Column> Declared { get; }
 
@@ -61,6 +63,26 @@ internal sealed class RowShape
         var added = new FoundColumn(name, _columns.Count);
         _columns.Add(added);
         return added;
+    }
+
+    /// <summary>Whether a column turned out to need quotes that its texts were filled in without.</summary>
+    public bool IsOutgrown => _columns.Exists(column => column.IsMixed && !column.KeepsQuotes && TypeOf(column) is null or ColumnType.Json);
+
+    /// <summary>A shape of the same columns and fields, to be filled by somebody else.</summary>
+    public RowShape Copy()
+    {
+        var copy = new RowShape(Declared);
+        copy._columns.AddRange(_columns.Select(column => column.Copy()));
+        Top.CopyTo(copy.Top, copy._columns);
+        Carried.CopyTo(copy.Carried, copy._columns);
+        return copy;
+    }
+
+    /// <summary>Takes over what another shape with the same columns has seen.</summary>
+    public void Learn(RowShape other)
+    {
+        for (var place = 0; place < Math.Min(_columns.Count, other._columns.Count); place++)
+            _columns[place].Learn(other._columns[place]);
     }
 
     private void Declare(Column column)

@@ -5,16 +5,19 @@ using System.Text.Json;
 namespace Cursiva.Core.Tables;
 
 /// <summary>
-/// Walks over landed rows, whose grammar was checked when they came, notes what the columns hold and, when it has an appender,
-/// fills the table. Numbers stay the text they are.
+/// Walks over landed rows, whose grammar was checked when they came, notes what the columns hold and, when it has blocks,
+/// fills them. Numbers stay the text they are.
 /// </summary>
-internal sealed class RowWalker(RowShape shape, TextAppender? appender, int columns)
+internal sealed class RowWalker(RowShape shape, TextBlocks? blocks, int columns)
 {
     private byte[] _text = new byte[1024];
     private long _row;
 
     /// <summary>Names that stood twice in one row; the last value counts.</summary>
     public long Twice { get; private set; }
+
+    /// <summary>Rows before the next one, for messages.</summary>
+    public long RowsBefore { set => _row = value; }
 
     /// <summary>A column was found that the table does not have, or has in another form: it must be filled anew.</summary>
     public bool Outgrown { get; private set; }
@@ -26,14 +29,14 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
     public void Walk(ReadOnlySpan<byte> lines, ReadOnlySpan<byte> carried)
     {
         var at = 0;
-        while (at < lines.Length && !(Outgrown && appender is not null))
+        while (at < lines.Length && !(Outgrown && blocks is not null))
         {
             _row++;
             if (carried.Length > 2)
                 Object(carried, 0, shape.Carried);
             at = Object(lines, at, shape.Top) + 1;
             if (!Outgrown)
-                appender?.EndRow();
+                blocks?.EndRow();
         }
     }
 
@@ -142,7 +145,7 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
         var column = ColumnOf(field, fields);
         if (column.Place >= columns)
             Outgrown = true;
-        else if (appender?.SetNull(column.Place) == true)
+        else if (blocks?.SetNull(column.Place) == true)
             Twice++;
     }
 
@@ -151,7 +154,7 @@ internal sealed class RowWalker(RowShape shape, TextAppender? appender, int colu
     {
         if (column.Place >= columns || (column.IsMixed && !column.KeepsQuotes && !IsDeclaredText(column)))
             Outgrown = true;
-        else if (appender?.Set(column.Place, value) == true)
+        else if (blocks?.Set(column.Place, value) == true)
             Twice++;
     }
 

@@ -1,0 +1,53 @@
+using Cursiva.Core.Tables;
+
+namespace Cursiva.Core.Tests.Tables;
+
+/// <summary>A table that is filled from several pieces of the landing side by side is the one that a single reader would make.</summary>
+public sealed class TableFillTests : IDisposable
+{
+    // Pieces are cut at two mebibytes; a page of these is about one.
+    private const int RowsOfPage = 1000;
+    private const int Pages = 9;
+
+    private readonly ReportFixture _fixture = new();
+
+    public void Dispose() => _fixture.Dispose();
+
+    [Fact]
+    public async Task Kinds_that_differ_from_piece_to_piece_become_one_column_that_keeps_them()
+    {
+        var columns = await StageAsync(row => (row / RowsOfPage) switch { 0 => "null", < 5 => $"\"t{row}\"", _ => $"{row}" });
+        columns.ShouldContain(new KnownColumn("v", "JSON"));
+        _fixture.Write("select v from t where n in (0, 1500, 7500) order by n").ShouldBe("v\r\n\r\n\"\"\"t1500\"\"\"\r\n7500\r\n");
+    }
+
+    [Fact]
+    public async Task Digits_of_every_piece_count_for_the_type()
+    {
+        (await StageAsync(row => row / RowsOfPage < 6 ? $"{row}" : $"{row}000000000000000000")).ShouldContain(new KnownColumn("v", "DECIMAL(38,0)"));
+        _fixture.Write("select v from t where n in (5999, 6000) order by n").ShouldBe("v\r\n5999\r\n6000000000000000000000\r\n");
+    }
+
+    [Fact]
+    public async Task A_column_that_only_a_late_piece_has_is_found()
+    {
+        (await StageAsync(row => row == 8500 ? "{\"late\":true}" : "null")).ShouldContain(new KnownColumn("v_late", "BOOLEAN"));
+        _fixture.Write("select n from t where v_late").ShouldBe("n\r\n8500\r\n");
+    }
+
+    [Fact]
+    public async Task The_rows_are_in_their_order_and_those_with_a_name_twice_are_counted_in_all_pieces()
+    {
+        await StageAsync(row => row % 4500 == 4499 ? "1,\"v\":2" : "0");
+        _fixture.NamesTwice.ShouldBe(2);
+        _fixture.Write("select count(*) as rows, count(*) filter (where rowid = n) as in_order from landed.t").ShouldBe($"rows,in_order\r\n{Pages * RowsOfPage},{Pages * RowsOfPage}\r\n");
+    }
+
+    [Fact]
+    public async Task A_text_that_cannot_be_kept_is_told_with_its_row_whatever_piece_it_is_in() =>
+        (await Should.ThrowAsync<TableException>(() => StageAsync(row => row == 8500 ? "\"\\ud800\"" : "\"x\""))).Message.ShouldContain("in row 8501");
+
+    private Task<IReadOnlyList<KnownColumn>> StageAsync(Func<int, string> value) => _fixture.StageAsync(
+        "t",
+        Enumerable.Range(0, Pages).Select(page => string.Join('\n', Enumerable.Range(page * RowsOfPage, RowsOfPage).Select(row => $"{{\"n\":{row},\"pad\":\"{new string('p', 1000)}\",\"v\":{value(row)}}}"))));
+}
