@@ -30,7 +30,7 @@ internal sealed class MarkdownWriter : IReportWriter
         (_head, _rows, _figure) = (head, 0, null);
         if (head.Part.Kind == PartKind.Figure)
             return;
-        _writer.WriteLine($"\n## {Escape(ReportWords.TitleOf(head.Part))}\n");
+        _writer.WriteLine($"\n## {Escape(head.Part.Title)}\n");
         foreach (var words in head.Words)
             _writer.WriteLine(Escape(words) + "\n");
         if (head.Columns.Count == 0)
@@ -52,7 +52,7 @@ internal sealed class MarkdownWriter : IReportWriter
     {
         var head = _head!;
         if (head.Part.Kind == PartKind.Figure)
-            _writer.WriteLine($"\n**{Escape(ReportWords.TitleOf(head.Part))}: {Escape(ReportWords.Figure(_figure))}{(head.Part.Unit is { } unit ? " " + Escape(unit) : "")}**{(ReportWords.Change(_figure, head.Before, _context) is { Length: > 0 } change ? " (" + Escape(change) + ")" : "")}");
+            _writer.WriteLine($"\n**{Escape(head.Part.Title)}: {Escape(ReportWords.Figure(_figure))}{(head.Part.Unit is { } unit ? " " + Escape(unit) : "")}**{(ReportWords.Change(_figure, head.Before, _context) is { Length: > 0 } change ? " (" + Escape(change) + ")" : "")}");
         else if (_rows > MostRows)
             _writer.WriteLine($"\nThe first {ReportWords.Grouped(MostRows)} of {ReportWords.Grouped(_rows)} rows.");
         else if (head.Columns.Count > 0 && _rows == 0)

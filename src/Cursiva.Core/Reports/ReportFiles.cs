@@ -37,7 +37,7 @@ public sealed class ReportFiles(IDisk disk, Database database, string workPath, 
         catch (Exception error)
         {
             set.Abandon();
-            throw ReportException.Of(error, report, folder) is { } told ? told : error;
+            throw ReportException.Of(error, report, folder) ?? error;
         }
     }
 

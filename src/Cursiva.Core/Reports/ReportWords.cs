@@ -1,5 +1,4 @@
 using System.Globalization;
-using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Reports;
 
@@ -25,8 +24,6 @@ internal static class ReportWords
         foreach (var warning in context.Warnings)
             yield return char.ToUpperInvariant(warning[0]) + warning[1..] + ".";
     }
-
-    public static string TitleOf(Part part) => part.Title;
 
     /// <summary>A figure's value: a number with its thousands apart, a text as it is.</summary>
     public static string Figure(string? value) => value is null ? "none" : Grouped(value);
@@ -54,10 +51,6 @@ internal static class ReportWords
             return $"was {Grouped(before)} {since}";
         }
     }
-
-    /// <summary>Whether a figure went up (1), down (-1), or neither.</summary>
-    public static int Direction(string? value, string? before) =>
-        decimal.TryParse(value, NumberStyles.Float, CultureInfo.InvariantCulture, out var now) && decimal.TryParse(before, NumberStyles.Float, CultureInfo.InvariantCulture, out var was) ? now.CompareTo(was) : 0;
 
     private static string Signed(decimal value) => (value < 0 ? "\u2212" : "+") + Grouped(Math.Abs(value).ToString(CultureInfo.InvariantCulture));
 
