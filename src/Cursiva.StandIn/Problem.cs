@@ -1,3 +1,5 @@
+using System.Text.Json.Nodes;
+
 namespace Cursiva.StandIn;
 
 /// <summary>The shape in which the exchange refuses a request.</summary>
@@ -7,6 +9,6 @@ internal static class Problem
     {
         context.Response.StatusCode = status;
         context.Response.Headers["X-Correlation-Id"] = context.TraceIdentifier;
-        return context.Response.WriteAsJsonAsync(new { code, message });
+        return JsonAnswer.WriteAsync(context, new JsonObject { ["code"] = code, ["message"] = message });
     }
 }

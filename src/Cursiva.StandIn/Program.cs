@@ -1,4 +1,5 @@
 using System.CommandLine;
+using System.Text.Json.Nodes;
 using Cursiva.StandIn;
 using Cursiva.StandIn.Access;
 using Cursiva.StandIn.Listings;
@@ -89,9 +90,9 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     new Tenants(options, statistics).Map(app);
     new Folders(options, statistics).Map(app);
     Odd.Map(app);
-    app.MapGet("/v2/me", () => Results.Json(new { id = "depot-export" }));
+    app.MapGet("/v2/me", () => JsonAnswer.Of(new JsonObject { ["id"] = "depot-export" }));
     app.MapGet("/elsewhere", () => exports.Elsewhere);
-    app.MapGet("/statistics", () => Results.Json(statistics.Snapshot()));
+    app.MapGet("/statistics", () => JsonAnswer.Of(statistics.Snapshot()));
 
     await app.StartAsync(cancel);
     var addresses = app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses;

@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using System.Text.Json.Nodes;
 using Cursiva.StandIn.Access;
 
 namespace Cursiva.StandIn;
@@ -73,34 +74,37 @@ public sealed class Statistics(StandInOptions options, RefreshDesk refreshes)
     public void RowsServed(int rows) => Interlocked.Add(ref _rows, rows);
 
     /// <summary>The counts so far, in the shape the statistics endpoint answers with.</summary>
-    public object Snapshot()
+    public JsonObject Snapshot()
     {
         lock (_gate)
         {
-            return new
+            return new JsonObject
             {
-                requests = _requests,
-                breaches = _windows.Sum(window => window.Breaches),
-                windows = _windows.Select(window => new
+                ["requests"] = _requests,
+                ["breaches"] = _windows.Sum(window => window.Breaches),
+                ["windows"] = new JsonArray([.. _windows.Select(window => new JsonObject
                 {
-                    limit = window.Limit.Count,
-                    seconds = window.Limit.Window.TotalSeconds,
-                    breaches = window.Breaches,
-                    most = window.Most,
-                }).ToArray(),
-                token_requests = Interlocked.Read(ref _tokenRequests),
-                tokens_issued = Interlocked.Read(ref _tokens),
-                renewals = refreshes.Counts.Renewals,
-                families_ended = refreshes.Counts.Ended,
-                families_ended_carelessly = refreshes.Counts.Careless,
-                most_at_once = _mostInside,
-                exports_submitted = Interlocked.Read(ref _exports),
-                credentials_elsewhere = Interlocked.Read(ref _credentialsElsewhere),
-                ranges_served = Interlocked.Read(ref _ranges),
-                rows_served = Interlocked.Read(ref _rows),
-                statuses = _statuses.ToDictionary(pair => pair.Key.ToString(), pair => pair.Value),
-                paths = new SortedDictionary<string, long>(_paths, StringComparer.Ordinal),
+                    ["limit"] = window.Limit.Count,
+                    ["seconds"] = window.Limit.Window.TotalSeconds,
+                    ["breaches"] = window.Breaches,
+                    ["most"] = window.Most,
+                })]),
+                ["token_requests"] = Interlocked.Read(ref _tokenRequests),
+                ["tokens_issued"] = Interlocked.Read(ref _tokens),
+                ["renewals"] = refreshes.Counts.Renewals,
+                ["families_ended"] = refreshes.Counts.Ended,
+                ["families_ended_carelessly"] = refreshes.Counts.Careless,
+                ["most_at_once"] = _mostInside,
+                ["exports_submitted"] = Interlocked.Read(ref _exports),
+                ["credentials_elsewhere"] = Interlocked.Read(ref _credentialsElsewhere),
+                ["ranges_served"] = Interlocked.Read(ref _ranges),
+                ["rows_served"] = Interlocked.Read(ref _rows),
+                ["statuses"] = Counts(_statuses.Select(pair => KeyValuePair.Create(pair.Key.ToString(), (long)pair.Value))),
+                ["paths"] = Counts(_paths.OrderBy(pair => pair.Key, StringComparer.Ordinal)),
             };
         }
     }
+
+    private static JsonObject Counts(IEnumerable<KeyValuePair<string, long>> counts) =>
+        new(counts.Select(pair => KeyValuePair.Create(pair.Key, (JsonNode?)pair.Value)));
 }

@@ -170,7 +170,7 @@ public sealed class RefreshTests
             {
                 int? dies;
                 lock (dice)
-                    dies = dice.Next(4) == 0 ? dice.Next(500, 3000) : null;
+                    dies = dice.Next(4) == 0 ? dice.Next(50, 900) : null;
                 var seedBefore = Volatile.Read(ref seeds);
                 var ended = await job.DoAsync(["token", "get", job.Path], during: dies is not { } after ? null : async process =>
                 {

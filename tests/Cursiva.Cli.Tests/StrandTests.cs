@@ -200,17 +200,30 @@ public sealed class StrandTests
               skip-when: [{ status: 403 }]
             """, "n: { sql: \"select count(*) as n, count(distinct id) as ids from scans\", write: n.csv }");
         await File.WriteAllTextAsync(job["tenants.csv"], "id\n" + string.Concat(Enumerable.Range(1, 20).Select(n => $"T{n:D4}\n")));
+        int? askedWhenSkipped = null;
+        async Task<Ended> StartAsync(params string[] arguments)
+        {
+            var ended = await job.RunAsync(arguments);
+            if (ended.Error.Contains("skipped tenant.id T0013"))
+            {
+                askedWhenSkipped.ShouldBeNull();
+                askedWhenSkipped = (await cloud.StatisticsAsync()).GetProperty("paths").GetProperty("/v2/tenants/T0013/scans").GetInt32();
+            }
+
+            return ended;
+        }
+
         for (var start = 0; start < 3; start++)
         {
-            (await job.RunAsync("--max-requests", "25")).ShouldEndWith(7);
+            (await StartAsync("--max-requests", "25")).ShouldEndWith(7);
             await File.WriteAllTextAsync(job["tenants.csv"], "id\nT0025\n");
         }
 
-        (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("going on with run 1");
+        (await StartAsync()).ShouldEndWith(0).Error.ShouldContain("going on with run 1");
         (await File.ReadAllTextAsync(job["reports/n.csv"])).ShouldBe("n,ids\r\n475,475\r\n");
         var paths = (await cloud.StatisticsAsync()).GetProperty("paths");
         paths.TryGetProperty("/v2/tenants/T0025/scans", out _).ShouldBeFalse();
-        paths.GetProperty("/v2/tenants/T0013/scans").GetInt32().ShouldBe(1);
+        paths.GetProperty("/v2/tenants/T0013/scans").GetInt32().ShouldBe(askedWhenSkipped.ShouldNotBeNull());
 
         // 19 tenants of five pages and one refusal; at each of three stops a page ahead may have been lost for each of three strands.
         paths.EnumerateObject().Where(path => path.Name.EndsWith("/scans")).Sum(path => path.Value.GetInt32()).ShouldBeInRange(96, 96 + 18);

@@ -1,3 +1,5 @@
+using System.Text.Json.Nodes;
+
 namespace Cursiva.StandIn.Access;
 
 /// <summary>The endpoints of the authorization server: RFC 6749, 7009, 7662, 8414, 8628.</summary>
@@ -21,26 +23,26 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
         routes.MapPost("/oauth2/introspect", (RequestDelegate)(context => AnswerAsync(context, (parameters, _) => tokens.Explain(parameters["token"], DateTimeOffset.UtcNow))));
         routes.MapPost("/oauth2/refresh-tokens", (string person) => refreshes.Begin(options.ClientId, person, "consignments.read"));
         routes.MapDelete("/oauth2/refresh-tokens", refreshes.RevokeAll);
-        routes.MapGet("/oauth2/jwks", () => Results.Json(tokens.KeySet()));
+        routes.MapGet("/oauth2/jwks", () => JsonAnswer.Of(tokens.KeySet()));
         routes.MapGet("/.well-known/oauth-authorization-server", (HttpRequest request) => Metadata(request));
         OddTokens.Map(routes);
     }
 
-    private IResult Metadata(HttpRequest request) => options.Has("no-metadata") ? Results.NotFound() : Results.Json(new
+    private IResult Metadata(HttpRequest request) => options.Has("no-metadata") ? Results.NotFound() : JsonAnswer.Of(new JsonObject
     {
-        issuer = options.Has("metadata-of-another") ? "https://other.example" : Here(request),
-        token_endpoint = Here(request) + "/oauth2/token",
-        authorization_endpoint = Here(request) + "/oauth2/authorize",
-        device_authorization_endpoint = Here(request) + "/oauth2/device",
-        revocation_endpoint = Here(request) + "/oauth2/revoke",
-        introspection_endpoint = Here(request) + "/oauth2/introspect",
-        jwks_uri = Here(request) + "/oauth2/jwks",
-        authorization_response_iss_parameter_supported = true,
-        grant_types_supported = new[] { "client_credentials", "authorization_code", "refresh_token", "password", AssertionDesk.Grant, DeviceDesk.Grant },
-        token_endpoint_auth_methods_supported = new[] { "client_secret_basic", "client_secret_post", "private_key_jwt", "tls_client_auth", "none" },
+        ["issuer"] = options.Has("metadata-of-another") ? "https://other.example" : Here(request),
+        ["token_endpoint"] = Here(request) + "/oauth2/token",
+        ["authorization_endpoint"] = Here(request) + "/oauth2/authorize",
+        ["device_authorization_endpoint"] = Here(request) + "/oauth2/device",
+        ["revocation_endpoint"] = Here(request) + "/oauth2/revoke",
+        ["introspection_endpoint"] = Here(request) + "/oauth2/introspect",
+        ["jwks_uri"] = Here(request) + "/oauth2/jwks",
+        ["authorization_response_iss_parameter_supported"] = true,
+        ["grant_types_supported"] = new JsonArray("client_credentials", "authorization_code", "refresh_token", "password", AssertionDesk.Grant, DeviceDesk.Grant),
+        ["token_endpoint_auth_methods_supported"] = new JsonArray("client_secret_basic", "client_secret_post", "private_key_jwt", "tls_client_auth", "none"),
     });
 
-    private async Task AnswerAsync(HttpContext context, Func<TokenParameters, Client, object> answer)
+    private async Task AnswerAsync(HttpContext context, Func<TokenParameters, Client, JsonObject> answer)
     {
         context.Response.Headers.CacheControl = "no-store";
         statistics.TokenAsked();
@@ -56,7 +58,7 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
             await Task.Delay(options.AnswersAfter / 2, CancellationToken.None);
             if (options.Has("content-type-text"))
                 context.Response.ContentType = "text/plain";
-            await context.Response.WriteAsJsonAsync(answered, (System.Text.Json.JsonSerializerOptions?)null, context.Response.ContentType ?? "application/json");
+            await JsonAnswer.WriteAsync(context, answered);
         }
         catch (RefusedException refused)
         {
@@ -64,11 +66,11 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
                 context.Response.Headers.WWWAuthenticate = "Basic realm=\"brackwater\"";
             context.Response.StatusCode = refused.Status;
             context.Response.Headers["X-Correlation-Id"] = context.TraceIdentifier;
-            await context.Response.WriteAsJsonAsync(new { error = refused.Error, error_description = refused.Message });
+            await JsonAnswer.WriteAsync(context, new JsonObject { ["error"] = refused.Error, ["error_description"] = refused.Message });
         }
     }
 
-    private object Token(HttpContext context, TokenParameters parameters, Client client, CodeDesk codes)
+    private JsonObject Token(HttpContext context, TokenParameters parameters, Client client, CodeDesk codes)
     {
         var grant = parameters["grant_type"];
         var known = new[] { "client_credentials", "refresh_token", "authorization_code", "password", AssertionDesk.Grant, DeviceDesk.Grant };
@@ -109,13 +111,13 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
         return scope.Split(' ').FirstOrDefault(name => !s_scopes.Contains(name)) is { } unknown ? throw new RefusedException("invalid_scope", $"scope '{unknown}' is not known") : scope;
     }
 
-    private Dictionary<string, object> Issue(HttpContext context, string client, string subject, string scope, string? refresh)
+    private JsonObject Issue(HttpContext context, string client, string subject, string scope, string? refresh)
     {
         statistics.TokenIssued();
         var token = options.Has("opaque") ? tokens.IssueOpaque(client, subject, scope) : tokens.Issue(Here(context.Request), client, subject, scope, DateTimeOffset.UtcNow);
-        var answer = new Dictionary<string, object> { ["token_type"] = options.Has("type-upper-case") ? "BEARER" : "Bearer" };
+        var answer = new JsonObject { ["token_type"] = options.Has("type-upper-case") ? "BEARER" : "Bearer" };
         if (options.Has("token-elsewhere"))
-            answer["data"] = new { session = token, account = 4711 };
+            answer["data"] = new JsonObject { ["session"] = token, ["account"] = 4711 };
         else
             answer["access_token"] = token;
         if (!options.Has("expires-missing"))
@@ -127,11 +129,11 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
         return answer;
     }
 
-    private object Revoke(string token)
+    private JsonObject Revoke(string token)
     {
         refreshes.Revoke(token);
         tokens.Revoke(token);
-        return new { };
+        return [];
     }
 
     private static string Here(HttpRequest request) => $"{request.Scheme}://{request.Host}";

@@ -1,3 +1,5 @@
+using System.Text.Json.Nodes;
+
 namespace Cursiva.StandIn.Access;
 
 /// <summary>Device codes (RFC 8628). They are confirmed by a request to /oauth2/device/confirm, as a person would in a browser.</summary>
@@ -8,19 +10,19 @@ public sealed class DeviceDesk(StandInOptions options)
     private readonly Lock _gate = new();
     private readonly Dictionary<string, Issued> _codes = new(StringComparer.Ordinal);
 
-    public object Begin(Client client, string scope, string here)
+    public JsonObject Begin(Client client, string scope, string here)
     {
         var (device, user) = ("device-" + Guid.NewGuid().ToString("n"), Guid.NewGuid().ToString("n")[..8].ToUpperInvariant());
         lock (_gate)
             _codes[device] = new Issued(client.Id, user, scope, DateTimeOffset.UtcNow + options.DeviceLifetime);
-        return new
+        return new JsonObject
         {
-            device_code = device,
-            user_code = user,
-            verification_uri = here + "/device",
-            verification_uri_complete = $"{here}/oauth2/device/confirm?user_code={user}",
-            expires_in = (int)options.DeviceLifetime.TotalSeconds,
-            interval = 1,
+            ["device_code"] = device,
+            ["user_code"] = user,
+            ["verification_uri"] = here + "/device",
+            ["verification_uri_complete"] = $"{here}/oauth2/device/confirm?user_code={user}",
+            ["expires_in"] = (int)options.DeviceLifetime.TotalSeconds,
+            ["interval"] = 1,
         };
     }
 

@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text.Json.Nodes;
 
 namespace Cursiva.StandIn.Access;
 
@@ -9,7 +10,7 @@ internal static class OddTokens
     {
         routes.MapPost("/odd/token/html", context => Odd.HtmlAsync(context, 200));
         routes.MapPost("/odd/token/failing", context => Problem.WriteAsync(context, 503, "down", "the sign-in service is being serviced"));
-        routes.MapPost("/odd/token/empty", () => Results.Json(new { token_type = "Bearer" }));
+        routes.MapPost("/odd/token/empty", () => JsonAnswer.Of(new JsonObject { ["token_type"] = "Bearer" }));
         routes.MapPost("/odd/token/text", () => Results.Text("all is well"));
         routes.MapPost("/odd/token/moved", context =>
         {
@@ -22,7 +23,7 @@ internal static class OddTokens
         {
             var query = context.Request.Query;
             context.Response.StatusCode = int.Parse(query["status"].ToString(), CultureInfo.InvariantCulture);
-            return context.Response.WriteAsJsonAsync(new { error = query["error"].ToString(), error_description = query["says"].ToString(), correlation_id = "c-0815" });
+            return JsonAnswer.WriteAsync(context, new JsonObject { ["error"] = query["error"].ToString(), ["error_description"] = query["says"].ToString(), ["correlation_id"] = "c-0815" });
         });
     }
 }

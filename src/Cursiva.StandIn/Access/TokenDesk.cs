@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.Security.Claims;
 using System.Security.Cryptography;
+using System.Text.Json.Nodes;
 using Microsoft.IdentityModel.JsonWebTokens;
 using Microsoft.IdentityModel.Tokens;
 
@@ -61,9 +62,9 @@ public sealed class TokenDesk : IDisposable
     public void Revoke(string token) => _issued.TryRemove(token, out _);
 
     /// <summary>What introspection tells (RFC 7662 section 2.2).</summary>
-    public object Explain(string token, DateTimeOffset now) => _issued.TryGetValue(token, out var issued) && issued.Expires > now
-        ? new { active = true, client_id = issued.Client, sub = issued.Subject, scope = issued.Scope, exp = issued.Expires.ToUnixTimeSeconds(), token_type = "Bearer" }
-        : new { active = false };
+    public JsonObject Explain(string token, DateTimeOffset now) => _issued.TryGetValue(token, out var issued) && issued.Expires > now
+        ? new JsonObject { ["active"] = true, ["client_id"] = issued.Client, ["sub"] = issued.Subject, ["scope"] = issued.Scope, ["exp"] = issued.Expires.ToUnixTimeSeconds(), ["token_type"] = "Bearer" }
+        : new JsonObject { ["active"] = false };
 
     /// <summary>Why a bearer token is refused; null when it is good. Counts as one use.</summary>
     public string? WhyRefused(string token, DateTimeOffset now, string? tenant = null)
@@ -80,24 +81,19 @@ public sealed class TokenDesk : IDisposable
     }
 
     /// <summary>The public key as a JSON Web Key Set (RFC 7517).</summary>
-    public object KeySet()
+    public JsonObject KeySet()
     {
         var key = _key.ExportParameters(includePrivateParameters: false);
-        return new
+        var only = new JsonObject
         {
-            keys = new[]
-            {
-                new
-                {
-                    kty = "RSA",
-                    use = "sig",
-                    alg = "RS256",
-                    kid = "brackwater-1",
-                    n = Base64UrlEncoder.Encode(key.Modulus),
-                    e = Base64UrlEncoder.Encode(key.Exponent),
-                },
-            },
+            ["kty"] = "RSA",
+            ["use"] = "sig",
+            ["alg"] = "RS256",
+            ["kid"] = "brackwater-1",
+            ["n"] = Base64UrlEncoder.Encode(key.Modulus),
+            ["e"] = Base64UrlEncoder.Encode(key.Exponent),
         };
+        return new JsonObject { ["keys"] = new JsonArray(only) };
     }
 
     public void Dispose() => _key.Dispose();

@@ -3,6 +3,7 @@ using System.Globalization;
 using System.IO.Compression;
 using System.Text;
 using System.Text.Json;
+using System.Text.Json.Nodes;
 
 namespace Cursiva.StandIn.Listings;
 
@@ -36,7 +37,7 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
         _questions[id] = 0;
         context.Response.StatusCode = 202;
         context.Response.Headers.Location = $"/v2/exports/{id}";
-        await context.Response.WriteAsJsonAsync(new { id, links = new { status = $"/v2/exports/{id}" } });
+        await JsonAnswer.WriteAsync(context, new JsonObject { ["id"] = id, ["links"] = new JsonObject { ["status"] = $"/v2/exports/{id}" } });
     }
 
     private async Task AskAsync(HttpContext context)
@@ -51,7 +52,7 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
         var asked = _questions.AddOrUpdate(id, 1, (_, count) => count + 1);
         if (options.Has("export-fails") && asked > 1)
         {
-            await context.Response.WriteAsJsonAsync(new { id, state = "failed", message = "the export ran out of space" });
+            await JsonAnswer.WriteAsync(context, new JsonObject { ["id"] = id, ["state"] = "failed", ["message"] = "the export ran out of space" });
             return;
         }
 
@@ -59,11 +60,12 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
         {
             context.Response.StatusCode = 202;
             context.Response.Headers.RetryAfter = "1";
-            await context.Response.WriteAsJsonAsync(new { id, state = "preparing" });
+            await JsonAnswer.WriteAsync(context, new JsonObject { ["id"] = id, ["state"] = "preparing" });
             return;
         }
 
-        await context.Response.WriteAsJsonAsync(new { id, state = "ready", parts = Enumerable.Range(0, Parts).Select(part => new { url = $"{Elsewhere}/signed/{id}/{part}?sig=s{asked}" }) });
+        var parts = Enumerable.Range(0, Parts).Select(part => new JsonObject { ["url"] = $"{Elsewhere}/signed/{id}/{part}?sig=s{asked}" });
+        await JsonAnswer.WriteAsync(context, new JsonObject { ["id"] = id, ["state"] = "ready", ["parts"] = new JsonArray([.. parts]) });
     }
 
     private async Task PartAsync(HttpContext context)
