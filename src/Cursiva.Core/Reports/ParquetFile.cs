@@ -13,7 +13,7 @@ internal static class ParquetFile
         File.Delete(workPath);
         try
         {
-            var rows = database.Execute($"copy ({ResultColumn.Kept(source.Columns, source.Sql!)}) to {Database.Literal(workPath)} (format parquet, compression zstd, row_group_size 61440, use_tmp_file false)");
+            var rows = database.Copy(ResultColumn.Kept(source.Columns, source.Sql!), workPath, "format parquet, compression zstd, row_group_size 61440, use_tmp_file false");
             using var made = new FileStream(workPath, FileMode.Open, FileAccess.Read);
             made.CopyTo(stream, 1 << 20);
             stream.Flush();

@@ -7,12 +7,15 @@ namespace Cursiva.Core.Tables;
 
 /// <summary>
 /// The embedded SQL engine, in memory, spilling to a folder of its own. One thread: ties, unordered results and floating sums
-/// must not differ from one run to the next (promise 10).
+/// must not differ from one run to the next (promise 10). Rows that only pass may be written by several.
 /// </summary>
 public sealed class Database : IDisposable
 {
+    private static readonly int s_mostThreads = Math.Clamp(Environment.ProcessorCount, 1, 4);
+
     private readonly DuckDBDatabase _database;
     private readonly DuckDBNativeConnection _connection;
+    private readonly BlockSource _source;
 
     /// <param name="spillFolder">Takes what does not fit into memory; must exist.</param>
     /// <param name="memory">Bytes that the engine's buffers may take.</param>
@@ -30,21 +33,24 @@ public sealed class Database : IDisposable
             set autoinstall_known_extensions = false;
             set autoload_known_extensions = false;
             set allow_persistent_secrets = false;
-            set threads = 1;
             set preserve_insertion_order = true;
             set memory_limit = '{(memory / (1024 * 1024)).ToString(CultureInfo.InvariantCulture)}MiB';
             set temp_directory = {Literal(spillFolder)};
             set TimeZone = 'UTC';
             """);
+        SetThreads(1);
+        _source = new BlockSource(_connection);
     }
 
-    /// <summary>From now on SQL reads and writes no file but one, loads no extension and changes no setting.</summary>
+    /// <summary>
+    /// From now on SQL reads and writes no file but one, loads no extension and changes no setting but the number of threads.
+    /// </summary>
     /// <param name="output">The file that results may be written to; null for none.</param>
     public void Confine(string? output = null)
     {
         if (output is not null)
             Execute($"set allowed_paths = [{Literal(output)}];");
-        Execute("set enable_external_access = false; set lock_configuration = true;");
+        Execute("set enable_external_access = false; set allowed_configs = ['threads']; set lock_configuration = true;");
     }
 
     /// <summary>Runs SQL of ours.</summary>
@@ -62,6 +68,26 @@ public sealed class Database : IDisposable
         finally
         {
             NativeMethods.Query.DuckDBDestroyResult(ref result);
+        }
+    }
+
+    /// <summary>Writes the result of a query to a file: with one thread, or with several where that gives the same file.</summary>
+    /// <param name="form">The format and what it may be told, as the engine takes them.</param>
+    /// <returns>The rows that it wrote.</returns>
+    /// <exception cref="SqlException">It failed.</exception>
+    public long Copy(string sql, string path, string form)
+    {
+        var passes = QueryPlan.PassesRows(this, sql);
+        if (passes)
+            SetThreads(s_mostThreads);
+        try
+        {
+            return Execute($"copy ({sql}) to {Literal(path)} ({form})");
+        }
+        finally
+        {
+            if (passes)
+                SetThreads(1);
         }
     }
 
@@ -108,7 +134,7 @@ public sealed class Database : IDisposable
     }
 
     /// <summary>Begins adding rows to a table whose columns are all text.</summary>
-    internal TextAppender Append(string schema, string table, int columns) => new(_connection, schema, table, columns);
+    internal TextAppender Append(string schema, string table, int columns) => new(this, _source, $"{Quoted(schema)}.{Quoted(table)}", columns);
 
     /// <summary>A text as an SQL literal.</summary>
     public static string Literal(string text) => "'" + text.Replace("'", "''") + "'";
@@ -120,7 +146,10 @@ public sealed class Database : IDisposable
     {
         _connection.Dispose();
         _database.Dispose();
+        _source.Dispose();
     }
+
+    private void SetThreads(int count) => Execute($"set threads = {count.ToString(CultureInfo.InvariantCulture)}");
 
     private static string ErrorOf(ref DuckDBResult result) => NativeMethods.Query.DuckDBResultError(ref result);
 }

@@ -8,28 +8,32 @@ internal sealed class TextAppender : IDisposable
 {
     private const int MostWaiting = 8;
 
-    private readonly int _columns;
-    private readonly DuckDBAppender _appender;
     private readonly BlockingCollection<TextBlock> _waiting = new(MostWaiting);
     private readonly ConcurrentBag<TextBlock> _empty = [];
     private readonly ConcurrentBag<TextBlock> _all = [];
+    private readonly Database _database;
+    private readonly string _into;
     private readonly Task _moving;
+    private TextBlock? _given;
     private volatile SqlException? _failure;
 
-    public TextAppender(DuckDBNativeConnection connection, string schema, string table, int columns)
+    /// <param name="into">The table, as SQL names it.</param>
+    public TextAppender(Database database, BlockSource source, string into, int columns)
     {
-        if (NativeMethods.Appender.DuckDBAppenderCreate(connection, schema, table, out _appender) != DuckDBState.Success)
-            throw new SqlException($"cannot add rows to {schema}.{table}", null);
-        _columns = columns;
-        _moving = Task.Factory.StartNew(MoveAll, CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+        (_database, _into, Columns) = (database, into, columns);
+        source.Appender = this;
+        _moving = Task.Factory.StartNew(() => MoveAll(source), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
     }
+
+    /// <summary>How many columns the table has.</summary>
+    public int Columns { get; }
 
     /// <summary>Gives an empty block to fill.</summary>
     public TextBlock Rent()
     {
         if (_empty.TryTake(out var block))
             return block;
-        block = new TextBlock(_columns);
+        block = new TextBlock(Columns);
         _all.Add(block);
         return block;
     }
@@ -51,7 +55,6 @@ internal sealed class TextAppender : IDisposable
         _moving.GetAwaiter().GetResult();
         if (_failure is { } failure)
             throw failure;
-        Check(_appender, NativeMethods.Appender.DuckDBAppenderClose(_appender));
     }
 
     /// <summary>Lets go of everything; nobody may fill a block any more.</summary>
@@ -61,35 +64,38 @@ internal sealed class TextAppender : IDisposable
         _moving.GetAwaiter().GetResult();
         foreach (var block in _all)
             block.Dispose();
-        _appender.Dispose();
         _waiting.Dispose();
     }
 
-    internal static void Check(DuckDBAppender appender, DuckDBState state)
+    /// <summary>Gives the engine the next block; without rows when there is none any more.</summary>
+    internal void Give(DuckDBDataChunk chunk)
     {
-        if (state != DuckDBState.Success)
-        {
-            using var error = NativeMethods.Appender.DuckDBAppenderErrorData(appender);
-            throw new SqlException("the SQL engine could not take the rows; it may be out of memory or disk space", null);
-        }
+        // The engine has read the block before: its texts may be written over.
+        if (_given is { } read)
+            _empty.Add(read.Empty());
+        if (_waiting.TryTake(out _given, Timeout.Infinite))
+            _given.Give(chunk);
+        else
+            NativeMethods.DataChunks.DuckDBDataChunkSetSize(chunk, 0);
     }
 
-    // After a failure the blocks pass as they are, so that nobody waits for one.
-    private void MoveAll()
+    private void MoveAll(BlockSource source)
     {
-        foreach (var block in _waiting.GetConsumingEnumerable())
+        try
         {
-            try
-            {
-                if (_failure is null)
-                    block.MoveInto(_appender);
-            }
-            catch (SqlException error)
-            {
-                _failure = error;
-            }
-
-            _empty.Add(block);
+            _database.Execute($"insert into {_into} select * from {BlockSource.Name}()");
         }
+        catch (SqlException)
+        {
+            _failure = new SqlException("the SQL engine could not take the rows; it may be out of memory or disk space", null);
+        }
+        finally
+        {
+            source.Appender = null;
+        }
+
+        // After a failure the blocks pass as they are, so that nobody waits for one.
+        foreach (var block in _waiting.GetConsumingEnumerable())
+            _empty.Add(block.Empty());
     }
 }

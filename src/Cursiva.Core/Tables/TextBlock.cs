@@ -4,15 +4,15 @@ using DuckDB.NET.Native;
 
 namespace Cursiva.Core.Tables;
 
-/// <summary>A block of rows on its way into a table; the engine copies the texts when it takes the block.</summary>
+/// <summary>A block of rows on its way into a table. The engine reads the texts where they are, until it asks for the next block.</summary>
 internal sealed unsafe class TextBlock : IDisposable
 {
     /// <summary>Rows of a full block, as the engine counts them.</summary>
     public const int MostRows = 2048;
 
     private const int SlabSize = 256 * 1024;
+    private const int ValidWords = MostRows / 64;
 
-    private readonly DuckDBDataChunk _chunk;
     private readonly TextValue*[] _values;
     private readonly ulong*[] _valid;
     private readonly int[] _lastSet;
@@ -23,14 +23,16 @@ internal sealed unsafe class TextBlock : IDisposable
 
     public TextBlock(int columns)
     {
-        using var text = NativeMethods.LogicalType.DuckDBCreateLogicalType(DuckDBType.Varchar);
-        var types = new IntPtr[columns];
-        Array.Fill(types, text.DangerousGetHandle());
-        _chunk = NativeMethods.DataChunks.DuckDBCreateDataChunk(types, (ulong)columns);
         _values = new TextValue*[columns];
         _valid = new ulong*[columns];
+        for (var column = 0; column < columns; column++)
+        {
+            _values[column] = (TextValue*)NativeMemory.Alloc(MostRows, (nuint)sizeof(TextValue));
+            _valid[column] = (ulong*)NativeMemory.Alloc(ValidWords, sizeof(ulong));
+        }
+
         _lastSet = new int[columns];
-        Begin();
+        Empty();
     }
 
     /// <summary>Whole rows in it.</summary>
@@ -85,19 +87,43 @@ internal sealed unsafe class TextBlock : IDisposable
         Rows++;
     }
 
-    /// <summary>Gives the rows to the engine and begins anew.</summary>
-    /// <exception cref="SqlException">The engine could not take them.</exception>
-    public void MoveInto(DuckDBAppender appender)
+    /// <summary>Shows the rows to the engine. The texts stay here.</summary>
+    public void Give(DuckDBDataChunk chunk)
     {
-        NativeMethods.DataChunks.DuckDBDataChunkSetSize(_chunk, (ulong)Rows);
-        TextAppender.Check(appender, NativeMethods.Appender.DuckDBAppendDataChunk(appender, _chunk));
-        NativeMethods.DataChunks.DuckDBDataChunkReset(_chunk);
-        Begin();
+        for (var column = 0; column < _values.Length; column++)
+        {
+            var vector = NativeMethods.DataChunks.DuckDBDataChunkGetVector(chunk, column);
+            new Span<TextValue>(_values[column], Rows).CopyTo(new Span<TextValue>(NativeMethods.Vectors.DuckDBVectorGetData(vector), Rows));
+            var valid = new Span<ulong>(_valid[column], ValidWords);
+            if (valid.ContainsAnyExcept(ulong.MaxValue))
+            {
+                NativeMethods.Vectors.DuckDBVectorEnsureValidityWritable(vector);
+                valid.CopyTo(new Span<ulong>(NativeMethods.Vectors.DuckDBVectorGetValidity(vector), ValidWords));
+            }
+        }
+
+        NativeMethods.DataChunks.DuckDBDataChunkSetSize(chunk, (ulong)Rows);
+    }
+
+    /// <summary>Begins anew.</summary>
+    /// <returns>The block.</returns>
+    public TextBlock Empty()
+    {
+        Rows = 0;
+        _slab = 0;
+        _free = _end = null;
+        Array.Fill(_lastSet, -1);
+        foreach (var valid in _valid)
+            new Span<ulong>(valid, ValidWords).Fill(ulong.MaxValue);
+        return this;
     }
 
     public void Dispose()
     {
-        _chunk.Dispose();
+        foreach (var values in _values)
+            NativeMemory.Free(values);
+        foreach (var valid in _valid)
+            NativeMemory.Free(valid);
         foreach (var (start, _) in _slabs)
             NativeMemory.Free((void*)start);
         _slabs.Clear();
@@ -135,21 +161,5 @@ internal sealed unsafe class TextBlock : IDisposable
         var (start, available) = _slabs[_slab++];
         _free = (byte*)start;
         _end = _free + available;
-    }
-
-    private void Begin()
-    {
-        Rows = 0;
-        _slab = 0;
-        _free = _end = null;
-        Array.Fill(_lastSet, -1);
-        for (var column = 0; column < _values.Length; column++)
-        {
-            var vector = NativeMethods.DataChunks.DuckDBDataChunkGetVector(_chunk, column);
-            _values[column] = (TextValue*)NativeMethods.Vectors.DuckDBVectorGetData(vector);
-            NativeMethods.Vectors.DuckDBVectorEnsureValidityWritable(vector);
-            _valid[column] = NativeMethods.Vectors.DuckDBVectorGetValidity(vector);
-            new Span<ulong>(_valid[column], MostRows / 64).Fill(ulong.MaxValue);
-        }
     }
 }

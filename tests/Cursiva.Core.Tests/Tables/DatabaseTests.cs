@@ -1,0 +1,63 @@
+using Cursiva.Core.Tables;
+
+namespace Cursiva.Core.Tests.Tables;
+
+/// <summary>The SQL engine does what it is for, on as many threads as may be, and nothing else.</summary>
+public sealed class DatabaseTests : IDisposable
+{
+    private readonly string _folder = Directory.CreateTempSubdirectory("cursiva-").FullName;
+    private readonly Database _database;
+
+    public DatabaseTests() => _database = new Database(_folder, 256 * 1024 * 1024);
+
+    public void Dispose()
+    {
+        _database.Dispose();
+        Directory.Delete(_folder, recursive: true);
+    }
+
+    [Theory]
+    [InlineData("select n, n * 2 as twice from t where n > 5", true)]
+    [InlineData("select upper(v) from (select * from t)", true)]
+    [InlineData("select * from t order by n % 7", false)]
+    [InlineData("select n % 7, sum(f) from t group by 1", false)]
+    [InlineData("select * from t limit 3", false)]
+    [InlineData("select * from t where n in (select max(n) from t group by v)", false)]
+    [InlineData("select * from t union all select * from t", false)]
+    [InlineData("select row_number() over () from t", false)]
+    public void Only_rows_that_pass_as_they_stand_are_left_to_several_threads(string sql, bool passes)
+    {
+        Fill();
+        QueryPlan.PassesRows(_database, sql).ShouldBe(passes);
+    }
+
+    [Theory]
+    [InlineData("select * from t")]
+    [InlineData("select n, v || 'é' as v from t where n % 3 > 0")]
+    [InlineData("select n % 7 as k, sum(f) as f from t group by 1")]
+    public void A_file_is_byte_for_byte_what_one_thread_writes(string sql)
+    {
+        Fill();
+        var (one, copied) = (Path.Combine(_folder, "one"), Path.Combine(_folder, "copied"));
+        _database.Execute($"copy ({sql}) to {Database.Literal(one)} (format parquet, row_group_size 61440)");
+        _database.Copy(sql, copied, "format parquet, row_group_size 61440").ShouldBeGreaterThan(0);
+        File.ReadAllBytes(copied).ShouldBe(File.ReadAllBytes(one));
+        _database.All("select current_setting('threads')::varchar")[0][0].ShouldBe("1");
+    }
+
+    [Fact]
+    public void Confined_it_changes_no_setting_of_those_that_matter_and_reads_no_other_file()
+    {
+        var allowed = Path.Combine(_folder, "allowed");
+        _database.Confine(allowed);
+        foreach (var sql in new[] { "set memory_limit = '1GB'", "set enable_external_access = true", "set allowed_configs = ['memory_limit']", "set lock_configuration = false", "select * from read_text('/etc/hostname')" })
+            Should.Throw<SqlException>(() => _database.Execute(sql), sql);
+        _database.Copy("select 1 as one", allowed, "format parquet").ShouldBe(1);
+    }
+
+    [Fact]
+    public void What_brings_rows_in_is_not_for_queries() =>
+        Should.Throw<SqlException>(() => _database.All($"select * from {BlockSource.Name}()")).Message.ShouldContain("is not for queries");
+
+    private void Fill() => _database.Execute("create table t as select n, 'text ' || n % 1000 as v, n / 3 as f from range(400000) as r(n)");
+}
