@@ -1,3 +1,5 @@
+using System.Net;
+using System.Net.Sockets;
 using System.Text.Json;
 
 namespace Cursiva.Cli.Tests;
@@ -22,6 +24,23 @@ public sealed class FaultTests
         JsonDocument.Parse(ended.Out).RootElement.GetProperty("retries").GetInt32().ShouldBeGreaterThan(0);
         File.ReadAllLines(job["reports/all.jsonl"]).Select(line => JsonDocument.Parse(line).RootElement.GetProperty("reference").GetString())
             .ShouldBe(Enumerable.Range(1, 400).Select(n => $"BFX-{n:D8}"));
+    }
+
+    [Fact]
+    public async Task A_server_that_lets_nobody_in_is_not_waited_for_longer_than_the_job_says()
+    {
+        // A queue of one that is full: the kernel leaves whoever comes then without an answer.
+        using var full = new Socket(AddressFamily.InterNetwork, SocketType.Stream, ProtocolType.Tcp);
+        full.Bind(new IPEndPoint(IPAddress.Loopback, 0));
+        full.Listen(0);
+        using var first = new TcpClient();
+        await first.ConnectAsync((IPEndPoint)full.LocalEndPoint!);
+
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
+        using var job = new Job(cloud.Address, "p: { get: /x, rows: /items }", api: "attempts: 1\n    connect-timeout: 300ms");
+        job.Yaml = job.Yaml.Replace(cloud.Address + "/v2", $"http://{full.LocalEndPoint}");
+        job.Save();
+        (await job.RunAsync()).ShouldEndWith(5).Error.ShouldContain("no connection within the time of connect-timeout:");
     }
 
     [Fact]

@@ -34,6 +34,22 @@ public sealed class StoreTests : IAsyncLifetime
         (await job.DoAsync(["secret", "list"])).ShouldEndWith(0).Out.ShouldContain("Nothing is kept");
     }
 
+    [Fact]
+    public async Task A_secret_that_is_typed_is_not_shown()
+    {
+        Tools.Require("script");
+        using var job = new SignInJob(_cloud.Address, Client + "kept:app");
+
+        // Typed only once it is asked for: before that the terminal itself would show it.
+        var typed = $"-qec \"{App.Cursiva} secret keep app\" /dev/null";
+        var shell = $"(for i in $(seq 200); do grep -q 'not shown' shown && break; sleep 0.05; done; sleep 0.2; printf '%s\\r' \"$TYPED\") | script {typed} > shown";
+        (await App.RunAsync("bash", ["-c", shell], job.Folder, [.. job.Environment, ("TERM", "xterm"), ("TYPED", "x\u007f" + Job.Secret)])).ShouldEndWith(0);
+        var shown = await File.ReadAllTextAsync(Path.Combine(job.Folder, "shown"));
+        shown.ShouldContain("the secret to keep as 'app' (not shown): ");
+        shown.ShouldNotContain(Job.Secret[..5]);
+        (await job.RunAsync()).ShouldEndWith(0);
+    }
+
     [Theory]
     [InlineData(" the-secret", "a space at its beginning")]
     [InlineData("the-secret\t\n", "a tab at its end")]

@@ -16,7 +16,7 @@ internal static class Prompt
             return piped.EndsWith('\n') ? piped[..^1].TrimEnd('\r') : piped;
         }
 
-        terminal.Error.Markup($"{Markup.Escape(what)} (not shown): ");
+        Ask(terminal, $"{what} (not shown)");
         var typed = new StringBuilder();
         while (Console.ReadKey(intercept: true) is { Key: not ConsoleKey.Enter } key)
         {
@@ -36,12 +36,16 @@ internal static class Prompt
     public static async Task<string> LineAsync(Terminal terminal, string what, CancellationToken cancel)
     {
         if (!Console.IsInputRedirected)
-        {
-            terminal.Error.Markup(Markup.Escape(what) + ": ");
-            terminal.Error.Profile.Out.Writer.Flush();
-        }
+            Ask(terminal, what);
 
         return await Console.In.ReadLineAsync(cancel)
             ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "nothing was given on stdin") { NextStep = "run the command on a terminal, or give the answer through a pipe" });
+    }
+
+    // A line that has no end yet is shown only when it is asked for.
+    private static void Ask(Terminal terminal, string what)
+    {
+        terminal.Error.Markup(Markup.Escape(what) + ": ");
+        terminal.Error.Profile.Out.Writer.Flush();
     }
 }

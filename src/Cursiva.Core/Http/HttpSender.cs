@@ -82,6 +82,8 @@ public sealed class HttpSender : IDisposable
             response?.Dispose();
             throw error switch
             {
+                OperationCanceledException { InnerException: TimeoutException } when response is null && !either.IsCancellationRequested =>
+                    new TransportException(Trouble.Unreachable, "no connection within the time of connect-timeout:", error),
                 OperationCanceledException when !cancel.IsCancellationRequested => new TransportException(
                     Trouble.Silent, limit.IsCancellationRequested || response is null ? $"no whole answer within {patience.Whole.TotalSeconds:0.###} s" : $"the answer stood still for {patience.Idle.TotalSeconds:0.###} s"),
                 HttpRequestException http => Explain(http),
