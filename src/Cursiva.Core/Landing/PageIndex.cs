@@ -21,12 +21,14 @@ internal sealed class PageIndex : IDisposable
         using var command = Command("""
             pragma journal_mode = wal;
             pragma synchronous = full;
+            begin immediate;
             create table if not exists pages (
                 pull text not null, strand text not null, page integer not null, segment integer not null, offset integer not null, length integer not null,
                 rows integer not null, checksum integer not null, next text, piece integer not null, mark text, primary key (pull, strand, page)) without rowid;
             create table if not exists strands (
                 pull text not null, strand text not null, "values" text not null, carried text not null, way text not null,
                 status integer, because text, said text, request text, primary key (pull, strand)) without rowid;
+            commit;
             """);
         command.ExecuteNonQuery();
     }

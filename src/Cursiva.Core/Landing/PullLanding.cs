@@ -12,7 +12,8 @@ public sealed class PullLanding : IDisposable
     private readonly Action<IndexChange> _changed;
     private readonly Lock _gate = new();
     private readonly Dictionary<string, (LandedPage? Last, LandedPage? Whole)> _ends = new(StringComparer.Ordinal);
-    private readonly List<IDiskFile> _toFlush = [];
+    private readonly List<IDiskFile> _open = [];
+    private readonly HashSet<IDiskFile> _toFlush = [];
     private readonly bool _isNew;
     private IDiskFile? _file;
     private int _segment;
@@ -92,6 +93,7 @@ public sealed class PullLanding : IDisposable
 
             _file ??= OpenSegment();
             _file.Write(lines, _offset);
+            _toFlush.Add(_file);
             if (!_ends.ContainsKey(strand))
                 Last(strand);
             var end = _ends[strand];
@@ -151,8 +153,9 @@ public sealed class PullLanding : IDisposable
         lock (_gate)
         {
             files = [.. _toFlush];
-            done = [.. _toFlush.Where(file => file != _file)];
-            _toFlush.RemoveAll(file => file != _file);
+            _toFlush.Clear();
+            done = [.. _open.Where(file => file != _file)];
+            _open.RemoveAll(file => file != _file);
         }
 
         foreach (var file in files)
@@ -165,9 +168,9 @@ public sealed class PullLanding : IDisposable
     {
         lock (_gate)
         {
-            foreach (var file in _toFlush)
+            foreach (var file in _open)
                 file.Dispose();
-            _toFlush.Clear();
+            _open.Clear();
         }
     }
 
@@ -179,7 +182,7 @@ public sealed class PullLanding : IDisposable
         var file = _disk.Open(path);
         if (isNew)
             _disk.FlushFolder(_folder);
-        _toFlush.Add(file);
+        _open.Add(file);
         return file;
     }
 }
