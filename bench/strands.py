@@ -52,7 +52,14 @@ class Cloud:
             return json.load(answer)
 
 
-def start(cloud, work, name, parallel, shared=""):
+def slow_disk(work, milliseconds):
+    """What makes every flush of a process that inherits it take longer."""
+    library = os.path.join(work, "slowdisk.so")
+    subprocess.run(["gcc", "-shared", "-fPIC", "-o", library, os.path.join(HERE, "slowdisk.c"), "-ldl"], check=True)
+    return {"LD_PRELOAD": library, "SLOW_DISK_MS": str(milliseconds)}
+
+
+def start(cloud, work, name, parallel, disk, shared=""):
     with open(os.path.join(HERE, "bench.shared.yaml"), encoding="utf-8") as file:
         services = file.read()
     with open(os.path.join(work, "services.yaml"), "w", encoding="utf-8") as file:
@@ -60,7 +67,7 @@ def start(cloud, work, name, parallel, shared=""):
     job = os.path.join(work, f"{name}.cursiva.yaml")
     with open(job, "w", encoding="utf-8") as file:
         file.write(JOB.format(here=work, parallel=parallel).replace("bench.shared.yaml", "services.yaml"))
-    environment = dict(os.environ, BRACKWATER_SECRET="not-a-real-secret", CURSIVA_STATE=os.path.join(work, "state"))
+    environment = dict(os.environ, BRACKWATER_SECRET="not-a-real-secret", CURSIVA_STATE=os.path.join(work, "state"), **disk)
     return subprocess.Popen([APP, "run", job, "--input", f"cloud={cloud.address}", "--format", "json"], env=environment, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
 
 
@@ -80,12 +87,12 @@ def round_trip(cloud):
     return statistics.median(times)
 
 
-def latency(work):
+def latency(work, disk):
     """1,000 strands of 5 pages, 16 at a time, 50 ms each."""
     with Cloud("--tenants", "1000", "--latency", "50") as cloud:
         trip = round_trip(cloud)
         begun = time.monotonic()
-        process = start(cloud, work, "latency", 16, "    limits: { at-once: 16 }\n" if os.environ.get("AT_ONCE") else "")
+        process = start(cloud, work, "latency", 16, disk, "    limits: { at-once: 16 }\n" if os.environ.get("AT_ONCE") else "")
         out, err = process.communicate()
         wall = time.monotonic() - begun
         seen = cloud.statistics()
@@ -99,10 +106,10 @@ def latency(work):
     print(f"- {summary['took'] / ideal:.3f} x the ideal time; the aim is at most 1.08 ({'met' if summary['took'] / ideal <= 1.08 else 'not met'})")
 
 
-def limit(work, seconds):
+def limit(work, seconds, disk):
     """50 per second for two processes of one client, 5 to 300 ms on the way."""
     with Cloud("--tenants", "400", "--latency", "5", "--jitter", "295", "--limit", "50/1") as cloud:
-        both = [start(cloud, work, name, 16, "    limits: { at-most: 50 per second }\n") for name in ("one", "other")]
+        both = [start(cloud, work, name, 16, disk, "    limits: { at-most: 50 per second }\n") for name in ("one", "other")]
         while cloud.statistics()["requests"] < 100:
             time.sleep(0.05)
         before, begun = cloud.statistics(), time.monotonic()
@@ -122,13 +129,15 @@ def limit(work, seconds):
 def main():
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--seconds", type=int, default=30, help="how long the limit is watched")
+    parser.add_argument("--disk", type=int, help="make every flush to disk take this many milliseconds longer")
     options = parser.parse_args()
     subprocess.run([os.path.join(ROOT, "build")], check=True)
     work = tempfile.mkdtemp(prefix="cursiva-strands-")
     try:
-        latency(work)
+        disk = slow_disk(work, options.disk) if options.disk else {}
+        latency(work, disk)
         shutil.rmtree(os.path.join(work, "state"), ignore_errors=True)
-        limit(work, options.seconds)
+        limit(work, options.seconds, disk)
     finally:
         shutil.rmtree(work)
 

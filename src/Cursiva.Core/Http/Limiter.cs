@@ -7,18 +7,27 @@ namespace Cursiva.Core.Http;
 /// again one window after its answer came. However long either way takes, no window at the server then holds more requests
 /// than there are slots.
 /// </summary>
+/// <remarks>
+/// One write to disk takes the permits of everyone who waits, a little before their slots are free. So a slow disk costs
+/// nothing that the limit left.
+/// </remarks>
 public sealed class Limiter : IAsyncDisposable
 {
+    // Between the time that a permit counts from and the request: a write to disk, a token to be fetched.
+    private static readonly TimeSpan s_slack = TimeSpan.FromSeconds(10);
+
     private readonly IState _state;
     private readonly IReadOnlyList<SlotWindow> _windows;
-    private readonly TimeSpan _timeout;
+    private readonly TimeSpan _hold;
     private readonly TimeProvider _clock;
     private readonly IRequestWatch _watch;
     private readonly SemaphoreSlim _turn = new(1, 1);
     private readonly Lock _gate = new();
+    private readonly Queue<Permit> _ready = [];
     private readonly List<SlotReturn> _givenBack = [];
     private readonly Budget _budget;
     private DateTimeOffset _pausedUntil;
+    private int _wanted;
 
     /// <param name="timeout">After this long a request that was never answered is over.</param>
     /// <param name="budget">Refuses a wait that would pass the run's deadline; null for none.</param>
@@ -27,7 +36,7 @@ public sealed class Limiter : IAsyncDisposable
         _budget = budget ?? Budget.Unlimited;
         _state = state;
         _windows = windows;
-        _timeout = timeout;
+        _hold = timeout + s_slack;
         _clock = clock;
         _watch = watch;
     }
@@ -37,50 +46,32 @@ public sealed class Limiter : IAsyncDisposable
     {
         var start = _clock.GetTimestamp();
         var waited = false;
-        await _turn.WaitAsync(cancel);
         try
         {
             while (true)
             {
-                var (wait, reason) = Paused();
-                if (wait <= TimeSpan.Zero)
-                {
-                    if (_windows.Count == 0)
-                        return [];
-
-                    var answer = await TakeNowAsync(cancel);
-                    if (answer.Full is null)
-                        return answer.Taken;
-                    (wait, reason) = (answer.Wait, answer.Full.Window == TimeSpan.Zero ? $"one of {answer.Full.Count} requests at once" : $"the limit of {answer.Full.Count} per {Describe(answer.Full.Window)}");
-                }
-
-                _budget.CheckWait(wait, reason);
-                waited = true;
-                _watch.Waiting(reason, wait);
-                await Task.Delay(TimeSpan.FromMilliseconds(Math.Max(1, Math.Ceiling(wait.TotalMilliseconds))), _clock, cancel);
+                var permit = await NextAsync(WaitAsync, cancel);
+                if (await MayLeaveAsync(permit, WaitAsync))
+                    return permit.Slots;
             }
         }
         finally
         {
-            _turn.Release();
             if (waited)
                 _watch.Waited(_clock.GetElapsedTime(start));
+        }
+
+        async Task WaitAsync(TimeSpan wait, string reason)
+        {
+            _budget.CheckWait(wait, reason);
+            waited = true;
+            _watch.Waiting(reason, wait);
+            await Task.Delay(TimeSpan.FromMilliseconds(Math.Max(1, Math.Ceiling(wait.TotalMilliseconds))), _clock, cancel);
         }
     }
 
     /// <summary>Gives slots back once the answer came, or the request failed for good.</summary>
-    public async Task GiveBackAsync(IReadOnlyList<Slot> slots)
-    {
-        if (slots.Count == 0)
-            return;
-        var now = _clock.GetUtcNow();
-        lock (_gate)
-            _givenBack.AddRange(slots.Select(slot => new SlotReturn(slot, now + slot.Window.Window)));
-
-        // Slots of a window come back with the next request that leaves, in time; a place among those at once is free now.
-        if (slots.Any(slot => slot.Window.Window == TimeSpan.Zero))
-            await _state.TakeSlotsAsync([], now, window => default, Drain(), CancellationToken.None);
-    }
+    public Task GiveBackAsync(IReadOnlyList<Slot> slots) => GiveBackAsync(slots, _clock.GetUtcNow());
 
     /// <summary>Holds back every request for a while, as one answer asked.</summary>
     public void Pause(TimeSpan span)
@@ -96,21 +87,93 @@ public sealed class Limiter : IAsyncDisposable
     /// <summary>Gives back what was not given back yet.</summary>
     public async ValueTask DisposeAsync()
     {
+        while (_ready.TryDequeue(out var permit))
+            GiveBackUnused(permit);
         if (_givenBack.Count > 0)
-            await _state.TakeSlotsAsync([], _clock.GetUtcNow(), window => default, Drain(), CancellationToken.None);
+            await SettleAsync();
         _turn.Dispose();
     }
 
-    private async Task<SlotAnswer> TakeNowAsync(CancellationToken cancel)
+    private async Task<Permit> NextAsync(Func<TimeSpan, string, Task> wait, CancellationToken cancel)
     {
-        var now = _clock.GetUtcNow();
-        return await _state.TakeSlotsAsync(_windows, now, window => now + _timeout + window.Window, Drain(), cancel);
+        Interlocked.Increment(ref _wanted);
+        try
+        {
+            await _turn.WaitAsync(cancel);
+            try
+            {
+                while (true)
+                {
+                    if (PauseLeft() is { } pause)
+                    {
+                        await wait(pause, "the pause that the API asked for");
+                        continue;
+                    }
+
+                    if (_windows.Count == 0)
+                        return new Permit([], _clock.GetUtcNow(), null);
+                    if (_ready.TryDequeue(out var ready))
+                        return ready;
+                    var answer = await _state.TakeSlotsAsync(_windows, Volatile.Read(ref _wanted), _clock.GetUtcNow(), _hold, Drain(), cancel);
+                    foreach (var permit in answer.Taken)
+                        _ready.Enqueue(permit);
+                    if (answer.Full is { } full)
+                        await wait(answer.Wait, Describe(full));
+                }
+            }
+            finally
+            {
+                _turn.Release();
+            }
+        }
+        finally
+        {
+            Interlocked.Decrement(ref _wanted);
+        }
     }
 
-    private (TimeSpan Wait, string Reason) Paused()
+    // False when the permit cannot be used any more: a pause has begun, or it is no longer sure that it will not be taken for lost.
+    private async Task<bool> MayLeaveAsync(Permit permit, Func<TimeSpan, string, Task> wait)
+    {
+        var leaves = false;
+        try
+        {
+            while (permit.Latest is { } latest && permit.LeavesAt - _clock.GetUtcNow() is var early && early > TimeSpan.Zero)
+                await wait(early, Describe(latest));
+            return leaves = PauseLeft() is null && _clock.GetUtcNow() - permit.LeavesAt < s_slack;
+        }
+        finally
+        {
+            if (!leaves)
+                GiveBackUnused(permit);
+        }
+    }
+
+    private async Task GiveBackAsync(IReadOnlyList<Slot> slots, DateTimeOffset answered)
+    {
+        if (slots.Count == 0)
+            return;
+        lock (_gate)
+            _givenBack.AddRange(slots.Select(slot => new SlotReturn(slot, answered + slot.Window.Window)));
+
+        // Slots of a window come back with the next request that leaves, in time; a place among those at once is free now.
+        if (slots.Any(slot => slot.Window.Window == TimeSpan.Zero))
+            await SettleAsync();
+    }
+
+    // No request left: the slots are as free as they were.
+    private void GiveBackUnused(Permit permit)
     {
         lock (_gate)
-            return (_pausedUntil - _clock.GetUtcNow(), "the pause that the API asked for");
+            _givenBack.AddRange(permit.Slots.Select(slot => new SlotReturn(slot, permit.LeavesAt)));
+    }
+
+    private Task<SlotAnswer> SettleAsync() => _state.TakeSlotsAsync([], 0, _clock.GetUtcNow(), _hold, Drain(), CancellationToken.None);
+
+    private TimeSpan? PauseLeft()
+    {
+        lock (_gate)
+            return _pausedUntil - _clock.GetUtcNow() is var left && left > TimeSpan.Zero ? left : null;
     }
 
     private List<SlotReturn> Drain()
@@ -123,5 +186,10 @@ public sealed class Limiter : IAsyncDisposable
         }
     }
 
-    private static string Describe(TimeSpan window) => window.TotalSeconds == 1 ? "second" : window.TotalMinutes == 1 ? "minute" : window.TotalHours == 1 ? "hour" : $"{window.TotalSeconds:0.###} s";
+    private static string Describe(SlotWindow full) =>
+        full.Window == TimeSpan.Zero ? $"one of {full.Count} requests at once"
+        : full.Window.TotalSeconds == 1 ? $"the limit of {full.Count} per second"
+        : full.Window.TotalMinutes == 1 ? $"the limit of {full.Count} per minute"
+        : full.Window.TotalHours == 1 ? $"the limit of {full.Count} per hour"
+        : $"the limit of {full.Count} per {full.Window.TotalSeconds:0.###} s";
 }

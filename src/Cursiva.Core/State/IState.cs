@@ -17,8 +17,9 @@ public interface IState : IAsyncDisposable
     /// <summary>The documents whose key begins with <paramref name="prefix"/>, by key in ordinal order.</summary>
     Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel);
 
-    /// <summary>Takes one slot of every window, or none.</summary>
-    /// <param name="heldUntil">When the slots are free again if their holder is never heard of again.</param>
-    /// <param name="givenBack">Slots to give back first, in the same transaction.</param>
-    Task<SlotAnswer> TakeSlotsAsync(IReadOnlyList<SlotWindow> windows, DateTimeOffset now, Func<SlotWindow, DateTimeOffset> heldUntil, IReadOnlyList<SlotReturn> givenBack, CancellationToken cancel);
+    /// <summary>Takes permits, each with one slot of every window or none at all.</summary>
+    /// <param name="most">How many are wanted; fewer are taken when there are no more.</param>
+    /// <param name="hold">How long after it may leave a request can be on its way; one window later its slots are free, if their holder is never heard of again.</param>
+    /// <param name="givenBack">Slots to give back first, in the same transaction. One that another request holds by now stays with it.</param>
+    Task<SlotAnswer> TakeSlotsAsync(IReadOnlyList<SlotWindow> windows, int most, DateTimeOffset now, TimeSpan hold, IReadOnlyList<SlotReturn> givenBack, CancellationToken cancel);
 }

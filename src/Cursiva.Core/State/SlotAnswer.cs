@@ -1,5 +1,5 @@
 namespace Cursiva.Core.State;
 
-/// <summary>The slots taken, or how long until it is worth asking again.</summary>
+/// <summary>The permits taken, in the order in which they may be used, or how long until it is worth asking again.</summary>
 /// <param name="Full">The window that had no slot left, when none were taken.</param>
-public sealed record SlotAnswer(IReadOnlyList<Slot> Taken, TimeSpan Wait, SlotWindow? Full);
+public sealed record SlotAnswer(IReadOnlyList<Permit> Taken, TimeSpan Wait, SlotWindow? Full);

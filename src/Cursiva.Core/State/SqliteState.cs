@@ -25,11 +25,14 @@ public sealed class SqliteState : IState
         {
             connection.Open();
             Execute(connection, """
+                pragma busy_timeout = 30000;
                 pragma journal_mode = wal;
                 pragma synchronous = full;
+                begin immediate;
                 create table if not exists documents (kind text not null, key text not null, document blob not null, primary key (kind, key)) without rowid;
                 create table if not exists slots (bucket text not null, place integer not null, free_at integer not null, in_flight integer not null, primary key (bucket, place)) without rowid;
                 create index if not exists slots_by_time on slots (bucket, free_at);
+                commit;
                 """);
             return new SqliteState(connection);
         }
@@ -72,30 +75,36 @@ public sealed class SqliteState : IState
         return documents;
     }, cancel);
 
-    public Task<SlotAnswer> TakeSlotsAsync(IReadOnlyList<SlotWindow> windows, DateTimeOffset now, Func<SlotWindow, DateTimeOffset> heldUntil, IReadOnlyList<SlotReturn> givenBack, CancellationToken cancel) => Alone(() =>
+    public Task<SlotAnswer> TakeSlotsAsync(IReadOnlyList<SlotWindow> windows, int most, DateTimeOffset now, TimeSpan hold, IReadOnlyList<SlotReturn> givenBack, CancellationToken cancel) => Alone(() =>
     {
         using var transaction = _connection.BeginTransaction(deferred: false);
         foreach (var (slot, freeAt) in givenBack)
-            SetSlot(slot, freeAt, inFlight: false);
+            GiveBack(slot, freeAt);
 
-        var taken = new List<Slot>();
-        foreach (var window in windows)
+        var taken = new List<Permit>();
+        SlotWindow? full = null;
+        while (taken.Count < most && full is null)
         {
-            if (FreePlace(window, now) is { } place)
+            var places = new List<FreePlace>();
+            foreach (var window in windows)
             {
-                taken.Add(new Slot(window, place));
-                continue;
+                if (NextFree(window, now) is { } place)
+                {
+                    places.Add(place);
+                    continue;
+                }
+
+                full = window;
+                break;
             }
 
-            var wait = UntilFree(window, now);
-            transaction.Commit();
-            return new SlotAnswer([], wait, window);
+            if (full is null)
+                taken.Add(Take(places, hold));
         }
 
-        foreach (var slot in taken)
-            SetSlot(slot, heldUntil(slot.Window), inFlight: true);
+        var wait = full is null || taken.Count > 0 ? TimeSpan.Zero : UntilFree(full, now);
         transaction.Commit();
-        return new SlotAnswer(taken, TimeSpan.Zero, null);
+        return new SlotAnswer(taken, wait, taken.Count > 0 ? null : full);
     }, cancel);
 
     public ValueTask DisposeAsync()
@@ -105,17 +114,24 @@ public sealed class SqliteState : IState
         return ValueTask.CompletedTask;
     }
 
-    private int? FreePlace(SlotWindow window, DateTimeOffset now)
+    // A slot in flight is free when its holder gave it back, or is not heard of again; only others are taken ahead.
+    private FreePlace? NextFree(SlotWindow window, DateTimeOffset now)
     {
-        using var free = Command(
-            "select place from slots where bucket = $bucket and place < $count and free_at <= $now order by free_at limit 1",
-            ("$bucket", window.Bucket), ("$count", window.Count), ("$now", now.UtcTicks));
-        if (free.ExecuteScalar() is long place)
-            return (int)place;
+        FreePlace? soon = null;
+        using (var free = Command(
+            "select place, free_at from slots where bucket = $bucket and place < $count and free_at <= $ahead and (free_at <= $now or in_flight = 0) order by free_at limit 1",
+            ("$bucket", window.Bucket), ("$count", window.Count), ("$now", now.UtcTicks), ("$ahead", (now + window.Ahead).UtcTicks)))
+        using (var rows = free.ExecuteReader())
+        {
+            if (rows.Read())
+                soon = new FreePlace(window, rows.GetInt32(0), Later(now, new DateTimeOffset(rows.GetInt64(1), TimeSpan.Zero)));
+        }
 
+        if (soon?.FreeAt == now)
+            return soon;
         using var next = Command("select coalesce(max(place) + 1, 0) from slots where bucket = $bucket", ("$bucket", window.Bucket));
         var unused = (int)(long)next.ExecuteScalar()!;
-        return unused < window.Count ? unused : null;
+        return unused < window.Count ? new FreePlace(window, unused, now) : soon;
     }
 
     private TimeSpan UntilFree(SlotWindow window, DateTimeOffset now)
@@ -123,16 +139,34 @@ public sealed class SqliteState : IState
         using var earliest = Command(
             "select free_at from slots where bucket = $bucket and place < $count and in_flight = 0 order by free_at limit 1",
             ("$bucket", window.Bucket), ("$count", window.Count));
-        return earliest.ExecuteScalar() is long ticks ? new DateTimeOffset(ticks, TimeSpan.Zero) - now : s_lookAgain;
+        return earliest.ExecuteScalar() is long ticks ? new DateTimeOffset(ticks, TimeSpan.Zero) - window.Ahead - now : s_lookAgain;
     }
 
-    private void SetSlot(Slot slot, DateTimeOffset freeAt, bool inFlight)
+    private Permit Take(List<FreePlace> places, TimeSpan hold)
+    {
+        var last = places.MaxBy(place => place.FreeAt);
+        var leaves = last.FreeAt;
+        var slots = places.ConvertAll(place => new Slot(place.Window, place.Place, leaves + hold + place.Window.Window));
+        foreach (var slot in slots)
+        {
+            using var command = Command(
+                "insert into slots (bucket, place, free_at, in_flight) values ($bucket, $place, $free, 1) on conflict do update set free_at = excluded.free_at, in_flight = 1",
+                ("$bucket", slot.Window.Bucket), ("$place", slot.Place), ("$free", slot.HeldUntil.UtcTicks));
+            command.ExecuteNonQuery();
+        }
+
+        return new Permit(slots, leaves, last.Window);
+    }
+
+    private void GiveBack(Slot slot, DateTimeOffset freeAt)
     {
         using var command = Command(
-            "insert into slots (bucket, place, free_at, in_flight) values ($bucket, $place, $free, $flight) on conflict do update set free_at = excluded.free_at, in_flight = excluded.in_flight",
-            ("$bucket", slot.Window.Bucket), ("$place", slot.Place), ("$free", freeAt.UtcTicks), ("$flight", inFlight ? 1 : 0));
+            "update slots set free_at = $free, in_flight = 0 where bucket = $bucket and place = $place and in_flight = 1 and free_at = $held",
+            ("$bucket", slot.Window.Bucket), ("$place", slot.Place), ("$free", freeAt.UtcTicks), ("$held", slot.HeldUntil.UtcTicks));
         command.ExecuteNonQuery();
     }
+
+    private static DateTimeOffset Later(DateTimeOffset one, DateTimeOffset other) => one > other ? one : other;
 
     private SqliteCommand Command(string sql, params ReadOnlySpan<(string Name, object Value)> values)
     {
@@ -162,4 +196,6 @@ public sealed class SqliteState : IState
         command.CommandText = sql;
         command.ExecuteNonQuery();
     }
+
+    private readonly record struct FreePlace(SlotWindow Window, int Place, DateTimeOffset FreeAt);
 }

@@ -60,7 +60,7 @@ public sealed class LimiterTests : IAsyncLifetime
         var next = limiter.TakeAsync(CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromSeconds(10.9));
         next.IsCompleted.ShouldBeFalse();
-        await AdvanceAsync(TimeSpan.FromSeconds(0.2));
+        await AdvanceAsync(TimeSpan.FromSeconds(10.2)); // ten more, in which it may have got ready to send
         await next;
     }
 
@@ -91,8 +91,63 @@ public sealed class LimiterTests : IAsyncLifetime
         await Should.ThrowAsync<OperationCanceledException>(third);
 
         // The second's window gave nothing away to the request that could not leave.
-        var answer = await _state.TakeSlotsAsync([s_window], _clock.GetUtcNow(), _ => default, [], CancellationToken.None);
-        answer.Taken.Single().Place.ShouldBe(2);
+        var answer = await _state.TakeSlotsAsync([s_window], 1, _clock.GetUtcNow(), TimeSpan.FromSeconds(10), [], CancellationToken.None);
+        answer.Taken.Single().Slots.Single().Place.ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task A_slot_is_taken_ahead_of_the_moment_when_it_is_free_and_used_at_it()
+    {
+        var free = _clock.GetUtcNow() + TimeSpan.FromSeconds(1);
+        var taken = await TakeFromStateAsync(5);
+        await TakeFromStateAsync(0, [.. taken.SelectMany(permit => permit.Slots).Select(slot => new SlotReturn(slot, free))]);
+
+        _clock.Advance(TimeSpan.FromMilliseconds(450));
+        (await TakeFromStateAsync(1)).ShouldBeEmpty();
+        _clock.Advance(TimeSpan.FromMilliseconds(60));
+        var ahead = await TakeFromStateAsync(9);
+        ahead.Select(permit => permit.LeavesAt).ShouldBe(Enumerable.Repeat(free, 5));
+    }
+
+    [Fact]
+    public async Task Everyone_who_waits_is_served_by_one_write()
+    {
+        var slow = new SlowState(_state);
+        await using var limiter = new Limiter(slow, [s_window], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
+        var all = Enumerable.Range(0, 5).Select(_ => limiter.TakeAsync(CancellationToken.None)).ToArray();
+        slow.GoOn();
+        slow.GoOn();
+        await Task.WhenAll(all);
+        slow.Takes.ShouldBe(2);
+        all.SelectMany(taken => taken.Result).Select(slot => slot.Place).ShouldBe([0, 1, 2, 3, 4], ignoreOrder: true);
+    }
+
+    [Fact]
+    public async Task A_pause_that_begins_meanwhile_sends_a_permit_back()
+    {
+        await using var limiter = Limiter();
+        foreach (var slots in await TakeAsync(limiter, 5))
+            await limiter.GiveBackAsync(slots);
+        var sixth = limiter.TakeAsync(CancellationToken.None);
+        await AdvanceAsync(TimeSpan.FromSeconds(0.9));
+        limiter.Pause(TimeSpan.FromSeconds(3));
+        await AdvanceAsync(TimeSpan.FromSeconds(2.9));
+        sixth.IsCompleted.ShouldBeFalse();
+        await AdvanceAsync(TimeSpan.FromSeconds(0.2));
+        await sixth;
+        (await TakeFromStateAsync(9)).Count.ShouldBe(4);
+    }
+
+    [Fact]
+    public async Task A_slot_that_went_to_someone_else_is_not_given_back_by_its_first_holder()
+    {
+        var lost = await TakeFromStateAsync(5);
+        _clock.Advance(TimeSpan.FromSeconds(12));
+        (await TakeFromStateAsync(5)).Count.ShouldBe(5);
+
+        // The first holder was only slow: it comes back, and its slots have gone to others meanwhile.
+        await TakeFromStateAsync(0, [.. lost.SelectMany(permit => permit.Slots).Select(slot => new SlotReturn(slot, _clock.GetUtcNow()))]);
+        (await TakeFromStateAsync(1)).ShouldBeEmpty();
     }
 
     [Fact]
@@ -114,6 +169,9 @@ public sealed class LimiterTests : IAsyncLifetime
         });
 
     private Limiter Limiter() => new(_state, [s_window], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
+
+    private async Task<IReadOnlyList<Permit>> TakeFromStateAsync(int most, IReadOnlyList<SlotReturn>? givenBack = null) =>
+        (await _state.TakeSlotsAsync([s_window], most, _clock.GetUtcNow(), TimeSpan.FromSeconds(10), givenBack ?? [], CancellationToken.None)).Taken;
 
     private static async Task<List<IReadOnlyList<Slot>>> TakeAsync(Limiter limiter, int count)
     {

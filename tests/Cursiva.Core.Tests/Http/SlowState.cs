@@ -1,0 +1,35 @@
+using Cursiva.Core.State;
+
+namespace Cursiva.Core.Tests.Http;
+
+/// <summary>A state whose slots are written only when the test says so.</summary>
+internal sealed class SlowState(IState state) : IState
+{
+    private readonly SemaphoreSlim _may = new(0);
+    private int _takes;
+
+    public int Takes => _takes;
+
+    public void GoOn() => _may.Release();
+
+    public async Task<SlotAnswer> TakeSlotsAsync(IReadOnlyList<SlotWindow> windows, int most, DateTimeOffset now, TimeSpan hold, IReadOnlyList<SlotReturn> givenBack, CancellationToken cancel)
+    {
+        Interlocked.Increment(ref _takes);
+        await _may.WaitAsync(cancel);
+        return await state.TakeSlotsAsync(windows, most, now, hold, givenBack, cancel);
+    }
+
+    public Task<byte[]?> ReadAsync(string kind, string key, CancellationToken cancel) => state.ReadAsync(kind, key, cancel);
+
+    public Task WriteAsync(string kind, string key, byte[] document, CancellationToken cancel) => state.WriteAsync(kind, key, document, cancel);
+
+    public Task<bool> DeleteAsync(string kind, string key, CancellationToken cancel) => state.DeleteAsync(kind, key, cancel);
+
+    public Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) => state.ListAsync(kind, prefix, cancel);
+
+    public async ValueTask DisposeAsync()
+    {
+        _may.Dispose();
+        await state.DisposeAsync();
+    }
+}
