@@ -91,7 +91,39 @@ public sealed class IncrementalTests
         var ended = await job.RunAsync();
         ended.ShouldEndWith(0).Error.ShouldContain("this token is too old; list everything anew");
         ended.Error.ShouldContain("taken again from its first page");
+
+        // What has gone meanwhile is not on the new list, and nothing says that it went.
         await ShouldBeNewestAsync(cloud, job);
+        (await job.DoAsync(["runs", "compare", job.Path, "1", "2"])).ShouldEndWith(0).Out.ShouldContain("0 added, 1 removed");
+    }
+
+    [Fact]
+    public async Task A_listing_that_began_anew_and_was_stopped_goes_on_as_one()
+    {
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--quirk", "delta-expires");
+        using var job = new Job(cloud.Address, ByDelta, All);
+        (await job.RunAsync()).ShouldEndWith(0);
+        await cloud.NextDayAsync();
+        (await job.RunAsync("--max-requests", "2")).ShouldEndWith(7).Error.ShouldContain("taken again from its first page");
+        (await job.RunAsync("--resume")).ShouldEndWith(0);
+        await ShouldBeNewestAsync(cloud, job);
+    }
+
+    [Fact]
+    public async Task A_pull_repeated_for_a_query_sees_the_newest_state_too()
+    {
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
+        using var job = new Job(cloud.Address, ByTime.Replace("{?since}", "") + """
+
+            scans: { per: { name: vehicle, sql: select id from vehicles }, get: "/tenants/T0001/scans?vehicle={vehicle.id}", rows: /items }
+            """, All);
+        for (var day = 0; day < 3; day++)
+        {
+            var ended = (await job.RunAsync("--format", "json")).ShouldEndWith(0);
+            await ShouldBeNewestAsync(cloud, job);
+            JsonDocument.Parse(ended.Out).RootElement.GetProperty("pulls")[1].GetProperty("strands").GetInt32().ShouldBe(File.ReadAllLines(job["reports/all.jsonl"]).Length);
+            await cloud.NextDayAsync();
+        }
     }
 
     private static Task<int> Rows(Ended ended) => Task.FromResult(int.Parse(System.Text.RegularExpressions.Regex.Match(ended.ShouldEndWith(0).Out, @"vehicles +([\d,]+)").Groups[1].Value.Replace(",", "")));

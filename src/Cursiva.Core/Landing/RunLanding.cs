@@ -60,7 +60,8 @@ public sealed class RunLanding : IAsyncDisposable
     }
 
     /// <summary>The committed rows of a pull, in order.</summary>
-    public LandedRows Read(string pull) => new(_disk, SegmentFolderOf(pull), _index.PagesOf(pull), () => _index.StrandsOf(pull).ToDictionary(strand => strand.Strand, strand => System.Text.Encoding.UTF8.GetBytes(strand.Carried), StringComparer.Ordinal));
+    /// <param name="without">The values of strands whose rows do not count, nor those of strands made from them.</param>
+    public LandedRows Read(string pull, IReadOnlySet<string>? without = null) => new(_disk, SegmentFolderOf(pull), Counting(pull, without ?? new HashSet<string>()), () => _index.StrandsOf(pull).ToDictionary(strand => strand.Strand, strand => System.Text.Encoding.UTF8.GetBytes(strand.Carried), StringComparer.Ordinal));
 
     /// <summary>The strands of a pull, those that were passed over included.</summary>
     public IReadOnlyList<LandedStrand> Strands(string pull) => _index.StrandsOf(pull);
@@ -119,6 +120,17 @@ public sealed class RunLanding : IAsyncDisposable
         _index.Dispose();
         _closing.Dispose();
         _committing.Dispose();
+    }
+
+    private List<LandedPage> Counting(string pull, IReadOnlySet<string> without)
+    {
+        var pages = _index.PagesOf(pull);
+        if (without.Count == 0)
+            return pages;
+        List<string> strands = [.. _index.StrandsOf(pull).Where(strand => without.Contains(strand.Values)).Select(strand => strand.Strand)];
+        if (without.Contains(LandedStrand.NoValues))
+            strands.Add(StrandKey.Only);
+        return pages.FindAll(page => !strands.Exists(strand => page.Strand.StartsWith(strand, StringComparison.Ordinal)));
     }
 
     private string SegmentFolderOf(string pull) => Path.Combine(_folder, pull);

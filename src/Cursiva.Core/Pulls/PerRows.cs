@@ -67,7 +67,7 @@ internal sealed class PerRows(PullServices services)
         {
             var table = new PullTable(database);
             foreach (var read in earlier)
-                table.Stage(read, [services.Landing.Read(read.Name)], [], cancel);
+                Stage(table, read, cancel);
             database.Confine();
             SqlText.Read(database, sql);
             var columns = ResultColumn.Describe(database, sql);
@@ -76,6 +76,20 @@ internal sealed class PerRows(PullServices services)
         catch (Exception error) when (error is SqlException or TableException)
         {
             throw Wrong($"the query that pull '{pull.Name}' is repeated for is wrong: {error.Message}", "write one SELECT over pulls that stand above");
+        }
+    }
+
+    // What reports will see: the newest state over all runs, where a pull asks for what is new alone.
+    private void Stage(PullTable table, Pull pull, CancellationToken cancel)
+    {
+        var before = services.Past.Earlier(pull);
+        try
+        {
+            table.Stage(pull, [.. before.Read(pull.Name), services.Landing.Read(pull.Name)], services.Past.LastSeen(pull.Name), cancel);
+        }
+        finally
+        {
+            before.DisposeAsync().AsTask().GetAwaiter().GetResult();
         }
     }
 

@@ -47,6 +47,10 @@ public sealed class PullFamily(IReadOnlyList<Pull> pulls, PullServices services)
                 services.Warn($"{restart.Message}; taken again from its first page");
                 _restarted.Add((restart.Work.Pull.Name, restart.Strand.Key));
                 await services.Landing.SetAsideAsync(restart.Work.Landing, restart.Strand.Key, [.. Below(restart.Work.Pull).Select(pull => pull.Name)]);
+
+                // It will not ask for changes alone again, so what earlier runs brought may hold what is gone by now.
+                if (restart.Work.Pull.Paging.Delta is not null)
+                    await services.Anew(restart.Work.Pull, restart.Strand.Values.ToJson());
             }
             finally
             {

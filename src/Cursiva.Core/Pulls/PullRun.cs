@@ -99,7 +99,7 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
         {
             string? Value(string name) => strand.Values.Text(name) ?? Services.Inputs.GetValueOrDefault(name);
             var client = await Services.Client(Pull, Value, cancel);
-            var kept = Services.Mark(Pull, strand.Values.ToJson());
+            var kept = Services.Past.Mark(Pull, strand.Values.ToJson());
             var mark = Pull.Incremental is { } incremental ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap)) : null;
             var delta = Pull.Paging.Delta is null || work.WasRestarted(strand) ? null : kept;
             var requests = await StrandRequests.OpenAsync(Pull, client, Services.Inputs, strand, mark, delta, Services.Secrets, cancel);

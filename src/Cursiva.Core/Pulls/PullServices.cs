@@ -9,15 +9,15 @@ namespace Cursiva.Core.Pulls;
 
 /// <summary>What pulls work with.</summary>
 /// <param name="Client">Opens the client for a strand of a pull, from the strand's values.</param>
-/// <param name="Mark">The mark, or delta token, of the last good run for a pull and the values of a strand; null for none.</param>
 /// <param name="OddFolder">Takes pages that were not understood, for inspection.</param>
 /// <param name="OutFolder">Takes downloaded files.</param>
 /// <param name="Warn">Is told of what stops nothing, and a person should know.</param>
+/// <param name="Anew">Keeps, durably, that a strand of a pull, by its values, is asked for anew though earlier runs brought rows of it.</param>
 public sealed record PullServices(
     Job Job,
     RunLanding Landing,
     Func<Pull, Func<string, string?>, CancellationToken, Task<ApiClient>> Client,
-    Func<Pull, string, string?> Mark,
+    IPullPast Past,
     SecretSources Secrets,
     IDisk Disk,
     string OddFolder,
@@ -27,7 +27,8 @@ public sealed record PullServices(
     TimeProvider Clock,
     IRequestWatch Requests,
     IPullWatch Watch,
-    Action<string> Warn)
+    Action<string> Warn,
+    Func<Pull, string, Task> Anew)
 {
     /// <summary>The values of the job's inputs, by name.</summary>
     public IReadOnlyDictionary<string, string> Inputs { get; } = Job.Inputs.ToDictionary(input => input.Name, input => input.Value, StringComparer.Ordinal);

@@ -173,17 +173,23 @@ public sealed class JobRun
         if (retriesSkips)
             landing.ForgetSkips();
 
-        var history = new RunHistory(runs, run, folder, _options);
+        var history = new RunHistory(runs, () => _run!, folder, _options);
         _pulls = new PullStage(job, _options, folder, run, place.OutFolder, _watch, _counters);
-        await _pulls.RunAsync(landing, clients, services, history.Marks, cancel);
+        await _pulls.RunAsync(landing, clients, services, history, AnewAsync, cancel);
 
         // Told once: a report that is written later says the same.
-        _run = run with { LandedAt = run.LandedAt ?? _options.Clock.GetUtcNow(), Warnings = _pulls.Warnings, Marks = _pulls.Marks(landing, history.Marks) };
+        _run = _run! with { LandedAt = run.LandedAt ?? _options.Clock.GetUtcNow(), Warnings = _pulls.Warnings, Marks = _pulls.Marks(landing, history.Marks) };
         _reports = new ReportStage(job, _run, folder, _options, _watch);
 
         // SQL and files keep a thread busy for long; whoever draws the progress has another.
         var written = await Task.Run(() => _reports.Write(landing, history, cancel), cancel);
         _run = _run with { Columns = written.Columns, Reports = written.Totals };
+
+        Task AnewAsync(Pull pull, string strand)
+        {
+            _run = _run!.WithAnew(pull.Name, strand);
+            return new RunStore(state, folder).WriteAsync(_run, CancellationToken.None);
+        }
     }
 
     private RunSummary Summary(Outcome outcome, Refusal? refusal) => new(

@@ -29,13 +29,13 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
     public IReadOnlyList<SkipLine> Skips { get; private set; } = [];
 
     /// <summary>Lands whatever is still missing of every pull.</summary>
-    /// <param name="marks">The marks of the last good run.</param>
+    /// <param name="anew">Keeps, durably, that a strand of a pull is asked for anew.</param>
     /// <exception cref="RefusedException">An API refused, or more was passed over than the job allows.</exception>
-    public async Task RunAsync(RunLanding landing, ApiClients clients, SignInServices services, IReadOnlyDictionary<string, Dictionary<string, string>> marks, CancellationToken cancel)
+    public async Task RunAsync(RunLanding landing, ApiClients clients, SignInServices services, IPullPast past, Func<Pull, string, Task> anew, CancellationToken cancel)
     {
         var pullServices = new PullServices(
-            job, landing, clients.OfAsync, (pull, strand) => marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault(strand), services.Secrets, options.Disk,
-            folder.OddPagesOf(run.Number), outFolder, services.Backoff, services.Budget, options.Clock, counters, watch, Warned);
+            job, landing, clients.OfAsync, past, services.Secrets, options.Disk,
+            folder.OddPagesOf(run.Number), outFolder, services.Backoff, services.Budget, options.Clock, counters, watch, Warned, anew);
         try
         {
             foreach (var family in PullFamily.Of(job.Pulls))

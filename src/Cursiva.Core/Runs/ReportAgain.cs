@@ -35,7 +35,7 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
             FileSet.Finish(options.Disk, folder.RenamesOf(run.Number));
             stage = new ReportStage(job, run, folder, options, watch);
             stage.CheckFolder();
-            var history = new RunHistory(runs.Records, run, folder, options);
+            var history = new RunHistory(runs.Records, () => run, folder, options);
             await using var landing = new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock);
             var written = await Task.Run(() => stage.Write(landing, history, cancel), cancel);
             await new RunStore(state, folder).WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals }, CancellationToken.None);

@@ -132,11 +132,11 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
 
     private KnownColumn[] StagePull(JobTables tables, Pull pull, RunLanding landing, RunHistory history, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
     {
-        var earlier = history.Landings(pull).ToList();
-        var previous = tables.NeedsPrevious(pull) ? history.PreviousLandings(pull) : null;
+        var earlier = history.Earlier(pull);
+        var previous = tables.NeedsPrevious(pull) ? history.Before(pull) : null;
         try
         {
-            IReadOnlyList<LandedRows> rows = [.. earlier.Append(landing).Select(source => source.Read(pull.Name))];
+            IReadOnlyList<LandedRows> rows = [.. earlier.Read(pull.Name), landing.Read(pull.Name)];
             watch.Doing($"staging {rows.Sum(source => source.Count):N0} rows of pull '{pull.Name}'");
             KnownColumn[] columns = [.. tables.Stage(pull, rows, lastSeen, cancel)];
             if (tables.NamesTwice > 0)
@@ -147,15 +147,15 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
             {
                 if (previous is null && history.Previous is { } before)
                     Warn($"the rows of pull '{pull.Name}' in run {before.Number} are not there any more, so nothing is known of before");
-                tables.StagePrevious(pull, previous?.Select(source => source.Read(pull.Name)).ToList(), cancel);
+                tables.StagePrevious(pull, previous?.Read(pull.Name), cancel);
             }
 
             return columns;
         }
         finally
         {
-            foreach (var source in earlier.Concat(previous ?? []))
-                source.DisposeAsync().AsTask().GetAwaiter().GetResult();
+            foreach (var chain in new[] { earlier, previous ?? LandingChain.None })
+                chain.DisposeAsync().AsTask().GetAwaiter().GetResult();
         }
     }
 

@@ -1,6 +1,5 @@
 using System.Globalization;
 using Cursiva.Core.Jobs;
-using Cursiva.Core.Landing;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Tables;
 
@@ -67,16 +66,14 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
 
     private IReadOnlyList<KnownColumn> Stage(Database database, string schema, Pull pull, RunRecord run, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
     {
-        List<RunRecord> good = [.. runs.Records.Where(other => other.State == RunState.Done && other.Number < run.Number), run];
-        List<RunLanding> landings = [.. (pull.GoesOnFromRuns ? RunHistory.Chain(pull, good) : [run]).Select(other => new RunLanding(options.Disk, runs.Folder.LandingOf(other.Number), options.Clock))];
+        var landings = new RunHistory(runs.Records, () => run, runs.Folder, options).Present(pull);
         try
         {
-            return new PullTable(database, schema).Stage(pull, [.. landings.Select(landing => landing.Read(pull.Name))], run.Columns.GetValueOrDefault(pull.Name) ?? lastSeen, cancel);
+            return new PullTable(database, schema).Stage(pull, landings.Read(pull.Name), run.Columns.GetValueOrDefault(pull.Name) ?? lastSeen, cancel);
         }
         finally
         {
-            foreach (var landing in landings)
-                landing.DisposeAsync().AsTask().GetAwaiter().GetResult();
+            landings.DisposeAsync().AsTask().GetAwaiter().GetResult();
         }
     }
 

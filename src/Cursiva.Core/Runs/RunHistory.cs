@@ -1,14 +1,16 @@
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
+using Cursiva.Core.Pulls;
 using Cursiva.Core.Reports;
 using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Runs;
 
 /// <summary>What earlier good runs tell this one.</summary>
-internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, RunRecord present, JobFolder folder, RunOptions options)
+/// <param name="present">The record of this one, as it is by now.</param>
+internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> present, JobFolder folder, RunOptions options) : IPullPast
 {
-    private readonly IReadOnlyList<RunRecord> _good = [.. runs.Where(run => run.State == RunState.Done && run.Number < present.Number)];
+    private readonly IReadOnlyList<RunRecord> _good = [.. runs.Where(run => run.State == RunState.Done && run.Number < present().Number)];
 
     /// <summary>The good run before this one; null for the first.</summary>
     public RunRecord? Previous => _good.Count > 0 ? _good[^1] : null;
@@ -17,33 +19,38 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, RunRecord presen
     public ReportTotals Totals => Previous?.Reports ?? ReportTotals.None;
 
     /// <summary>How far incremental pulls have got; empty when everything is asked for.</summary>
-    public IReadOnlyDictionary<string, Dictionary<string, string>> Marks => present.Full || _good.Count == 0 ? new Dictionary<string, Dictionary<string, string>>() : _good[^1].Marks;
+    public IReadOnlyDictionary<string, Dictionary<string, string>> Marks => present().Full || _good.Count == 0 ? new Dictionary<string, Dictionary<string, string>>() : _good[^1].Marks;
 
-    /// <summary>The newest columns known of a pull.</summary>
+    public string? Mark(Pull pull, string strand) => Marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault(strand);
+
     public IReadOnlyList<KnownColumn> LastSeen(string pull) =>
         _good.Reverse().Select(run => run.Columns.GetValueOrDefault(pull)).FirstOrDefault(columns => columns is { Length: > 0 }) ?? [];
 
-    /// <summary>The landings whose rows a pull's newest state is made of, oldest first, without the present one.</summary>
-    public IEnumerable<RunLanding> Landings(Pull pull) => !pull.GoesOnFromRuns || present.Full ? [] : Open(Chain(pull, _good));
+    public LandingChain Earlier(Pull pull) => !pull.GoesOnFromRuns || present().Full ? LandingChain.None : Open(pull, [.. Chain(pull, _good).Where(IsThere)], present());
 
-    /// <summary>The landings whose rows are those of the last good run, oldest first; null when they are not there, or not any more.</summary>
-    public IReadOnlyList<RunLanding>? PreviousLandings(Pull pull)
+    /// <summary>The landings whose rows are those of the last good run; null when they are not there, or not any more. To be disposed of.</summary>
+    public LandingChain? Before(Pull pull)
     {
         List<RunRecord> needed = pull.GoesOnFromRuns ? [.. Chain(pull, _good)] : [.. _good.TakeLast(1)];
-        return needed.Count > 0 && needed.TrueForAll(run => run.LandingFormat == RunLanding.Format && IsThere(run)) ? [.. Open(needed)] : null;
+        return needed.Count > 0 && needed.TrueForAll(run => run.LandingFormat == RunLanding.Format && IsThere(run)) ? Open(pull, needed, null) : null;
     }
+
+    /// <summary>The landings whose rows are those of the present run, its own included. To be disposed of.</summary>
+    public LandingChain Present(Pull pull) => Open(pull, pull.GoesOnFromRuns ? [.. Chain(pull, [.. _good, present()])] : [present()], null);
 
     /// <summary>The good runs whose rows a pull's newest state is made of, oldest first: from the last one that asked for everything.</summary>
     public static IEnumerable<RunRecord> Chain(Pull pull, IReadOnlyList<RunRecord> good)
     {
         var from = good.Count - 1;
-        while (from > 0 && !good[from].Full)
+        while (from > 0 && !good[from].AskedForAll(pull.Name))
             from--;
         return good.Skip(Math.Max(0, from)).Where(run => run.LandingFormat == RunLanding.Format && run.Marks.ContainsKey(pull.Name));
     }
 
-    private IEnumerable<RunLanding> Open(IEnumerable<RunRecord> needed) =>
-        needed.Where(IsThere).Select(run => new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock));
+    private LandingChain Open(Pull pull, IReadOnlyList<RunRecord> needed, RunRecord? later) =>
+        new([.. needed.Select((run, place) => (new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock), Anew(pull, [.. needed.Skip(place + 1), .. later is null ? [] : new[] { later }])))]);
+
+    private static IReadOnlySet<string> Anew(Pull pull, IEnumerable<RunRecord> later) => later.SelectMany(run => run.Anew.GetValueOrDefault(pull.Name) ?? []).ToHashSet(StringComparer.Ordinal);
 
     private bool IsThere(RunRecord run) => options.Disk.Exists(Path.Combine(folder.LandingOf(run.Number), "pages.db"));
 }

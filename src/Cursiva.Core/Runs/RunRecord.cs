@@ -1,3 +1,4 @@
+using Cursiva.Core.Landing;
 using Cursiva.Core.Reports;
 using Cursiva.Core.Tables;
 
@@ -29,6 +30,9 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fing
     /// <summary>How far incremental pulls have got, by pull and the values of their strands; of a finished run, also from those before.</summary>
     public Dictionary<string, Dictionary<string, string>> Marks { get; init; } = [];
 
+    /// <summary>Strands that lost their place and were asked for anew, by pull and their values: their rows of earlier runs no longer count.</summary>
+    public Dictionary<string, string[]> Anew { get; init; } = [];
+
     /// <summary>The inputs that it was given, those aside that are told from its start.</summary>
     public Dictionary<string, string> Inputs { get; init; } = [];
 
@@ -49,6 +53,14 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fing
 
     /// <summary>How long its starts took together.</summary>
     public TimeSpan Took { get; init; }
+
+    /// <summary>Whether rows of earlier runs do not count for a pull.</summary>
+    public bool AskedForAll(string pull) => Full || IsAnew(pull, LandedStrand.NoValues);
+
+    /// <summary>This run, with a strand asked for anew.</summary>
+    public RunRecord WithAnew(string pull, string strand) => IsAnew(pull, strand) ? this : this with { Anew = new(Anew) { [pull] = [.. Anew.GetValueOrDefault(pull) ?? [], strand] } };
+
+    private bool IsAnew(string pull, string strand) => Anew.GetValueOrDefault(pull)?.Contains(strand) == true;
 
     public bool IsFinished => State is RunState.Done or RunState.SetAside;
 }

@@ -33,8 +33,9 @@ public sealed class Changes(StandInOptions options, World world)
             return;
         }
 
+        // A listing from the start tells what there is, and nothing of what is gone.
         var from = int.TryParse(token, out var day) ? day : -1;
-        await PageAsync(context, [.. Enumerable.Range(0, Count).Where(row => LastChange(row) > from)], $"{context.Request.Scheme}://{context.Request.Host}{context.Request.Path}?token={world.Day}");
+        await PageAsync(context, [.. Enumerable.Range(0, Count).Where(row => LastChange(row) > from && (token.Length > 0 || !IsGone(row)))], $"{context.Request.Scheme}://{context.Request.Host}{context.Request.Path}?token={world.Day}");
     }
 
     private async Task PageAsync(HttpContext context, List<int> rows, string? delta)
@@ -70,6 +71,8 @@ public sealed class Changes(StandInOptions options, World world)
         return 0;
     }
 
+    private bool IsGone(int row) => LastChange(row) is var day && day > 0 && new Seeded(options.Seed, row).Pick(200 + day, 3) == 0;
+
     private DateTimeOffset ChangedAt(int row) => s_first.AddDays(LastChange(row)).AddMinutes(-3 * row);
 
     private void Write(Utf8JsonWriter writer, int row)
@@ -82,7 +85,7 @@ public sealed class Changes(StandInOptions options, World world)
         writer.WriteString("carrier", Names.Carriers[seeded.Pick(2, Names.Carriers.Count)]);
         writer.WriteNumber("odometer_km", 1000 + seeded.Pick(3, 90_000) + (day * 137));
         writer.WriteString("changed_at", ChangedAt(row).ToString("yyyy-MM-ddTHH:mm:ssZ"));
-        writer.WriteString("state", day > 0 && seeded.Pick(200 + day, 3) == 0 ? "removed" : "active");
+        writer.WriteString("state", IsGone(row) ? "removed" : "active");
         writer.WriteEndObject();
     }
 }
