@@ -14,9 +14,6 @@ public sealed class LandedRows(IDisk disk, string folder, IReadOnlyList<LandedPa
 
     public long Count { get; } = pages.Sum(page => (long)page.Rows);
 
-    /// <summary>Bytes of the rows.</summary>
-    public long Bytes { get; } = pages.Sum(page => (long)page.Length);
-
     public int Pages => pages.Count;
 
     /// <summary>The columns that the rows of a strand take along, a JSON object.</summary>

@@ -16,21 +16,18 @@ internal sealed class PageIndex : IDisposable
     {
         if (!disk.Exists(path))
             disk.Open(path).Dispose();
-        _connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = path, Pooling = false, DefaultTimeout = 30 }.ToString());
-        _connection.Open();
-        using var command = Command("""
-            pragma journal_mode = wal;
-            pragma synchronous = full;
-            begin immediate;
+        _connection = SqliteFile.Open(
+            path,
+            """
             create table if not exists pages (
                 pull text not null, strand text not null, page integer not null, segment integer not null, offset integer not null, length integer not null,
-                rows integer not null, checksum integer not null, next text, piece integer not null, mark text, primary key (pull, strand, page)) without rowid;
+                rows integer not null, checksum integer not null, next text, piece integer not null, mark text, primary key (pull, strand, page)) without rowid
+            """,
+            """
             create table if not exists strands (
                 pull text not null, strand text not null, "values" text not null, carried text not null, way text not null,
-                status integer, because text, said text, request text, primary key (pull, strand)) without rowid;
-            commit;
+                status integer, because text, said text, request text, primary key (pull, strand)) without rowid
             """);
-        command.ExecuteNonQuery();
     }
 
     /// <summary>Carries out changes in one transaction, durable when it returns.</summary>
@@ -67,6 +64,26 @@ internal sealed class PageIndex : IDisposable
         {
             using var command = Command($"select {PageColumns} from pages where pull = $0 order by strand, page", pull);
             return Pages(pull, command);
+        }
+    }
+
+    /// <summary>The same as far as rows are read: without the way on, and without marks.</summary>
+    public List<LandedPage> PlacesOf(string pull)
+    {
+        lock (_alone)
+        {
+            using var command = Command("select strand, page, segment, offset, length, rows, checksum, null, piece, null from pages where pull = $0 order by strand, page", pull);
+            return Pages(pull, command);
+        }
+    }
+
+    /// <summary>Bytes of a pull's rows.</summary>
+    public long BytesOf(string pull)
+    {
+        lock (_alone)
+        {
+            using var command = Command("select coalesce(sum(length), 0) from pages where pull = $0", pull);
+            return (long)command.ExecuteScalar()!;
         }
     }
 

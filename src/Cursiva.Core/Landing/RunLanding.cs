@@ -63,6 +63,9 @@ public sealed class RunLanding : IAsyncDisposable
     /// <param name="without">The values of strands whose rows do not count, nor those of strands made from them.</param>
     public LandedRows Read(string pull, IReadOnlySet<string>? without = null) => new(_disk, SegmentFolderOf(pull), Counting(pull, without ?? new HashSet<string>()), () => _index.StrandsOf(pull).ToDictionary(strand => strand.Strand, strand => System.Text.Encoding.UTF8.GetBytes(strand.Carried), StringComparer.Ordinal));
 
+    /// <summary>Bytes of a pull's committed rows.</summary>
+    public long BytesOf(string pull) => _index.BytesOf(pull);
+
     /// <summary>The strands of a pull, those that were passed over included.</summary>
     public IReadOnlyList<LandedStrand> Strands(string pull) => _index.StrandsOf(pull);
 
@@ -124,7 +127,7 @@ public sealed class RunLanding : IAsyncDisposable
 
     private List<LandedPage> Counting(string pull, IReadOnlySet<string> without)
     {
-        var pages = _index.PagesOf(pull);
+        var pages = _index.PlacesOf(pull);
         if (without.Count == 0)
             return pages;
         List<string> strands = [.. _index.StrandsOf(pull).Where(strand => without.Contains(strand.Values)).Select(strand => strand.Strand)];

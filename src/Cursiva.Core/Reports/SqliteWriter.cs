@@ -81,8 +81,12 @@ internal sealed class SqliteWriter(Stream stream, string workPath) : IReportWrit
         using var settings = _connection.CreateCommand();
 
         // The file appears whole or not at all, so it needs no journal of its own.
-        settings.CommandText = "pragma journal_mode = off; pragma synchronous = off;";
-        settings.ExecuteNonQuery();
+        foreach (var setting in new[] { "pragma journal_mode = off", "pragma synchronous = off" })
+        {
+            settings.CommandText = setting;
+            settings.ExecuteNonQuery();
+        }
+
         _transaction = _connection.BeginTransaction();
     }
 

@@ -98,7 +98,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
             {
                 var lastSeen = history.LastSeen(pull.Name);
                 columns[pull.Name] = StagePull(tables, pull, landing, history, lastSeen, cancel);
-                sources.Add(new SourceLine(pull.Name, HostOf(pull), long.Parse(database.All($"select count(*)::varchar from {Database.Quoted(pull.Name)}")[0][0]!, CultureInfo.InvariantCulture)));
+                sources.Add(new SourceLine(pull.Name, HostOf(pull), tables.Rows));
                 if (lastSeen.Count > 0 && ColumnDrift.Between(lastSeen, columns[pull.Name]) is { Count: > 0 } drift)
                 {
                     Warn($"the columns of pull '{pull.Name}' have changed since the last run: {string.Join("; ", drift)}");
@@ -161,7 +161,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
 
     private void CheckSpace(RunLanding landing, string spill)
     {
-        var bytes = job.Pulls.Sum(pull => landing.Read(pull.Name).Bytes);
+        var bytes = job.Pulls.Sum(pull => landing.BytesOf(pull.Name));
         if (DiskSpace.Lacking(bytes, job.Memory, options.Disk.FreeBytes(spill), spill) is { } lacking)
             throw new RefusedException(lacking);
         if (options.Disk.FreeBytes(OutFolder) is var left && left < bytes)

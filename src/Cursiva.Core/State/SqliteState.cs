@@ -1,3 +1,4 @@
+using Cursiva.Core.Files;
 using Microsoft.Data.Sqlite;
 
 namespace Cursiva.Core.State;
@@ -20,27 +21,11 @@ public sealed class SqliteState : IState
         if (!File.Exists(path))
             File.Open(path, new FileStreamOptions { Mode = FileMode.OpenOrCreate, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite }).Dispose();
 
-        var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = path, Pooling = false, DefaultTimeout = 30 }.ToString());
-        try
-        {
-            connection.Open();
-            Execute(connection, """
-                pragma busy_timeout = 30000;
-                pragma journal_mode = wal;
-                pragma synchronous = full;
-                begin immediate;
-                create table if not exists documents (kind text not null, key text not null, document blob not null, primary key (kind, key)) without rowid;
-                create table if not exists slots (bucket text not null, place integer not null, free_at integer not null, in_flight integer not null, primary key (bucket, place)) without rowid;
-                create index if not exists slots_by_time on slots (bucket, free_at);
-                commit;
-                """);
-            return new SqliteState(connection);
-        }
-        catch
-        {
-            connection.Dispose();
-            throw;
-        }
+        return new SqliteState(SqliteFile.Open(
+            path,
+            "create table if not exists documents (kind text not null, key text not null, document blob not null, primary key (kind, key)) without rowid",
+            "create table if not exists slots (bucket text not null, place integer not null, free_at integer not null, in_flight integer not null, primary key (bucket, place)) without rowid",
+            "create index if not exists slots_by_time on slots (bucket, free_at)"));
     }
 
     public Task<byte[]?> ReadAsync(string kind, string key, CancellationToken cancel) => Alone(() =>
@@ -188,13 +173,6 @@ public sealed class SqliteState : IState
         {
             _gate.Release();
         }
-    }
-
-    private static void Execute(SqliteConnection connection, string sql)
-    {
-        using var command = connection.CreateCommand();
-        command.CommandText = sql;
-        command.ExecuteNonQuery();
     }
 
     private readonly record struct FreePlace(SlotWindow Window, int Place, DateTimeOffset FreeAt);

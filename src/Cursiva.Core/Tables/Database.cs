@@ -15,7 +15,7 @@ public sealed class Database : IDisposable
 
     private readonly DuckDBDatabase _database;
     private readonly DuckDBNativeConnection _connection;
-    private readonly BlockSource _source;
+    private readonly List<BlockFunction> _functions = [];
 
     /// <param name="spillFolder">Takes what does not fit into memory; must exist.</param>
     /// <param name="memory">Bytes that the engine's buffers may take.</param>
@@ -39,7 +39,6 @@ public sealed class Database : IDisposable
             set TimeZone = 'UTC';
             """);
         SetThreads(1);
-        _source = new BlockSource(_connection);
     }
 
     /// <summary>
@@ -134,7 +133,17 @@ public sealed class Database : IDisposable
     }
 
     /// <summary>Begins adding rows to a table whose columns are all text.</summary>
-    internal TextAppender Append(string schema, string table, int columns) => new(this, _source, $"{Quoted(schema)}.{Quoted(table)}", columns);
+    internal TextAppender Append(string schema, string table, int columns) => new(this, $"{Quoted(schema)}.{Quoted(table)}", columns);
+
+    /// <summary>Lets SQL read blocks of texts.</summary>
+    /// <param name="begin">Begins with the first block, each time that they are read.</param>
+    /// <returns>The name of the table function.</returns>
+    internal string Publish(IReadOnlyList<string> columns, Func<IBlocks> begin)
+    {
+        var name = $"_rows_{(_functions.Count + 1).ToString(CultureInfo.InvariantCulture)}";
+        _functions.Add(new BlockFunction(_connection, name, columns, begin));
+        return name;
+    }
 
     /// <summary>A text as an SQL literal.</summary>
     public static string Literal(string text) => "'" + text.Replace("'", "''") + "'";
@@ -146,7 +155,7 @@ public sealed class Database : IDisposable
     {
         _connection.Dispose();
         _database.Dispose();
-        _source.Dispose();
+        _functions.ForEach(function => function.Dispose());
     }
 
     private void SetThreads(int count) => Execute($"set threads = {count.ToString(CultureInfo.InvariantCulture)}");

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
 
@@ -8,7 +9,8 @@ public sealed class JobTables
 {
     private readonly Database _database;
     private readonly Job _job;
-    private readonly IReadOnlyList<TableMention> _mentioned;
+    private readonly IReadOnlyList<TableMention> _inQueries;
+    private readonly IReadOnlyList<TableMention> _inReports;
     private readonly Dictionary<string, IReadOnlyList<KnownColumn>> _columns = new(StringComparer.Ordinal);
     private readonly Dictionary<string, IReadOnlyList<KnownColumn>> _before = new(StringComparer.Ordinal);
 
@@ -17,19 +19,25 @@ public sealed class JobTables
     {
         _database = database;
         _job = job;
-        _mentioned = [.. job.Queries.Select(query => query.Sql).Concat(job.Reports.SelectMany(report => report.Parts).Select(part => part.Sql).OfType<SqlSource>()).SelectMany(sql => SqlText.Read(database, sql.Text).Tables)];
+        _inQueries = [.. job.Queries.SelectMany(query => SqlText.Read(database, query.Sql.Text).Tables)];
+        _inReports = [.. job.Reports.SelectMany(report => report.Parts).Select(part => part.Sql).OfType<SqlSource>().SelectMany(sql => SqlText.Read(database, sql.Text).Tables)];
         database.Execute($"create schema if not exists {ComparisonTables.Previous}");
     }
 
     /// <summary>Names that stood twice in one row of the pull that was staged last.</summary>
     public long NamesTwice { get; private set; }
 
-    /// <summary>Stages the rows of a pull as they are now.</summary>
+    /// <summary>Rows of the pull that was staged last.</summary>
+    public long Rows { get; private set; }
+
+    /// <summary>Stages the rows of a pull as they are now. Those that one report reads once are not staged, but read where they landed.</summary>
     /// <exception cref="TableException">A value does not fit.</exception>
     public IReadOnlyList<KnownColumn> Stage(Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
     {
         var table = new PullTable(_database);
-        _columns[pull.Name] = table.Stage(pull, rows, lastSeen, cancel);
+        var streams = IsReadOnce(pull) && PullTable.CanStream(pull);
+        _columns[pull.Name] = table.Stage(pull, rows, lastSeen, cancel, streams);
+        Rows = streams ? rows.Sum(source => source.Count) : long.Parse(_database.All($"select count(*)::varchar from {Database.Quoted(pull.Name)}")[0][0]!, CultureInfo.InvariantCulture);
         NamesTwice = table.NamesTwice;
         return _columns[pull.Name];
     }
@@ -37,7 +45,7 @@ public sealed class JobTables
     /// <summary>Whether anything reads the rows that a pull had in the last good run.</summary>
     public bool NeedsPrevious(Pull pull) =>
         _job.Comparisons.Any(comparison => comparison.Pull == pull.Name)
-        || _mentioned.Any(table => Is(table.Schema, ComparisonTables.Previous) && Is(table.Name, pull.Name));
+        || _inQueries.Concat(_inReports).Any(table => Is(table.Schema, ComparisonTables.Previous) && Is(table.Name, pull.Name));
 
     /// <summary>Stages the rows that a pull had in the last good run.</summary>
     /// <param name="rows">Null when there is no such run, or its rows are gone: the table is there and empty then.</param>
@@ -76,6 +84,9 @@ public sealed class JobTables
             }
         }
     }
+
+    // A named query may be read any number of times.
+    private bool IsReadOnce(Pull pull) => !NeedsPrevious(pull) && !_inQueries.Any(table => Is(table.Name, pull.Name)) && _inReports.Count(table => Is(table.Name, pull.Name)) <= 1;
 
     private static bool Is(string name, string other) => name.Equals(other, StringComparison.OrdinalIgnoreCase);
 }

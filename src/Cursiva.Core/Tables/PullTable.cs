@@ -20,24 +20,28 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
     /// <summary>Stages a pull.</summary>
     /// <param name="rows">The landings of its rows, oldest first; of a key, the newest row counts.</param>
     /// <param name="lastSeen">The columns of the last run, for a pull that brings no rows, or a column without values.</param>
+    /// <param name="streams">Whether rows are walked over in the landing whenever they are asked for, and not staged; see <see cref="CanStream"/>.</param>
     /// <returns>The columns of the table.</returns>
     /// <exception cref="TableException">A value does not fit the type that was declared for its column.</exception>
-    public IReadOnlyList<KnownColumn> Stage(Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
+    public IReadOnlyList<KnownColumn> Stage(Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel, bool streams = false)
     {
         database.Execute($"create schema if not exists {_texts}; create schema if not exists {schema};");
         var shape = Look(NewShape(pull), rows, onlyFirstPage: true, cancel);
-        if (!TryFill(pull, shape, rows, cancel))
+        if (!TryMake(pull, shape, rows, streams, cancel))
         {
-            // A later row had a field or a kind that the first page had not: learn from all rows, then fill once more.
+            // A later row had a field or a kind that the first page had not: learn from all rows, then walk over them once more.
             shape = Look(NewShape(pull), rows, onlyFirstPage: false, cancel);
-            if (!TryFill(pull, shape, rows, cancel))
+            if (!TryMake(pull, shape, rows, streams, cancel))
                 throw new InvalidOperationException($"the rows of pull '{pull.Name}' changed while they were read");
         }
 
         var columns = Columns(pull, shape, lastSeen, rows.Sum(source => source.Count) == 0);
-        CreateView(pull, columns, NewestOnly(pull, shape));
+        CreateView(pull, columns, shape, NewestOnly(pull, shape));
         return [.. columns.Where(column => !IsHidden(column.Name))];
     }
+
+    /// <summary>Whether a table can be read from the landing: nothing of it has to be looked up by SQL.</summary>
+    public static bool CanStream(Pull pull) => !pull.GoesOnFromRuns && pull.Columns.All(column => column.Type is ColumnType.Text or ColumnType.Json);
 
     private static RowShape Look(RowShape shape, IReadOnlyList<LandedRows> rows, bool onlyFirstPage, CancellationToken cancel)
     {
@@ -67,18 +71,34 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         return shape;
     }
 
-    private bool TryFill(Pull pull, RowShape shape, IReadOnlyList<LandedRows> rows, CancellationToken cancel)
+    private bool TryMake(Pull pull, RowShape shape, IReadOnlyList<LandedRows> rows, bool streams, CancellationToken cancel)
     {
-        var names = shape.Columns.Count > 0 ? shape.Columns.Select(column => column.Name) : ["_"];
-        var columns = Math.Max(1, shape.Columns.Count);
-        database.Execute($"create or replace table {_texts}.{Database.Quoted(pull.Name)} ({string.Join(", ", names.Select(name => Database.Quoted(name) + " varchar"))});");
-        using var appender = database.Append(_texts, pull.Name, columns);
-        var fill = new TableFill(appender, shape.Copy);
-        if (!fill.Fill(rows, shape, cancel))
+        List<string> names = shape.Columns.Count > 0 ? [.. shape.Columns.Select(column => column.Name)] : ["_"];
+        var table = $"{_texts}.{Database.Quoted(pull.Name)}";
+        if (streams && shape.Columns.Count > 0)
+        {
+            using var pool = new BlockPool(names.Count);
+            if (!TryWalk(shape, rows, pool.Rent, pool.Return, cancel))
+                return false;
+            database.Execute($"create or replace view {table} as select * from {database.Publish(names, () => new RowScan(rows, shape))}()");
+            return true;
+        }
+
+        database.Execute($"create or replace table {table} ({string.Join(", ", names.Select(name => Database.Quoted(name) + " varchar"))});");
+        using var appender = database.Append(_texts, pull.Name, names.Count);
+        if (!TryWalk(shape, rows, appender.Rent, appender.Add, cancel))
             return false;
         appender.Finish();
-        NamesTwice = fill.NamesTwice;
         return true;
+    }
+
+    private bool TryWalk(RowShape shape, IReadOnlyList<LandedRows> rows, Func<TextBlock> rent, Action<TextBlock> take, CancellationToken cancel)
+    {
+        var blocks = new LandedBlocks(rows, shape.Copy, rent);
+        foreach (var block in blocks.Read(cancel))
+            take(block);
+        NamesTwice = blocks.NamesTwice;
+        return blocks.Teach(shape);
     }
 
     private List<KnownColumn> Columns(Pull pull, RowShape shape, IReadOnlyList<KnownColumn> lastSeen, bool isEmpty)
@@ -158,7 +178,7 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
             throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has '{Shorten(found[0][1]!)}' in row {found[0][0]}; it should be {right}");
     }
 
-    private void CreateView(Pull pull, IReadOnlyList<KnownColumn> columns, string newestOnly)
+    private void CreateView(Pull pull, IReadOnlyList<KnownColumn> columns, RowShape shape, string newestOnly)
     {
         var table = Database.Quoted(pull.Name);
         if (columns.Count == 0)
@@ -167,7 +187,7 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
             return;
         }
 
-        var filled = database.All($"select column_name::varchar from duckdb_columns() where schema_name = '{_texts}' and table_name = {Database.Literal(pull.Name)}").Select(row => row[0]).ToHashSet();
+        var filled = shape.Columns.Select(column => column.Name).ToHashSet();
         // Chosen by a plain group before the casts: with a window function the engine confuses the text columns with the cast ones.
         var source = newestOnly.Length == 0 ? $"{_texts}.{table}" : $"(select *, rowid as {Hidden}row from {_texts}.{table}{newestOnly}) order by {Hidden}row";
         var list = columns.Where(column => !IsHidden(column.Name)).Select(column =>

@@ -9,34 +9,22 @@ internal sealed class TextAppender : IDisposable
     private const int MostWaiting = 8;
 
     private readonly BlockingCollection<TextBlock> _waiting = new(MostWaiting);
-    private readonly ConcurrentBag<TextBlock> _empty = [];
-    private readonly ConcurrentBag<TextBlock> _all = [];
+    private readonly BlockPool _pool;
     private readonly Database _database;
-    private readonly string _into;
     private readonly Task _moving;
-    private TextBlock? _given;
     private volatile SqlException? _failure;
 
     /// <param name="into">The table, as SQL names it.</param>
-    public TextAppender(Database database, BlockSource source, string into, int columns)
+    public TextAppender(Database database, string into, int columns)
     {
-        (_database, _into, Columns) = (database, into, columns);
-        source.Appender = this;
-        _moving = Task.Factory.StartNew(() => MoveAll(source), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+        _database = database;
+        _pool = new BlockPool(columns);
+        var function = database.Publish([.. Enumerable.Range(0, columns).Select(column => $"c{column}")], () => new Incoming(_waiting, _pool));
+        _moving = Task.Factory.StartNew(() => MoveAll($"insert into {into} select * from {function}()"), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
     }
-
-    /// <summary>How many columns the table has.</summary>
-    public int Columns { get; }
 
     /// <summary>Gives an empty block to fill.</summary>
-    public TextBlock Rent()
-    {
-        if (_empty.TryTake(out var block))
-            return block;
-        block = new TextBlock(Columns);
-        _all.Add(block);
-        return block;
-    }
+    public TextBlock Rent() => _pool.Rent();
 
     /// <summary>Adds the rows of a block, which is the appender's again.</summary>
     /// <exception cref="SqlException">The engine could not take rows that were added before.</exception>
@@ -62,40 +50,44 @@ internal sealed class TextAppender : IDisposable
     {
         _waiting.CompleteAdding();
         _moving.GetAwaiter().GetResult();
-        foreach (var block in _all)
-            block.Dispose();
+        _pool.Dispose();
         _waiting.Dispose();
     }
 
-    /// <summary>Gives the engine the next block; without rows when there is none any more.</summary>
-    internal void Give(DuckDBDataChunk chunk)
-    {
-        // The engine has read the block before: its texts may be written over.
-        if (_given is { } read)
-            _empty.Add(read.Empty());
-        if (_waiting.TryTake(out _given, Timeout.Infinite))
-            _given.Give(chunk);
-        else
-            NativeMethods.DataChunks.DuckDBDataChunkSetSize(chunk, 0);
-    }
-
-    private void MoveAll(BlockSource source)
+    private void MoveAll(string sql)
     {
         try
         {
-            _database.Execute($"insert into {_into} select * from {BlockSource.Name}()");
+            _database.Execute(sql);
         }
         catch (SqlException)
         {
             _failure = new SqlException("the SQL engine could not take the rows; it may be out of memory or disk space", null);
         }
-        finally
-        {
-            source.Appender = null;
-        }
 
         // After a failure the blocks pass as they are, so that nobody waits for one.
         foreach (var block in _waiting.GetConsumingEnumerable())
-            _empty.Add(block.Empty());
+            _pool.Return(block);
+    }
+
+    // Afterwards there is nothing more to be had from it: whoever asks is refused.
+    private sealed class Incoming(BlockingCollection<TextBlock> waiting, BlockPool pool) : IBlocks
+    {
+        private TextBlock? _given;
+
+        public void Give(DuckDBDataChunk chunk)
+        {
+            if (_given is { } read)
+                pool.Return(read);
+            if (waiting.TryTake(out _given, Timeout.Infinite))
+                _given.Give(chunk);
+            else
+                NativeMethods.DataChunks.DuckDBDataChunkSetSize(chunk, 0);
+        }
+
+        public void Dispose()
+        {
+            // The blocks are the appender's.
+        }
     }
 }

@@ -56,8 +56,25 @@ public sealed class DatabaseTests : IDisposable
     }
 
     [Fact]
-    public void What_brings_rows_in_is_not_for_queries() =>
-        Should.Throw<SqlException>(() => _database.All($"select * from {BlockSource.Name}()")).Message.ShouldContain("is not for queries");
+    public void Blocks_can_be_read_again_and_not_to_their_end()
+    {
+        var open = 0;
+        var name = _database.Publish(["n", "text"], () =>
+        {
+            open++;
+            return new Numbers(5, () => open--);
+        });
+        _database.All($"select sum(n::int)::varchar, count(text)::varchar from {name}()")[0].ShouldBe([$"{Enumerable.Range(0, 5 * TextBlock.MostRows).Sum()}", "5120"]);
+        _database.All($"select n, text from {name}() limit 2").ShouldBe([["0", "a text that is longer than twelve bytes: 0"], ["1", null]]);
+        open.ShouldBe(0, "every reader is let go of");
+    }
+
+    [Fact]
+    public void What_fails_while_blocks_are_read_is_told()
+    {
+        var name = _database.Publish(["n"], () => throw new InvalidOperationException("the rows are not there"));
+        Should.Throw<SqlException>(() => _database.All($"select * from {name}()")).Message.ShouldContain("the rows are not there");
+    }
 
     private void Fill() => _database.Execute("create table t as select n, 'text ' || n % 1000 as v, n / 3 as f from range(400000) as r(n)");
 }

@@ -12,6 +12,7 @@ internal sealed class ReportFixture : IDisposable
 {
     private readonly TemporaryFolder _folder = new();
     private readonly Disk _disk = new();
+    private readonly List<RunLanding> _landings = [];
 
     public ReportFixture() => Database = new Database(_folder.Path, 256 * 1024 * 1024);
 
@@ -19,16 +20,17 @@ internal sealed class ReportFixture : IDisposable
 
     public string Folder => _folder.Path;
 
-    /// <summary>Lands rows, a page each, and stages them as a table.</summary>
-    public async Task<IReadOnlyList<KnownColumn>> StageAsync(string pull, IEnumerable<string> pages, IReadOnlyList<Column>? columns = null, IReadOnlyList<KnownColumn>? lastSeen = null, string schema = PullTable.Present)
+    /// <summary>Lands rows, a page each, and stages them as a table, or lets it be read from the landing.</summary>
+    public async Task<IReadOnlyList<KnownColumn>> StageAsync(string pull, IEnumerable<string> pages, IReadOnlyList<Column>? columns = null, IReadOnlyList<KnownColumn>? lastSeen = null, string schema = PullTable.Present, bool streams = false)
     {
-        await using var landing = new RunLanding(_disk, _folder[$"landing-{schema}-{pull}"], TimeProvider.System);
+        var landing = new RunLanding(_disk, _folder[$"landing-{schema}-{pull}"], TimeProvider.System);
+        _landings.Add(landing);
         var landed = landing.Open(pull);
         foreach (var page in pages)
             landed.Append(StrandKey.Only, Encoding.UTF8.GetBytes(page + "\n"), page.Count(c => c == '\n') + 1, "next");
         await landing.CommitAsync(CancellationToken.None);
         var table = new PullTable(Database, schema);
-        var known = table.Stage(Declared(pull, columns), [landing.Read(pull)], lastSeen ?? [], CancellationToken.None);
+        var known = table.Stage(Declared(pull, columns), [landing.Read(pull)], lastSeen ?? [], CancellationToken.None, streams);
         NamesTwice = table.NamesTwice;
         return known;
     }
@@ -95,6 +97,8 @@ internal sealed class ReportFixture : IDisposable
     public void Dispose()
     {
         Database.Dispose();
+        foreach (var landing in _landings)
+            landing.DisposeAsync().AsTask().GetAwaiter().GetResult();
         _folder.Dispose();
     }
 

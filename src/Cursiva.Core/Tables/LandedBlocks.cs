@@ -4,11 +4,12 @@ using Cursiva.Core.Landing;
 namespace Cursiva.Core.Tables;
 
 /// <summary>
-/// Fills a table with landed rows. Several pieces of the landing are walked over side by side, each by a walker of its own; the
-/// table gets them in their order.
+/// Landed rows as blocks of texts. Several pieces of the landing are walked over side by side, each by a walker of its own; the
+/// blocks come in their order.
 /// </summary>
-/// <param name="newShape">Makes a shape with the columns of the table.</param>
-internal sealed class TableFill(TextAppender appender, Func<RowShape> newShape)
+/// <param name="newShape">Makes a shape with the columns of the blocks.</param>
+/// <param name="rent">Gives an empty block.</param>
+internal sealed class LandedBlocks(IReadOnlyList<LandedRows> rows, Func<RowShape> newShape, Func<TextBlock> rent)
 {
     private const int PieceBytes = 2 * 1024 * 1024;
     private static readonly int s_lanes = Math.Clamp(Environment.ProcessorCount, 1, 4);
@@ -20,11 +21,12 @@ internal sealed class TableFill(TextAppender appender, Func<RowShape> newShape)
     /// <summary>Names that stood twice in one row; the last value counts.</summary>
     public long NamesTwice => _lanes.Sum(lane => lane.Walker.Twice);
 
-    /// <summary>Fills the table.</summary>
-    /// <param name="shape">Takes what the columns hold.</param>
-    /// <returns>False when a row has a column that the table has not, or has in another form: it must be filled anew.</returns>
+    /// <summary>A row has a column that the blocks have not, or has it in another form: the blocks are not all.</summary>
+    public bool IsOutgrown => _outgrown;
+
+    /// <summary>Walks over the rows.</summary>
     /// <exception cref="TableException">A text cannot be kept.</exception>
-    public bool Fill(IReadOnlyList<LandedRows> rows, RowShape shape, CancellationToken cancel)
+    public IEnumerable<TextBlock> Read(CancellationToken cancel)
     {
         var underWay = new Queue<Task<IReadOnlyList<TextBlock>>>();
         try
@@ -32,38 +34,44 @@ internal sealed class TableFill(TextAppender appender, Func<RowShape> newShape)
             foreach (var (source, piece) in rows.SelectMany(source => source.Pieces(PieceBytes).Select(piece => (source, piece))))
             {
                 if (_outgrown)
-                    return false;
+                    yield break;
                 if (underWay.Count == s_lanes * 2)
-                    Add(underWay.Dequeue());
+                {
+                    foreach (var block in underWay.Dequeue().GetAwaiter().GetResult())
+                        yield return block;
+                }
+
                 underWay.Enqueue(Task.Run(() => Walk(source, piece, cancel), CancellationToken.None));
             }
 
             while (underWay.Count > 0)
-                Add(underWay.Dequeue());
+            {
+                foreach (var block in underWay.Dequeue().GetAwaiter().GetResult())
+                    yield return block;
+            }
         }
         finally
         {
-            // Nobody fills a block of the appender after this.
+            // Nobody fills a block after this.
             foreach (var left in underWay)
                 ((IAsyncResult)left).AsyncWaitHandle.WaitOne();
         }
+    }
 
+    /// <summary>Tells a shape what the columns hold.</summary>
+    /// <returns>False when the blocks are not what the rows are: they must be read anew.</returns>
+    public bool Teach(RowShape shape)
+    {
         foreach (var lane in _lanes)
             shape.Learn(lane.Shape);
         return !_outgrown && !shape.IsOutgrown;
-    }
-
-    private void Add(Task<IReadOnlyList<TextBlock>> walked)
-    {
-        foreach (var block in walked.GetAwaiter().GetResult())
-            appender.Add(block);
     }
 
     private IReadOnlyList<TextBlock> Walk(LandedRows source, Range piece, CancellationToken cancel)
     {
         if (!_idle.TryTake(out var lane))
         {
-            lane = new Lane(newShape(), new TextBlocks(appender.Rent));
+            lane = new Lane(newShape(), new TextBlocks(rent));
             _lanes.Add(lane);
         }
 
