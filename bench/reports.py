@@ -116,7 +116,8 @@ def large(options, work):
             server.terminate()
             server.wait()
         for suffix in ("csv", "parquet"):
-            wall, _, peak = again(work, options.memory, TABLE.format(suffix), environment)
+            runs = [again(work, options.memory, TABLE.format(suffix), environment) for _ in range(options.rounds)]
+            wall, _, peak = (statistics.median(run[i] for run in runs) for i in range(3))
             peaks[rows, suffix] = peak
             print(f"{rows:,} rows to {suffix}: {wall:.1f} s, peak {peak:.0f} MB")
     for suffix in ("csv", "parquet"):

@@ -137,7 +137,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         try
         {
             IReadOnlyList<LandedRows> rows = [.. earlier.Read(pull.Name), landing.Read(pull.Name)];
-            watch.Doing($"staging {rows.Sum(source => source.Count):N0} rows of pull '{pull.Name}'");
+            watch.Doing($"reading {rows.Sum(source => source.Count):N0} rows of pull '{pull.Name}'");
             KnownColumn[] columns = [.. tables.Stage(pull, rows, lastSeen, cancel)];
             if (tables.NamesTwice > 0)
                 Warn($"pull '{pull.Name}' has rows with a name twice ({tables.NamesTwice} times); the last value counts in SQL, and the landing has both");

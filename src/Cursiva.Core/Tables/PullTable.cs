@@ -12,6 +12,7 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
 
     private const string Hidden = "_hidden_";
 
+    private readonly List<DeclaredForm> _declared = [];
     private readonly string _texts = schema == Present ? "landed" : schema + "_landed";
 
     /// <summary>Names that stood twice in one row; the last value counts.</summary>
@@ -25,6 +26,7 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
     /// <exception cref="TableException">A value does not fit the type that was declared for its column.</exception>
     public IReadOnlyList<KnownColumn> Stage(Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel, bool streams = false)
     {
+        _declared.Clear();
         database.Execute($"create schema if not exists {_texts}; create schema if not exists {schema};");
         var shape = Look(NewShape(pull), rows, onlyFirstPage: true, cancel);
         if (!TryMake(pull, shape, rows, streams, cancel))
@@ -36,12 +38,13 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         }
 
         var columns = Columns(pull, shape, lastSeen, rows.Sum(source => source.Count) == 0);
+        CheckDeclared(pull);
         CreateView(pull, columns, shape, NewestOnly(pull, shape));
         return [.. columns.Where(column => !IsHidden(column.Name))];
     }
 
-    /// <summary>Whether a table can be read from the landing: nothing of it has to be looked up by SQL.</summary>
-    public static bool CanStream(Pull pull) => !pull.GoesOnFromRuns && pull.Columns.All(column => column.Type is ColumnType.Text or ColumnType.Json);
+    /// <summary>Whether a table can be read from the landing: its rows are those that landed, and none is looked for by its place.</summary>
+    public static bool CanStream(Pull pull) => !pull.GoesOnFromRuns;
 
     private static RowShape Look(RowShape shape, IReadOnlyList<LandedRows> rows, bool onlyFirstPage, CancellationToken cancel)
     {
@@ -147,20 +150,24 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         switch (type)
         {
             case ColumnType.Integer:
-                Require(pull, column, $"coalesce(try_cast({name} as bigint)::varchar, '') <> {name}", "a whole number of at most 18 digits");
+                Require(column, $"coalesce(try_cast({name} as bigint)::varchar, '') <> {name}", "a whole number of at most 18 digits");
                 return "BIGINT";
             case ColumnType.Decimal:
                 if (column.Kinds != ValueKinds.None && column.DecimalType() is null)
-                    Require(pull, column, $"not regexp_full_match({name}, '-?[0-9]+(\\.[0-9]+)?') or length(regexp_extract({name}, '\\.([0-9]+)', 1)) <> (select max(length(regexp_extract({name}, '\\.([0-9]+)', 1))) from {_texts}.{Database.Quoted(pull.Name)})", "a decimal number with as many places as the others; declare the column as json to keep numbers as they are");
+                {
+                    Require(column, $"not regexp_full_match({name}, '-?[0-9]+(\\.[0-9]+)?') or length(regexp_extract({name}, '\\.([0-9]+)', 1)) <> (select max(length(regexp_extract({name}, '\\.([0-9]+)', 1))) from {_texts}.{Database.Quoted(pull.Name)})", "a decimal number with as many places as the others; declare the column as json to keep numbers as they are");
+                    CheckDeclared(pull);
+                }
+
                 return column.Kinds == ValueKinds.None ? "DECIMAL(18,2)" : column.DecimalType() ?? throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has numbers that no decimal keeps; declare it as json");
             case ColumnType.Boolean:
-                Require(pull, column, $"{name} not in ('true', 'false')", "true or false");
+                Require(column, $"{name} not in ('true', 'false')", "true or false");
                 return "BOOLEAN";
             case ColumnType.Date:
-                Require(pull, column, $"coalesce(try_cast({name} as date)::varchar, '') <> {name}", "a date such as 2026-03-02");
+                Require(column, $"coalesce(try_cast({name} as date)::varchar, '') <> {name}", "a date such as 2026-03-02");
                 return "DATE";
             case ColumnType.Time:
-                Require(pull, column, $"try_cast({name} as timestamptz) is null", "a time such as 2026-03-02T08:00:00Z");
+                Require(column, $"try_cast({name} as timestamptz) is null", "a time such as 2026-03-02T08:00:00Z");
                 return "TIMESTAMP";
             case ColumnType.Json:
                 return "JSON";
@@ -169,13 +176,22 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         }
     }
 
+    private void Require(FoundColumn column, string wrong, string right) =>
+        _declared.Add(new DeclaredForm(column.Name, $"{Database.Quoted(column.Name)} is not null and ({wrong})", right));
+
     // A value that the declared type would change is an error, told by column and row.
-    private void Require(Pull pull, FoundColumn column, string wrong, string right)
+    private void CheckDeclared(Pull pull)
     {
-        var name = Database.Quoted(column.Name);
-        var found = database.All($"select (rowid + 1)::varchar, {name} from {_texts}.{Database.Quoted(pull.Name)} where {name} is not null and ({wrong}) order by rowid limit 1");
-        if (found.Count > 0)
-            throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has '{Shorten(found[0][1]!)}' in row {found[0][0]}; it should be {right}");
+        if (_declared.Count == 0)
+            return;
+        var table = $"{_texts}.{Database.Quoted(pull.Name)}";
+        var wrong = database.All($"select {string.Join(", ", _declared.Select(form => $"count(*) filter (where {form.IsWrong})::varchar"))} from {table}")[0];
+        foreach (var (form, _) in _declared.Zip(wrong).Where(pair => pair.Second != "0"))
+        {
+            var name = Database.Quoted(form.Column);
+            var found = database.All($"select {Hidden}row::varchar, {name} from (select *, row_number() over () as {Hidden}row from {table}) where {form.IsWrong} limit 1")[0];
+            throw new TableException($"column '{form.Column}' of pull '{pull.Name}' has '{Shorten(found[1]!)}' in row {found[0]}; it should be {form.Right}");
+        }
     }
 
     private void CreateView(Pull pull, IReadOnlyList<KnownColumn> columns, RowShape shape, string newestOnly)
@@ -202,4 +218,6 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
     }
 
     private static string Shorten(string text) => text.Length <= 60 ? text : text[..57] + "...";
+
+    private sealed record DeclaredForm(string Column, string IsWrong, string Right);
 }

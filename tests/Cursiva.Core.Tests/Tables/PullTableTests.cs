@@ -4,11 +4,17 @@ using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Tests.Tables;
 
-public sealed class PullTableTests : IDisposable
+public abstract class PullTableTests : IDisposable
 {
-    private readonly ReportFixture _fixture = new();
+    private readonly ReportFixture _fixture;
 
-    public void Dispose() => _fixture.Dispose();
+    protected PullTableTests(bool streams) => _fixture = new ReportFixture { Streams = streams };
+
+    public void Dispose()
+    {
+        _fixture.Dispose();
+        GC.SuppressFinalize(this);
+    }
 
     [Fact]
     public async Task Digits_text_and_nulls_come_out_as_they_came_in()

@@ -18,10 +18,13 @@ internal sealed class ReportFixture : IDisposable
 
     public Database Database { get; }
 
+    /// <summary>Whether rows are read from the landing rather than staged.</summary>
+    public bool Streams { get; set; }
+
     public string Folder => _folder.Path;
 
     /// <summary>Lands rows, a page each, and stages them as a table, or lets it be read from the landing.</summary>
-    public async Task<IReadOnlyList<KnownColumn>> StageAsync(string pull, IEnumerable<string> pages, IReadOnlyList<Column>? columns = null, IReadOnlyList<KnownColumn>? lastSeen = null, string schema = PullTable.Present, bool streams = false)
+    public async Task<IReadOnlyList<KnownColumn>> StageAsync(string pull, IEnumerable<string> pages, IReadOnlyList<Column>? columns = null, IReadOnlyList<KnownColumn>? lastSeen = null, string schema = PullTable.Present)
     {
         var landing = new RunLanding(_disk, _folder[$"landing-{schema}-{pull}"], TimeProvider.System);
         _landings.Add(landing);
@@ -30,7 +33,7 @@ internal sealed class ReportFixture : IDisposable
             landed.Append(StrandKey.Only, Encoding.UTF8.GetBytes(page + "\n"), page.Count(c => c == '\n') + 1, "next");
         await landing.CommitAsync(CancellationToken.None);
         var table = new PullTable(Database, schema);
-        var known = table.Stage(Declared(pull, columns), [landing.Read(pull)], lastSeen ?? [], CancellationToken.None, streams);
+        var known = table.Stage(Declared(pull, columns), [landing.Read(pull)], lastSeen ?? [], CancellationToken.None, streams: Streams);
         NamesTwice = table.NamesTwice;
         return known;
     }
