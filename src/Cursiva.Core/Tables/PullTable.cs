@@ -83,7 +83,8 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
             using var pool = new BlockPool(names.Count);
             if (!TryWalk(shape, rows, pool.Rent, pool.Return, cancel))
                 return false;
-            database.Execute($"create or replace view {table} as select * from {database.Publish(names, () => new RowScan(rows, shape))}()");
+            // Where the first page had no columns, there is a table already.
+            database.Execute($"drop table if exists {table}; create or replace view {table} as select * from {database.Publish(names, () => new RowScan(rows, shape))}()");
             return true;
         }
 

@@ -110,6 +110,13 @@ public abstract class PullTableTests : IDisposable
     }
 
     [Fact]
+    public async Task Rows_without_any_field_may_come_first()
+    {
+        (await _fixture.StageAsync("t", ["{}", """{"a":1}"""])).ShouldBe([new KnownColumn("a", "BIGINT")]);
+        _fixture.Write("select a from t").ShouldBe("a\r\n\r\n1\r\n");
+    }
+
+    [Fact]
     public async Task A_pull_without_rows_has_the_columns_declared_or_last_seen()
     {
         await _fixture.StageAsync("declared", [], [ReportFixture.Of("a", ColumnType.Text), ReportFixture.Of("b", ColumnType.Integer)]);
