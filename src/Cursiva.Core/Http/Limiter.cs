@@ -8,8 +8,8 @@ namespace Cursiva.Core.Http;
 /// than there are slots.
 /// </summary>
 /// <remarks>
-/// One write to disk takes the permits of everyone who waits, a little before their slots are free. So a slow disk costs
-/// nothing that the limit left.
+/// One write to disk takes the permits of everyone who waits, a little before their slots are free. So a disk that is slow to
+/// flush costs little of what the limit leaves.
 /// </remarks>
 public sealed class Limiter : IAsyncDisposable
 {

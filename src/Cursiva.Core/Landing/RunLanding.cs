@@ -60,7 +60,7 @@ public sealed class RunLanding : IAsyncDisposable
     }
 
     /// <summary>The committed rows of a pull, in order.</summary>
-    /// <param name="without">The values of strands whose rows do not count, nor those of strands made from them.</param>
+    /// <param name="without">The values of strands whose rows do not count. Those of strands made from them do: each has a token of its own.</param>
     public LandedRows Read(string pull, IReadOnlySet<string>? without = null) => new(_disk, SegmentFolderOf(pull), Counting(pull, without ?? new HashSet<string>()), () => _index.StrandsOf(pull).ToDictionary(strand => strand.Strand, strand => System.Text.Encoding.UTF8.GetBytes(strand.Carried), StringComparer.Ordinal));
 
     /// <summary>Bytes of a pull's committed rows.</summary>
@@ -130,10 +130,10 @@ public sealed class RunLanding : IAsyncDisposable
         var pages = _index.PlacesOf(pull);
         if (without.Count == 0)
             return pages;
-        List<string> strands = [.. _index.StrandsOf(pull).Where(strand => without.Contains(strand.Values)).Select(strand => strand.Strand)];
+        var strands = _index.StrandsOf(pull).Where(strand => without.Contains(strand.Values)).Select(strand => strand.Strand).ToHashSet(StringComparer.Ordinal);
         if (without.Contains(LandedStrand.NoValues))
             strands.Add(StrandKey.Only);
-        return pages.FindAll(page => !strands.Exists(strand => page.Strand.StartsWith(strand, StringComparison.Ordinal)));
+        return pages.FindAll(page => !strands.Contains(page.Strand));
     }
 
     private string SegmentFolderOf(string pull) => Path.Combine(_folder, pull);

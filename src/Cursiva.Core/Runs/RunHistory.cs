@@ -42,7 +42,7 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
     public static IEnumerable<RunRecord> Chain(Pull pull, IReadOnlyList<RunRecord> good)
     {
         var from = good.Count - 1;
-        while (from > 0 && !good[from].AskedForAll(pull.Name))
+        while (from > 0 && !good[from].AskedForAll(pull))
             from--;
         return good.Skip(Math.Max(0, from)).Where(run => run.LandingFormat == RunLanding.Format && run.Marks.ContainsKey(pull.Name));
     }

@@ -1,3 +1,4 @@
+using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
 using Cursiva.Core.Reports;
 using Cursiva.Core.Tables;
@@ -55,7 +56,7 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fing
     public TimeSpan Took { get; init; }
 
     /// <summary>Whether rows of earlier runs do not count for a pull.</summary>
-    public bool AskedForAll(string pull) => Full || IsAnew(pull, LandedStrand.NoValues);
+    public bool AskedForAll(Pull pull) => Full || (pull.Per is null && pull.Opens is null && IsAnew(pull.Name, LandedStrand.NoValues));
 
     /// <summary>This run, with a strand asked for anew.</summary>
     public RunRecord WithAnew(string pull, string strand) => IsAnew(pull, strand) ? this : this with { Anew = new(Anew) { [pull] = [.. Anew.GetValueOrDefault(pull) ?? [], strand] } };

@@ -111,6 +111,23 @@ public sealed class RunLandingTests : IDisposable
     }
 
     [Fact]
+    public async Task A_strand_that_was_asked_for_anew_is_left_out_and_those_made_from_its_rows_are_not()
+    {
+        await using var landing = Open();
+        var pull = landing.Open("p");
+        Append(pull, StrandKey.Only, "root", null);
+        foreach (var (row, folder) in new[] { (0, "a"), (1, "b") })
+        {
+            pull.Put(new LandedStrand("p", StrandKey.Of("", 0, row), $"{{\"p.id\":\"{folder}\"}}", "{}", ""));
+            Append(pull, StrandKey.Of("", 0, row), folder, null);
+        }
+
+        await landing.CommitAsync(CancellationToken.None);
+        Texts(landing.Read("p", new HashSet<string> { LandedStrand.NoValues })).ShouldBe("a\nb\n");
+        Texts(landing.Read("p", new HashSet<string> { "{\"p.id\":\"a\"}" })).ShouldBe("root\nb\n");
+    }
+
+    [Fact]
     public async Task Pieces_of_a_stream_count_only_once_it_is_whole()
     {
         await using (var landing = Open())
@@ -190,10 +207,12 @@ public sealed class RunLandingTests : IDisposable
 
     private static void Append(PullLanding pull, string strand, string row, string? next) => pull.Append(strand, Encoding.UTF8.GetBytes(row + "\n"), 1, next);
 
-    private static string Read(RunLanding landing)
+    private static string Read(RunLanding landing) => Texts(landing.Read("p"));
+
+    private static string Texts(LandedRows rows)
     {
         var text = new StringBuilder();
-        landing.Read("p").Read((_, lines) => text.Append(Encoding.UTF8.GetString(lines)), CancellationToken.None);
+        rows.Read((_, lines) => text.Append(Encoding.UTF8.GetString(lines)), CancellationToken.None);
         return text.ToString();
     }
 }
