@@ -1,6 +1,5 @@
 using System.Diagnostics;
 using System.Net;
-using System.Net.Sockets;
 using System.Security.Cryptography;
 using System.Security.Cryptography.X509Certificates;
 using System.Text.RegularExpressions;
@@ -34,7 +33,7 @@ internal sealed partial class RealServer : IDisposable
         var home = Path.Combine(App.Root, "tests", "real");
         Assert.SkipUnless(Directory.Exists(Path.Combine(home, "node_modules")), "the real authorization server is not installed; npm ci in tests/real installs it");
         WriteServerCertificate(folder);
-        var process = Process.Start(new ProcessStartInfo("node", ["server.mjs", FreePort().ToString(), folder]) { WorkingDirectory = home, RedirectStandardOutput = true, RedirectStandardError = true })!;
+        var process = Process.Start(new ProcessStartInfo("node", ["server.mjs", folder]) { WorkingDirectory = home, RedirectStandardOutput = true, RedirectStandardError = true })!;
         var error = process.StandardError.ReadToEndAsync();
         while (await process.StandardOutput.ReadLineAsync() is { } line)
         {
@@ -102,13 +101,6 @@ internal sealed partial class RealServer : IDisposable
         File.WriteAllText(Path.Combine(folder, "server.pem"), certificate.ExportCertificatePem());
         File.WriteAllText(Path.Combine(folder, "authority.pem"), certificate.ExportCertificatePem());
         File.WriteAllText(Path.Combine(folder, "server-key.pem"), key.ExportPkcs8PrivateKeyPem());
-    }
-
-    private static int FreePort()
-    {
-        using var socket = new TcpListener(IPAddress.Loopback, 0);
-        socket.Start();
-        return ((IPEndPoint)socket.LocalEndpoint).Port;
     }
 
     [GeneratedRegex("<form[^>]*action=\"([^\"]*)\"")]

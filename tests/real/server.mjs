@@ -1,15 +1,20 @@
-// A real authorization server for the tests: node server.mjs PORT FOLDER
+// A real authorization server for the tests: node server.mjs FOLDER
 // FOLDER holds server.pem and server-key.pem for TLS, and ps256.pem, es256.pem, tls.pem, the certificates of clients.
+import { once } from 'node:events';
 import { readFileSync } from 'node:fs';
 import { createServer } from 'node:https';
 import { X509Certificate } from 'node:crypto';
 import Provider from 'oidc-provider';
 
-const [port, folder] = process.argv.slice(2);
+const [folder] = process.argv.slice(2);
 const read = (name) => readFileSync(`${folder}/${name}`, 'utf8');
 const certificate = (name) => new X509Certificate(read(name).match(/-----BEGIN CERTIFICATE[^]*?-----END CERTIFICATE-----/)[0]);
 const jwks = (name, alg, more) => ({ keys: [{ ...certificate(name).publicKey.export({ format: 'jwk' }), use: 'sig', alg, ...more }] });
-const issuer = `https://127.0.0.1:${port}`;
+
+// The port is taken before the issuer is named: one that was only found to be free may be gone by now.
+const server = createServer({ key: read('server-key.pem'), cert: read('server.pem'), ca: [certificate('tls.pem').toString()], requestCert: true, rejectUnauthorized: false });
+await once(server.listen(0, '127.0.0.1'), 'listening');
+const issuer = `https://127.0.0.1:${server.address().port}`;
 const resource = 'https://api.brackwater.example';
 
 const own = { redirect_uris: [], response_types: [], grant_types: ['client_credentials'], scope: 'consignments.read' };
@@ -61,5 +66,5 @@ const provider = new Provider(issuer, {
 });
 provider.on('server_error', (ctx, error) => console.error(error));
 
-createServer({ key: read('server-key.pem'), cert: read('server.pem'), ca: [certificate('tls.pem').toString()], requestCert: true, rejectUnauthorized: false }, provider.callback())
-  .listen(Number(port), '127.0.0.1', () => console.log(`listening on ${issuer}`));
+server.on('request', provider.callback());
+console.log(`listening on ${issuer}`);
