@@ -3,6 +3,7 @@ using System.CommandLine.Parsing;
 using Cursiva.Cli;
 using Cursiva.Cli.Commands;
 using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
 
 using var shutdown = new Shutdown();
 var root = new RootCommand("Runs unattended export jobs: signs in to an API, pages through it within its limits, writes reports.")
@@ -23,7 +24,7 @@ var parsed = root.Parse(args);
 if (parsed.Errors.Count > 0)
 {
     foreach (var error in parsed.Errors)
-        await Console.Error.WriteLineAsync("cursiva: " + error.Message);
+        await Console.Error.WriteLineAsync("cursiva: " + OneLine.Of(error.Message));
     var path = new List<string>();
     for (var result = parsed.CommandResult; result is not null; result = result.Parent as CommandResult)
         path.Insert(0, result.Command == root ? "cursiva" : result.Command.Name);

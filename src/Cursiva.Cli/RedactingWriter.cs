@@ -3,7 +3,7 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Cli;
 
-/// <summary>Passes text on line by line, with every known secret masked.</summary>
+/// <summary>Passes text on line by line, and masks secrets that got this far: text from outside was cleaned before it became part of a message.</summary>
 internal sealed class RedactingWriter(TextWriter inner, Redactor redactor) : TextWriter
 {
     private readonly StringBuilder _line = new();
@@ -42,7 +42,7 @@ internal sealed class RedactingWriter(TextWriter inner, Redactor redactor) : Tex
     private void PassOn()
     {
         if (_line.Length > 0)
-            inner.Write(redactor.Clean(_line.ToString()));
+            inner.Write(redactor.CleanLine(_line.ToString()));
         _line.Clear();
         inner.Flush();
     }

@@ -8,6 +8,7 @@ internal sealed class Terminal
 {
     public Terminal(Redactor redactor, Func<string, string?> environment)
     {
+        Redactor = redactor;
         var colours = string.IsNullOrEmpty(environment("NO_COLOR")) && environment("TERM") != "dumb";
         Out = Make(Console.Out, redactor, !Console.IsOutputRedirected, colours);
         ErrorWriter = new RedactingWriter(Console.Error, redactor);
@@ -15,6 +16,8 @@ internal sealed class Terminal
         OutIsTerminal = !Console.IsOutputRedirected;
         ErrorIsTerminal = !Console.IsErrorRedirected && environment("TERM") != "dumb";
     }
+
+    public Redactor Redactor { get; }
 
     public IAnsiConsole Out { get; }
 

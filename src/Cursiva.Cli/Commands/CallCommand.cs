@@ -71,13 +71,22 @@ internal sealed class CallCommand
     private void Show(ParseResult parsed, Workplace place, Answer answer)
     {
         var error = place.Terminal.Error;
-        error.WriteLineAsIs($"status {answer.Status}, {SummaryView.Size(answer.Body.Length)} of {(answer.ContentType.Length > 0 ? answer.ContentType : "unnamed content")} in {Durations.ForPeople(answer.Took)}{(CorrelationId.Of(answer.Headers) is { } id ? ", " + id : "")}");
+        error.WriteLineAsIs($"status {answer.Status}, {SummaryView.Size(answer.Body.Length)} of {(answer.ContentType.Length > 0 ? answer.ContentType : "unnamed content")} in {Durations.ForPeople(answer.Took)}{(Quote.Of(CorrelationId.Of(answer.Headers), place.Redactor) is { } id ? ", " + id : "")}");
         if (parsed.GetValue(_to) is { } file)
             File.WriteAllBytes(file, answer.Body.Content.ToArray());
         else if (Utf8.IsValid(answer.Body.Content))
-            place.Terminal.Out.WriteLineAsIs(Encoding.UTF8.GetString(answer.Body.Content).TrimEnd());
+            Print(place, place.Redactor.Clean(Encoding.UTF8.GetString(answer.Body.Content).TrimEnd()));
         else
             error.WriteLineAsIs("the body is no text; write it into a file with --to FILE");
+    }
+
+    // A program gets the body as it is; a person's terminal must not be steered by it.
+    private static void Print(Workplace place, string body)
+    {
+        if (place.Terminal.OutIsTerminal)
+            place.Terminal.Out.WriteLinesAsIs(body);
+        else
+            Console.Out.WriteLine(body);
     }
 
     private static DeclaredIdentity? IdentityOf(Job job, Api api, string? named, Workplace place) =>

@@ -68,7 +68,7 @@ internal sealed class CertCommand
         var facts = new CertificateMaker(new Disk()).Make(prefix, parsed.GetValue(_kind)!, parsed.GetValue(_subject)!, from, until, password, parsed.GetValue(_force));
         if (place.Json)
         {
-            place.Terminal.Out.WriteLineAsIs(JsonSerializer.Serialize(facts, CliJson.Default.CertificateFacts));
+            place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(facts, CliJson.Default.CertificateFacts));
             return Outcome.Done;
         }
 
@@ -81,7 +81,7 @@ internal sealed class CertCommand
     {
         var facts = CertificateFacts.Read(parsed.GetValue(_file)!, await PasswordAsync(parsed, place, ask: false, cancel));
         if (place.Json)
-            place.Terminal.Out.WriteLineAsIs(JsonSerializer.Serialize(facts, CliJson.Default.CertificateFacts));
+            place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(facts, CliJson.Default.CertificateFacts));
         else
             CertificateView.Show(place.Terminal.Out, facts);
         return Outcome.Done;
@@ -89,8 +89,12 @@ internal sealed class CertCommand
 
     private async Task<string?> PasswordAsync(ParseResult parsed, Workplace place, bool ask, CancellationToken cancel)
     {
-        if (parsed.GetValue(_password) is { } source)
+        if (parsed.GetValue(_password) is { } text)
+        {
+            var source = SecretSource.TryParse(text) ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "--password names no source") { NextStep = SecretSource.Right });
             return (await place.Open().Secrets.ReadAsync(source, cancel)).Reveal();
+        }
+
         if (!ask || Console.IsInputRedirected)
             return null;
         var typed = await Prompt.SecretAsync(place.Terminal, "a password for the private key; empty for none", cancel);

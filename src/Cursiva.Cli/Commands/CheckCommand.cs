@@ -37,7 +37,7 @@ internal sealed class CheckCommand
 
             var account = JobAccount.Of(job!, place.Environment);
             if (place.Json)
-                place.Terminal.Out.WriteLineAsIs(JsonSerializer.Serialize(account, CliJson.Default.JobAccount));
+                place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(account, CliJson.Default.JobAccount));
             else
                 AccountView.Show(place.Terminal.Out, account);
             return Outcome.Done;
@@ -56,7 +56,7 @@ internal sealed class CheckCommand
     private static void Again(IAnsiConsole console, LiveReport report, TimeSpan left)
     {
         var bad = report.Lines.First(line => line.State == LiveState.Bad);
-        console.MarkupLineInterpolated($"not yet: {bad.Kind} {bad.Name}, {bad.Step}; trying for another {Durations.ForPeople(left)}");
+        console.Say($"not yet: {bad.Kind} {bad.Name}, {bad.Step}; trying for another {Durations.ForPeople(left)}");
     }
 
     private (Job? Job, IReadOnlyList<Mistake> Mistakes) Read(ParseResult parsed, Workplace place)

@@ -31,8 +31,8 @@ internal sealed class DemoCommand(Shutdown shutdown)
         var terminal = place.Terminal;
         var job = CopyExample(folder);
         await using var standIn = await StandInProcess.StartAsync(["--rows", rows.ToString(), "--page-size", "250", "--tenants", "40", "--limit", "50/1", "--latency", "4", "--jitter", "8"], cancel);
-        terminal.Out.MarkupLineInterpolated($"[bold]The stand-in cloud[/] of Brackwater Freight listens at {standIn.Address} and has {rows:N0} consignments.");
-        terminal.Out.MarkupLineInterpolated($"Running {Path.GetRelativePath(Environment.CurrentDirectory, job)} against it, twice: a day passes in between.\n");
+        terminal.Out.Say($"[bold]The stand-in cloud[/] of Brackwater Freight listens at {standIn.Address} and has {rows:N0} consignments.");
+        terminal.Out.Say($"Running {Path.GetRelativePath(Environment.CurrentDirectory, job)} against it, twice: a day passes in between.\n");
 
         var source = new JobSource(job, new GivenInputs([], [KeyValuePair.Create("cloud", standIn.Address)], place.Environment));
         var run = new RunCommand(shutdown);
@@ -48,8 +48,8 @@ internal sealed class DemoCommand(Shutdown shutdown)
         if (outcome == Outcome.Done)
         {
             ShowRows(terminal.Out, Path.Combine(folder, "reports", "late.csv"));
-            terminal.Out.MarkupLineInterpolated($"\n[bold]The report for people[/] is {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "reports", "activity.html"))}; open it in a browser, and activity.xlsx in a spreadsheet.");
-            terminal.Out.MarkupLineInterpolated($"What changed: cursiva runs compare {Path.GetRelativePath(Environment.CurrentDirectory, job)} {first} {second} --state {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "state"))}\n");
+            terminal.Out.Say($"\n[bold]The report for people[/] is {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "reports", "activity.html"))}; open it in a browser, and activity.xlsx in a spreadsheet.");
+            terminal.Out.Say($"What changed: cursiva runs compare {Path.GetRelativePath(Environment.CurrentDirectory, job)} {first} {second} --state {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "state"))}\n");
         }
 
         terminal.Out.WriteLine("The stand-in has been stopped.");
@@ -66,7 +66,7 @@ internal sealed class DemoCommand(Shutdown shutdown)
 
     private static void ShowRows(IAnsiConsole console, string path)
     {
-        console.MarkupLineInterpolated($"\n[bold]First rows of {Path.GetRelativePath(Environment.CurrentDirectory, path)}[/]");
+        console.Say($"\n[bold]First rows of {Path.GetRelativePath(Environment.CurrentDirectory, path)}[/]");
         foreach (var line in File.ReadLines(path).Take(RowsShown + 1))
             console.WriteLineAsIs("  " + line);
     }

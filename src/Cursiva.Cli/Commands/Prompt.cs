@@ -1,5 +1,6 @@
 using System.Text;
 using Cursiva.Core.Refusals;
+using Cursiva.Cli.Rendering;
 using Spectre.Console;
 
 namespace Cursiva.Cli.Commands;
@@ -45,7 +46,7 @@ internal static class Prompt
     // A line that has no end yet is shown only when it is asked for.
     private static void Ask(Terminal terminal, string what)
     {
-        terminal.Error.Markup(Markup.Escape(what) + ": ");
+        terminal.Error.Markup(Shown.Escape(what) + ": ");
         terminal.Error.Profile.Out.Writer.Flush();
     }
 }

@@ -85,7 +85,7 @@ internal sealed class RunsCommand
     private async Task<JobRuns> OpenAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
-        place.Disk.CreateFolder(place.StateFolder.Root);
+        place.StateFolder.Prepare(place.Disk);
         await using var state = SqliteState.Open(place.StateFolder.Database);
         return await JobRuns.OpenAsync(job, place.StateFolder, state, cancel);
     }

@@ -39,7 +39,7 @@ internal sealed class SecretCommand
         var secret = await Prompt.SecretAsync(place.Terminal, $"the secret to keep as '{name}'", cancel);
         if (!parsed.GetValue(_asIs) && secret.Trim().Length != secret.Length)
         {
-            place.Terminal.Error.MarkupLineInterpolated($"[yellow]Note:[/] {WhiteSpace.Find(secret)} was left away, as it often comes with copying; --as-is keeps it");
+            place.Terminal.Error.Say($"[yellow]Note:[/] {WhiteSpace.Find(secret)} was left away, as it often comes with copying; --as-is keeps it");
             secret = secret.Trim();
         }
 
@@ -47,7 +47,7 @@ internal sealed class SecretCommand
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the secret is empty; nothing was kept") { NextStep = "type it, or pipe it in: printf '%s' ... | cursiva secret keep NAME" });
         place.Redactor.Remember(secret);
         if (WhiteSpace.Find(secret) is { } inside && !secret.Contains("-----BEGIN", StringComparison.Ordinal))
-            place.Terminal.Error.MarkupLineInterpolated($"[yellow]Note:[/] the secret has {inside}; if that is not meant, keep it again");
+            place.Terminal.Error.Say($"[yellow]Note:[/] the secret has {inside}; if that is not meant, keep it again");
         await services.Store.KeepAsync(name, secret, Days.TryParse(parsed.GetValue(_expires)), cancel);
         place.Terminal.Out.WriteLineAsIs($"Kept '{name}' ({secret.Length} characters). Jobs use it as kept:{name}.");
         return Outcome.Done;
@@ -58,7 +58,7 @@ internal sealed class SecretCommand
         var secrets = await place.Open().Store.ListAsync(cancel);
         if (place.Json)
         {
-            place.Terminal.Out.WriteLineAsIs(JsonSerializer.Serialize([.. secrets], CliJson.Default.KeptSecretArray));
+            place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize([.. secrets], CliJson.Default.KeptSecretArray));
             return Outcome.Done;
         }
 
@@ -71,7 +71,7 @@ internal sealed class SecretCommand
         var now = Workplace.Clock.GetUtcNow();
         var table = Tables.Plain("name", "kept", "ends");
         foreach (var secret in secrets)
-            table.AddRow(new Text(secret.Name), new Text((int)(now - secret.KeptAt).TotalDays is > 0 and var days ? $"{days} days ago" : "today"), new Text(Ends(secret, now), secret.Expires is { } end && end - now < TimeSpan.FromDays(30) ? new Style(Color.Olive) : Style.Plain));
+            table.AddRow(Shown.Text(secret.Name), Shown.Text((int)(now - secret.KeptAt).TotalDays is > 0 and var days ? $"{days} days ago" : "today"), Shown.Text(Ends(secret, now), secret.Expires is { } end && end - now < TimeSpan.FromDays(30) ? new Style(Color.Olive) : Style.Plain));
         place.Terminal.Out.Write(table);
         return Outcome.Done;
     }

@@ -1,5 +1,4 @@
 using System.CommandLine;
-using System.Diagnostics;
 using Cursiva.Cli.Rendering;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
@@ -43,11 +42,11 @@ internal sealed class SignInCommand
         var signIn = new PersonSignIn(identity, place.Open(job), new Person(place.Terminal, parsed.GetValue(_browser)));
         var byDevice = parsed.GetValue(_device) || identity.Grant == Grants.DeviceCode;
         var result = byDevice ? await signIn.ByDeviceAsync(cancel) : await signIn.ByCodeAsync(parsed.GetValue(_paste), cancel);
-        console.MarkupLineInterpolated($"[green]Signed in[/] as identity '{identity.Name}'.");
+        console.Say($"[green]Signed in[/] as identity '{identity.Name}'.");
         if (result.Granted.Count > 0)
-            console.MarkupLineInterpolated($"Granted: {string.Join(' ', result.Granted)}");
+            console.Say($"Granted: {string.Join(' ', result.Granted)}");
         if (result.Missing.Count > 0)
-            console.MarkupLineInterpolated($"[yellow]Note:[/] asked for and not granted: {string.Join(' ', result.Missing)}");
+            console.Say($"[yellow]Note:[/] asked for and not granted: {string.Join(' ', result.Missing)}");
         if (result.KeptAs is null)
         {
             var asksOffline = identity.Scope.Contains("offline_access") || identity.AuthorizationParameters.Count > 0;
@@ -71,12 +70,12 @@ internal sealed class SignInCommand
             terminal.Error.MarkupLine("Sign in with a browser at this address:");
             Address(address);
             if (opensBrowser)
-                Process.Start(new ProcessStartInfo("xdg-open", [address.AbsoluteUri]) { UseShellExecute = false })?.Dispose();
+                Browser.Open(address, terminal);
         }
 
         public void Enter(string code, Uri address, Uri? complete, TimeSpan within)
         {
-            terminal.Error.MarkupLineInterpolated($"On any device, within {Durations.ForPeople(within)}, open {address.AbsoluteUri} and enter the code [bold]{code}[/].");
+            terminal.Error.Say($"On any device, within {Durations.ForPeople(within)}, open {address.AbsoluteUri} and enter the code [bold]{code}[/].");
             if (complete is not null)
             {
                 terminal.Error.MarkupLine("Or open this address, which has the code in it:");
@@ -84,7 +83,7 @@ internal sealed class SignInCommand
             }
 
             if (opensBrowser)
-                Process.Start(new ProcessStartInfo("xdg-open", [(complete ?? address).AbsoluteUri]) { UseShellExecute = false })?.Dispose();
+                Browser.Open(complete ?? address, terminal);
         }
 
         public Task<string> PasteAsync(CancellationToken cancel) =>

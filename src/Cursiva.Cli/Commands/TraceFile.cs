@@ -14,7 +14,9 @@ internal static class TraceFile
     {
         if (path is null)
             return null;
-        var file = new FileStream(path, new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
+        // A file that is there may be somebody else's to read, or a link: it is replaced, not written into.
+        File.Delete(path);
+        var file = new FileStream(path, new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
         return new HarTrace(file, redactor, typeof(TraceFile).Assembly.GetName().Version!.ToString(2));
     }
 }

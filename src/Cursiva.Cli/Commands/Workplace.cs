@@ -26,8 +26,8 @@ internal sealed class Workplace : IAsyncDisposable
         _parsed = parsed;
         _common = common;
         Redactor = new Redactor();
-        Environment = EnvironmentFile.Over(environment, parsed.GetValue(common.EnvFile));
-        Terminal = new Terminal(Redactor, Environment);
+        Terminal = new Terminal(Redactor, environment);
+        Environment = EnvironmentFile.Over(environment, parsed.GetValue(common.EnvFile), what => Terminal.Error.Say($"[yellow]Note:[/] {what}"));
         var log = parsed.GetValue(common.Log) ?? [];
         View = new ViewChoice(log.Contains("json"), log.Contains("debug"), parsed.GetValue(common.Format) == "json");
     }
@@ -99,7 +99,7 @@ internal sealed class Workplace : IAsyncDisposable
     public SignInServices Open(Job? job = null)
     {
         var folder = StateFolder;
-        Disk.CreateFolder(folder.Root);
+        folder.Prepare(Disk);
         _state = SqliteState.Open(folder.Database);
         IRequestWatch requests;
         ISignInWatch signIns;
@@ -115,7 +115,7 @@ internal sealed class Workplace : IAsyncDisposable
             (requests, signIns) = (quiet, quiet);
         }
 
-        var environment = EnvironmentFile.Over(Environment, job?.EnvFile);
+        var environment = EnvironmentFile.Over(Environment, job?.EnvFile, signIns.Warned);
         var services = SignInServices.Of(_state, folder, Disk, Redactor, environment, job?.Folder ?? System.Environment.CurrentDirectory, Clock, Random.Shared.NextDouble, requests, signIns);
         _open.Add(services.Senders);
         return services;

@@ -29,10 +29,10 @@ internal static class CertificateView
         console.MarkupLine("\n[bold]Files[/]");
         console.Write(grid);
         console.MarkupLine("\n[bold]In the job file[/]");
-        console.WriteLineAsIs($"  client-auth: private_key_jwt\n  key: {{ private: file:{prefix}.pfx{(isProtected ? ", password: kept:NAME" : "")} }}");
+        console.WriteLinesAsIs($"  client-auth: private_key_jwt\n  key: {{ private: file:{prefix}.pfx{(isProtected ? ", password: kept:NAME" : "")} }}");
     }
 
     private static Grid Pairs() => new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn();
 
-    private static void Row(Grid grid, string name, string text) => grid.AddRow(new Text(name), new Text(text));
+    private static void Row(Grid grid, string name, string text) => grid.AddRow(Shown.Text(name), Shown.Text(text));
 }

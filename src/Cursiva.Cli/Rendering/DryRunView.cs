@@ -12,14 +12,14 @@ internal static class DryRunView
     {
         if (json)
         {
-            console.WriteLineAsIs(JsonSerializer.Serialize(account, CliJson.Default.DryRunAccount));
+            console.WriteLinesAsIs(JsonSerializer.Serialize(account, CliJson.Default.DryRunAccount));
             return;
         }
 
         console.MarkupLine("[bold]First requests[/]");
         var grid = Tables.Plain("pull", "asks", "");
         foreach (var pull in account.Pulls)
-            grid.AddRow(new Text(pull.Pull), new Text(pull.Asks), new Text(pull.Per ?? (pull.Pages is { } pages ? $"{pages:N0} {(pages == 1 ? "page" : "pages")}" : "")));
+            grid.AddRow(Shown.Text(pull.Pull), Shown.Text(pull.Asks), Shown.Text(pull.Per ?? (pull.Pages is { } pages ? $"{pages:N0} {(pages == 1 ? "page" : "pages")}" : "")));
         console.Write(grid);
         var estimate = account.LastRun ?? account.Probed;
         console.WriteLineAsIs(estimate is null

@@ -12,7 +12,7 @@ internal static class LiveCheckView
     {
         if (json)
         {
-            console.WriteLineAsIs(JsonSerializer.Serialize(new LiveRecord((int)report.Outcome, report.Lines), CliJson.Default.LiveRecord));
+            console.WriteLinesAsIs(JsonSerializer.Serialize(new LiveRecord((int)report.Outcome, report.Lines), CliJson.Default.LiveRecord));
             return;
         }
 
@@ -27,9 +27,9 @@ internal static class LiveCheckView
                 LiveState.Notice => ("note", Color.Olive),
                 _ => ("BAD", Color.Maroon),
             };
-            table.AddRow(new Text(mark, new Style(colour)), new Text(who == last ? "" : who), new Text(line.Step), new Text(line.Says));
+            table.AddRow(Shown.Text(mark, new Style(colour)), Shown.Text(who == last ? "" : who), Shown.Text(line.Step), Shown.Text(line.Says));
             if (line.NextStep is { } next)
-                table.AddRow(Text.Empty, Text.Empty, Text.Empty, new Text("next: " + next, new Style(Color.Blue)));
+                table.AddRow(Text.Empty, Text.Empty, Text.Empty, Shown.Text("next: " + next, new Style(Color.Blue)));
             last = who;
         }
 

@@ -32,7 +32,7 @@ internal sealed class LiveView : IRunView
         _drawing = Task.Run(DrawAsync);
     }
 
-    public void Began(int run, bool goesOn, string reason) => Say($"[bold]{(goesOn ? "Going on with" : "Beginning")} run {run}[/]: {Markup.Escape(reason)}");
+    public void Began(int run, bool goesOn, string reason) => Say($"[bold]{(goesOn ? "Going on with" : "Beginning")} run {run}[/]: {Shown.Escape(reason)}");
 
     public void PullBegan(PullProgress pull)
     {
@@ -50,7 +50,7 @@ internal sealed class LiveView : IRunView
             _pulls.Find(speed => speed.Pull == pull)?.End();
     }
 
-    public void Skipped(PullProgress pull, string strand, string because) => Say($"[yellow]Skipped[/] {Markup.Escape(pull.Pull)} ({Markup.Escape(strand)}): {Markup.Escape(because)}");
+    public void Skipped(PullProgress pull, string strand, string because) => Say($"[yellow]Skipped[/] {Shown.Escape(pull.Pull)} ({Shown.Escape(strand)}): {Shown.Escape(because)}");
 
     public void Doing(string what)
     {
@@ -62,14 +62,14 @@ internal sealed class LiveView : IRunView
     {
     }
 
-    public void Warned(string what) => Say($"[yellow]Note:[/] {Markup.Escape(what)}");
+    public void Warned(string what) => Say($"[yellow]Note:[/] {Shown.Escape(what)}");
 
     public void Answered(Request request, int status, TimeSpan took)
     {
     }
 
     public void Retrying(Request request, string reason, int attempt, TimeSpan delay) =>
-        Say($"[yellow]{Markup.Escape(reason)}[/], attempt {attempt}; next in {Durations.ForPeople(delay)}: {Markup.Escape(request.ToString())}");
+        Say($"[yellow]{Shown.Escape(reason)}[/], attempt {attempt}; next in {Durations.ForPeople(delay)}: {Shown.Escape(request.ToString())}");
 
     public void Waiting(string limit, TimeSpan delay)
     {
@@ -90,7 +90,7 @@ internal sealed class LiveView : IRunView
         {
             // One line for all: a job with many tenants signs in as many.
             _identities.Add(identity);
-            _signedIn = $"Signed in as {Markup.Escape(identity)}{(_identities.Count > 1 ? $" and {_identities.Count - 1:N0} others" : "")}; the token is good for {Durations.ForPeople(lifetime)}";
+            _signedIn = $"Signed in as {Shown.Escape(identity)}{(_identities.Count > 1 ? $" and {_identities.Count - 1:N0} others" : "")}; the token is good for {Durations.ForPeople(lifetime)}";
         }
     }
 
@@ -109,7 +109,7 @@ internal sealed class LiveView : IRunView
             _messages.Add(markup);
     }
 
-    private Task DrawAsync() => _console.Live(new Text("")).AutoClear(false).Overflow(VerticalOverflow.Crop).StartAsync(async live =>
+    private Task DrawAsync() => _console.Live(Shown.Text("")).AutoClear(false).Overflow(VerticalOverflow.Crop).StartAsync(async live =>
     {
         while (true)
         {
@@ -139,9 +139,9 @@ internal sealed class LiveView : IRunView
             if (_pulls.Count > 0)
                 lines.Add(Table());
             if (!last && _clock.GetTimestamp() < _waitingUntil)
-                lines.Add(new Markup($"[grey]waiting for {Markup.Escape(_waiting)}, {Durations.ForPeople(TimeSpan.FromSeconds((_waitingUntil - _clock.GetTimestamp()) / (double)_clock.TimestampFrequency))} more[/]"));
+                lines.Add(new Markup($"[grey]waiting for {Shown.Escape(_waiting)}, {Durations.ForPeople(TimeSpan.FromSeconds((_waitingUntil - _clock.GetTimestamp()) / (double)_clock.TimestampFrequency))} more[/]"));
             else if (!last && _doing.Length > 0)
-                lines.Add(new Markup($"[grey]{Markup.Escape(_doing)}[/]"));
+                lines.Add(new Markup($"[grey]{Shown.Escape(_doing)}[/]"));
             return new Rows(lines);
         }
     }
@@ -159,7 +159,7 @@ internal sealed class LiveView : IRunView
             var going = !speed.HasEnded;
             var total = speed.Pull.Total;
             table.AddRow(
-                Markup.Escape(speed.Pull.Pull),
+                Shown.Escape(speed.Pull.Pull),
                 going || speed.Pull.Repeats ? Strands(speed) : "[green]complete[/]",
                 $"{speed.Pull.Pages:N0}",
                 $"{speed.Pull.Rows:N0}",

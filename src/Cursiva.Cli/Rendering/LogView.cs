@@ -2,6 +2,7 @@ using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Pulls;
 using Cursiva.Core.Reports;
+using Cursiva.Core.Secrets;
 using Serilog;
 using Serilog.Core;
 using Serilog.Events;
@@ -111,8 +112,10 @@ internal sealed class LogView : IRunView
         {
             using var line = new StringWriter();
             format.Format(logEvent, line);
+
+            // One event is one line, whatever names and values are in it; in JSON the escapes mean the same to its readers.
             lock (_gate)
-                writer.Write(line.ToString());
+                writer.Write(OneLine.Of(line.ToString().TrimEnd('\r', '\n')) + "\n");
         }
     }
 }

@@ -20,20 +20,20 @@ internal static class MistakesView
                 continue;
             }
 
-            console.MarkupLineInterpolated($"[bold]{mistake.Place}[/]");
-            console.Write(new Padder(new Text(mistake.Found, new Style(Color.Maroon)), s_indent));
-            console.Write(new Padder(new Text(mistake.Right), s_indent));
+            console.Say($"[bold]{mistake.Place}[/]");
+            console.Write(new Padder(Shown.Text(mistake.Found, new Style(Color.Maroon)), s_indent));
+            console.Write(new Padder(Shown.Text(mistake.Right), s_indent));
         }
 
         if (forPeople)
-            console.MarkupLineInterpolated($"\n{(mistakes.Count == 1 ? "1 mistake" : $"{mistakes.Count} mistakes")}. Nothing was run.");
+            console.Say($"\n{(mistakes.Count == 1 ? "1 mistake" : $"{mistakes.Count} mistakes")}. Nothing was run.");
         return OutcomeOf(mistakes);
     }
 
     public static Outcome ShowJson(IAnsiConsole console, IReadOnlyList<Mistake> mistakes)
     {
         MistakeLine[] lines = [.. mistakes.Select(mistake => new MistakeLine(mistake.Place.File, mistake.Place.Line, mistake.Place.Column, mistake.Found, mistake.Right))];
-        console.WriteLineAsIs(JsonSerializer.Serialize(lines, CliJson.Default.MistakeLineArray));
+        console.WriteLinesAsIs(JsonSerializer.Serialize(lines, CliJson.Default.MistakeLineArray));
         return OutcomeOf(mistakes);
     }
 

@@ -27,5 +27,5 @@ internal sealed class QuietWatch(IAnsiConsole console) : IRequestWatch, ISignInW
     {
     }
 
-    public void Warned(string what) => console.MarkupLineInterpolated($"[yellow]Note:[/] {what}");
+    public void Warned(string what) => console.Say($"[yellow]Note:[/] {what}");
 }

@@ -9,7 +9,9 @@ internal static class RefusalView
     /// <param name="goOn">The command that goes on from the last checkpoint, when there is something to go on with.</param>
     public static void Show(Terminal terminal, Refusal refusal, string? goOn)
     {
-        terminal.Error.MarkupLineInterpolated($"[red]cursiva:[/] [bold]{refusal.What}[/]");
+        // Before anything is wrapped: a secret on two lines is not recognised any more.
+        refusal = terminal.Redactor.Clean(refusal);
+        terminal.Error.Say($"[red]cursiva:[/] [bold]{refusal.What}[/]");
         Line(terminal, "request", refusal.Request);
         Line(terminal, "answer", refusal.Quote);
         Line(terminal, "cause", refusal.Cause);
@@ -24,7 +26,7 @@ internal static class RefusalView
         if (text is null)
             return;
         var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Width = 9, Padding = new Padding(2, 0, 0, 0) }).AddColumn(new GridColumn { Padding = new Padding(1, 0, 0, 0) });
-        grid.AddRow(new Text(title + ":"), new Text(text));
+        grid.AddRow(Shown.Text(title + ":"), Shown.Text(text));
         terminal.Error.Write(grid);
     }
 }

@@ -13,7 +13,7 @@ internal static class RunsView
     {
         if (json)
         {
-            console.WriteLineAsIs(JsonSerializer.Serialize([.. runs.Records], CliJson.Default.RunRecordArray));
+            console.WriteLinesAsIs(JsonSerializer.Serialize([.. runs.Records], CliJson.Default.RunRecordArray));
             return;
         }
 
@@ -25,7 +25,7 @@ internal static class RunsView
 
         var table = Tables.Plain("run", "began", "state", "rows", "requests", "took", "landed", "");
         foreach (var run in runs.Records)
-            table.AddRow(new Text($"{run.Number}"), new Text(Day(run.StartedAt, runs.Job)), new Text(State(run)), new Text($"{run.Rows.Values.Sum():N0}"), new Text($"{run.Requests:N0}"), new Text(Durations.ForPeople(run.Took)), new Text(IsThere(runs, run) ? "kept" : "removed"), new Text(run.Note ?? ""));
+            table.AddRow(Shown.Text($"{run.Number}"), Shown.Text(Day(run.StartedAt, runs.Job)), Shown.Text(State(run)), Shown.Text($"{run.Rows.Values.Sum():N0}"), Shown.Text($"{run.Requests:N0}"), Shown.Text(Durations.ForPeople(run.Took)), Shown.Text(IsThere(runs, run) ? "kept" : "removed"), Shown.Text(run.Note ?? ""));
         console.Write(table);
     }
 
@@ -33,13 +33,13 @@ internal static class RunsView
     {
         if (json)
         {
-            console.WriteLineAsIs(JsonSerializer.Serialize([run], CliJson.Default.RunRecordArray));
+            console.WriteLinesAsIs(JsonSerializer.Serialize([run], CliJson.Default.RunRecordArray));
             return;
         }
 
-        console.MarkupLineInterpolated($"[bold]Run {run.Number}[/] of {runs.Job.Title}");
+        console.Say($"[bold]Run {run.Number}[/] of {runs.Job.Title}");
         var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn();
-        void Line(string name, string what) => grid.AddRow(new Text(name), new Text(what));
+        void Line(string name, string what) => grid.AddRow(Shown.Text(name), Shown.Text(what));
         Line("state", State(run) + (run.Note is { } note ? $": {note}" : ""));
         Line("began", Day(run.StartedAt, runs.Job));
         if (run.EndedAt is { } ended)
@@ -60,18 +60,18 @@ internal static class RunsView
     {
         if (json)
         {
-            console.WriteLineAsIs(JsonSerializer.Serialize([.. differences], CliJson.Default.PullDifferenceArray));
+            console.WriteLinesAsIs(JsonSerializer.Serialize([.. differences], CliJson.Default.PullDifferenceArray));
             return;
         }
 
         foreach (var difference in differences)
         {
-            console.MarkupLineInterpolated($"[bold]{difference.Pull}[/]  {difference.Added:N0} added, {difference.Removed:N0} removed, {difference.Changed:N0} changed");
+            console.Say($"[bold]{difference.Pull}[/]  {difference.Added:N0} added, {difference.Removed:N0} removed, {difference.Changed:N0} changed");
             if (difference.Lines.Count == 0)
                 continue;
             var table = Tables.Plain(["", .. difference.Key, "column", "before", "now"]);
             foreach (var line in difference.Lines)
-                table.AddRow([new Text(line.What), .. line.Key.Select(value => new Text(value ?? "none")), new Text(line.Column ?? ""), new Text(Value(line, line.Old)), new Text(Value(line, line.New))]);
+                table.AddRow([Shown.Text(line.What), .. line.Key.Select(value => Shown.Text(value ?? "none")), Shown.Text(line.Column ?? ""), Shown.Text(Value(line, line.Old)), Shown.Text(Value(line, line.New))]);
             console.Write(new Padder(table, new Padding(2, 0, 0, 0)));
             if (difference.Added + difference.Removed > difference.Lines.Count(line => line.Column is null) || difference.Changed > difference.Lines.Where(line => line.Column is not null).Select(line => string.Join('\u0001', line.Key)).Distinct().Count())
                 console.WriteLine("  and more; --rows tells how many to show, and compare: in the job makes tables of all");
@@ -81,11 +81,11 @@ internal static class RunsView
     public static void ShowPruned(IAnsiConsole console, bool json, IReadOnlyList<int> removed, Keep keep)
     {
         if (json)
-            console.WriteLineAsIs(JsonSerializer.Serialize([.. removed], CliJson.Default.Int32Array));
+            console.WriteLinesAsIs(JsonSerializer.Serialize([.. removed], CliJson.Default.Int32Array));
         else if (removed.Count == 0)
-            console.WriteLine($"Nothing to remove: kept are {keep}, and what incremental pulls need.");
+            console.WriteLineAsIs($"Nothing to remove: kept are {keep}, and what incremental pulls need.");
         else
-            console.WriteLine($"Removed the rows of {(removed.Count == 1 ? "run" : "runs")} {string.Join(", ", removed)}; kept are {keep}, and what incremental pulls need.");
+            console.WriteLineAsIs($"Removed the rows of {(removed.Count == 1 ? "run" : "runs")} {string.Join(", ", removed)}; kept are {keep}, and what incremental pulls need.");
     }
 
     private static string Value(DifferenceLine line, string? value) => line.Column is null ? "" : value ?? "none";

@@ -12,7 +12,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
     public void Show(RunSummary summary, string jobPath)
     {
         if (view.JsonSummary)
-            terminal.Out.WriteLineAsIs(JsonSerializer.Serialize(Record(summary), CliJson.Default.SummaryRecord));
+            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(Record(summary, summary.Refusal is null ? null : terminal.Redactor.Clean(summary.Refusal)), CliJson.Default.SummaryRecord));
         else if (summary.Run > 0)
             ShowCounts(summary);
         if (summary.Refusal is { } refusal)
@@ -31,15 +31,15 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         foreach (var pull in summary.Pulls)
         {
             var before = pull.RowsBefore > 0 ? $", {pull.RowsBefore:N0} of them landed before the stop" : "";
-            grid.AddRow(new Text(pull.Pull), new Text($"{pull.Rows:N0}"), new Text($"rows on {pull.Pages:N0} {(pull.Pages == 1 ? "page" : "pages")}{Strands(pull)}{before}"));
+            grid.AddRow(Shown.Text(pull.Pull), Shown.Text($"{pull.Rows:N0}"), Shown.Text($"rows on {pull.Pages:N0} {(pull.Pages == 1 ? "page" : "pages")}{Strands(pull)}{before}"));
         }
 
         if (summary.Pulls.Count > 1)
-            grid.AddRow(new Text("all"), new Text($"{rows:N0}"), new Text("rows"));
+            grid.AddRow(Shown.Text("all"), Shown.Text($"{rows:N0}"), Shown.Text("rows"));
         if (summary.Pulls.Count > 0)
         {
-            grid.AddRow(new Text("requests"), new Text($"{summary.Requests:N0}"), new Text($"{summary.Retries:N0} {(summary.Retries == 1 ? "retry" : "retries")}"));
-            grid.AddRow(new Text("waited"), new Text(Durations.ForPeople(summary.Waited)), new Text("for limits and pauses"));
+            grid.AddRow(Shown.Text("requests"), Shown.Text($"{summary.Requests:N0}"), Shown.Text($"{summary.Retries:N0} {(summary.Retries == 1 ? "retry" : "retries")}"));
+            grid.AddRow(Shown.Text("waited"), Shown.Text(Durations.ForPeople(summary.Waited)), Shown.Text("for limits and pauses"));
             console.Write(grid);
         }
 
@@ -49,7 +49,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
 
         var files = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) });
         foreach (var file in summary.Files)
-            files.AddRow(new Text(Path.GetRelativePath(Environment.CurrentDirectory, file.Path)), new Text($"{file.Rows:N0} rows"), new Text(Size(file.Bytes)));
+            files.AddRow(Shown.Text(Path.GetRelativePath(Environment.CurrentDirectory, file.Path)), Shown.Text($"{file.Rows:N0} rows"), Shown.Text(Size(file.Bytes)));
         console.MarkupLine("[bold]Written[/]");
         console.Write(files);
     }
@@ -67,9 +67,9 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         console.MarkupLine($"[bold]Skipped[/] {summary.Skips.Count:N0}");
         var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn(new GridColumn { Padding = new Padding(0, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) }).AddColumn();
         foreach (var skip in summary.Skips.Take(SkipsShown))
-            grid.AddRow(new Text(skip.Pull), new Text(skip.Strand), new Text(skip.Status == 0 ? "sign-in" : $"{skip.Status}"), new Text(skip.Because));
+            grid.AddRow(Shown.Text(skip.Pull), Shown.Text(skip.Strand), Shown.Text(skip.Status == 0 ? "sign-in" : $"{skip.Status}"), Shown.Text(skip.Because));
         if (summary.Skips.Count > SkipsShown)
-            grid.AddRow(new Text("..."), new Text($"and {summary.Skips.Count - SkipsShown:N0} more, in the SQL table skips and with --format json"), new Text(""), new Text(""));
+            grid.AddRow(Shown.Text("..."), Shown.Text($"and {summary.Skips.Count - SkipsShown:N0} more, in the SQL table skips and with --format json"), Shown.Text(""), Shown.Text(""));
         console.Write(grid);
     }
 
@@ -82,12 +82,12 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         _ => $"{bytes / 1_000_000_000.0:0.00} GB",
     };
 
-    private static SummaryRecord Record(RunSummary summary) => new(
+    private static SummaryRecord Record(RunSummary summary, Refusal? refusal) => new(
         summary.Run,
         (int)summary.Outcome,
-        summary.Refusal?.What,
-        summary.Refusal?.Cause,
-        summary.Refusal?.NextStep,
+        refusal?.What,
+        refusal?.Cause,
+        refusal?.NextStep,
         [.. summary.Pulls.Select(pull => new SummaryRecord.PullLine(pull.Pull, pull.Rows, pull.Pages, pull.RowsBefore, pull.Strands, pull.Skips))],
         summary.Requests,
         summary.Retries,

@@ -18,7 +18,7 @@ internal static class TokenView
         var permissions = jwt is null ? (token.Scope ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries) : TokenExpectation.PermissionsOf(jwt, token.Scope);
         if (json)
         {
-            console.WriteLineAsIs(new JsonObject
+            console.WriteLinesAsIs(new JsonObject
             {
                 ["identity"] = identity.Name,
                 ["kind"] = jwt is null ? "opaque" : "jwt",
@@ -29,7 +29,7 @@ internal static class TokenView
             return;
         }
 
-        console.MarkupLineInterpolated($"[green]Signed in[/] as identity '{identity.Name}' with {identity.Grant}.");
+        console.Say($"[green]Signed in[/] as identity '{identity.Name}' with {identity.Grant}.");
         var grid = Pairs();
         Row(grid, "token", $"{(jwt is null ? "opaque" : "JSON Web Token")}, {token.Value.Reveal().Length} characters {Mask}");
         Row(grid, "good", string.Create(CultureInfo.InvariantCulture, $"for {Durations.ForPeople(token.Lifetime)}, until {TimeZoneInfo.ConvertTime(until, TimeZoneInfo.Local):yyyy-MM-dd HH:mm:ss zzz}"));
@@ -43,13 +43,13 @@ internal static class TokenView
     {
         if (json)
         {
-            console.WriteLineAsIs(JsonSerializer.Serialize(reading, CliJson.Default.TokenReading));
+            console.WriteLinesAsIs(JsonSerializer.Serialize(reading, CliJson.Default.TokenReading));
             return;
         }
 
         var table = Tables.Plain("claim", "value", "meaning");
         foreach (var line in reading.Lines)
-            table.AddRow(new Text(line.Part == "header" ? $"({line.Claim})" : line.Claim), new Text(line.Value), new Text(line.Meaning, new Style(Color.Grey)));
+            table.AddRow(Shown.Text(line.Part == "header" ? $"({line.Claim})" : line.Claim), Shown.Text(line.Value), Shown.Text(line.Meaning, new Style(Color.Grey)));
         console.Write(table);
         console.WriteLine();
         var grid = Pairs();
@@ -65,7 +65,7 @@ internal static class TokenView
     {
         if (json)
         {
-            console.WriteLineAsIs(answer.GetRawText());
+            console.WriteLinesAsIs(answer.GetRawText());
             return;
         }
 
@@ -80,7 +80,7 @@ internal static class TokenView
                 value = string.Create(CultureInfo.InvariantCulture, $"{TimeZoneInfo.ConvertTime(time, TimeZoneInfo.Local):yyyy-MM-dd HH:mm:ss zzz}, {(time > now ? "in " + Durations.ForPeople(time - now) : Durations.ForPeople(now - time) + " ago")}");
             }
 
-            table.AddRow(new Text(field.Name), new Text(value), new Text(field.Name == "active" ? "whether it is good now" : ClaimWords.Of(field.Name), new Style(Color.Grey)));
+            table.AddRow(Shown.Text(field.Name), Shown.Text(value), Shown.Text(field.Name == "active" ? "whether it is good now" : ClaimWords.Of(field.Name), new Style(Color.Grey)));
         }
 
         console.Write(table);
@@ -91,17 +91,17 @@ internal static class TokenView
         console.MarkupLine("\n[bold]Compared with the job[/]");
         foreach (var line in reading.Compared)
         {
-            console.Write(new Text(line.Holds ? "  ok     " : "  WRONG  ", new Style(line.Holds ? Color.Green : Color.Maroon)));
-            console.MarkupLineInterpolated($"{line.Says}");
+            console.Write(Shown.Text(line.Holds ? "  ok     " : "  WRONG  ", new Style(line.Holds ? Color.Green : Color.Maroon)));
+            console.Say($"{line.Says}");
             if (line.NextStep is { } next)
-                console.Write(new Padder(new Text(next), new Padding(9, 0, 0, 0)));
+                console.Write(new Padder(Shown.Text(next), new Padding(9, 0, 0, 0)));
         }
 
         if (reading.Beyond.Count > 0)
-            console.MarkupLineInterpolated($"  more   beyond what the job declares: {string.Join(", ", reading.Beyond)}");
+            console.Say($"  more   beyond what the job declares: {string.Join(", ", reading.Beyond)}");
     }
 
     private static Grid Pairs() => new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn();
 
-    private static void Row(Grid grid, string name, string text) => grid.AddRow(new Text(name), new Text(text));
+    private static void Row(Grid grid, string name, string text) => grid.AddRow(Shown.Text(name), Shown.Text(text));
 }

@@ -1,4 +1,7 @@
+using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Apis;
 
@@ -7,38 +10,27 @@ public static class ApiAddress
 {
     /// <summary>
     /// The API's base with the path appended, never resolved: one slash between them whatever either has. Query parameters of
-    /// the API are added where the path does not have them itself.
+    /// the API are added where the path does not have them itself; those that are secrets are not, since addresses are shown and kept.
     /// </summary>
+    /// <exception cref="RefusedException">The path has a segment that leads upwards.</exception>
     public static Uri Of(Api api, string path)
     {
         var question = path.IndexOf('?', StringComparison.Ordinal);
         var (plain, query) = question < 0 ? (path, "") : (path[..question], path[(question + 1)..]);
+        if (Confines.Path(plain) is { } wrong)
+        {
+            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"a path of API '{api.Name}' would have {wrong}: {OneLine.Of(plain)}")
+            {
+                Cause = "a value that is filled into the path is . or .., or has it between slashes",
+                NextStep = "leave such rows out: repeat the pull for a query over the earlier one",
+            });
+        }
+
         var joined = api.Base.GetLeftPart(UriPartial.Path).TrimEnd('/') + (plain.Length > 0 ? "/" + plain.TrimStart('/') : "");
         var address = new UriBuilder(joined) { Query = string.Join('&', new[] { api.Base.Query.TrimStart('?'), query }.Where(part => part.Length > 0)) }.Uri;
-        foreach (var (name, value) in api.QueryParameters)
-            address = WithParameter(address, name, value, replace: false);
+        foreach (var (name, value) in api.QueryParameters.Where(pair => !pair.Value.IsSource))
+            address = AddressQuery.With(address, name, value.TryFill(_ => null)!.Text, replace: false);
         return address;
-    }
-
-    /// <summary>The address with a query parameter set; all others stay as they are, byte for byte.</summary>
-    /// <param name="replace">Whether a value that is there is replaced; otherwise it stays.</param>
-    /// <param name="add">Whether the value is added to those that are there.</param>
-    public static Uri WithParameter(Uri address, string name, string value, bool replace = true, bool add = false)
-    {
-        var encoded = Uri.EscapeDataString(name);
-        List<string> parts = [.. address.Query.TrimStart('?').Split('&', StringSplitOptions.RemoveEmptyEntries)];
-        var place = parts.FindIndex(part => part == encoded || part.StartsWith(encoded + "=", StringComparison.Ordinal));
-        if (add)
-            place = -1;
-        if (place >= 0 && !replace)
-            return address;
-
-        var text = $"{encoded}={Uri.EscapeDataString(value)}";
-        if (place >= 0)
-            parts[place] = text;
-        else
-            parts.Add(text);
-        return new UriBuilder(address) { Query = string.Join('&', parts) }.Uri;
     }
 
     /// <summary>Whether an address has the origin (RFC 6454 section 4) of the API's base.</summary>

@@ -1,7 +1,9 @@
+using System.Globalization;
 using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
 
 namespace Cursiva.Core.Apis;
@@ -16,9 +18,8 @@ public sealed class ApiClient : IAsyncDisposable
     private const int ThrottledFactor = 5;
 
     private readonly Api _api;
-    private readonly DeclaredIdentity? _identity;
-    private readonly ITokens? _tokens;
-    private readonly HttpSender _sender;
+    private readonly ApiAccess _access;
+    private readonly Redactor _redactor;
     private readonly Limiter _limiter;
     private readonly Limiter _unlimited;
     private readonly Gate _gate;
@@ -29,25 +30,26 @@ public sealed class ApiClient : IAsyncDisposable
     private readonly IRequestWatch _watch;
     private readonly Budget _budget;
 
-    /// <param name="identity">Whose limits are counted; null when nobody signs in.</param>
     /// <param name="budget">What the run may spend; null for any.</param>
-    public ApiClient(Api api, DeclaredIdentity? identity, ITokens? tokens, HttpSender sender, IState state, Backoff backoff, TimeProvider clock, IRequestWatch watch, Budget? budget = null)
+    public ApiClient(Api api, ApiAccess access, IState state, Redactor redactor, Backoff backoff, TimeProvider clock, IRequestWatch watch, Budget? budget = null)
     {
         _api = api;
-        _identity = identity;
-        _tokens = tokens;
-        _sender = sender;
+        _access = access;
+        _redactor = redactor;
         _backoff = backoff;
         _clock = clock;
         _watch = watch;
         _budget = budget ?? Budget.Unlimited;
         _gate = new Gate(api.Limits.AtOnce is { } atOnce ? Math.Max(1, (int)(atOnce * api.Limits.Share)) : null, wideOpen: api.Limits.Kept.Count > 0);
         _breaker = new Breaker(clock);
-        _limiter = new Limiter(state, [.. Windows(api, identity)], api.Timeout, clock, watch, budget);
-        _unlimited = new Limiter(state, [], api.Timeout, clock, watch, budget);
+        _limiter = new Limiter(state, [.. Windows(api, access.Identity)], api.Timeout, clock, watch, budget, api.LongestPause);
+        _unlimited = new Limiter(state, [], api.Timeout, clock, watch, budget, api.LongestPause);
     }
 
     public string Name => _api.Name;
+
+    /// <summary>The names of query parameters that are secrets: addresses are kept without them.</summary>
+    public IEnumerable<string> SecretParameters => _access.Companions.SecretQuery.Select(parameter => parameter.Key);
 
     /// <summary>The address of a path of this API, with the query parameters that every request has.</summary>
     public Uri Address(string path) => ApiAddress.Of(_api, path);
@@ -59,13 +61,23 @@ public sealed class ApiClient : IAsyncDisposable
     {
         if (ApiAddress.MayGo(_api, address) is not null)
             return;
-        throw new RefusedException(new Refusal(Outcome.ApiFailed, $"a link leaves the API '{_api.Name}': {address.AbsoluteUri}")
+        throw new RefusedException(new Refusal(Outcome.ApiFailed, $"a link leaves the API '{_api.Name}': {ShownAddress.Of(address)}")
         {
             Cause = $"credentials are sent to {ApiAddress.OriginOf(_api.Base)} alone, where they were declared for",
             NextStep = "if the API really moved, change base: in the job file; if it may link there, add the origin to also-origins:",
-            Request = page is null ? null : $"GET {page.AbsoluteUri}",
+            Request = page is null ? null : $"GET {ShownAddress.Of(page)}",
         });
     }
+
+    /// <summary>The largest answer that is held in memory, in bytes.</summary>
+    public long LargestPage => _api.LargestPage;
+
+    /// <summary>The largest file, in bytes.</summary>
+    public long LargestFile => _api.LargestFile;
+
+    /// <summary>Makes sure that a pause is worth waiting for.</summary>
+    /// <exception cref="RefusedException">It is longer than the job allows.</exception>
+    public void CheckPause(TimeSpan pause) => _limiter.CheckPause(pause);
 
     /// <summary>Fetches an address of this API.</summary>
     /// <exception cref="RefusedException">The address leaves the API, or the API refused or failed after all attempts.</exception>
@@ -141,9 +153,9 @@ public sealed class ApiClient : IAsyncDisposable
         {
             // After the wait for a slot, which may be longer than what was left of the token.
             _budget.Spend();
-            exchange.Token = _tokens is null || !exchange.SignedIn ? null : await _tokens.GetAsync(cancel);
+            exchange.Token = _access.Tokens is { } tokens && exchange.SignedIn ? await tokens.GetAsync(cancel) : null;
             exchange.Request = Build(exchange, exchange.Token);
-            return await _sender.SendAsync(exchange.Request, new Patience(_api.Timeout, _api.LargestPage) { Idle = _api.IdleTimeout }, cancel);
+            return await (exchange.SignedIn ? _access.Sender : _access.Bare).SendAsync(exchange.Request, new Patience(_api.Timeout, _api.LargestPage) { Idle = _api.IdleTimeout }, cancel);
         }
         finally
         {
@@ -182,14 +194,14 @@ public sealed class ApiClient : IAsyncDisposable
             if (mayRenew)
             {
                 exchange.Renewed = true;
-                _tokens!.Refused(exchange.Token!);
+                _access.Tokens!.Refused(exchange.Token!);
                 _watch.Retrying(exchange.Request, "status 401, signing in again", exchange.Attempt, TimeSpan.Zero);
                 return null;
             }
 
             if (!MayPass(exchange, answer, asked))
             {
-                var refusal = new ApiFacts(_api, _identity).Refuse(answer, $"{exchange.Request}, status {answer.Status}, attempt {exchange.Attempt}", exchange.Token);
+                var refusal = new ApiFacts(_api, _access.Identity, _redactor).Refuse(answer, $"{exchange.Request}, status {answer.Status}, attempt {exchange.Attempt}", exchange.Token);
                 throw new RefusedException(refusal with { What = refusal.What + InARow() });
             }
 
@@ -197,6 +209,7 @@ public sealed class ApiClient : IAsyncDisposable
             asked ??= RateLimitHeader.Read(answer, _clock.GetUtcNow());
             if (asked is { } pause)
             {
+                _limiter.CheckPause(pause);
                 _budget.CheckWait(pause, "the pause that the API asked for");
                 _watch.Retrying(exchange.Request, $"status {answer.Status}", exchange.Attempt, pause);
                 _limiter.Pause(pause);
@@ -226,13 +239,15 @@ public sealed class ApiClient : IAsyncDisposable
     private Request Build(Exchange exchange, AccessToken? token)
     {
         var wanted = exchange.Wanted;
-        List<KeyValuePair<string, string>> headers = [new("Accept", wanted.Accept)];
-        if (exchange.SignedIn)
-            headers.AddRange(_api.Headers);
+        List<KeyValuePair<string, string>> headers = [new("Accept", wanted.Accept), .. wanted.OwnHeaders];
+        var request = new Request(wanted.Method, wanted.Uri, headers) { Streams = wanted.Streams, Verbatim = wanted.Verbatim };
+        if (!exchange.SignedIn)
+            return request; // What the job declares is for the API alone.
+        headers.AddRange(_access.Companions.Headers);
         headers.AddRange(wanted.Headers);
         if (token is not null)
             headers.AddRange(token.Headers.Select(header => KeyValuePair.Create(header.Key, header.Value.Reveal())));
-        return new Request(wanted.Method, wanted.Uri, headers) { Body = wanted.Body, BodyType = wanted.BodyType, Streams = wanted.Streams, Verbatim = wanted.Verbatim };
+        return request with { Body = wanted.Body, BodyType = wanted.BodyType, SecretQuery = [.. _access.Companions.SecretQuery, .. wanted.SecretQuery] };
     }
 
     private async Task WaitAsync(Exchange exchange, string reason, CancellationToken cancel)
@@ -251,12 +266,16 @@ public sealed class ApiClient : IAsyncDisposable
 
     private static IEnumerable<SlotWindow> Windows(Api api, DeclaredIdentity? identity)
     {
-        var client = $"{api.Base.AbsoluteUri.TrimEnd('/')} {identity?.ClientId}";
+        string Key(string window) => DeclarationKey.Of([api.Base.AbsoluteUri.TrimEnd('/'), Client(identity), window]);
         foreach (var rate in api.Limits.Kept)
-            yield return new SlotWindow($"{client} {rate.Window.TotalSeconds:0.###}", rate.Count, rate.Window);
+            yield return new SlotWindow(Key(rate.Window.TotalSeconds.ToString("0.###", CultureInfo.InvariantCulture)), rate.Count, rate.Window);
         if (api.Limits.AtOnce is { } atOnce)
-            yield return new SlotWindow($"{client} at once", Math.Max(1, (int)(atOnce * api.Limits.Share)), TimeSpan.Zero);
+            yield return new SlotWindow(Key("at once"), Math.Max(1, (int)(atOnce * api.Limits.Share)), TimeSpan.Zero);
     }
+
+    // Whom the API counts: the client at its authorization server, whatever else the jobs declare; for a fixed header, its value.
+    private static string? Client(DeclaredIdentity? identity) => identity is null ? null : DeclarationKey.Of(
+        [(identity.TokenEndpoint ?? identity.Issuer)?.AbsoluteUri, identity.ClientId, .. identity.Grant == Grants.Header ? identity.Secrets.Select(source => source.Text) : []]);
 
     // What may be different the next time (RFC 9110 sections 15.5.9 and 15.6, RFC 6585 section 4).
     private static bool IsPassing(int status) => status is 408 or 429 or 500 or 502 or 503 or 504;

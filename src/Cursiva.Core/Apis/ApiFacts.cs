@@ -2,11 +2,12 @@ using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Apis;
 
 /// <summary>Gathers the facts behind an API's refusal: its words, its challenge, and what the token says.</summary>
-internal sealed class ApiFacts(Api api, DeclaredIdentity? identity)
+internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor redactor)
 {
     /// <summary>The refusal of an answer.</summary>
     /// <param name="token">The token that was sent, if one was.</param>
@@ -14,7 +15,7 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity)
     {
         var (trouble, what) = answer.Status switch
         {
-            >= 300 and < 400 => (Trouble.Redirect, $"redirects to {answer.Headers.Location?.ToString() ?? "nowhere"}"),
+            >= 300 and < 400 => (Trouble.Redirect, $"redirects to {(answer.Headers.Location is { } to ? Quote.Of(ShownAddress.Of(to), redactor) : "nowhere")}"),
             >= 200 and < 300 => (Trouble.Html, "answered with a web page"),
             _ => (Trouble.Status, $"answered with status {answer.Status}"),
         };
@@ -22,11 +23,11 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity)
         var error = header is null ? null : Challenge.Read(header).Select(challenge => challenge.Parameters.GetValueOrDefault("error")).FirstOrDefault(code => code is not null);
         var facts = new Facts(Desk.Api, trouble, answer.Status, error)
         {
-            Words = $"{header} {Facts.RedirectWords(api.Base, answer.Headers.Location)} {answer.Body.Text(4000)}",
+            Words = redactor.Clean($"{header} {Facts.RedirectWords(api.Base, answer.Headers.Location)} {answer.Body.Text(4000)}"),
             Circumstances = Circumstance(token),
             Details = Details(token),
         };
-        var quote = string.Join(" | ", new[] { header, Quote.From(answer), CorrelationId.Of(answer.Headers) }.OfType<string>());
+        var quote = string.Join(" | ", new[] { Quote.Of(header, redactor), Quote.From(answer, redactor), Quote.Of(CorrelationId.Of(answer.Headers), redactor) }.OfType<string>());
         return Catalogue.Refuse(facts, $"API '{api.Name}' {what}", quote.Length > 0 ? quote : null, request);
     }
 

@@ -5,7 +5,14 @@ namespace Cursiva.Core.Apis;
 /// <summary>A request to a declared API, before its headers and credentials are added.</summary>
 public sealed record ApiRequest(HttpMethod Method, Uri Uri)
 {
+    /// <summary>Headers that the job declares: they go to the API's own origin alone.</summary>
     public IReadOnlyList<KeyValuePair<string, string>> Headers { get; init; } = [];
+
+    /// <summary>Headers of our own making, such as Range: they go wherever the request goes.</summary>
+    public IReadOnlyList<KeyValuePair<string, string>> OwnHeaders { get; init; } = [];
+
+    /// <summary>Query parameters that are secrets; see <see cref="Http.Request.SecretQuery"/>.</summary>
+    public IReadOnlyList<KeyValuePair<string, string>> SecretQuery { get; init; } = [];
 
     public byte[]? Body { get; init; }
 

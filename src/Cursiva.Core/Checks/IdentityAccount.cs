@@ -19,7 +19,7 @@ internal static class IdentityAccount
         if (identity.Key is { } key)
             parts.Add($"key from {key.Private}");
         if (identity.Refreshes)
-            parts.Add($"refresh token {identity.RefreshToken ?? "kept for the identity"}");
+            parts.Add($"refresh token {identity.RefreshToken?.Text ?? "kept for the identity"}");
         if (identity.Password is { } password)
             parts.Add($"password of {identity.Username} from {password}");
         var scope = identity.Scope.Count > 0 ? $", scope {string.Join(' ', identity.Scope)}" : "";
@@ -29,7 +29,7 @@ internal static class IdentityAccount
     /// <summary>What a person should know of it, each as a sentence without its full stop.</summary>
     public static IEnumerable<string> Warn(DeclaredIdentity identity, string folder, Func<string, string?> environment)
     {
-        foreach (var source in SourcesOf(identity).Select(SecretSource.TryParse).OfType<SecretSource>())
+        foreach (var source in identity.Sources.Append(identity.RefreshToken).OfType<SecretSource>())
         {
             if (source.Kind == SecretSource.Environment && string.IsNullOrEmpty(environment(source.Name)))
                 yield return $"the environment variable {source.Name}, a secret of identity '{identity.Name}', is not set here; a run would need it";
@@ -42,11 +42,4 @@ internal static class IdentityAccount
         if (identity.Trust is { } trust && !File.Exists(Path.Combine(folder, trust)))
             yield return $"the file {trust} of trust: in identity '{identity.Name}' is not there; a run would need it";
     }
-
-    private static IEnumerable<string> SourcesOf(DeclaredIdentity identity) =>
-        new[] { identity.Key?.Private, identity.Key?.Password, identity.Password, identity.RefreshToken }
-            .Concat(identity.Secrets)
-            .Concat(identity.TokenParameters.Values)
-            .Concat(identity.AuthorizationParameters.Values)
-            .OfType<string>();
 }

@@ -89,7 +89,7 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
     // What ends by itself one night should be known days before.
     private async Task EndsAsync(List<LiveLine> lines, CancellationToken cancel)
     {
-        foreach (var source in identity.Secrets.Select(SecretSource.TryParse).OfType<SecretSource>().Where(source => source.Kind == SecretSource.Kept))
+        foreach (var source in identity.Secrets.Where(source => source.Kind == SecretSource.Kept))
         {
             if (await services.Store.FindAsync(source.Name, cancel) is { Expires: { } end })
                 lines.Add(Ends("secret", $"'{source.Name}'", end, "have a new secret made, and keep it beside the old one"));

@@ -29,7 +29,7 @@ public sealed record JobAccount(
         [.. job.Apis.Values.Select(api => new Line(api.Name, Describe(api)))],
         [.. job.Pulls.Select(pull => new Line(pull.Name, Describe(job, pull)))],
         [.. job.Reports.Select(report => new Line(report.Name, Describe(job, report)))],
-        [.. Warn(job, EnvironmentFile.Over(environment, job.EnvFile))]);
+        [.. Warn(job, environment)]);
 
     private static string Describe(Api api)
     {
@@ -81,6 +81,10 @@ public sealed record JobAccount(
 
     private static IEnumerable<string> Warn(Job job, Func<string, string?> environment)
     {
+        var warnings = new List<string>();
+        environment = EnvironmentFile.Over(environment, job.EnvFile, warnings.Add);
+        foreach (var warning in warnings)
+            yield return warning;
         foreach (var warning in job.Identities.Values.SelectMany(identity => IdentityAccount.Warn(identity, job.Folder, environment)))
             yield return warning;
 

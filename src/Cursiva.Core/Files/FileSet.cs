@@ -6,7 +6,8 @@ namespace Cursiva.Core.Files;
 /// Files that appear together (promise 5): all are written under temporary names and flushed, then a list of the renames is
 /// made durable, then all are renamed. <see cref="Finish"/> carries out a list that a crash left behind.
 /// </summary>
-public sealed class FileSet(IDisk disk, string listPath)
+/// <param name="root">The folder that all files are below; a link on the way from there to a file is not followed.</param>
+public sealed class FileSet(IDisk disk, string root, string listPath)
 {
     private readonly List<(string Temporary, string Final)> _files = [];
 
@@ -15,11 +16,14 @@ public sealed class FileSet(IDisk disk, string listPath)
     public DiskStream Begin(string path)
     {
         var final = Path.GetFullPath(path);
+        if (_files.Exists(file => file.Final == final))
+            throw new IOException($"two files of one report would be {final}; give each its own name");
         var folder = Path.GetDirectoryName(final)!;
+        PlantedLinks.Check(root, folder);
         disk.CreateFolder(folder, shared: true);
         var temporary = Path.Combine(folder, $".{Path.GetFileName(final)}.part");
         disk.Delete(temporary);
-        var file = disk.Open(temporary, shared: true);
+        var file = disk.Create(temporary, shared: true);
         _files.Add((temporary, final));
         return new DiskStream(file);
     }

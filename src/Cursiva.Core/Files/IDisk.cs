@@ -5,9 +5,14 @@ namespace Cursiva.Core.Files;
 /// </summary>
 public interface IDisk
 {
-    /// <summary>Opens a file for reading and writing at any place, and creates it when it is not there.</summary>
+    /// <summary>Opens a file for reading and writing at any place, and creates it when it is not there. A link of this name is not followed.</summary>
+    /// <exception cref="IOException">It is a link, or cannot be opened.</exception>
     /// <param name="shared">A new file gets the rights of the umask, since people open it; otherwise mode 0600.</param>
     IDiskFile Open(string path, bool shared = false);
+
+    /// <summary>Creates a file that must not be there yet, and opens it; otherwise like <see cref="Open"/>.</summary>
+    /// <exception cref="IOException">There is a file or a link of this name.</exception>
+    IDiskFile Create(string path, bool shared = false);
 
     /// <summary>Creates a folder and its missing parents, flushing the folder above each new one.</summary>
     /// <param name="shared">New folders get the rights of the umask; otherwise mode 0700.</param>

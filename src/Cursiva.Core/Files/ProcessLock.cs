@@ -38,8 +38,17 @@ public sealed class ProcessLock : IDisposable
             return null;
         }
 
-        File.WriteAllText(HolderPath(path), holder);
-        return new ProcessLock(stream);
+        try
+        {
+            using var told = new FileStream(HolderPath(path), new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
+            told.Write(System.Text.Encoding.UTF8.GetBytes(holder));
+            return new ProcessLock(stream);
+        }
+        catch
+        {
+            stream.Dispose();
+            throw;
+        }
     }
 
     /// <summary>Waits for the lock and takes it.</summary>

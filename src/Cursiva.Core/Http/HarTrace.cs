@@ -48,9 +48,9 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         else if (answer.Stream is not null || answer.Body.Length > LargestText)
             writer.WriteString("comment", "left out, since it is long");
         else
-            writer.WriteString("text", _redactor.Clean(Encoding.UTF8.GetString(answer.Body.Content)));
+            writer.WriteString("text", ShownAddress.InText(_redactor.Clean(Encoding.UTF8.GetString(answer.Body.Content))));
         writer.WriteEndObject();
-        writer.WriteString("redirectURL", _redactor.Clean(answer.Headers.Location?.ToString() ?? ""));
+        writer.WriteString("redirectURL", answer.Headers.Location is { } to ? _redactor.Clean(ShownAddress.Of(to)) : "");
         writer.WriteNumber("headersSize", -1);
         writer.WriteNumber("bodySize", long.TryParse(answer.Header("Content-Length"), CultureInfo.InvariantCulture, out var length) ? length : -1);
     });
@@ -119,7 +119,7 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
     private void Request(Utf8JsonWriter writer, Request request)
     {
         writer.WriteString("method", request.Method.Method);
-        writer.WriteString("url", _redactor.Clean(request.Uri.AbsoluteUri));
+        writer.WriteString("url", _redactor.Clean(ShownAddress.Of(request.Uri)));
         writer.WriteString("httpVersion", "HTTP/1.1");
         writer.WriteStartArray("cookies");
         writer.WriteEndArray();
@@ -128,7 +128,8 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         foreach (var part in request.Uri.Query.TrimStart('?').Split('&', StringSplitOptions.RemoveEmptyEntries))
         {
             var pair = part.Split('=', 2);
-            Pair(writer, Uri.UnescapeDataString(pair[0]), _redactor.Clean(pair.Length > 1 ? Uri.UnescapeDataString(pair[1].Replace('+', ' ')) : ""));
+            var name = Uri.UnescapeDataString(pair[0]);
+            Pair(writer, name, pair.Length < 2 ? "" : ShownAddress.IsMasked(name) ? Redactor.Mask : _redactor.Clean(Uri.UnescapeDataString(pair[1].Replace('+', ' '))));
         }
 
         writer.WriteEndArray();
@@ -148,7 +149,7 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
     {
         writer.WriteStartArray("headers");
         foreach (var (name, value) in headers)
-            Pair(writer, name, s_masked.Contains(name, StringComparer.OrdinalIgnoreCase) ? Redactor.Mask : _redactor.Clean(value));
+            Pair(writer, name, s_masked.Contains(name, StringComparer.OrdinalIgnoreCase) ? Redactor.Mask : ShownAddress.InText(_redactor.Clean(value)));
         writer.WriteEndArray();
     }
 

@@ -5,6 +5,7 @@ using System.Net.Sockets;
 using System.Security.Authentication;
 using System.Text;
 using System.Text.Json;
+using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Http;
@@ -31,8 +32,10 @@ public sealed class HttpSender : IDisposable
     /// <param name="connect">Longest wait for a connection; null for 20 s.</param>
     public static SocketsHttpHandler NewHandler(TimeSpan? connect = null) => new()
     {
+        SslOptions = { RemoteCertificateValidationCallback = ServerCertificate.Check },
         AllowAutoRedirect = false,
         UseCookies = false,
+        Proxy = new OutsideProxy(HttpClient.DefaultProxy),
         ConnectTimeout = connect ?? TimeSpan.FromSeconds(20),
         PooledConnectionIdleTimeout = TimeSpan.FromSeconds(60),
         AutomaticDecompression = DecompressionMethods.None,
@@ -96,7 +99,7 @@ public sealed class HttpSender : IDisposable
 
     private HttpRequestMessage Message(Request request)
     {
-        var message = new HttpRequestMessage(request.Method, request.Uri) { Version = new Version(1, 1), VersionPolicy = HttpVersionPolicy.RequestVersionOrLower };
+        var message = new HttpRequestMessage(request.Method, request.SentTo) { Version = new Version(1, 1), VersionPolicy = HttpVersionPolicy.RequestVersionOrLower };
         message.Headers.TryAddWithoutValidation("User-Agent", _userAgent);
         if (!request.Verbatim)
             message.Headers.TryAddWithoutValidation("Accept-Encoding", Packing.Accepted);
@@ -106,11 +109,25 @@ public sealed class HttpSender : IDisposable
             message.Content = new ByteArrayContent(body) { Headers = { ContentType = MediaTypeHeaderValue.Parse(request.BodyType) } };
         foreach (var (name, value) in request.Headers)
         {
+            Check(request, name, value);
             if (!message.Headers.TryAddWithoutValidation(name, value))
                 message.Content?.Headers.TryAddWithoutValidation(name, value);
         }
 
         return message;
+    }
+
+    // The last look before anything leaves: a line break would begin another header, or another request (RFC 9112 section 11.2).
+    private static void Check(Request request, string name, string value)
+    {
+        if (Confines.IsHeaderName(name) && Confines.Header(value) is null)
+            return;
+        throw new RefusedException(new Refusal(Outcome.ApiFailed, Confines.IsHeaderName(name) ? $"the header {name} would have {Confines.Header(value)}; nothing was sent" : "a header would have a name that is none; nothing was sent")
+        {
+            Cause = "a value that is filled into the header comes from a row, an answer or a secret and has more than one line",
+            NextStep = "leave such rows out, or take the line break off the secret: printf '%s' instead of echo",
+            Request = request.ToString(),
+        });
     }
 
     private async Task<Answer> ReadAsync(Request request, HttpResponseMessage response, long start, Patience patience, CancellationToken cancel)

@@ -1,3 +1,6 @@
+using System.Globalization;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
 using Cursiva.Core.State;
 
 namespace Cursiva.Core.Http;
@@ -16,6 +19,9 @@ public sealed class Limiter : IAsyncDisposable
     // Between the time that a permit counts from and the request: a write to disk, a token to be fetched.
     private static readonly TimeSpan s_slack = TimeSpan.FromSeconds(10);
 
+    // A timer takes no more than 49 days; whoever waits longer looks again in between.
+    private static readonly TimeSpan s_longestWait = TimeSpan.FromHours(1);
+
     private readonly IState _state;
     private readonly IReadOnlyList<SlotWindow> _windows;
     private readonly TimeSpan _hold;
@@ -26,13 +32,16 @@ public sealed class Limiter : IAsyncDisposable
     private readonly Queue<Permit> _ready = [];
     private readonly List<SlotReturn> _givenBack = [];
     private readonly Budget _budget;
+    private readonly TimeSpan _longestPause;
     private DateTimeOffset _pausedUntil;
     private int _wanted;
 
     /// <param name="timeout">After this long a request that was never answered is over.</param>
     /// <param name="budget">Refuses a wait that would pass the run's deadline; null for none.</param>
-    public Limiter(IState state, IReadOnlyList<SlotWindow> windows, TimeSpan timeout, TimeProvider clock, IRequestWatch watch, Budget? budget = null)
+    /// <param name="longestPause">A pause that is longer ends the run; null for any.</param>
+    public Limiter(IState state, IReadOnlyList<SlotWindow> windows, TimeSpan timeout, TimeProvider clock, IRequestWatch watch, Budget? budget = null, TimeSpan? longestPause = null)
     {
+        _longestPause = longestPause ?? TimeSpan.MaxValue;
         _budget = budget ?? Budget.Unlimited;
         _state = state;
         _windows = windows;
@@ -66,7 +75,7 @@ public sealed class Limiter : IAsyncDisposable
             _budget.CheckWait(wait, reason);
             waited = true;
             _watch.Waiting(reason, wait);
-            await Task.Delay(TimeSpan.FromMilliseconds(Math.Max(1, Math.Ceiling(wait.TotalMilliseconds))), _clock, cancel);
+            await Task.Delay(TimeSpan.FromMilliseconds(Math.Clamp(Math.Ceiling(wait.TotalMilliseconds), 1, s_longestWait.TotalMilliseconds)), _clock, cancel);
         }
     }
 
@@ -82,6 +91,20 @@ public sealed class Limiter : IAsyncDisposable
             if (until > _pausedUntil)
                 _pausedUntil = until;
         }
+    }
+
+    /// <summary>Makes sure that a pause is worth waiting for.</summary>
+    /// <exception cref="RefusedException">It is longer than the job allows.</exception>
+    public void CheckPause(TimeSpan pause)
+    {
+        if (pause <= _longestPause)
+            return;
+        var until = _clock.GetUtcNow() + pause;
+        throw new RefusedException(new Refusal(Outcome.StoppedResumable, $"the API asks for a pause of {Durations.ForPeople(pause)}, longer than longest-pause: {Durations.ForPeople(_longestPause)}; stopped, what has arrived is kept")
+        {
+            Cause = "a quota is used up, or the API is down for long",
+            NextStep = string.Create(CultureInfo.InvariantCulture, $"run again after {until:yyyy-MM-dd HH:mm}Z to go on, or raise longest-pause: of the API"),
+        });
     }
 
     /// <summary>Gives back what was not given back yet.</summary>
@@ -106,6 +129,7 @@ public sealed class Limiter : IAsyncDisposable
                 {
                     if (PauseLeft() is { } pause)
                     {
+                        CheckPause(pause);
                         await wait(pause, "the pause that the API asked for");
                         continue;
                     }

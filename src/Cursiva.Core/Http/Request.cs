@@ -19,6 +19,12 @@ public sealed record Request(HttpMethod Method, Uri Uri, IReadOnlyList<KeyValueP
     /// <summary>Whether the body as it is sent, compressed or not, is wanted: for files.</summary>
     public bool Verbatim { get; init; }
 
-    /// <summary>Method and address, for people; secrets have no place in an address, and are masked where it is shown.</summary>
-    public override string ToString() => $"{Method} {Uri.AbsoluteUri}";
+    /// <summary>Query parameters that are secrets: they are added to the address when it is sent, and stand in no address that is shown or kept.</summary>
+    public IReadOnlyList<KeyValuePair<string, string>> SecretQuery { get; init; } = [];
+
+    /// <summary>The address as it is sent.</summary>
+    public Uri SentTo => SecretQuery.Aggregate(Uri, (address, parameter) => AddressQuery.With(address, parameter.Key, parameter.Value));
+
+    /// <summary>Method and address, for people.</summary>
+    public override string ToString() => $"{Method} {ShownAddress.Of(Uri)}";
 }

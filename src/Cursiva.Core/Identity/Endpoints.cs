@@ -2,6 +2,7 @@ using System.Text.Json;
 using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Identity;
 
@@ -9,7 +10,7 @@ namespace Cursiva.Core.Identity;
 /// The endpoints of an authorization server: as the job gives them, otherwise from the metadata of its issuer (RFC 8414 section 3,
 /// OpenID Connect Discovery 1.0 section 4).
 /// </summary>
-public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IRequestWatch requests)
+public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IRequestWatch requests, Redactor redactor)
 {
     private static readonly TimeSpan s_timeout = TimeSpan.FromSeconds(30);
     private const int LargestAnswer = 1024 * 1024;
@@ -64,8 +65,14 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
             return given;
         if (!(await MetadataAsync(identity.Issuer, cancel)).TryGetProperty(field, out var value) || value.ValueKind != JsonValueKind.String || !Uri.TryCreate(value.GetString(), UriKind.Absolute, out var found))
             return null;
-        return found.Scheme == "https" || found.IsLoopback ? found : throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata of {identity.Issuer} names {found} as {field}, which would carry credentials unencrypted")
+
+        // Http is for an issuer on this machine alone, and no other scheme is for anybody.
+        var mayBeHttp = identity.Issuer is { Scheme: "http", IsLoopback: true };
+        if (found.Scheme == "https" || (found.Scheme == "http" && found.IsLoopback && mayBeHttp))
+            return found;
+        throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata of {identity.Issuer} names {OneLine.Of(ShownAddress.Of(found))} as {field}, {(found.Scheme == "http" ? "which would carry credentials unencrypted" : "which is no https address")}")
         {
+            Cause = "the server's metadata is wrong, or somebody has changed it on the way",
             NextStep = "ask the administrator to correct the metadata, or give the endpoint in the job file",
         });
     }
@@ -104,7 +111,7 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
             requests.Answered(request, answer.Status, answer.Took);
             var read = TokenAnswer.Read(answer.Body);
             if (!answer.IsSuccess || read.Json is not { } metadata)
-                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, answer.IsSuccess && answer.IsHtml ? Trouble.Html : answer.IsSuccess ? Trouble.NotUnderstood : Trouble.Status, answer.Status), $"the metadata of identity '{identity.Name}' could not be read: status {answer.Status}", Quote.From(answer), request.ToString()) with { NextStep = "compare issuer: with the server's description, or give the endpoints in the job file" });
+                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, answer.IsSuccess && answer.IsHtml ? Trouble.Html : answer.IsSuccess ? Trouble.NotUnderstood : Trouble.Status, answer.Status), $"the metadata of identity '{identity.Name}' could not be read: status {answer.Status}", Quote.From(answer, redactor), request.ToString()) with { NextStep = "compare issuer: with the server's description, or give the endpoints in the job file" });
 
             // RFC 8414 section 3.3: metadata that speaks for another issuer must not be used.
             var says = read.Text("issuer") ?? "";

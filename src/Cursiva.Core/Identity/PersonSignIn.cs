@@ -28,7 +28,7 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
         var verifier = services.Redactor.Remember(Base64UrlText.Write(RandomNumberGenerator.GetBytes(48))).Reveal();
         person.Visit(await AddressAsync(authorization, redirect, state, verifier, cancel));
 
-        var text = listener is null ? await person.PasteAsync(cancel) : await listener.WaitAsync(cancel);
+        var text = listener is null ? await person.PasteAsync(cancel) : await listener.WaitAsync(state, cancel);
         var answer = PersonAnswer.Read(text, state, identity.Issuer, await endpoint.Endpoints.NamesIssuerAsync(cancel));
         services.Redactor.Remember(answer.Code);
         var reply = await endpoint.AskAsync(
@@ -48,12 +48,12 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
             parameters.Add(new("scope", string.Join(' ', identity.Scope)));
         parameters.AddRange(await FurtherAsync(cancel));
         var begun = (await endpoint.SendAsync(await endpoint.Endpoints.DeviceAuthorizationAsync(cancel), parameters, Circumstances.None, cancel)).Good();
-        if (begun.Text("device_code") is not { } device || begun.Text("user_code") is not { } code || !Uri.TryCreate(begun.Text("verification_uri") ?? begun.Text("verification_url"), UriKind.Absolute, out var address))
+        if (begun.Text("device_code") is not { } device || begun.Text("user_code") is not { } code || !Uri.TryCreate(begun.Text("verification_uri") ?? begun.Text("verification_url"), UriKind.Absolute, out var address) || !IsWeb(address))
             throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.NotUnderstood, 200), "the device authorization endpoint's answer lacks device_code, user_code or verification_uri"));
 
         services.Redactor.Remember(device);
         var within = begun.ExpiresIn ?? s_usualEnd;
-        person.Enter(code, address, Uri.TryCreate(begun.Text("verification_uri_complete"), UriKind.Absolute, out var complete) ? complete : null, within);
+        person.Enter(code, address, Uri.TryCreate(begun.Text("verification_uri_complete"), UriKind.Absolute, out var complete) && IsWeb(complete) ? complete : null, within);
         return await KeepAsync(await PollAsync(endpoint, device, begun.Seconds("interval") ?? s_usualInterval, services.Clock.GetUtcNow() + within, cancel), cancel);
     }
 
@@ -61,6 +61,8 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
     {
         while (true)
         {
+            if (services.Clock.GetUtcNow() + interval > end)
+                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.Status, 400, "expired_token"), interval >= s_usualEnd ? $"the server wants {Durations.ForPeople(interval)} between two questions, and the device code ends before" : "nobody confirmed the device code in time"));
             await Task.Delay(interval, services.Clock, cancel);
             var reply = await endpoint.AskAsync([new("grant_type", Grants.DeviceCode), new("device_code", device)], Circumstances.Polling, cancel);
             if (reply.Error is not ("authorization_pending" or "slow_down"))
@@ -71,6 +73,9 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
                 throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.Status, 400, "expired_token"), "nobody confirmed the device code in time"));
         }
     }
+
+    /// <summary>Whether a browser may be sent to an address: https, or http on the loopback address.</summary>
+    public static bool IsWeb(Uri address) => address.Scheme == "https" || address is { Scheme: "http", IsLoopback: true };
 
     private bool Listens(bool paste) => !paste && (identity.RedirectUri is null || identity.RedirectUri is { Scheme: "http", IsLoopback: true });
 
@@ -92,7 +97,7 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
     {
         var further = new List<KeyValuePair<string, string>>();
         foreach (var (name, value) in identity.AuthorizationParameters)
-            further.Add(new(name, (await services.Secrets.ReadTextAsync(value, cancel)).Reveal()));
+            further.Add(new(name, (await services.Secrets.ReadAsync(value, cancel)).Reveal()));
         return further;
     }
 
@@ -111,7 +116,7 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
         await tokens.KeepAsync(refresh, CancellationToken.None);
         await tokens.UnmarkAsync(CancellationToken.None);
         var name = await tokens.NameAsync(cancel);
-        await new TokenCache(identity, name, services.State, services.Vault).DropAsync(CancellationToken.None);
+        await new TokenCache(identity, name, services).DropAsync(CancellationToken.None);
         return new SignInResult(name, identity.Scope, granted, answer.ExpiresIn);
     }
 }

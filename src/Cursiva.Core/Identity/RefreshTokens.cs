@@ -15,7 +15,7 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     private const string MarkKind = "refresh-sent";
     private const string SeedKind = "refresh-seed";
 
-    private readonly SecretSource? _source = identity.RefreshToken is null ? null : SecretSource.TryParse(identity.RefreshToken);
+    private readonly SecretSource? _source = identity.RefreshToken;
     private (string Name, string? Seed)? _resolved;
 
     /// <summary>Waits until no other process of this machine uses the token. Everything else here is done while it is held.</summary>
@@ -87,8 +87,8 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     {
         if (_source is { Kind: SecretSource.Kept })
             return _source.Name;
-        var source = _source is { Kind: SecretSource.File } ? Path.GetFullPath(Path.Combine(services.Folder, _source.Name)) + _source.Pointer : identity.RefreshToken;
-        return $"refresh-token/{identity.Name}-{Digest($"{identity.Issuer}\n{identity.TokenEndpoint}\n{identity.ClientId}\n{source}")[..8]}";
+        var source = _source is { Kind: SecretSource.File } ? Path.GetFullPath(Path.Combine(services.Folder, _source.Name)) + _source.Pointer : identity.RefreshToken?.Text;
+        return $"refresh-token/{identity.Name}-{Digest(DeclarationKey.Of([identity.Issuer?.AbsoluteUri, identity.TokenEndpoint?.AbsoluteUri, identity.ClientId, source]))[..8]}";
     }
 
     private static string Digest(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)));

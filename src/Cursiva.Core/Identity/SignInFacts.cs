@@ -17,14 +17,16 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
     {
         var (trouble, what) = answer.Status switch
         {
-            >= 300 and < 400 => (Trouble.Redirect, $"it points to {answer.Headers.Location?.ToString() ?? "nowhere"}"),
+            >= 300 and < 400 => (Trouble.Redirect, $"it points to {(answer.Headers.Location is { } to ? Quote.Of(ShownAddress.Of(to), services.Redactor) : "nowhere")}"),
             >= 200 and < 300 when read.Error is not null => (Trouble.Status, $"it answered with an error, and with status {answer.Status}"),
             >= 200 and < 300 when answer.IsHtml => (Trouble.Html, "it answered with a web page"),
             >= 200 and < 300 => (Trouble.NotUnderstood, "its answer is not JSON"),
             _ => (Trouble.Status, $"it answered with status {answer.Status}"),
         };
+        if (RetryAfter.Read(answer.Headers, services.Clock.GetUtcNow()) is { } pause && pause > TimeSpan.Zero)
+            what += $" and asks for a pause of {Durations.ForPeople(pause)}";
         var challenge = string.Join(", ", answer.Headers.WwwAuthenticate);
-        var words = $"{read.ErrorDescription} {challenge} {read.Text("error_uri")} {Facts.RedirectWords(request.Uri, answer.Headers.Location)} {(read.IsJson ? "" : Quote.From(answer))}";
+        var words = services.Redactor.Clean($"{read.ErrorDescription} {challenge} {read.Text("error_uri")} {Facts.RedirectWords(request.Uri, answer.Headers.Location)} {(read.IsJson ? "" : answer.Body.Text(4000))}");
         var (circumstances, details) = OurSide(answer, secret);
         var facts = new Facts(Desk.SignIn, trouble, answer.Status, read.Error) { Words = words, Circumstances = circumstances | sent, Details = details };
         return Catalogue.Refuse(facts, What(what), QuoteOf(answer, read), $"{request}, status {answer.Status}, attempt {attempt}");
@@ -74,12 +76,13 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
         return (found, details);
     }
 
-    private static string? QuoteOf(Answer answer, TokenAnswer read)
+    // Only a well-formed error (RFC 6749 section 5.2) is quoted: anything else may have tokens in it that nobody recognises.
+    private string? QuoteOf(Answer answer, TokenAnswer read)
     {
-        if (read.Error is null)
-            return Quote.From(answer);
+        if (!read.IsError)
+            return Quote.Of(string.Join(" | ", new[] { read.Describe(answer), CorrelationId.Of(answer.Headers) }.OfType<string>()), services.Redactor);
         var parts = new[] { read.ErrorDescription is null ? read.Error : $"{read.Error}: {read.ErrorDescription}", read.Text("error_uri"), Correlation(answer, read) };
-        return string.Join(" | ", parts.OfType<string>());
+        return Quote.Of(string.Join(" | ", parts.OfType<string>()), services.Redactor);
     }
 
     private static string? Correlation(Answer answer, TokenAnswer read)

@@ -15,8 +15,8 @@ public sealed class SignIns(SignInServices services) : IDisposable
     {
         if (identity is null or { Grant: Grants.None })
             return null;
-        if (!_tokens.TryGetValue(identity.Name, out var tokens))
-            _tokens[identity.Name] = tokens = identity.Grant == Grants.Header ? new FixedHeader(identity, services) : new TokenSource(identity, services);
+        if (!_tokens.TryGetValue(DeclarationKey.Of(identity), out var tokens))
+            _tokens[DeclarationKey.Of(identity)] = tokens = identity.Grant == Grants.Header ? new FixedHeader(identity, services) : new TokenSource(identity, services);
         return tokens;
     }
 
@@ -26,11 +26,11 @@ public sealed class SignIns(SignInServices services) : IDisposable
     {
         if (identity?.Key is null || !identity.ClientAuth.Contains(ClientAuths.Tls))
             return null;
-        if (!_certificates.TryGetValue(identity.Name, out var certificate))
+        if (!_certificates.TryGetValue(DeclarationKey.Of(identity), out var certificate))
         {
             var key = await SigningKey.LoadAsync(identity.Key, services.Secrets, services.Folder, cancel);
             _keys.Add(key);
-            _certificates[identity.Name] = certificate = key.Certificate;
+            _certificates[DeclarationKey.Of(identity)] = certificate = key.Certificate;
         }
 
         return certificate;

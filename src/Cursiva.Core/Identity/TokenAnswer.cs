@@ -9,6 +9,9 @@ namespace Cursiva.Core.Identity;
 /// <param name="Json">The answer; null when it is no JSON object.</param>
 internal sealed record TokenAnswer(JsonElement? Json)
 {
+    private const int MostNames = 20;
+    private const int LongestName = 40;
+
     public bool IsJson => Json is not null;
 
     public string? TokenType => Text("token_type");
@@ -18,6 +21,9 @@ internal sealed record TokenAnswer(JsonElement? Json)
     public string? IdToken => Text("id_token");
 
     public string? Scope => Text("scope");
+
+    /// <summary>Whether it is an error as RFC 6749 section 5.2 forms it, and nothing else.</summary>
+    public bool IsError => Error is { Length: > 0 } && Json is { } root && !root.EnumerateObject().Any(member => member.Name.EndsWith("_token", StringComparison.Ordinal) || member.Name is "token" or "access");
 
     public string? Error => Text("error");
 
@@ -38,6 +44,18 @@ internal sealed record TokenAnswer(JsonElement? Json)
 
     /// <summary>The text or number of a field.</summary>
     public string? Text(string name) => Json is { } root && root.TryGetProperty(name, out var value) ? Write(value) : null;
+
+    /// <summary>What can be told of an answer without giving anything of it away: status, type, size, and the names of its members.</summary>
+    public string Describe(Answer answer)
+    {
+        var type = answer.ContentType.Length > 0 ? answer.ContentType : "no content type";
+        var size = string.Create(CultureInfo.InvariantCulture, $"{answer.Body.Length:N0} {(answer.Body.Length == 1 ? "byte" : "bytes")}");
+        return $"status {answer.Status}, {type}, {size}{(MemberNames.Count > 0 ? $", members: {string.Join(", ", MemberNames)}" : "")}";
+    }
+
+    /// <summary>The names of the first members; what looks like no name is left out.</summary>
+    public IReadOnlyList<string> MemberNames => Json is not { } root ? [] :
+        [.. root.EnumerateObject().Select(member => member.Name).Where(name => name.Length <= LongestName && name.All(c => char.IsLetterOrDigit(c) || c is '_' or '-' or '.')).Take(MostNames)];
 
     public static TokenAnswer Read(PageBuffer body)
     {

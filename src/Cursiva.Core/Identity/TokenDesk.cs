@@ -18,7 +18,7 @@ public sealed class TokenDesk(DeclaredIdentity identity, SignInServices services
         var sender = services.Senders.For(identity.Trust);
         try
         {
-            if (await new Endpoints(identity, sender, services.Requests).JwksAsync(cancel) is not { } address)
+            if (await new Endpoints(identity, sender, services.Requests, services.Redactor).JwksAsync(cancel) is not { } address)
                 return (null, "not checked: neither issuer: nor jwks-uri: says where the server's keys are");
             var request = new Request(HttpMethod.Get, address, [new("Accept", "application/json")]);
             using var answer = await sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), cancel);
@@ -63,7 +63,7 @@ public sealed class TokenDesk(DeclaredIdentity identity, SignInServices services
         var tokens = new RefreshTokens(identity, services);
         using var turn = await tokens.TurnAsync(cancel);
         var name = identity.Refreshes ? await tokens.NameAsync(cancel) : null;
-        var cache = new TokenCache(identity, name, services.State, services.Vault);
+        var cache = new TokenCache(identity, name, services);
         var revoked = new List<string>();
         if (name is not null && await services.Store.ReadAsync(name, cancel) is { } refresh)
         {

@@ -9,6 +9,7 @@ namespace Cursiva.Core.Identity;
 internal sealed class TokenEndpoint : IDisposable
 {
     private static readonly TimeSpan s_timeout = TimeSpan.FromSeconds(60);
+    private static readonly TimeSpan s_longestPause = TimeSpan.FromMinutes(2);
     private const int Attempts = 4;
     private const int LargestAnswer = 1024 * 1024;
 
@@ -24,7 +25,7 @@ internal sealed class TokenEndpoint : IDisposable
         _services = services;
         Key = key;
         _sender = services.Senders.For(identity.Trust, TlsCertificate(identity, key));
-        Endpoints = new Endpoints(identity, _sender, services.Requests);
+        Endpoints = new Endpoints(identity, _sender, services.Requests, services.Redactor);
         _proof = new ClientProof(identity, key, services.Redactor, services.Clock);
         _facts = new SignInFacts(identity, key, services);
     }
@@ -58,7 +59,7 @@ internal sealed class TokenEndpoint : IDisposable
         if (_identity.Scope.Count > 0 && (sent & (Circumstances.Redeeming | Circumstances.Polling)) == 0)
             all.Add(new("scope", string.Join(' ', _identity.Scope)));
         foreach (var (name, value) in _identity.TokenParameters)
-            all.Add(new(name, (await _services.Secrets.ReadTextAsync(value, cancel)).Reveal()));
+            all.Add(new(name, (await _services.Secrets.ReadAsync(value, cancel)).Reveal()));
         return await SendAsync(endpoint, all, sent, cancel);
     }
 
@@ -78,7 +79,7 @@ internal sealed class TokenEndpoint : IDisposable
             var isLast = i + 1 == _identity.Secrets.Count;
             if (reply.Error == "invalid_client" && !isLast)
             {
-                _services.Watch.Warned($"identity '{_identity.Name}': the secret of {source} was refused ({reply.Answer.ErrorDescription ?? "invalid_client"}); the next one is tried");
+                _services.Watch.Warned($"identity '{_identity.Name}': the secret of {source} was refused ({Quote.Of(reply.Answer.ErrorDescription, _services.Redactor) ?? "invalid_client"}); the next one is tried");
                 continue;
             }
 
@@ -109,7 +110,7 @@ internal sealed class TokenEndpoint : IDisposable
             {
                 using var answer = await _sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), cancel);
                 _services.Requests.Answered(request, answer.Status, answer.Took);
-                if (answer.Status is not (429 or 500 or 502 or 503 or 504) || attempt == Attempts)
+                if (answer.Status is not (429 or 500 or 502 or 503 or 504) || attempt == Attempts || RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()) > s_longestPause)
                     return Read(answer, request, attempt, asked, secret, sent);
                 await WaitAsync(request, $"status {answer.Status}", attempt, RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()), cancel);
             }

@@ -20,7 +20,7 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
         if (answer.AccessToken(Presentation) is not { Length: > 0 } value)
         {
             var place = Presentation.TokenAt?.Text ?? "/access_token";
-            throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.NotUnderstood, 200), $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no token at {place}", $"fields: {string.Join(", ", answer.Json!.Value.EnumerateObject().Select(field => field.Name))}", reply.Request));
+            throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.NotUnderstood, 200), $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no token at {place}", $"members: {string.Join(", ", answer.MemberNames)}", reply.Request));
         }
 
         redactor.Remember(value);
@@ -40,10 +40,10 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
         var type = facts.Type is null || facts.Type.Equals("bearer", StringComparison.OrdinalIgnoreCase) ? "Bearer" : facts.Type;
         var scheme = Presentation.Scheme ?? type;
         List<KeyValuePair<string, SecretText>> headers = [Header(Presentation.Header, scheme.Length > 0 ? $"{scheme} {facts.Value}" : facts.Value)];
-        foreach (var (name, template) in Presentation.Beside)
+        foreach (var (name, value) in Presentation.Beside)
         {
-            var text = template.Fill(placeholder => facts.Fields.GetValueOrDefault(placeholder));
-            headers.Add(Header(name, (await secrets.ReadTextAsync(text, cancel)).Reveal()));
+            var filled = value.TryFill(placeholder => facts.Fields.GetValueOrDefault(placeholder)) ?? throw new InvalidOperationException($"{value.Written} has no value");
+            headers.Add(Header(name, (await secrets.ReadAsync(filled, cancel)).Reveal()));
         }
 
         return new AccessToken(redactor.Remember(facts.Value), headers, facts.RenewAt) { Scope = facts.Scope, Lifetime = facts.Lifetime };
@@ -57,7 +57,7 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
             var pointer = JsonPointer.TryParse(name["token".Length..]);
             fields[name] = (pointer is null ? null : answer.At(pointer)) ?? throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the token endpoint's answer for identity '{identity.Name}' has nothing at {name["token".Length..]}, which a header of headers-beside: needs")
             {
-                Quote = $"fields: {string.Join(", ", answer.Json!.Value.EnumerateObject().Select(field => field.Name))}",
+                Quote = $"members: {string.Join(", ", answer.MemberNames)}",
                 NextStep = "compare the placeholder with the answer's fields",
             });
         }
@@ -69,9 +69,9 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
     private KeyValuePair<string, SecretText> Header(string name, string value)
     {
         var clean = value.Trim();
-        if (clean.Length != value.Length || value.Any(char.IsControl))
+        if (clean.Length != value.Length || Confines.Header(value) is not null)
         {
-            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the header {name} of identity '{identity.Name}' would have {WhiteSpace.Find(value) ?? "a control character"}")
+            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the header {name} of identity '{identity.Name}' would have {WhiteSpace.Find(value) ?? Confines.Header(value)}")
             {
                 Cause = "white space or a line break in a secret or id, as copying leaves it",
                 NextStep = "keep the secret again without it: cursiva secret keep, or printf '%s' instead of echo",

@@ -30,6 +30,8 @@ public sealed record TokenReading(
     /// <param name="zone">The zone that times are told in.</param>
     public static TokenReading Of(Jwt token, bool? signature, string signatureSays, DeclaredIdentity? identity, string? grantedScope, TimeZoneInfo zone, DateTimeOffset now)
     {
+        if (TokenSignature.Objection(token) is { } objection)
+            (signature, signatureSays) = (false, objection);
         List<ClaimLine> lines = [.. Part("header", token.Header, now, zone), .. Part("claims", token.Claims, now, zone)];
         var compared = identity is null ? [] : TokenExpectation.Compare(identity, token, grantedScope);
         var beyond = identity is null ? [] : TokenExpectation.Beyond(identity, token, grantedScope);

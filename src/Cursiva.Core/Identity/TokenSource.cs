@@ -88,7 +88,7 @@ public sealed class TokenSource : ITokens, IDisposable
         var refreshTokens = _identity.Refreshes ? new RefreshTokens(_identity, _services) : null;
         IGrant grant = refreshTokens is null ? new DirectGrant(_identity, _endpoint, _services) : new RefreshGrant(_identity, _endpoint, _services, refreshTokens);
         using var turn = await grant.TurnAsync(cancel);
-        var cache = new TokenCache(_identity, refreshTokens is null ? null : await refreshTokens.NameAsync(cancel), _services.State, _services.Vault);
+        var cache = new TokenCache(_identity, refreshTokens is null ? null : await refreshTokens.NameAsync(cancel), _services);
         if (mayBeKept && await cache.ReadAsync(cancel) is { } kept && _services.Clock.GetUtcNow() < kept.RenewAt && kept.Value != Volatile.Read(ref _refused))
             return await _maker.MakeAsync(kept, cancel);
 

@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Cursiva.Core.Jobs;
 
 /// <summary>One API: where it is, who signs in to it, and the manners it is treated with.</summary>
@@ -7,11 +9,11 @@ namespace Cursiva.Core.Jobs;
 /// <param name="LargestPage">Largest answer that is accepted, in bytes.</param>
 public sealed record Api(
     string Name,
-    Place Place,
+    [property: JsonIgnore] Place Place,
     Uri Base,
     string? Identity,
-    IReadOnlyDictionary<string, string> Headers,
-    IReadOnlyDictionary<string, string> QueryParameters,
+    IReadOnlyDictionary<string, DeclaredValue> Headers,
+    IReadOnlyDictionary<string, DeclaredValue> QueryParameters,
     Limits Limits,
     int Attempts,
     TimeSpan Timeout,
@@ -22,6 +24,12 @@ public sealed record Api(
 
     /// <summary>A PEM file with the certificate authorities that are trusted instead of the machine's, or null.</summary>
     public string? Trust { get; init; }
+
+    /// <summary>Largest download or part of an export that is accepted, in bytes.</summary>
+    public long LargestFile { get; init; } = 16L * 1024 * 1024 * 1024;
+
+    /// <summary>Longest pause that the API may ask for.</summary>
+    public TimeSpan LongestPause { get; init; } = TimeSpan.FromHours(1);
 
     /// <summary>Longest wait for a connection.</summary>
     public TimeSpan ConnectTimeout { get; init; } = TimeSpan.FromSeconds(20);

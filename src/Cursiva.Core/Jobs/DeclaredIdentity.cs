@@ -1,8 +1,10 @@
+using System.Text.Json.Serialization;
+
 namespace Cursiva.Core.Jobs;
 
 /// <summary>Who a job signs in as.</summary>
 /// <param name="Grant">One of the constants of <see cref="Grants"/>.</param>
-public sealed record DeclaredIdentity(string Name, Place Place, string Grant)
+public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place Place, string Grant)
 {
     /// <summary>The authorization server's issuer identifier, from which endpoints that are not given are found (RFC 8414).</summary>
     public Uri? Issuer { get; init; }
@@ -25,7 +27,7 @@ public sealed record DeclaredIdentity(string Name, Place Place, string Grant)
     public IReadOnlyList<string> ClientAuth { get; init; } = [];
 
     /// <summary>Sources of the client secret (or of the header's value), tried in this order; never the secrets.</summary>
-    public IReadOnlyList<string> Secrets { get; init; } = [];
+    public IReadOnlyList<SecretSource> Secrets { get; init; } = [];
 
     public DeclaredKey? Key { get; init; }
 
@@ -37,18 +39,18 @@ public sealed record DeclaredIdentity(string Name, Place Place, string Grant)
     public bool TokenBodyIsJson { get; init; }
 
     /// <summary>Further parameters of token requests; values may be secret sources.</summary>
-    public IReadOnlyDictionary<string, string> TokenParameters { get; init; } = new Dictionary<string, string>();
+    public IReadOnlyDictionary<string, DeclaredValue> TokenParameters { get; init; } = new Dictionary<string, DeclaredValue>();
 
     /// <summary>Further parameters of authorization requests; values may be secret sources.</summary>
-    public IReadOnlyDictionary<string, string> AuthorizationParameters { get; init; } = new Dictionary<string, string>();
+    public IReadOnlyDictionary<string, DeclaredValue> AuthorizationParameters { get; init; } = new Dictionary<string, DeclaredValue>();
 
     /// <summary>Where the first refresh token comes from, or the name it is kept under; null for a name of its own.</summary>
-    public string? RefreshToken { get; init; }
+    public SecretSource? RefreshToken { get; init; }
 
     public string? Username { get; init; }
 
     /// <summary>The source of the person's password.</summary>
-    public string? Password { get; init; }
+    public SecretSource? Password { get; init; }
 
     /// <summary>The redirect URI that is registered for the client; null for a loopback listener (RFC 8252 section 7.3).</summary>
     public Uri? RedirectUri { get; init; }
@@ -65,10 +67,18 @@ public sealed record DeclaredIdentity(string Name, Place Place, string Grant)
     public IReadOnlyList<string> Permissions { get; init; } = [];
 
     /// <summary>Where keys stand in the job file, by name; for messages that say which line to change.</summary>
+    [JsonIgnore]
     public IReadOnlyDictionary<string, Place> Places { get; init; } = new Dictionary<string, Place>();
 
     /// <summary>Where a key stands, or the identity itself when it is not there.</summary>
     public Place At(string key) => Places.GetValueOrDefault(key, Place);
+
+    /// <summary>Every source of a secret in it but that of the refresh token, which is another one after each use.</summary>
+    [JsonIgnore]
+    public IEnumerable<SecretSource> Sources => new[] { Key?.Private, Key?.Password, Password }
+        .Concat(Secrets)
+        .Concat(TokenParameters.Values.Concat(AuthorizationParameters.Values).Concat(Presentation.Beside.Values).Select(value => value.Source))
+        .OfType<SecretSource>();
 
     /// <summary>Whether an access token is asked for at all.</summary>
     public bool SignsIn => Grant is not (Grants.None or Grants.Header);

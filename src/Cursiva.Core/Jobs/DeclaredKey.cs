@@ -5,4 +5,4 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Certificate">A file with the certificate, when it does not come with the key.</param>
 /// <param name="Password">The source of the password of the key.</param>
 /// <param name="KeyId">The key's id at the server, for the <c>kid</c> header.</param>
-public sealed record DeclaredKey(string Private, string? Certificate, string? Password, string? KeyId);
+public sealed record DeclaredKey(SecretSource Private, string? Certificate, SecretSource? Password, string? KeyId);

@@ -16,16 +16,16 @@ internal sealed class IdentityReader(Reading reading)
             IntrospectionEndpoint = section.Address(IdentityKeys.IntrospectionEndpoint),
             RevocationEndpoint = section.Address(IdentityKeys.RevocationEndpoint),
             JwksUri = section.Address(IdentityKeys.JwksUri),
-            Trust = section.Text(IdentityKeys.Trust),
+            Trust = section.LocalFile(IdentityKeys.Trust),
             ClientId = section.Text(IdentityKeys.ClientId) ?? "",
             ClientAuth = section.Choices(IdentityKeys.ClientAuth),
             Secrets = section.SecretSources(IdentityKeys.Secret),
             Key = ReadKey(section),
             Assertion = ReadAssertion(section),
-            Scope = [.. section.Texts(IdentityKeys.Scope).SelectMany(item => item.Text.Split(' ', StringSplitOptions.RemoveEmptyEntries))],
+            Scope = section.Words(IdentityKeys.Scope),
             TokenBodyIsJson = section.Choice(IdentityKeys.TokenBody) == "json",
-            TokenParameters = section.TextMap(IdentityKeys.TokenParameters),
-            AuthorizationParameters = section.TextMap(IdentityKeys.AuthorizationParameters),
+            TokenParameters = section.ValueMap(IdentityKeys.TokenParameters),
+            AuthorizationParameters = section.ValueMap(IdentityKeys.AuthorizationParameters),
             RefreshToken = section.SecretSources(IdentityKeys.RefreshToken) is [var refresh, ..] ? refresh : null,
             Username = section.Text(IdentityKeys.Username),
             Password = section.SecretSources(IdentityKeys.Password) is [var password, ..] ? password : null,
@@ -81,8 +81,8 @@ internal sealed class IdentityReader(Reading reading)
         if (identity.Inside(IdentityKeys.PrivateKeyGroup, reading) is not { } section)
             return null;
         return new DeclaredKey(
-            section.SecretSources(IdentityKeys.PrivateKey) is [var source, ..] ? source : "",
-            section.Text(IdentityKeys.Certificate),
+            section.SecretSources(IdentityKeys.PrivateKey) is [var source, ..] ? source : new SecretSource(SecretSource.File, "", null),
+            section.LocalFile(IdentityKeys.Certificate),
             section.SecretSources(IdentityKeys.KeyPassword) is [var password, ..] ? password : null,
             section.Text(IdentityKeys.KeyId));
     }
@@ -110,14 +110,14 @@ internal sealed class IdentityReader(Reading reading)
     private Presentation ReadPresentation(SectionReader section)
     {
         var header = section.Text(IdentityKeys.Header) ?? Presentation.Authorization;
-        if (!IsHeaderName(header))
+        if (!Confines.IsHeaderName(header))
             reading.Add(section.At(IdentityKeys.Header), $"'{header}' is no name of a header", "write letters, digits and hyphens, with no space and no colon");
-        var beside = new Dictionary<string, Template>(StringComparer.OrdinalIgnoreCase);
+        var beside = new Dictionary<string, DeclaredValue>(StringComparer.OrdinalIgnoreCase);
         foreach (var (name, place, text) in section.RawTextMap(IdentityKeys.HeadersBeside))
         {
-            if (!IsHeaderName(name))
+            if (!Confines.IsHeaderName(name))
                 reading.Add(place, $"'{name}' is no name of a header", "write letters, digits and hyphens, with no space and no colon");
-            if (reading.FillBut(text, place, Presentation.IsOfToken, ["token/POINTER"]) is { } value)
+            if (reading.Value(text, place, Presentation.IsOfToken, ["token/POINTER"]) is { } value)
                 beside[name] = value;
         }
 
@@ -141,7 +141,4 @@ internal sealed class IdentityReader(Reading reading)
 
     private static string? WhiteSpace(string text) =>
         text.Length == 0 || text.Trim().Length == text.Length ? null : char.IsWhiteSpace(text[0]) ? "before" : "after";
-
-    // A token of RFC 9110 section 5.6.2, nearly: what people write is letters, digits and hyphens.
-    private static bool IsHeaderName(string name) => name.Length > 0 && name.All(c => char.IsAsciiLetterOrDigit(c) || "!#$%&'*+-.^_`|~".Contains(c));
 }

@@ -31,6 +31,12 @@ public sealed record Job(
     /// <summary>Bytes that SQL may take in memory.</summary>
     public long Memory { get; init; } = 1024L * 1024 * 1024;
 
+    /// <summary>Bytes that SQL may put on disk where memory does not do.</summary>
+    public long Spill { get; init; } = DefaultSpill;
+
+    /// <summary>The spill of a job that says nothing: 20 GiB.</summary>
+    public const long DefaultSpill = 20L * 1024 * 1024 * 1024;
+
     /// <summary>Identities and APIs that differ from strand to strand.</summary>
     public StrandServices Strands { get; init; } = new();
 

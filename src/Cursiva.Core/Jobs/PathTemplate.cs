@@ -50,10 +50,38 @@ public static class PathTemplate
 
     /// <summary>The path with the values in it; names without one are left out (RFC 6570 section 2.3).</summary>
     /// <param name="values">Texts and lists of texts, by name.</param>
-    public static string Expand(string template, IReadOnlyDictionary<string, object> values) =>
-        Std.UriTemplate.Expand(template, values.ToDictionary(StringComparer.Ordinal));
+    /// <remarks>
+    /// In <c>{+name}</c> slashes of a value stay as they are; what would end the path (<c>?</c>, <c>#</c>), and what is encoded already,
+    /// is encoded nevertheless, so that a value stays in the path.
+    /// </remarks>
+    public static string Expand(string template, IReadOnlyDictionary<string, object> values)
+    {
+        var path = new System.Text.StringBuilder();
+        var at = 0;
+        for (var open = template.IndexOf('{', StringComparison.Ordinal); open >= 0; open = template.IndexOf('{', at))
+        {
+            var end = template.IndexOf('}', open);
+            if (end < 0)
+                break;
+            path.Append(template, at, open - at);
+            var expression = template[open..(end + 1)];
+            var isReserved = expression.Length > 1 && expression[1] is '+' or '#';
+            path.Append(Std.UriTemplate.Expand(expression, values.ToDictionary(pair => pair.Key, pair => isReserved ? Kept(pair.Value) : pair.Value, StringComparer.Ordinal)));
+            at = end + 1;
+        }
+
+        return path.Append(template, at, template.Length - at).ToString();
+    }
 
     /// <summary>The path with the values in it.</summary>
     public static string Expand(string template, IEnumerable<Input> inputs) =>
-        Std.UriTemplate.Expand(template, inputs.ToDictionary(input => input.Name, object (input) => input.Value, StringComparer.Ordinal));
+        Expand(template, inputs.ToDictionary(input => input.Name, object (input) => input.Value, StringComparer.Ordinal));
+
+    // Ends of a path and percent signs, so that nothing of them comes through as it is.
+    private static object Kept(object value) => value switch
+    {
+        string text => text.Replace("%", "%25").Replace("?", "%3F").Replace("#", "%23").Replace("\\", "%5C"),
+        List<string> texts => texts.ConvertAll(text => (string)Kept(text)),
+        _ => value,
+    };
 }

@@ -39,7 +39,7 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
 
     private JsonArray? List(SectionReader section)
     {
-        if (new YamlJson(reading, section.File, _ => false, []).Read(section.Node(PullKeys.PerList)!) is JsonArray { Count: > 0 } list
+        if (new BodyReader(reading, section.File, new Scope([], false)).Read(section.Node(PullKeys.PerList)!).AsWritten() is JsonArray { Count: > 0 } list
             && list.All(item => item is JsonObject) | list.All(item => item is JsonValue))
         {
             return list;

@@ -15,7 +15,7 @@ public sealed record Presentation
     public string? Scheme { get; init; }
 
     /// <summary>Headers that go beside it. Values may be secret sources, and <c>{token/POINTER}</c> is filled in from the answer.</summary>
-    public IReadOnlyDictionary<string, Template> Beside { get; init; } = new Dictionary<string, Template>();
+    public IReadOnlyDictionary<string, DeclaredValue> Beside { get; init; } = new Dictionary<string, DeclaredValue>();
 
     /// <summary>Whether a placeholder stands for a place of the token endpoint's answer.</summary>
     public static bool IsOfToken(string name) => name.StartsWith("token/", StringComparison.Ordinal);

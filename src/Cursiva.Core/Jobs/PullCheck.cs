@@ -19,7 +19,7 @@ internal sealed class PullCheck(Reading reading)
         Excludes(section, PullKeys.Export, PullKeys.Paging);
         Excludes(section, PullKeys.Download, PullKeys.Paging);
         Excludes(section, PullKeys.Download, PullKeys.Export);
-        if (pull.Paging.BodyAt is not null && pull.Request.Body is not System.Text.Json.Nodes.JsonObject)
+        if (pull.Paging.BodyAt is not null && pull.Request.Body is not DeclaredBody.Group)
             reading.Add(section.At(PullKeys.Paging), $"{section.Title} sends a cursor in its body and has none", "add post: and body:");
         if (pull.Paging.IsStream && pull.Rows.Form is not (RowsForm.Array or RowsForm.Batches))
             reading.Add(section.At(PullKeys.Rows), $"{section.Title} is a stream, and its rows: is for a page", "leave rows: out, or give inside: for batches");

@@ -1,5 +1,3 @@
-using System.Text.Json.Nodes;
-
 namespace Cursiva.Core.Jobs;
 
 /// <summary>The request of a pull, with placeholders that each strand fills in.</summary>
@@ -7,14 +5,14 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Path">An RFC 6570 URI template appended to the API's base; or, for a link, an address with placeholders.</param>
 public sealed record PullRequest(string Method, string Path, bool IsLink = false)
 {
-    /// <summary>Query parameters; a parameter may stand several times, and one whose value is not known is left out.</summary>
-    public IReadOnlyList<KeyValuePair<string, Template>> Query { get; init; } = [];
+    /// <summary>Query parameters; a parameter may stand several times, one whose value is not known is left out, and a value may be a secret source.</summary>
+    public IReadOnlyList<KeyValuePair<string, DeclaredValue>> Query { get; init; } = [];
 
     /// <summary>Headers; a value may be a secret source.</summary>
-    public IReadOnlyList<KeyValuePair<string, Template>> Headers { get; init; } = [];
+    public IReadOnlyList<KeyValuePair<string, DeclaredValue>> Headers { get; init; } = [];
 
-    /// <summary>The body; texts in it are templates or secret sources. Null for none.</summary>
-    public JsonNode? Body { get; init; }
+    /// <summary>The body; null for none.</summary>
+    public DeclaredBody? Body { get; init; }
 
     /// <summary>Whether the body goes as a form instead of JSON.</summary>
     public bool BodyIsForm { get; init; }

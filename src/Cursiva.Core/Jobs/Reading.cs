@@ -45,6 +45,76 @@ internal sealed record Reading(List<Mistake> Mistakes)
         return Template.TryParse(filled, out _);
     }
 
+    /// <summary>Reads a value that may be a secret source. Which it is, the author's own text decides; what is filled in does not.</summary>
+    /// <param name="isLater">Which names are filled in later, by values of rows and answers.</param>
+    /// <param name="hints">What these look like, for messages.</param>
+    public DeclaredValue? Value(string text, Place place, Func<string, bool> isLater, IReadOnlyList<string> hints)
+    {
+        var isSource = SecretSource.KindOf(text) is not null;
+        if (isSource)
+            CheckSource(text, place, isLater);
+        return FillBut(text, place, isLater, hints) is { } template ? new DeclaredValue(template, isSource) : null;
+    }
+
+    /// <summary>Reads a value that may be a secret source, everything filled in.</summary>
+    public DeclaredValue Value(string text, Place place)
+    {
+        var isSource = SecretSource.KindOf(text) is not null;
+        if (isSource)
+            CheckSource(text, place, Strands.Knows);
+        return new DeclaredValue(Template.OfLiteral(Fill(text, place)), isSource);
+    }
+
+    /// <summary>Reads a secret source, everything filled in; null when the author wrote none.</summary>
+    public SecretSource? Source(string text, Place place)
+    {
+        if (SecretSource.KindOf(text) is null)
+            return null;
+        CheckSource(text, place, Strands.Knows);
+        return SecretSource.TryParse(Fill(text, place));
+    }
+
+    /// <summary>The address in a text, everything filled in: values of strands are encoded in paths and queries, and one label in a host.</summary>
+    public string FillAddress(string text, Place place)
+    {
+        if (ParseTemplate(text, place, Strands.Knows, []) is not { } template || !template.Names.All(name => Inputs.ContainsKey(name) || Strands.Knows(name)))
+            return text;
+        string Value(string name) => Inputs.TryGetValue(name, out var input) ? input.Value : Strands.Value(name);
+        bool IsOutside(string name) => !Inputs.ContainsKey(name);
+        var address = AddressTemplate.Fill(template, Value, IsOutside, out var wrong);
+        if (Strands.StandIn)
+        {
+            // No value is known yet; where they stand can be looked at already.
+            address = template.Fill(Value);
+            AddressTemplate.Fill(template, name => IsOutside(name) ? "x" : Value(name), IsOutside, out wrong);
+        }
+
+        if (wrong is not null)
+            Add(place, $"the value of {{{wrong.Name}}} is {wrong.What}", "values of rows fill in one label of a host, or a segment of a path");
+        return address;
+    }
+
+    // Values of rows name a secret at most by one segment: of a kept name, or of the pointer into a file that the author names.
+    private void CheckSource(string text, Place place, Func<string, bool> isLater)
+    {
+        if (Template.TryParse(text, out _) is not { } template)
+            return;
+        var before = "";
+        foreach (var (part, isName) in template.Parts)
+        {
+            if (isName && !Inputs.ContainsKey(part) && isLater(part))
+            {
+                var mayStand = text.StartsWith(SecretSource.Kept + ":", StringComparison.Ordinal) || (text.StartsWith(SecretSource.File + ":", StringComparison.Ordinal) && before.Contains("#/", StringComparison.Ordinal));
+                if (!mayStand)
+                    Add(place, $"{{{part}}}, a value from outside, would say which secret is read", "values of rows and answers may be a segment of kept:NAME, or of the pointer behind file:PATH#/, and nothing else");
+                else if (Strands.Knows(part) && !Strands.StandIn && Confines.SecretName(Strands.Value(part)) is { } wrong)
+                    Add(place, $"the value of {{{part}}} is {wrong}", "values of rows name a secret by one such segment alone");
+            }
+
+            before += part;
+        }
+    }
+
     private Template? ParseTemplate(string text, Place place, Func<string, bool> isLater, IReadOnlyList<string> hints)
     {
         if (!text.Contains('{') && !text.Contains('}'))

@@ -16,18 +16,40 @@ internal sealed class RequestReader(Reading reading, Scope scope)
         var key = given.FirstOrDefault() ?? PullKeys.Get;
         var path = pull.RawText(key) ?? "";
         if (key == PullKeys.Link)
-            path = reading.FillBut(path, pull.At(key), scope.Knows, scope.Hints)?.Text ?? "";
+            path = Link(path, pull.At(key));
         else
             new PathCheck(reading, scope.Knows).Check(pull, key, path);
         if (pull.Has(PullKeys.Body) && key != PullKeys.Post)
             reading.Add(pull.At(PullKeys.Body), $"{pull.Title} has a body without post", "write post: instead of get:");
         return new PullRequest(key == PullKeys.Post ? "POST" : "GET", path, key == PullKeys.Link)
         {
-            Query = [.. pull.RawTextsMap(PullKeys.Query).Select(item => KeyValuePair.Create(item.Name, reading.FillBut(item.Text, item.Place, scope.Knows, scope.Hints))).Where(item => item.Value is not null).Select(item => KeyValuePair.Create(item.Key, item.Value!))],
-            Headers = [.. pull.RawTextMap(PullKeys.Headers).Select(item => KeyValuePair.Create(item.Name, reading.FillBut(item.Text, item.Place, scope.Knows, scope.Hints))).Where(item => item.Value is not null).Select(item => KeyValuePair.Create(item.Key, item.Value!))],
-            Body = pull.Node(PullKeys.Body) is { } body ? new YamlJson(reading, pull.File, scope.Knows, scope.Hints).Read(body) : null,
+            Query = Values(pull.RawTextsMap(PullKeys.Query)),
+            Headers = Values(pull.RawTextMap(PullKeys.Headers)),
+            Body = pull.Node(PullKeys.Body) is { } body ? new BodyReader(reading, pull.File, scope).Read(body) : null,
             BodyIsForm = pull.Choice(PullKeys.BodyAs) == "form",
             Accept = pull.Text(PullKeys.Accept) ?? "application/json",
         };
+    }
+
+    private string Link(string path, Place place)
+    {
+        if (reading.FillBut(path, place, scope.Knows, scope.Hints) is not { } template)
+            return "";
+        AddressTemplate.Fill(template, name => scope.Knows(name) ? "x" : name, scope.Knows, out var wrong, mayLead: true);
+        if (wrong is not null)
+            reading.Add(place, $"{{{wrong.Name}}} would be {wrong.What}", "write a placeholder alone, or in the path of the address");
+        return template.Text;
+    }
+
+    private List<KeyValuePair<string, DeclaredValue>> Values(IReadOnlyList<(string Name, Place Place, string Text)> texts)
+    {
+        var values = new List<KeyValuePair<string, DeclaredValue>>();
+        foreach (var (name, place, text) in texts)
+        {
+            if (reading.Value(text, place, scope.Knows, scope.Hints) is { } value)
+                values.Add(new(name, value));
+        }
+
+        return values;
     }
 }

@@ -1,8 +1,13 @@
+using System.Text.Json.Serialization;
+
 namespace Cursiva.Core.Jobs;
 
-/// <summary>Where a secret is: <c>env:NAME</c>, <c>file:PATH</c>, <c>file:PATH#/pointer</c>, <c>kept:NAME</c> or <c>systemd:NAME</c>.</summary>
+/// <summary>
+/// Where a secret is: <c>env:NAME</c>, <c>file:PATH</c>, <c>file:PATH#/pointer</c>, <c>kept:NAME</c> or <c>systemd:NAME</c>. Made only while
+/// the job (or the command line) is read: no text that was filled in later becomes one (promise 12).
+/// </summary>
 /// <param name="Pointer">The place inside a JSON file, when the source has one.</param>
-public sealed record SecretSource(string Kind, string Name, JsonPointer? Pointer)
+public sealed record SecretSource(string Kind, string Name, [property: JsonIgnore] JsonPointer? Pointer)
 {
     public const string Environment = "env";
     public const string File = "file";
@@ -13,18 +18,27 @@ public sealed record SecretSource(string Kind, string Name, JsonPointer? Pointer
 
     private static readonly string[] s_kinds = [Environment, File, Kept, Systemd];
 
+    /// <summary>The source as it is written.</summary>
+    public string Text => $"{Kind}:{Name}{(Pointer is null ? "" : "#" + Pointer.Text)}";
+
+    /// <summary>The kind of source that a text of the job file begins like; null when it is a plain text.</summary>
+    public static string? KindOf(string text)
+    {
+        var colon = text.IndexOf(':', StringComparison.Ordinal);
+        return colon > 0 && colon + 1 < text.Length && s_kinds.Contains(text[..colon]) ? text[..colon] : null;
+    }
+
     /// <summary>Reads a source; null when the text names none.</summary>
     public static SecretSource? TryParse(string text)
     {
-        var colon = text.IndexOf(':', StringComparison.Ordinal);
-        if (colon < 1 || colon + 1 == text.Length || !s_kinds.Contains(text[..colon]))
+        if (KindOf(text) is not { } kind)
             return null;
-        var (kind, name) = (text[..colon], text[(colon + 1)..]);
+        var name = text[(kind.Length + 1)..];
         var hash = kind == File ? name.IndexOf("#/", StringComparison.Ordinal) : -1;
         if (hash < 0)
             return new SecretSource(kind, name, null);
         return JsonPointer.TryParse(name[(hash + 1)..]) is { } pointer ? new SecretSource(kind, name[..hash], pointer) : null;
     }
 
-    public override string ToString() => $"{Kind}:{Name}{(Pointer is null ? "" : "#" + Pointer.Text)}";
+    public override string ToString() => Text;
 }

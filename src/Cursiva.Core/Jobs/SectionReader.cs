@@ -45,6 +45,8 @@ internal sealed class SectionReader
 
     public YamlFile File => _file;
 
+    public Reading Reading => _reading;
+
     public bool Has(Key key) => _nodes.ContainsKey(key.Name);
 
     public Place At(Key key) => _nodes.TryGetValue(key.Name, out var node) ? _file.At(node) : Place;
@@ -91,14 +93,15 @@ internal sealed class SectionReader
     }
 
     /// <summary>One secret source or several, inputs filled in. A text that is no source may be the secret and is not repeated.</summary>
-    public IReadOnlyList<string> SecretSources(Key key)
+    public IReadOnlyList<SecretSource> SecretSources(Key key)
     {
-        var sources = new List<string>();
+        var sources = new List<SecretSource>();
         foreach (var (raw, place) in RawTexts(key))
         {
-            var text = _reading.Fill(raw, place);
-            if (SecretSource.TryParse(text) is not null || _reading.Strands.StandsInFor(raw))
-                sources.Add(text);
+            if (_reading.Source(raw, place) is { } source)
+                sources.Add(source);
+            else if (SecretSource.KindOf(raw) is not null)
+                _reading.Add(place, $"{key.Name} of {Title} names a source that cannot be read", SecretSource.Right);
             else
                 _reading.Add(place, $"{key.Name} of {Title} names no source", SecretSource.Right + "; if this was the secret, have it replaced");
         }
@@ -150,27 +153,6 @@ internal sealed class SectionReader
         "share",
         "write a percentage above 0%: 80%");
 
-    /// <summary>An address that credentials may be sent to: https, or http on the loopback address.</summary>
-    public Uri? Address(Key key)
-    {
-        if (Text(key) is not { } text)
-            return null;
-        var before = text.Length - text.TrimStart().Length;
-        if (text.Trim().Length != text.Length)
-            _reading.Add(At(key), $"white space {(before > 0 ? "before" : "after")} the address in {key.Name}", "remove it");
-        else if (_reading.Strands.StandsInFor(RawText(key)!))
-            return Uri.TryCreate(text, UriKind.Absolute, out var template) && template.Scheme is "http" or "https" ? template : new Uri("https://strand.invalid/");
-        else if (!Uri.TryCreate(text, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https"))
-            _reading.Add(At(key), $"'{text}' is no web address", $"write {key.Meaning}");
-        else if (uri.Scheme == "http" && !uri.IsLoopback)
-            _reading.Add(At(key), $"'{text}' would carry credentials unencrypted", "use https; http is accepted on the loopback address alone");
-        else if (uri.Fragment.Length > 0 || uri.UserInfo.Length > 0)
-            _reading.Add(At(key), $"{key.Name} has a fragment or a user in it", "write scheme, host, port and path alone");
-        else
-            return uri;
-        return null;
-    }
-
     /// <summary>One text or a list of texts, each with its place, inputs not filled in.</summary>
     public IReadOnlyList<(string Text, Place Place)> RawTexts(Key key)
     {
@@ -188,11 +170,27 @@ internal sealed class SectionReader
         }
     }
 
+    /// <summary>One text or several, each of which may be several words with spaces between them; the value of a row is a part of one.</summary>
+    public IReadOnlyList<string> Words(Key key)
+    {
+        foreach (var (text, place) in RawTexts(key).Where(item => !_reading.Strands.StandIn && _reading.Strands.IsIn(item.Text)))
+        {
+            if (Template.TryParse(text, out _)!.Names.FirstOrDefault(name => _reading.Strands.Knows(name) && _reading.Strands.Value(name).Any(c => char.IsWhiteSpace(c) || char.IsControl(c))) is { } name)
+                _reading.Add(place, $"the value of {{{name}}} has white space, so {key.Name} of {Title} would have words that nobody wrote", "values of rows fill in one word, or a part of it");
+        }
+
+        return [.. Texts(key).SelectMany(item => item.Text.Split(' ', StringSplitOptions.RemoveEmptyEntries))];
+    }
+
     public IReadOnlyList<(string Text, Place Place)> Texts(Key key) =>
         [.. RawTexts(key).Select(item => (_reading.Fill(item.Text, item.Place), item.Place))];
 
     public IReadOnlyDictionary<string, string> TextMap(Key key) =>
         RawTextMap(key).ToDictionary(child => child.Name, child => _reading.Fill(child.Text, child.Place), StringComparer.Ordinal);
+
+    /// <summary>The named values below a key, each a text or a secret source.</summary>
+    public IReadOnlyDictionary<string, DeclaredValue> ValueMap(Key key) =>
+        RawTextMap(key).ToDictionary(child => child.Name, child => _reading.Value(child.Text, child.Place), StringComparer.Ordinal);
 
     /// <summary>The named texts below a key, each with its place, inputs not filled in.</summary>
     public IReadOnlyList<(string Name, Place Place, string Text)> RawTextMap(Key key) =>

@@ -50,15 +50,17 @@ internal sealed class ServiceReader(Reading reading)
             section.Place,
             section.Address(JobKeys.Base) ?? new Uri("https://invalid.example/"),
             identity,
-            section.TextMap(JobKeys.Headers),
-            section.TextMap(JobKeys.QueryParameters),
+            section.ValueMap(JobKeys.Headers),
+            section.ValueMap(JobKeys.QueryParameters),
             ReadLimits(section),
             section.Whole(JobKeys.Attempts, 1, 100) ?? 6,
             section.Duration(JobKeys.Timeout) ?? TimeSpan.FromSeconds(100),
             (section.Whole(JobKeys.LargestPage, 1, 1024) ?? 64) * 1024L * 1024L)
         {
             Probe = ReadProbe(section),
-            Trust = section.Text(IdentityKeys.Trust),
+            Trust = section.LocalFile(IdentityKeys.Trust),
+            LargestFile = (section.Whole(JobKeys.LargestFile, 1, 1_048_576) ?? 16384) * 1024L * 1024,
+            LongestPause = section.Duration(JobKeys.LongestPause) ?? TimeSpan.FromHours(1),
             ConnectTimeout = section.Duration(JobKeys.ConnectTimeout) ?? TimeSpan.FromSeconds(20),
             IdleTimeout = section.Duration(JobKeys.IdleTimeout) ?? TimeSpan.FromSeconds(60),
             AlsoOrigins = ReadOrigins(section),
@@ -70,9 +72,13 @@ internal sealed class ServiceReader(Reading reading)
         var origins = new Dictionary<string, bool>(StringComparer.OrdinalIgnoreCase);
         foreach (var (name, place, text) in api.RawTextMap(JobKeys.AlsoOrigins))
         {
-            var filled = reading.Fill(name, place);
-            if (!Uri.TryCreate(filled, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https") || uri.AbsolutePath != "/" || uri.Query.Length > 0)
+            var filled = reading.FillAddress(name, place);
+            if (reading.Strands.StandsInFor(name))
+                continue;
+            if (!Uri.TryCreate(filled, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https") || uri.AbsolutePath != "/" || uri.Query.Length > 0 || uri.UserInfo.Length > 0)
                 reading.Add(place, $"'{filled}' is no origin", "write scheme and host, and the port where it is not the usual one: https://files.brackwater.example");
+            else if (uri.Scheme == "http" && !uri.IsLoopback)
+                reading.Add(place, $"what goes to '{filled}' could be read and changed on the way", "use https; http is accepted on the loopback address alone");
             else if (text is not ("bare" or "signed-in"))
                 reading.Add(place, $"'{text}' does not say whether credentials go to {filled}", "write bare, or signed-in");
             else

@@ -25,6 +25,12 @@ internal sealed class StrandNames(IReadOnlySet<string> heads, Func<string, strin
         return values is null ? "{" + name + "}" : values(name) ?? "";
     }
 
+    /// <summary>Whether no values are known yet, and the placeholders stand in for them.</summary>
+    public bool StandIn => values is null;
+
+    /// <summary>Whether a text has placeholders of strands.</summary>
+    public bool IsIn(string text) => Template.TryParse(text, out _) is { } template && template.Names.Any(Knows);
+
     /// <summary>Whether a text has placeholders that something stands in for.</summary>
     public bool StandsInFor(string text) => values is null && Template.TryParse(text, out _) is { } template && template.Names.Any(Knows);
 }

@@ -21,6 +21,15 @@ public sealed class Template
     /// <summary>The names it needs, in order.</summary>
     public IEnumerable<string> Names => _parts.Where(part => part.IsName).Select(part => part.Text);
 
+    /// <summary>Texts and names, in order.</summary>
+    public IReadOnlyList<(string Text, bool IsName)> Parts => _parts;
+
+    /// <summary>The text of a template without names, with single braces.</summary>
+    public string Literal => string.Concat(_parts.Select(part => part.IsName ? "{" + part.Text + "}" : part.Text));
+
+    /// <summary>A template that is this very text, braces and all.</summary>
+    public static Template OfLiteral(string text) => new(text.Replace("{", "{{").Replace("}", "}}"), text.Length == 0 ? [] : [(text, false)]);
+
     /// <summary>Reads a template.</summary>
     /// <param name="mistake">What is wrong with it, when the result is null.</param>
     public static Template? TryParse(string text, out string mistake)

@@ -38,8 +38,23 @@ internal sealed class YamlFile
             return new YamlFile(name, [], null);
         }
 
+        if (bytes.Length > YamlGuard.LargestFile)
+        {
+            mistakes.Add(new Mistake(new Place(name), $"the file has {bytes.Length:N0} bytes, and at most {YamlGuard.LargestFile:N0} are read", "give the path of a job or shared file; data belongs into a CSV file that per: names"));
+            return new YamlFile(name, [], null);
+        }
+
         try
         {
+            using (var look = new StreamReader(new MemoryStream(bytes)))
+            {
+                if (YamlGuard.Look(look) is { } wrong)
+                {
+                    mistakes.Add(new Mistake(new Place(name, (int)wrong.Place.Line, (int)wrong.Place.Column), wrong.Found, "write the keys out, or put what is shared into a file under include:"));
+                    return new YamlFile(name, bytes, null);
+                }
+            }
+
             var stream = new YamlStream();
             using var reader = new StreamReader(new MemoryStream(bytes));
             stream.Load(reader);

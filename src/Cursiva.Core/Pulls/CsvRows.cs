@@ -8,19 +8,23 @@ namespace Cursiva.Core.Pulls;
 /// <summary>The rows of CSV with a header (RFC 4180), every field as text; an empty field is an empty text.</summary>
 internal static class CsvRows
 {
+    private const long LargestField = 1024 * 1024;
+
     /// <exception cref="PageException">It is no CSV.</exception>
     public static IEnumerable<JsonObject> Read(TextReader reader)
     {
-        using var csv = Parser(reader);
+        using var csv = Parser(reader, LargestField);
         while (Next(csv, () => csv.Read()))
             yield return Row(csv);
     }
 
     /// <summary>The same, read as it arrives.</summary>
+    /// <param name="largestField">Most characters that one field may have.</param>
     /// <exception cref="PageException">It is no CSV.</exception>
-    public static async IAsyncEnumerable<JsonObject> ReadAsync(TextReader reader, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    /// <exception cref="MaxFieldSizeException">A field is larger.</exception>
+    public static async IAsyncEnumerable<JsonObject> ReadAsync(TextReader reader, long largestField, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
     {
-        using var csv = Parser(reader);
+        using var csv = Parser(reader, largestField);
         if (!await csv.ReadAsync())
             yield break;
         csv.ReadHeader();
@@ -31,11 +35,12 @@ internal static class CsvRows
         }
     }
 
-    private static CsvReader Parser(TextReader reader) => new(reader, new CsvConfiguration(CultureInfo.InvariantCulture)
+    private static CsvReader Parser(TextReader reader, long largestField) => new(reader, new CsvConfiguration(CultureInfo.InvariantCulture)
     {
         DetectDelimiter = false,
         BadDataFound = bad => throw new PageException($"not CSV: a quote stands where none may, near '{bad.Field}'"),
         IgnoreBlankLines = true,
+        MaxFieldSize = largestField,
     });
 
     private static bool Next(CsvReader csv, Func<bool> read)

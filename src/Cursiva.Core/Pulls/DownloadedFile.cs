@@ -30,13 +30,21 @@ internal sealed class DownloadedFile(StrandRun run)
                 await FetchAsync(request, path, cancel);
                 return;
             }
+            catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+            {
+                throw new RefusedException(new Refusal(Outcome.ReportFailed, $"a file of pull '{run.Pull.Name}'{run.Title} cannot be kept as {path}: {error.Message}")
+                {
+                    Cause = error is PathTooLongException ? "the name is longer than the file system allows" : "the folder is not writable for this user, the disk is full, or a link stands in the way",
+                    NextStep = "make room, or make the folder writable, or change download:, and run again to go on",
+                }, error);
+            }
             catch (TransportException error) when (attempt < Attempts)
             {
                 await run.WaitToRepeatAsync(request, error.Message, attempt, cancel);
             }
             catch (TransportException error)
             {
-                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, error.Trouble), $"a file of pull '{run.Pull.Name}'{run.Title} did not come whole: {error.Message}", null, $"GET {request.Uri.AbsoluteUri}"), error);
+                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, error.Trouble), $"a file of pull '{run.Pull.Name}'{run.Title} did not come whole: {error.Message}", null, $"GET {ShownAddress.Of(request.Uri)}"), error);
             }
         }
     }
@@ -44,7 +52,10 @@ internal sealed class DownloadedFile(StrandRun run)
     private async Task FetchAsync(ApiRequest request, string path, CancellationToken cancel)
     {
         var disk = run.Services.Disk;
-        var (part, validatorPath) = (path + ".part", path + ".part.version");
+        // Named by a digest, so that the file of another row cannot be called the same.
+        var temporary = Path.Combine(Path.GetDirectoryName(path)!, ".cursiva-" + Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(Path.GetFileName(path))))[..24]);
+        var (part, validatorPath) = (temporary + ".part", temporary + ".version");
+        PlantedLinks.Check(run.Services.OutFolder, Path.GetDirectoryName(path)!);
         disk.CreateFolder(Path.GetDirectoryName(path)!, shared: true);
         var validator = disk.Exists(validatorPath) && disk.Exists(part) ? Encoding.UTF8.GetString(WholeFile.Read(disk, validatorPath)) : null;
         byte[] row;
@@ -53,7 +64,7 @@ internal sealed class DownloadedFile(StrandRun run)
             if (validator is null)
                 file.SetLength(0);
             var ranged = file.Length > 0
-                ? request with { Headers = [.. request.Headers, new("Range", $"bytes={file.Length.ToString(CultureInfo.InvariantCulture)}-"), new("If-Range", validator!)] }
+                ? request with { OwnHeaders = [new("Range", $"bytes={file.Length.ToString(CultureInfo.InvariantCulture)}-"), new("If-Range", validator!)] }
                 : request;
             using var answer = await run.SendAsync(ranged, null, goesOn: false, cancel);
             if (answer.Status != 206)
@@ -62,7 +73,7 @@ internal sealed class DownloadedFile(StrandRun run)
                 WholeFile.Write(disk, validatorPath, Encoding.UTF8.GetBytes(version));
             else
                 disk.Delete(validatorPath);
-            await CopyAsync(answer, file, cancel);
+            await CopyAsync(answer, file, run.Client.LargestFile, cancel);
             file.Flush();
             row = Row(path, file, answer);
         }
@@ -74,12 +85,16 @@ internal sealed class DownloadedFile(StrandRun run)
         run.Land(row, 1, null);
     }
 
-    private static async Task CopyAsync(Answer answer, IDiskFile file, CancellationToken cancel)
+    private static async Task CopyAsync(Answer answer, IDiskFile file, long largest, CancellationToken cancel)
     {
         var (offset, buffer) = (file.Length, new byte[128 * 1024]);
         var expected = answer.ContentHeaders?.ContentLength is { } length ? offset + length : (long?)null;
+        if (expected > largest)
+            throw BoundedStream.TooLarge(largest);
         while (await answer.Stream!.ReadAsync(buffer, cancel) is > 0 and var count)
         {
+            if (offset + count > largest)
+                throw BoundedStream.TooLarge(largest);
             file.Write(buffer.AsSpan(0, count), offset);
             offset += count;
         }
@@ -111,7 +126,7 @@ internal sealed class DownloadedFile(StrandRun run)
 
     private string PathOf()
     {
-        var name = run.Pull.DownloadTo!.Fill(name => Harmless(run.Strand.Values.Text(name) ?? run.Services.Inputs.GetValueOrDefault(name) ?? "none"));
+        var name = run.Pull.DownloadTo!.Fill(name => run.Strand.Values.Text(name) is { } value ? FileNames.Of(value) : run.Services.Inputs.GetValueOrDefault(name) ?? "none");
         var folder = Path.GetFullPath(run.Services.OutFolder);
         var path = Path.GetFullPath(Path.Combine(folder, name));
         if (!path.StartsWith(folder + "/", StringComparison.Ordinal))
@@ -119,13 +134,6 @@ internal sealed class DownloadedFile(StrandRun run)
         if (!run.Work.Claim(path))
             throw Wrong($"two files of pull '{run.Pull.Name}' would be kept as {Path.GetRelativePath(folder, path)}", "add something that differs to download:, such as the row's id");
         return path;
-    }
-
-    // Names come from an API: nothing in them may lead to another folder.
-    private static string Harmless(string text)
-    {
-        var name = new string([.. text.Select(c => c is '/' or '\\' or ':' || char.IsControl(c) ? '_' : c)]);
-        return name.Trim('.', ' ') is { Length: > 0 } trimmed ? trimmed[..Math.Min(trimmed.Length, 200)] : "_";
     }
 
     private static RefusedException Wrong(string what, string next) => new(new Refusal(Outcome.ApiFailed, what) { NextStep = next });

@@ -57,6 +57,7 @@ internal sealed class ExportedListing(StrandRun run)
 
             var wait = RetryAfter.Read(answer.Headers, run.Services.Clock.GetUtcNow()) ?? _steps.Every;
             var reason = $"the export of pull '{run.Pull.Name}'{(state is null ? "" : $" (it is '{state}')")}";
+            run.Client.CheckPause(wait);
             run.Services.Budget.CheckWait(wait, reason);
             run.Services.Requests.Waiting(reason, wait);
             await Task.Delay(wait, run.Services.Clock, cancel);
@@ -98,7 +99,7 @@ internal sealed class ExportedListing(StrandRun run)
             {
                 using var answer = await run.SendAsync(request, address.AbsoluteUri, goesOn: false, cancel);
                 var content = Packing.Unpack(answer.Stream!, answer.ContentHeaders?.ContentEncoding ?? (IEnumerable<string>)[]);
-                var stream = await Gunzip.IfPackedAsync(content, cancel);
+                using var stream = new BoundedStream(await Gunzip.IfPackedAsync(content, cancel), run.Client.LargestFile, cancel);
                 if (_steps.IsCsv)
                     await LandCsvAsync(stream, request, next, cancel);
                 else
@@ -109,7 +110,7 @@ internal sealed class ExportedListing(StrandRun run)
             {
                 run.DropPieces();
                 if (attempt >= Attempts)
-                    throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.CutOff), $"a part of the export of pull '{run.Pull.Name}' did not come whole: {error.Message}", null, $"GET {part.AbsoluteUri}"), error);
+                    throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.CutOff), $"a part of the export of pull '{run.Pull.Name}' did not come whole: {error.Message}", null, $"GET {ShownAddress.Of(part)}"), error);
                 await run.WaitToRepeatAsync(request, error.Message, attempt, cancel);
             }
         }
@@ -122,7 +123,7 @@ internal sealed class ExportedListing(StrandRun run)
         try
         {
             using var reader = new StreamReader(stream, new UTF8Encoding(false, throwOnInvalidBytes: true));
-            await foreach (var row in CsvRows.ReadAsync(reader, cancel))
+            await foreach (var row in CsvRows.ReadAsync(reader, run.Client.LargestPage, cancel))
             {
                 lines.Append(row.ToJsonString()).Append('\n');
                 if (++rows % RowsAPiece != 0)
@@ -131,9 +132,9 @@ internal sealed class ExportedListing(StrandRun run)
                 lines.Clear();
             }
         }
-        catch (Exception error) when (error is PageException or DecoderFallbackException)
+        catch (Exception error) when (error is PageException or DecoderFallbackException or CsvHelper.MaxFieldSizeException)
         {
-            throw run.Refuse(error as PageException ?? new PageException("the part is not UTF-8"), request, 200, []);
+            throw run.Refuse(error as PageException ?? new PageException(error is DecoderFallbackException ? "the part is not UTF-8" : $"a field is larger than {run.Client.LargestPage / (1024 * 1024)} MiB (largest-page:), often since a quote is never closed"), request, 200, []);
         }
 
         run.Land(Encoding.UTF8.GetBytes(lines.ToString()), rows % RowsAPiece, next);
@@ -152,9 +153,9 @@ internal sealed class ExportedListing(StrandRun run)
     }
 
     private RefusedException Odd(Uri address, Answer answer, string what) =>
-        new(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(2000) }, $"pull '{run.Pull.Name}'{run.Title}: {what}", Quote.From(answer), $"GET {address.AbsoluteUri}, status {answer.Status}"));
+        new(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(2000) }, $"pull '{run.Pull.Name}'{run.Title}: {what}", Quote.From(answer, run.Services.Redactor), $"GET {ShownAddress.Of(address)}, status {answer.Status}"));
 
-    private static string Position(int part, Uri address) => part.ToString(CultureInfo.InvariantCulture) + " " + address.AbsoluteUri;
+    private string Position(int part, Uri address) => part.ToString(CultureInfo.InvariantCulture) + " " + run.Requests.Kept(address).AbsoluteUri;
 
     private static (int Part, Uri Address) Parse(string position)
     {

@@ -1,5 +1,3 @@
-using System.Text.Json;
-using System.Text.Json.Nodes;
 using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Pulls;
@@ -18,20 +16,12 @@ internal static class NeededNames
                 names.UnionWith(PathTemplate.Names(pull.Request.Path, out _));
             if (pull.Opens is { } opens)
                 names.UnionWith(PathTemplate.Names(opens.Path, out _));
-            foreach (var template in pull.Request.Query.Concat(pull.Request.Headers).Select(pair => pair.Value))
-                names.UnionWith(template.Names);
+            foreach (var value in pull.Request.Query.Concat(pull.Request.Headers).Select(pair => pair.Value))
+                names.UnionWith(value.Names);
             names.UnionWith(pull.DownloadTo?.Names ?? []);
-            names.UnionWith(OfBody(pull.Request.Body));
+            names.UnionWith(pull.Request.Body?.Names ?? []);
         }
 
         return names;
     }
-
-    private static IEnumerable<string> OfBody(JsonNode? node) => node switch
-    {
-        JsonObject group => group.SelectMany(member => OfBody(member.Value)),
-        JsonArray array => array.SelectMany(OfBody),
-        JsonValue text when text.GetValueKind() == JsonValueKind.String => Template.TryParse(text.GetValue<string>(), out _)?.Names ?? [],
-        _ => [],
-    };
 }

@@ -108,6 +108,8 @@ internal sealed class PagedListing(StrandRun run)
         var next = _pager.Next(new PageFacts(page.Answer, page.Fetch.Request.Uri, scan, lastKey), page.Fetch.Position);
         if (next is null)
             return null;
+        if (run.Pull.Paging.Style is Jobs.PagingStyle.NextLink or Jobs.PagingStyle.LinkHeader)
+            next = run.Requests.Kept(new Uri(next)).AbsoluteUri;
         if (run.Requests.At(next).Uri is var address)
             run.Client.CheckWithin(address, page.Fetch.Request.Uri);
         if (!run.Pull.Paging.IsCounted)
@@ -125,7 +127,7 @@ internal sealed class PagedListing(StrandRun run)
             if (next is not null && _emptyPages > MostEmptyPages)
                 throw Endless(page, $"{MostEmptyPages} pages in a row had no rows, and each led to another");
             _shifts.Look(page.Scanner.Lines, scan);
-            run.Land(page.Scanner.Lines, scan.Rows, next, scan.Total, delta: next is null ? scan.Delta : null);
+            run.Land(page.Scanner.Lines, scan.Rows, next, scan.Total, delta: next is null ? Delta(scan.Delta) : null);
         }
         catch (PageException error)
         {
@@ -136,6 +138,9 @@ internal sealed class PagedListing(StrandRun run)
             page.Release(run.Work.Scanners);
         }
     }
+
+    private string? Delta(string? delta) =>
+        delta is not null && run.Pull.Paging.DeltaParameter is null && Uri.TryCreate(delta, UriKind.Absolute, out var link) ? run.Requests.Kept(link).AbsoluteUri : delta;
 
     private string? LastKey(PageScanner scanner)
     {
@@ -159,7 +164,7 @@ internal sealed class PagedListing(StrandRun run)
     {
         Cause = "the API repeats a link or cursor, or paging: names the wrong one",
         NextStep = "compare paging: with what a page has",
-        Request = $"{page.Fetch.Request.Method} {page.Fetch.Request.Uri.AbsoluteUri}",
+        Request = $"{page.Fetch.Request.Method} {ShownAddress.Of(page.Fetch.Request.Uri)}",
     });
 
     private static ulong Digest(string text) => XxHash64.HashToUInt64(MemoryMarshal.AsBytes(text.AsSpan()));

@@ -62,7 +62,7 @@ internal sealed class PerRows(PullServices services)
     {
         var spill = Path.Combine(services.OddFolder, "spill");
         services.Disk.CreateFolder(spill);
-        using var database = new Database(spill, 512L * 1024 * 1024);
+        using var database = new Database(spill, 512L * 1024 * 1024, services.Job.Spill, cancel);
         try
         {
             var table = new PullTable(database);

@@ -119,7 +119,7 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
         }
         catch (RefusedException error) when (SkipRules.Match(Pull.SkipWhen, error.Refusal) is { } rule)
         {
-            return new LandedSkip(0, rule.Because ?? error.Refusal.Cause ?? "the sign-in was refused", error.Refusal.Quote ?? error.Refusal.What, error.Refusal.Request ?? "");
+            return new LandedSkip(0, rule.Because ?? error.Refusal.Cause ?? "the sign-in was refused", Services.Redactor.Clean(error.Refusal.Quote ?? error.Refusal.What), Services.Redactor.Clean(error.Refusal.Request ?? ""));
         }
         catch (JobMistakesException error)
         {

@@ -19,6 +19,7 @@ public sealed record PullServices(
     Func<Pull, Func<string, string?>, CancellationToken, Task<ApiClient>> Client,
     IPullPast Past,
     SecretSources Secrets,
+    Redactor Redactor,
     IDisk Disk,
     string OddFolder,
     string OutFolder,

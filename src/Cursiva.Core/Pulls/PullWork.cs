@@ -1,5 +1,6 @@
 using System.IO.Hashing;
 using System.Runtime.InteropServices;
+using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
 
@@ -12,11 +13,13 @@ internal sealed class PullWork : IDisposable
     private readonly HashSet<string> _told = new(StringComparer.Ordinal);
     private readonly HashSet<ulong> _paths = [];
     private readonly Lock _gate = new();
+    private readonly Lazy<bool> _ignoresCase;
 
     public PullWork(Pull pull, PullServices services)
     {
         Pull = pull;
         Services = services;
+        _ignoresCase = new Lazy<bool>(IgnoresCase);
         Landing = services.Landing.Open(pull.Name);
         Progress = new PullProgress(pull.Name, Landing.Rows, Landing.Pages, pull.Per is not null || pull.Opens is not null);
         Scanners = new ScannerPool(new PageShape(pull.Rows, pull.Drop, pull.Paging));
@@ -72,6 +75,8 @@ internal sealed class PullWork : IDisposable
     /// <returns>False when another strand has it.</returns>
     public bool Claim(string path)
     {
+        if (_ignoresCase.Value)
+            path = FileNames.Folded(path);
         lock (_gate)
             return _paths.Add(XxHash64.HashToUInt64(MemoryMarshal.AsBytes(path.AsSpan())));
     }
@@ -87,4 +92,10 @@ internal sealed class PullWork : IDisposable
     }
 
     public void Dispose() => Scanners.Dispose();
+
+    private bool IgnoresCase()
+    {
+        Services.Disk.CreateFolder(Services.OutFolder, shared: true);
+        return FileNames.IgnoreCase(Services.Disk, Services.OutFolder);
+    }
 }

@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Cursiva.Core.Apis;
+using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Secrets;
@@ -14,11 +15,13 @@ internal sealed class StrandRequests
     private readonly Pull _pull;
     private readonly ApiClient _client;
     private readonly IReadOnlyList<KeyValuePair<string, string>> _headers;
+    private readonly IReadOnlyList<KeyValuePair<string, string>> _secretQuery;
     private readonly JsonNode? _body;
     private readonly Uri _first;
 
-    private StrandRequests(Pull pull, ApiClient client, Uri first, IReadOnlyList<KeyValuePair<string, string>> headers, JsonNode? body)
+    private StrandRequests(Pull pull, ApiClient client, Uri first, IReadOnlyList<KeyValuePair<string, string>> secretQuery, IReadOnlyList<KeyValuePair<string, string>> headers, JsonNode? body)
     {
+        _secretQuery = secretQuery;
         _pull = pull;
         _client = client;
         _first = first;
@@ -37,27 +40,35 @@ internal sealed class StrandRequests
     {
         string? Value(string name) => name == Incremental.Mark && pull.Incremental is not null ? mark : strand.Values.Text(name) ?? inputs.GetValueOrDefault(name);
         var headers = new List<KeyValuePair<string, string>>();
-        foreach (var (name, template) in pull.Request.Headers)
+        foreach (var (name, declared) in pull.Request.Headers)
         {
-            if (TryFill(template, Value) is { } text)
-                headers.Add(new(name, (await secrets.ReadTextAsync(text, cancel)).Reveal()));
+            if (declared.TryFill(Value) is { } filled)
+                headers.Add(new(name, Fits(pull, strand, name, (await secrets.ReadAsync(filled, cancel)).Reveal())));
         }
 
-        var body = pull.Request.Body is null ? null : await FillAsync(pull.Request.Body, Value, secrets, cancel);
+        var body = pull.Request.Body is null ? null : await FilledBody.OfAsync(pull.Request.Body, Value, secrets, cancel);
+        var secretQuery = new List<KeyValuePair<string, string>>();
         var first = delta is not null && pull.Paging.DeltaParameter is null ? new Uri(delta) : Address(pull, client, strand, inputs, Value);
-        foreach (var (name, template) in strand.IsOpened ? [] : pull.Request.Query)
+        foreach (var (name, declared) in strand.IsOpened ? [] : pull.Request.Query)
         {
-            if (TryFill(template, Value) is { } text)
-                first = ApiAddress.WithParameter(first, name, text, add: true);
+            if (declared.TryFill(Value) is not { } filled)
+                continue;
+            if (filled.Source is null)
+                first = AddressQuery.With(first, name, filled.Text, add: true);
+            else
+                secretQuery.Add(new(name, (await secrets.ReadAsync(filled, cancel)).Reveal()));
         }
 
         if (pull.Paging is { SizeParameter: { } size, PageSize: { } rows })
-            first = ApiAddress.WithParameter(first, size, rows.ToString(System.Globalization.CultureInfo.InvariantCulture));
+            first = AddressQuery.With(first, size, rows.ToString(System.Globalization.CultureInfo.InvariantCulture));
         if (delta is not null && pull.Paging.DeltaParameter is { } parameter)
-            first = ApiAddress.WithParameter(first, parameter, delta);
+            first = AddressQuery.With(first, parameter, delta);
         client.CheckWithin(first, null);
-        return new StrandRequests(pull, client, first, headers, body);
+        return new StrandRequests(pull, client, first, secretQuery, headers, body);
     }
+
+    /// <summary>An address as it may be kept: without the query parameters that are secrets, which servers repeat in their links.</summary>
+    public Uri Kept(Uri address) => AddressQuery.Without(address, _secretQuery.Select(parameter => parameter.Key).Concat(_client.SecretParameters));
 
     /// <summary>The request for a position; null for the first page of a listing that counts nothing.</summary>
     public ApiRequest At(string? position)
@@ -65,7 +76,7 @@ internal sealed class StrandRequests
         var paging = _pull.Paging;
         var method = new HttpMethod(_pull.Request.Method);
         if (position is not null && paging.Style is PagingStyle.NextLink or PagingStyle.LinkHeader)
-            return new ApiRequest(HttpMethod.Get, new Uri(position)) { Headers = _headers, Accept = Accept };
+            return new ApiRequest(HttpMethod.Get, new Uri(position)) { Headers = _headers, SecretQuery = _secretQuery, Accept = Accept };
 
         var (address, headers, body) = (_first, _headers, _body);
         if (position is not null)
@@ -73,14 +84,14 @@ internal sealed class StrandRequests
             var raw = paging.IsCounted ? position.Split(' ')[0] : position;
             var text = paging.Style == PagingStyle.Keyset ? JsonFind.TextOf(Encoding.UTF8.GetBytes(raw))! : raw;
             if (paging.Parameter is { } parameter)
-                address = ApiAddress.WithParameter(address, parameter, text);
+                address = AddressQuery.With(address, parameter, text);
             else if (paging.Header is { } header)
                 headers = [.. headers, new(header, text)];
             else
                 body = WithPlace(body!, paging.BodyAt!, paging.IsCounted || paging.Style == PagingStyle.Keyset ? JsonNode.Parse(raw)! : JsonValue.Create(text));
         }
 
-        return new ApiRequest(method, address) { Headers = headers, Accept = Accept, Body = body is null ? null : Bytes(body), BodyType = _pull.Request.BodyIsForm ? "application/x-www-form-urlencoded" : "application/json" };
+        return new ApiRequest(method, address) { Headers = headers, SecretQuery = _secretQuery, Accept = Accept, Body = body is null ? null : Bytes(body), BodyType = _pull.Request.BodyIsForm ? "application/x-www-form-urlencoded" : "application/json" };
     }
 
     private string Accept => _pull.Paging is { IsStream: true, Stream: StreamForm.Lines } && _pull.Request.Accept == "application/json" ? "application/x-ndjson, application/jsonl, application/json" : _pull.Request.Accept;
@@ -96,8 +107,13 @@ internal sealed class StrandRequests
     {
         if (pull.Request.IsLink && !strand.IsOpened)
         {
-            var link = TryFill(Template.TryParse(pull.Request.Path, out _)!, value) ?? throw Missing(pull, strand, pull.Request.Path);
-            return Uri.TryCreate(client.Address(""), link, out var address) ? address : throw Missing(pull, strand, $"{pull.Request.Path}, which is no address: '{link}'");
+            var template = Template.TryParse(pull.Request.Path, out _)!;
+            if (!template.Names.All(name => value(name) is not null))
+                throw Missing(pull, strand, pull.Request.Path);
+            var link = AddressTemplate.Fill(template, name => value(name)!, _ => true, out var wrong, mayLead: true);
+            if (wrong is not null)
+                throw Unfit(pull, strand, $"{{{wrong.Name}}} would be {wrong.What}");
+            return Uri.TryCreate(client.Address(""), link, out var address) && address.Scheme is "http" or "https" ? address : throw Missing(pull, strand, $"{pull.Request.Path}, which is no address: '{OneLine.Of(link)}'");
         }
 
         var path = strand.IsOpened ? pull.Opens!.Path : pull.Request.Path;
@@ -110,44 +126,24 @@ internal sealed class StrandRequests
                 throw Missing(pull, strand, "{" + name + "}");
         }
 
-        return client.Address(PathTemplate.Expand(path, values));
+        var expanded = PathTemplate.Expand(path, values);
+        return Confines.Path(expanded.Split('?')[0]) is { } upwards ? throw Unfit(pull, strand, $"its path would have {upwards}") : client.Address(expanded);
     }
 
-    private static RefusedException Missing(Pull pull, Strand strand, string what) => new(new Refusal(Outcome.ApiFailed, $"a strand of pull '{pull.Name}' has no value for {what}{(strand.Title.Length > 0 ? $" ({strand.Title})" : "")}")
+    private static string Fits(Pull pull, Strand strand, string header, string value) =>
+        Confines.Header(value) is { } wrong ? throw Unfit(pull, strand, $"its header {header} would have {wrong}") : value;
+
+    private static RefusedException Unfit(Pull pull, Strand strand, string what) => new(new Refusal(Outcome.ApiFailed, $"a strand of pull '{pull.Name}' was not asked for: {what}{(strand.Title.Length > 0 ? $" ({OneLine.Of(strand.Title)})" : "")}")
+    {
+        Cause = "a value of the row that the strand was made from does not fit where the job puts it",
+        NextStep = "leave such rows out: repeat the pull for a query over the earlier one",
+    });
+
+    private static RefusedException Missing(Pull pull, Strand strand, string what) => new(new Refusal(Outcome.ApiFailed, $"a strand of pull '{pull.Name}' has no value for {what}{(strand.Title.Length > 0 ? $" ({OneLine.Of(strand.Title)})" : "")}")
     {
         Cause = "the row that the strand was made from has no such field, or null there",
         NextStep = "correct the name, or leave such rows out: repeat the pull for a query over the earlier one",
     });
-
-    // Null when a name has no value: what depends on it is left out.
-    private static string? TryFill(Template template, Func<string, string?> value) => template.Names.All(name => value(name) is not null) ? template.Fill(value) : null;
-
-    private static async Task<JsonNode?> FillAsync(JsonNode? node, Func<string, string?> value, SecretSources secrets, CancellationToken cancel)
-    {
-        switch (node)
-        {
-            case JsonObject group:
-                var filled = new JsonObject();
-                foreach (var (name, inside) in group)
-                {
-                    // A member whose value is not known is left out; one that is null stays null.
-                    var member = await FillAsync(inside, value, secrets, cancel);
-                    if (inside is null || member is not null)
-                        filled[name] = member;
-                }
-
-                return filled;
-            case JsonArray array:
-                var items = new JsonArray();
-                foreach (var inside in array)
-                    items.Add(await FillAsync(inside, value, secrets, cancel));
-                return items;
-            case JsonValue text when text.GetValueKind() == JsonValueKind.String:
-                return TryFill(Template.TryParse(text.GetValue<string>(), out _)!, value) is { } full ? JsonValue.Create((await secrets.ReadTextAsync(full, cancel)).Reveal()) : null;
-            default:
-                return node?.DeepClone();
-        }
-    }
 
     private static JsonNode WithPlace(JsonNode body, JsonPointer place, JsonNode value)
     {

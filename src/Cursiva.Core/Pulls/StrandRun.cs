@@ -54,8 +54,8 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
         using (answer)
         {
             if (rule is null)
-                throw new StrandRestart(work, strand, $"the API does not know the place any more where pull '{Pull.Name}'{Title} went on (status {answer.Status}: {Quote.From(answer)})");
-            throw new StrandSkip(new LandedSkip(answer.Status, rule.Because ?? $"status {answer.Status}", Quote.From(answer) ?? "", $"{request.Method} {request.Uri.AbsoluteUri}"));
+                throw new StrandRestart(work, strand, $"the API does not know the place any more where pull '{Pull.Name}'{Title} went on (status {answer.Status}: {Quote.From(answer, Services.Redactor)})");
+            throw new StrandSkip(new LandedSkip(answer.Status, rule.Because ?? $"status {answer.Status}", Quote.From(answer, Services.Redactor) ?? "", Services.Redactor.Clean($"{request.Method} {ShownAddress.Of(request.Uri)}")));
         }
     }
 
@@ -87,7 +87,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
     {
         var what = $"page {(Last?.Page + 2 ?? 1).ToString(CultureInfo.InvariantCulture)} of pull '{Pull.Name}'{Title} is not as expected: {error.Message}";
         var kept = Keep(page);
-        var refusal = Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, status), what, Quote.From(page), $"{request.Method} {request.Uri.AbsoluteUri}, status {status}");
+        var refusal = Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, status), what, Quote.From(page, Services.Redactor), $"{request.Method} {ShownAddress.Of(request.Uri)}, status {status}");
         return new RefusedException(kept is null ? refusal : refusal with { NextStep = $"{refusal.NextStep}; the page is kept in {kept}" }, error);
     }
 
@@ -101,7 +101,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
     }
 
     /// <summary>The strand, for messages; empty for the only one.</summary>
-    public string Title => strand.Title.Length > 0 ? $" ({strand.Title})" : "";
+    public string Title => strand.Title.Length > 0 ? $" ({Services.Redactor.Clean(strand.Title)})" : "";
 
     private bool IsExpired(Answer answer, string? position, bool goesOn) =>
         (position is not null || AsksForChanges) && !work.WasRestarted(strand) && (answer.Status == 410 || ((goesOn || position is null) && answer.Status is 400 or 404 or 422));
@@ -113,7 +113,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
         try
         {
             Services.Disk.CreateFolder(Services.OddFolder);
-            WholeFile.Write(Services.Disk, path, page.ToArray());
+            WholeFile.Write(Services.Disk, path, Encoding.UTF8.GetBytes(Services.Redactor.Clean(Encoding.UTF8.GetString(page))));
             return path;
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)

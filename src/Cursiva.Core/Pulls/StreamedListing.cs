@@ -32,7 +32,7 @@ internal sealed class StreamedListing(StrandRun run)
             catch (TransportException error)
             {
                 run.DropPieces();
-                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, error.Trouble), $"API '{run.Client.Name}' broke off a stream {attempt} times: {error.Message}", null, $"{request.Method} {request.Uri.AbsoluteUri}"), error);
+                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, error.Trouble), $"API '{run.Client.Name}' broke off a stream {attempt} times: {error.Message}", null, $"{request.Method} {ShownAddress.Of(request.Uri)}"), error);
             }
         }
     }

@@ -84,9 +84,19 @@ internal sealed class CsvWriter : IReportWriter
     [MethodImpl(MethodImplOptions.AggressiveInlining)]
     private void Value(ReadOnlySpan<byte> text, ValueForm form)
     {
-        if (_form.Spreadsheet && SpreadsheetText.Guard(text, form) is { } guarded)
-            text = guarded;
-        Text(text);
+        if (!_form.Spreadsheet)
+        {
+            Text(text);
+            return;
+        }
+
+        // A spreadsheet may part columns by another character than ours: what is quoted whole it leaves whole.
+        if (SpreadsheetText.Guard(text, form, _form.Delimiter) is { } guarded)
+            Quoted(guarded);
+        else if (form is ValueForm.Whole or ValueForm.Decimal or ValueForm.Float or ValueForm.Boolean or ValueForm.Date)
+            Text(text);
+        else
+            Quoted(text);
     }
 
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
@@ -98,6 +108,12 @@ internal sealed class CsvWriter : IReportWriter
             return;
         }
 
+        Quoted(text);
+    }
+
+    [MethodImpl(MethodImplOptions.AggressiveOptimization)]
+    private void Quoted(ReadOnlySpan<byte> text)
+    {
         _output.Write((byte)'"');
         for (var quote = text.IndexOf((byte)'"'); quote >= 0; quote = text.IndexOf((byte)'"'))
         {

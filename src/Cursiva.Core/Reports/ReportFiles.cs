@@ -20,12 +20,12 @@ public sealed class ReportFiles(IDisk disk, Database database, string workPath, 
     /// <exception cref="ReportException">The report cannot be written. Nothing was changed under a final name.</exception>
     public IReadOnlyList<WrittenFile> Write(Report report, ReportContext context, string folder, Func<string, string?> fill, string listPath, ReportTotals before, ReportTotals now, CancellationToken cancel)
     {
-        var set = new FileSet(disk, listPath);
+        var set = new FileSet(disk, folder, listPath);
         var written = new List<WrittenFile>();
         try
         {
             var sources = Sources(report, before);
-            foreach (var (values, rows) in Splits(report, sources))
+            foreach (var (values, rows) in Splits(report, sources, folder))
             {
                 string? Names(string name) => name == report.FilePer ? values : fill(name);
                 written.AddRange(WriteOnce(report, context, rows, Names, folder, set, before, now, cancel));
@@ -72,15 +72,21 @@ public sealed class ReportFiles(IDisk disk, Database database, string workPath, 
     }
 
     // One set of files, or one for each value of the file-per column.
-    private IEnumerable<(string? Value, IReadOnlyList<PartSource> Sources)> Splits(Report report, List<PartSource> sources)
+    private IEnumerable<(string? Value, IReadOnlyList<PartSource> Sources)> Splits(Report report, List<PartSource> sources, string folder)
     {
         if (report.FilePer is not { } column)
             return [(null, sources)];
         if (!sources[0].Columns.Any(known => known.Name.Equals(column, StringComparison.OrdinalIgnoreCase)))
             throw new TableException($"file-per: names the column '{column}', and the rows have {string.Join(", ", sources[0].Columns.Select(known => known.Name))}");
         var values = database.All($"select distinct {Database.Quoted(column)}::varchar as v from ({sources[0].Sql}) order by v nulls last").ConvertAll(row => row[0]);
-        if (values.GroupBy(FileName, StringComparer.OrdinalIgnoreCase).FirstOrDefault(group => group.Count() > 1) is { } same)
-            throw new TableException($"the values {string.Join(" and ", same.Take(3).Select(value => $"'{value}'"))} of column '{column}' would have one file name, {same.Key}; tell them apart in SQL");
+        foreach (var same in values.GroupBy(value => FileNames.Folded(FileName(value))).Where(group => group.Count() > 1))
+        {
+            // Names that differ in case are two files, unless the file system says otherwise.
+            if (same.Select(FileName).Distinct(StringComparer.Ordinal).Count() == same.Count() && !FileNames.IgnoreCase(disk, folder))
+                continue;
+            throw new TableException($"the values {string.Join(" and ", same.Take(3).Select(value => $"'{value}'"))} of column '{column}' would have one file name, {FileName(same.First())}; tell them apart in SQL");
+        }
+
         return values.Select(value => ((string?)FileName(value), (IReadOnlyList<PartSource>)[sources[0].Where(column, value)]));
     }
 
@@ -176,10 +182,5 @@ public sealed class ReportFiles(IDisk disk, Database database, string workPath, 
         return rows.IsNull(0) ? null : System.Text.Encoding.UTF8.GetString(rows.Value(0));
     }
 
-    // What a file system or a shell would take for something else becomes an underscore.
-    private static string FileName(string? value)
-    {
-        var name = new string([.. (value ?? "none").Select(c => char.IsControl(c) || c is '/' or '\\' or ':' or '*' or '?' or '"' or '<' or '>' or '|' ? '_' : c)]).Trim();
-        return name.Length == 0 ? "empty" : name[0] == '.' ? "_" + name[1..] : name[..Math.Min(name.Length, 120)];
-    }
+    private static string FileName(string? value) => FileNames.Of(value ?? "none");
 }

@@ -14,7 +14,8 @@ internal static class SpreadsheetText
 
     /// <summary>What to write in place of a value; null for the value as it is.</summary>
     /// <param name="form">What its column has.</param>
-    public static byte[]? Guard(ReadOnlySpan<byte> value, ValueForm form)
+    /// <param name="delimiter">What parts our columns: inside quotes it ends no cell anywhere.</param>
+    public static byte[]? Guard(ReadOnlySpan<byte> value, ValueForm form, char delimiter = ',')
     {
         if (value.Length == 0 || form is ValueForm.Date or ValueForm.Boolean)
             return null;
@@ -23,9 +24,40 @@ internal static class SpreadsheetText
         if (WouldBeRead(value))
             return AsText(value);
 
-        // What could be carried out gets a mark that makes it words.
-        return value[0] is (byte)'=' or (byte)'+' or (byte)'-' or (byte)'@' or (byte)'\t' or (byte)'\r' ? [(byte)'\'', .. value] : null;
+        return Neutralised(value, delimiter);
     }
+
+    // What could be carried out gets an apostrophe, which makes it words: at the beginning, and behind whatever some spreadsheet takes
+    // for the end of a cell.
+    private static byte[]? Neutralised(ReadOnlySpan<byte> value, char delimiter)
+    {
+        if (value.IndexOfAny(s_startsOrParts) < 0)
+            return null;
+        var text = Encoding.UTF8.GetString(value);
+        StringBuilder? guarded = null;
+        var (atStart, from) = (true, 0);
+        for (var i = 0; i < text.Length; i++)
+        {
+            var c = text[i];
+            if (atStart && (IsFormula(c) || (i == 0 && c is '\t' or '\r' or '\n')))
+            {
+                (guarded ??= new StringBuilder()).Append(text, from, i - from).Append('\'');
+                from = i;
+            }
+
+            atStart = (c is ';' or ',' or '\t' or '\r' or '\n' && c != delimiter) || (atStart && (IsBlank(c) || c is '"' or '\''));
+        }
+
+        return guarded is null ? null : Encoding.UTF8.GetBytes(guarded.Append(text, from, text.Length - from).ToString());
+    }
+
+    // Input methods write the wide forms, and spreadsheets read them as the narrow ones.
+    private static bool IsFormula(char c) => c is '=' or '+' or '-' or '@' or '\uFF1D' or '\uFF0B' or '\uFF0D' or '\uFF20' or '\uFE66' or '\uFE62' or '\uFE63' or '\uFE6B' or '\u2212';
+
+    private static bool IsBlank(char c) => char.IsWhiteSpace(c) || char.GetUnicodeCategory(c) is System.Globalization.UnicodeCategory.Format or System.Globalization.UnicodeCategory.Control;
+
+    // The first bytes of all that, and of what it may stand behind.
+    private static readonly System.Buffers.SearchValues<byte> s_startsOrParts = System.Buffers.SearchValues.Create([.. "=+-@\t\r\n"u8, 0xEF, 0xE2]);
 
     /// <summary>The digits of a number that count.</summary>
     public static int Digits(ReadOnlySpan<byte> number)

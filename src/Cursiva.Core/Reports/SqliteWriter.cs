@@ -13,6 +13,9 @@ namespace Cursiva.Core.Reports;
 /// <param name="workPath">Where the file is made; nothing may be there.</param>
 internal sealed class SqliteWriter(Stream stream, string workPath) : IReportWriter
 {
+    // The library's SQLITE_MAX_COLUMN.
+    private const int MostColumns = 2000;
+
     private readonly HashSet<string> _tables = new(StringComparer.OrdinalIgnoreCase);
     private SqliteConnection? _connection;
     private SqliteTransaction? _transaction;
@@ -23,6 +26,8 @@ internal sealed class SqliteWriter(Stream stream, string workPath) : IReportWrit
     {
         if (head.Columns.Count == 0)
             return;
+        if (head.Columns.Count > MostColumns)
+            throw new TableException($"part '{head.Part.Name}' has {head.Columns.Count:N0} columns, and a table of a SQLite file takes at most {MostColumns:N0}; select fewer, or write another format");
         Open();
         _columns = head.Columns;
         var name = head.Part.Name;

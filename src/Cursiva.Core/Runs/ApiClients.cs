@@ -34,7 +34,7 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
         var api = job.Strands.Apis.TryGetValue(pull.Api, out var makeApi) ? makeApi(values) : job.Apis[pull.Api];
         var name = pull.Identity ?? api.Identity;
         var identity = name is null ? null : job.Strands.Identities.ContainsKey(name) ? job.Strands.Identity(name, values) : job.Identities[name];
-        var key = $"{api.Name} {api.Base.AbsoluteUri} {identity?.Name}";
+        var key = DeclarationKey.Of([DeclarationKey.Of(api), DeclarationKey.Of(identity)]);
         await _opening.WaitAsync(cancel);
         try
         {
@@ -51,13 +51,13 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
     /// <summary>Opens the client of one API as an identity.</summary>
     public static async Task<ApiClient> OpenAsync(Api api, DeclaredIdentity? identity, SignIns signIns, SignInServices services, CancellationToken cancel)
     {
-        var sender = services.Senders.For(api.Trust, await signIns.CertificateAsync(identity, cancel), api.ConnectTimeout);
-        api = api with
-        {
-            Headers = await RevealAsync(api.Headers, services, cancel),
-            QueryParameters = await RevealAsync(api.QueryParameters, services, cancel),
-        };
-        return new ApiClient(api, identity, signIns.Of(identity), sender, services.State, services.Backoff, services.Clock, services.Requests, services.Budget);
+        var access = new ApiAccess(
+            identity,
+            signIns.Of(identity),
+            await Companions.OfAsync(api, services.Secrets, cancel),
+            services.Senders.For(api.Trust, await signIns.CertificateAsync(identity, cancel), api.ConnectTimeout),
+            services.Senders.For(api.Trust, connect: api.ConnectTimeout));
+        return new ApiClient(api, access, services.State, services.Redactor, services.Backoff, services.Clock, services.Requests, services.Budget);
     }
 
     public async ValueTask DisposeAsync()
@@ -68,12 +68,4 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
     }
 
     private string? IdentityOf(Pull pull) => pull.Identity ?? job.Apis[pull.Api].Identity;
-
-    private static async Task<IReadOnlyDictionary<string, string>> RevealAsync(IReadOnlyDictionary<string, string> texts, SignInServices services, CancellationToken cancel)
-    {
-        var revealed = new Dictionary<string, string>(StringComparer.Ordinal);
-        foreach (var (name, text) in texts)
-            revealed[name] = (await services.Secrets.ReadTextAsync(text, cancel)).Reveal();
-        return revealed;
-    }
 }

@@ -55,6 +55,7 @@ public sealed class JobRun
         var now = _options.Clock.GetUtcNow();
         var job = read(now);
         var folder = new JobFolder(_options.State, job);
+        _options.State.Prepare(_options.Disk);
         _options.Disk.CreateFolder(folder.Path);
         using var held = ProcessLock.TryTake(folder.Lock, _options.Holder, out var heldBy)
             ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running already{(heldBy.Length > 0 ? $": {heldBy}" : "")}")
@@ -132,7 +133,7 @@ public sealed class JobRun
             State = outcome == Outcome.Done ? RunState.Done : RunState.Stopped,
             EndedAt = _options.Clock.GetUtcNow(),
             Outcome = (int)outcome,
-            Note = refusal is null ? null : _options.Redactor.Clean(refusal.What),
+            Note = refusal is null ? null : _options.Redactor.CleanLine(refusal.What),
             Rows = _pulls?.Progress.ToDictionary(pull => pull.Pull, pull => pull.Rows) ?? [],
             Requests = run.Requests + _counters.Requests,
             Took = run.Took + _options.Clock.GetElapsedTime(_start),
@@ -161,7 +162,7 @@ public sealed class JobRun
         var place = new ReportStage(job, run, folder, _options, _watch);
         place.CheckFolder();
         var services = SignInServices.Of(
-            state, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile), job.Folder, _options.Clock, _options.Random, _counters, _counters)
+            state, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile, _watch.Warned), job.Folder, _options.Clock, _options.Random, _counters, _counters)
             with
         { Budget = new Budget(_options.MaxRequests, _options.Deadline, _options.Clock) };
         using var senders = services.Senders;

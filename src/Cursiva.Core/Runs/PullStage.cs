@@ -34,7 +34,7 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
     public async Task RunAsync(RunLanding landing, ApiClients clients, SignInServices services, IPullPast past, Func<Pull, string, Task> anew, CancellationToken cancel)
     {
         var pullServices = new PullServices(
-            job, landing, clients.OfAsync, past, services.Secrets, options.Disk,
+            job, landing, clients.OfAsync, past, services.Secrets, options.Redactor, options.Disk,
             folder.OddPagesOf(run.Number), outFolder, services.Backoff, services.Budget, options.Clock, counters, watch, Warned, anew);
         try
         {

@@ -25,6 +25,7 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
         {
             var job = read(options.Clock.GetUtcNow(), new Dictionary<string, string>());
             var folder = new JobFolder(options.State, job);
+            options.State.Prepare(options.Disk);
             options.Disk.CreateFolder(folder.Path);
             using var held = ProcessLock.TryTake(folder.Lock, options.Holder, out var heldBy)
                 ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running{(heldBy.Length > 0 ? $": {heldBy}" : "")}") { NextStep = "wait until it has ended" });

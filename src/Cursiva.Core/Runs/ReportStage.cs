@@ -55,7 +55,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         var spill = Path.Combine(folder.Of(run.Number), "spill");
         options.Disk.CreateFolder(spill);
         CheckSpace(landing, spill);
-        using var database = new Database(spill, job.Memory);
+        using var database = new Database(spill, job.Memory, job.Spill, cancel);
         var (columns, sources) = Stage(database, landing, history, cancel);
         var work = Path.Combine(spill, "report");
         database.Confine(work);

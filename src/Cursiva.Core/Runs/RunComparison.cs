@@ -28,7 +28,7 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
         options.Disk.CreateFolder(spill);
         try
         {
-            using var database = new Database(spill, runs.Job.Memory);
+            using var database = new Database(spill, runs.Job.Memory, runs.Job.Spill, cancel);
             return [.. comparisons.Select(comparison => Compare(database, comparison, earlier, later, most, cancel))];
         }
         catch (Exception error) when (error is TableException or SqlException)

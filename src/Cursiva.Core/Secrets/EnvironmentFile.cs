@@ -1,3 +1,4 @@
+using Cursiva.Core.Files;
 using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Secrets;
@@ -8,13 +9,25 @@ namespace Cursiva.Core.Secrets;
 /// </summary>
 public static class EnvironmentFile
 {
+    private const uint Root = 0;
+
     /// <summary>Looks a variable up in the environment first, then in the file.</summary>
     /// <param name="path">The file, or null for none.</param>
-    /// <exception cref="RefusedException">The file cannot be read, or a line is no <c>NAME=value</c>.</exception>
-    public static Func<string, string?> Over(Func<string, string?> environment, string? path)
+    /// <param name="warn">Is told of what a person should mend, which stops nothing.</param>
+    /// <exception cref="RefusedException">The file cannot be read, others may write it, or a line is no <c>NAME=value</c>.</exception>
+    public static Func<string, string?> Over(Func<string, string?> environment, string? path, Action<string> warn)
     {
         if (path is null)
             return environment;
+        if (FileOwner.Of(path) is { } owner)
+        {
+            var mode = Convert.ToString((int)owner.Mode & 511, 8);
+            if (owner.OthersMayWrite || (!owner.IsMine && owner.User != Root))
+                throw Wrong($"the environment file {path} {(owner.OthersMayWrite ? $"can be written by others (mode {mode})" : $"belongs to another user (number {owner.User})")}, who could choose the job's secrets", $"make it yours alone: chmod 600 {path}{(owner.IsMine ? "" : $"; sudo chown $(id -u) {path}")}");
+            if ((owner.Mode & UnixFileMode.OtherRead) != 0)
+                warn($"the environment file {path} can be read by others (mode {mode}); chmod 600 keeps it to you");
+        }
+
         var values = Read(path);
         return name => environment(name) ?? values.GetValueOrDefault(name);
     }

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Text;
 using System.Text.Json;
 using Cursiva.Core.Jobs;
@@ -11,37 +12,35 @@ namespace Cursiva.Core.Secrets;
 /// <param name="warn">Is told of what a person should mend, which stops nothing.</param>
 public sealed class SecretSources(Func<string, string?> environment, string folder, SecretStore store, Redactor redactor, Action<string> warn)
 {
-    private readonly HashSet<string> _warned = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, bool> _warned = new(StringComparer.Ordinal);
 
     /// <summary>Reads the secret behind a source.</summary>
     /// <exception cref="RefusedException">There is nothing there. The message names the source, never a value.</exception>
-    public async Task<SecretText> ReadAsync(string source, CancellationToken cancel)
+    public async Task<SecretText> ReadAsync(SecretSource source, CancellationToken cancel) => redactor.Remember(source.Kind switch
     {
-        var parsed = Parse(source);
-        return redactor.Remember(parsed.Kind switch
-        {
-            SecretSource.Environment => FromEnvironment(parsed.Name),
-            SecretSource.Kept => await FromStoreAsync(parsed.Name, cancel),
-            _ => FromFile(parsed),
-        });
-    }
+        SecretSource.Environment => FromEnvironment(source.Name),
+        SecretSource.Kept => await FromStoreAsync(source.Name, cancel),
+        _ => FromFile(source),
+    });
 
-    /// <summary>A text that may be a source: the secret behind it, or the text itself.</summary>
-    public async Task<SecretText> ReadTextAsync(string textOrSource, CancellationToken cancel) =>
-        SecretSource.TryParse(textOrSource) is null ? new SecretText(textOrSource) : await ReadAsync(textOrSource, cancel);
+    /// <summary>The secret behind a value that is a source, otherwise the value's own text.</summary>
+    /// <exception cref="RefusedException">There is nothing there.</exception>
+    public async Task<SecretText> ReadAsync(FilledValue value, CancellationToken cancel) =>
+        value.Source is { } source ? await ReadAsync(source, cancel) : new SecretText(value.Text);
+
+    /// <summary>The same for a value without placeholders.</summary>
+    /// <exception cref="RefusedException">There is nothing there.</exception>
+    public Task<SecretText> ReadAsync(DeclaredValue value, CancellationToken cancel) =>
+        ReadAsync(value.TryFill(_ => null) ?? throw new InvalidOperationException($"{value.Written} has placeholders"), cancel);
 
     /// <summary>The bytes behind a source, for keys: a file as it is, any other secret as UTF-8.</summary>
     /// <exception cref="RefusedException">There is nothing there.</exception>
-    public async Task<byte[]> ReadBytesAsync(string source, CancellationToken cancel)
+    public async Task<byte[]> ReadBytesAsync(SecretSource source, CancellationToken cancel)
     {
-        var parsed = Parse(source);
-        return parsed is { Kind: SecretSource.File or SecretSource.Systemd, Pointer: null }
-            ? Bytes(parsed, PathOf(parsed))
+        return source is { Kind: SecretSource.File or SecretSource.Systemd, Pointer: null }
+            ? Bytes(source, PathOf(source))
             : Encoding.UTF8.GetBytes((await ReadAsync(source, cancel)).Reveal());
     }
-
-    private static SecretSource Parse(string source) =>
-        SecretSource.TryParse(source) ?? throw Missing("a secret is named by no source", SecretSource.Right);
 
     private string FromEnvironment(string name) => environment(name) switch
     {
@@ -80,7 +79,7 @@ public sealed class SecretSources(Func<string, string?> environment, string fold
         try
         {
             var mode = File.GetUnixFileMode(path);
-            if (source.Kind == SecretSource.File && (mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0 && _warned.Add(path))
+            if (source.Kind == SecretSource.File && (mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0 && _warned.TryAdd(path, true))
                 warn($"the secret file {path} can be read by others (mode {Convert.ToString((int)mode & 511, 8)}); chmod 600 keeps it to you");
             return File.ReadAllBytes(path);
         }

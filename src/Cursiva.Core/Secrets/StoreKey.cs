@@ -39,7 +39,11 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
         try
         {
             var mode = System.IO.File.GetUnixFileMode(path);
-            if ((mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0 && !path.StartsWith(Given("CREDENTIALS_DIRECTORY") ?? "\0", StringComparison.Ordinal))
+            var owner = FileOwner.Of(path);
+            var isCredential = path.StartsWith(Given("CREDENTIALS_DIRECTORY") ?? "\0", StringComparison.Ordinal);
+            if (!isCredential && owner is not null && (owner.User != 0 || owner.OthersMayWrite))
+                StateFolder.RequireOwn(path, "the key of the store", owner);
+            if ((mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0 && !isCredential)
                 throw Wrong($"the key file {path} can be read by others (mode {Convert.ToString((int)mode, 8)})", $"chmod 600 {path}");
             return Decode(System.IO.File.ReadAllText(path), path);
         }

@@ -61,6 +61,10 @@ public sealed class Vault(StoreKey keySource)
         return plain;
     }
 
+    /// <summary>A digest that nobody without the key can make or guess from (RFC 2104), 32 bytes.</summary>
+    /// <exception cref="RefusedException">The key cannot be read.</exception>
+    public byte[] Digest(ReadOnlySpan<byte> plain) => HMACSHA256.HashData(_key.Value, plain);
+
     // Tells a wrong key from a changed file, and nothing else about the key.
     private ReadOnlySpan<byte> Mark() => HMACSHA256.HashData(_key.Value, "which key"u8).AsSpan(0, MarkLength);
 

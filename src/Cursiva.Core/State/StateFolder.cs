@@ -1,3 +1,4 @@
+using Cursiva.Core.Files;
 using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.State;
@@ -10,18 +11,54 @@ public sealed record StateFolder(string Root)
     /// The folder that was asked for, or the first that the environment names: <c>CURSIVA_STATE</c>, systemd's
     /// <c>STATE_DIRECTORY</c>, <c>XDG_STATE_HOME/cursiva</c>, <c>~/.local/state/cursiva</c>.
     /// </summary>
+    /// <exception cref="RefusedException">Nothing says where; a folder that everybody can write to is never chosen.</exception>
     public static StateFolder Find(string? asked, Func<string, string?> environment)
     {
-        var root = asked
+        var root = NotEmpty(asked)
             ?? NotEmpty(environment("CURSIVA_STATE"))
             ?? NotEmpty(environment("STATE_DIRECTORY"))?.Split(':')[0]
             ?? (NotEmpty(environment("XDG_STATE_HOME")) is { } state ? Path.Combine(state, "cursiva") : null)
-            ?? Path.Combine(NotEmpty(environment("HOME")) ?? Path.GetTempPath(), ".local", "state", "cursiva");
+            ?? (NotEmpty(environment("HOME")) is { } home ? Path.Combine(home, ".local", "state", "cursiva") : null)
+            ?? throw new RefusedException(new Refusal(Outcome.OurFault, "there is no place for the state: neither HOME nor XDG_STATE_HOME nor STATE_DIRECTORY is set")
+            {
+                Cause = "the process was started without a home folder, as services are",
+                NextStep = "name a folder with --state or CURSIVA_STATE; under systemd add StateDirectory=cursiva",
+            });
         return new StateFolder(Path.GetFullPath(root));
     }
 
     /// <summary>The database of documents and slots.</summary>
     public string Database => Path.Combine(Root, "state.db");
+
+    /// <summary>Creates the folder when it is not there, and makes sure that nobody else can change what is in it.</summary>
+    /// <exception cref="RefusedException">It belongs to somebody else, or others may write to it.</exception>
+    /// <exception cref="IOException">It cannot be created.</exception>
+    public void Prepare(IDisk disk)
+    {
+        disk.CreateFolder(Root);
+        foreach (var path in new[] { Root, Database })
+            RequireOwn(path, "the state folder and what is in it", FileOwner.Of(path));
+    }
+
+    /// <summary>Makes sure that a file or folder is this user's and nobody else's to write.</summary>
+    /// <exception cref="RefusedException">It is not.</exception>
+    public static void RequireOwn(string path, string what, FileOwner? owner)
+    {
+        if (owner is null || (owner.IsMine && !owner.OthersMayWrite))
+            return;
+        var mode = Convert.ToString((int)owner.Mode & 511, 8);
+        throw new RefusedException(owner.IsMine
+            ? new Refusal(Outcome.OurFault, $"{path} can be written by others (mode {mode}), and {what} must be this user's alone")
+            {
+                Cause = "whoever can write there could read the secrets, or give the job other rows",
+                NextStep = $"chmod go-w {path}",
+            }
+            : new Refusal(Outcome.OurFault, $"{path} belongs to another user (number {owner.User}), and {what} must be this user's alone")
+            {
+                Cause = "the job ran as somebody else before, or somebody else made it",
+                NextStep = $"run as that user, or, if you trust what is in it: sudo chown -R $(id -u) {path}; or name another folder with --state",
+            });
+    }
 
     /// <summary>What a person is told when the folder or what is in it cannot be used.</summary>
     public Refusal Refuse(Exception error) => new(Outcome.OurFault, $"the working folder cannot be used: {error.Message}")

@@ -11,17 +11,26 @@ namespace Cursiva.Core.Tables;
 /// </summary>
 public sealed class Database : IDisposable
 {
+    private static readonly TimeSpan s_interruptAgain = TimeSpan.FromMilliseconds(100);
+
     private static readonly int s_mostThreads = Math.Clamp(Environment.ProcessorCount, 1, 4);
 
     private readonly DuckDBDatabase _database;
     private readonly DuckDBNativeConnection _connection;
     private readonly List<BlockFunction> _functions = [];
+    private readonly CancellationToken _cancel;
+    private readonly CancellationTokenRegistration _stopping;
+    private readonly Lock _ending = new();
+    private bool _isDisposed;
 
     /// <param name="spillFolder">Takes what does not fit into memory; must exist.</param>
     /// <param name="memory">Bytes that the engine's buffers may take.</param>
+    /// <param name="spill">Bytes that may lie in the folder.</param>
+    /// <param name="cancel">Ends whatever the engine computes.</param>
     /// <exception cref="SqlException">The engine does not start.</exception>
-    public Database(string spillFolder, long memory)
+    public Database(string spillFolder, long memory, long spill = DefaultSpill, CancellationToken cancel = default)
     {
+        _cancel = cancel;
         if (NativeMethods.Startup.DuckDBOpen(":memory:", out _database) != DuckDBState.Success
             || NativeMethods.Startup.DuckDBConnect(_database, out _connection) != DuckDBState.Success)
         {
@@ -36,10 +45,15 @@ public sealed class Database : IDisposable
             set preserve_insertion_order = true;
             set memory_limit = '{(memory / (1024 * 1024)).ToString(CultureInfo.InvariantCulture)}MiB';
             set temp_directory = {Literal(spillFolder)};
+            set max_temp_directory_size = '{(spill / (1024 * 1024)).ToString(CultureInfo.InvariantCulture)}MiB';
             set TimeZone = 'UTC';
             """);
         SetThreads(1);
+        _stopping = cancel.Register(() => _ = Task.Run(InterruptAsync, CancellationToken.None));
     }
+
+    /// <summary>Bytes that results which do not fit into memory may take on disk, when nobody says otherwise.</summary>
+    public const long DefaultSpill = 20L * 1024 * 1024 * 1024;
 
     /// <summary>
     /// From now on SQL reads and writes no file but one, loads no extension and changes no setting but the number of threads.
@@ -57,11 +71,12 @@ public sealed class Database : IDisposable
     /// <exception cref="SqlException">It failed.</exception>
     public long Execute(string sql)
     {
+        _cancel.ThrowIfCancellationRequested();
         var state = NativeMethods.Query.DuckDBQuery(_connection, sql, out var result);
         try
         {
             if (state != DuckDBState.Success)
-                throw SqlException.Of(ErrorOf(ref result));
+                throw Failed(ErrorOf(ref result));
             return (long)NativeMethods.Query.DuckDBRowsChanged(ref result);
         }
         finally
@@ -106,19 +121,20 @@ public sealed class Database : IDisposable
     /// <exception cref="SqlException">It failed.</exception>
     public TextRows Query(string sql)
     {
+        _cancel.ThrowIfCancellationRequested();
         var state = NativeMethods.PreparedStatements.DuckDBPrepare(_connection, sql, out var statement);
         using (statement)
         {
             if (state != DuckDBState.Success)
-                throw SqlException.Of(NativeMethods.PreparedStatements.DuckDBPrepareError(statement));
+                throw Failed(NativeMethods.PreparedStatements.DuckDBPrepareError(statement));
             if (NativeMethods.PreparedStatements.DuckDBExecutePreparedStreaming(statement, out var result) != DuckDBState.Success)
             {
                 var error = ErrorOf(ref result);
                 NativeMethods.Query.DuckDBDestroyResult(ref result);
-                throw SqlException.Of(error);
+                throw Failed(error);
             }
 
-            return new TextRows(result);
+            return new TextRows(result, Failed);
         }
     }
 
@@ -146,17 +162,42 @@ public sealed class Database : IDisposable
     }
 
     /// <summary>A text as an SQL literal.</summary>
-    public static string Literal(string text) => "'" + text.Replace("'", "''") + "'";
+    /// <remarks>SQL is handed over as a text that ends at the first NUL, so that one is written as what makes it.</remarks>
+    public static string Literal(string text) => text.Contains('\0')
+        ? "(" + string.Join(" || chr(0) || ", text.Split('\0').Select(Literal)) + ")"
+        : "'" + text.Replace("'", "''") + "'";
 
     /// <summary>A name as a quoted SQL identifier.</summary>
     public static string Quoted(string name) => "\"" + name.Replace("\"", "\"\"") + "\"";
 
     public void Dispose()
     {
+        _stopping.Dispose();
+        lock (_ending)
+            _isDisposed = true;
         _connection.Dispose();
         _database.Dispose();
         _functions.ForEach(function => function.Dispose());
     }
+
+    // Again and again: a statement that begins just then forgets that it was interrupted.
+    private async Task InterruptAsync()
+    {
+        while (true)
+        {
+            lock (_ending)
+            {
+                if (_isDisposed)
+                    return;
+                NativeMethods.Startup.DuckDBInterrupt(_connection);
+            }
+
+            await Task.Delay(s_interruptAgain, TimeProvider.System, CancellationToken.None);
+        }
+    }
+
+    // What failed because it was stopped is a stop.
+    private Exception Failed(string error) => _cancel.IsCancellationRequested ? new OperationCanceledException(_cancel) : SqlException.Of(error);
 
     private void SetThreads(int count) => Execute($"set threads = {count.ToString(CultureInfo.InvariantCulture)}");
 

@@ -5,7 +5,11 @@ namespace Cursiva.Core.Tables;
 /// <summary>The columns of a pull's table and the fields that fill them: declared, or found from the rows.</summary>
 internal sealed class RowShape
 {
+    // More than anybody reads, and than the engine handles well; keys that are data make so many.
+    private const int MostFound = 2000;
+
     private readonly List<FoundColumn> _columns = [];
+    private readonly HashSet<string> _names = new(StringComparer.OrdinalIgnoreCase);
 
     /// <param name="carried">Columns that rows take along from what their pull is repeated for.</param>
     public RowShape(IReadOnlyList<Column> declared, IEnumerable<string> carried)
@@ -57,8 +61,11 @@ internal sealed class RowShape
     /// <summary>Makes a column for a field; its name is the path to it, and unique whatever its case.</summary>
     public FoundColumn AddColumn(string path)
     {
+        if (FindsColumns && _columns.Count >= MostFound)
+            throw new TableException($"its rows have more than {MostFound:N0} different fields (the last one is '{Secrets.OneLine.Of(path)}'); names that are data make so many: name the columns under columns:");
+        path = path.Replace("\0", "\\u0000");
         var name = path.Length == 0 ? "_" : path;
-        for (var n = 2; _columns.Exists(column => column.Name.Equals(name, StringComparison.OrdinalIgnoreCase)); n++)
+        for (var n = 2; !_names.Add(name); n++)
             name = $"{path}_{n}";
         var added = new FoundColumn(name, _columns.Count);
         _columns.Add(added);
@@ -72,6 +79,7 @@ internal sealed class RowShape
     public RowShape Copy()
     {
         var copy = new RowShape(Declared);
+        copy._names.UnionWith(_names);
         copy._columns.AddRange(_columns.Select(column => column.Copy()));
         Top.CopyTo(copy.Top, copy._columns);
         Carried.CopyTo(copy.Carried, copy._columns);
@@ -98,6 +106,7 @@ internal sealed class RowShape
 
         var added = new FoundColumn(column.Name, _columns.Count);
         _columns.Add(added);
+        _names.Add(column.Name);
         if (field is null)
             return;
         field.Column = added;

@@ -12,6 +12,7 @@ public sealed unsafe class TextRows : IDisposable
 {
     private const int BlocksAhead = 8;
 
+    private readonly Func<string, Exception> _failed;
     private DuckDBResult _result;
     private DuckDBDataChunk? _chunk;
     private BlockingCollection<DuckDBDataChunk>? _ahead;
@@ -22,8 +23,9 @@ public sealed unsafe class TextRows : IDisposable
     private int _row = -1;
     private int _size;
 
-    internal TextRows(DuckDBResult result)
+    internal TextRows(DuckDBResult result, Func<string, Exception> failed)
     {
+        _failed = failed;
         _result = result;
         Columns = (int)NativeMethods.Query.DuckDBColumnCount(ref _result);
         _values = new TextValue*[Columns];
@@ -81,7 +83,7 @@ public sealed unsafe class TextRows : IDisposable
         if (_chunk.IsInvalid)
         {
             var error = NativeMethods.Query.DuckDBResultError(ref _result);
-            return string.IsNullOrEmpty(error) ? false : throw SqlException.Of(error);
+            return string.IsNullOrEmpty(error) ? false : throw _failed(error);
         }
 
         _size = (int)NativeMethods.DataChunks.DuckDBDataChunkGetSize(_chunk);

@@ -9,6 +9,8 @@ internal abstract class DiskDouble : IDisk
 
     public virtual IDiskFile Open(string path, bool shared = false) => _disk.Open(path, shared);
 
+    public virtual IDiskFile Create(string path, bool shared = false) => _disk.Create(path, shared);
+
     public void CreateFolder(string path, bool shared = false) => _disk.CreateFolder(path, shared);
 
     public void FlushFolder(string path) => _disk.FlushFolder(path);

@@ -80,7 +80,7 @@ public sealed class FileSetTests : IDisposable
 
     private FileSet Begin(IDisk disk, string a, string b)
     {
-        var set = new FileSet(disk, _folder["list.json"]);
+        var set = new FileSet(disk, _folder.Path, _folder["list.json"]);
         foreach (var (name, text) in new[] { ("a.csv", a), ("b.csv", b) })
         {
             using var stream = set.Begin(_folder[name]);

@@ -13,7 +13,11 @@ internal sealed class ForgetfulDisk : IDisk
     private readonly Dictionary<string, string?> _namesInDoubt = new(StringComparer.Ordinal);
     private readonly Lock _gate = new();
 
-    public IDiskFile Open(string path, bool shared = false)
+    public IDiskFile Open(string path, bool shared = false) => Open(path, () => _disk.Open(path, shared));
+
+    public IDiskFile Create(string path, bool shared = false) => Open(path, () => _disk.Create(path, shared));
+
+    private ForgetfulFile Open(string path, Func<IDiskFile> open)
     {
         lock (_gate)
         {
@@ -27,7 +31,7 @@ internal sealed class ForgetfulDisk : IDisk
                 _lasting[path] = File.ReadAllBytes(path);
             }
 
-            return new ForgetfulFile(this, path, _disk.Open(path, shared));
+            return new ForgetfulFile(this, path, open());
         }
     }
 

@@ -9,6 +9,8 @@ internal sealed class FullDisk(long room) : DiskDouble
 
     public override IDiskFile Open(string path, bool shared = false) => new FullFile(this, base.Open(path, shared));
 
+    public override IDiskFile Create(string path, bool shared = false) => new FullFile(this, base.Create(path, shared));
+
     public override long FreeBytes(string folder) => _left;
 
     private sealed class FullFile(FullDisk disk, IDiskFile file) : IDiskFile

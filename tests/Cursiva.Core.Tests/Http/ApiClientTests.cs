@@ -138,9 +138,9 @@ public sealed class ApiClientTests : IAsyncLifetime
     [Theory]
     [InlineData("""{"error":"invalid_client","error_description":"wrong secret"}""", 401, "the secret is wrong", "invalid_client: wrong secret")]
     [InlineData("""{"error":"invalid_scope"}""", 400, "a scope is misspelt", "invalid_scope")]
-    [InlineData("<html>log in</html>", 200, "a web page answered", "<html>log in</html>")]
-    [InlineData("""{"token_type":"bearer"}""", 200, "RFC 6749 section 5.1", "fields: token_type")]
-    [InlineData("nonsense", 404, "not a token endpoint", "nonsense")]
+    [InlineData("<html>log in</html>", 200, "a web page answered", "status 200, application/json, 19 bytes")]
+    [InlineData("""{"token_type":"bearer"}""", 200, "RFC 6749 section 5.1", "members: token_type")]
+    [InlineData("nonsense", 404, "not a token endpoint", "status 404, application/json, 8 bytes")]
     public async Task A_refused_sign_in_is_explained_in_the_servers_own_words(string body, int status, string cause, string quote)
     {
         var server = new FakeServer((_, _) => FakeServer.Json(body, status));
@@ -159,11 +159,11 @@ public sealed class ApiClientTests : IAsyncLifetime
     [InlineData("https://a.example/v2?key=1", "/x?y=%2F", "https://a.example/v2/x?key=1&y=%2F")]
     [InlineData("https://a.example", "//b.example/x", "https://a.example/b.example/x")]
     public void A_path_is_appended_and_never_resolved(string @base, string path, string address) =>
-        ApiAddress.Of(Declared(@base) with { QueryParameters = new Dictionary<string, string>() }, path).AbsoluteUri.ShouldBe(address);
+        ApiAddress.Of(Declared(@base) with { QueryParameters = new Dictionary<string, DeclaredValue>() }, path).AbsoluteUri.ShouldBe(address);
 
     [Fact]
     public void A_parameter_is_set_and_the_others_stay_as_they_are() =>
-        ApiAddress.WithParameter(new Uri("https://a.example/x?a=%20b&cursor=1&c="), "cursor", "x&y=").AbsoluteUri.ShouldBe("https://a.example/x?a=%20b&cursor=x%26y%3D&c=");
+        AddressQuery.With(new Uri("https://a.example/x?a=%20b&cursor=1&c="), "cursor", "x&y=").AbsoluteUri.ShouldBe("https://a.example/x?a=%20b&cursor=x%26y%3D&c=");
 
     private async Task<Answer> GetAsync(FakeServer server, string path, bool signsIn = true)
     {
@@ -175,10 +175,10 @@ public sealed class ApiClientTests : IAsyncLifetime
     {
         var identity = SignInFixture.Identity();
         var services = _fixture.Services(server);
-        return new ApiClient(Declared("https://api.example/v2"), identity, signsIn ? new TokenSource(identity, services) : null, services.Senders.For(), services.State, services.Backoff, services.Clock, services.Requests);
+        return new ApiClient(Declared("https://api.example/v2"), new ApiAccess(identity, signsIn ? new TokenSource(identity, services) : null, new Companions([new("X-Partner", "7")], []), services.Senders.For(), services.Senders.For()), services.State, services.Redactor, services.Backoff, services.Clock, services.Requests);
     }
 
     private static Api Declared(string @base) => new(
-        "exchange", new Place("job"), new Uri(@base), "app", new Dictionary<string, string> { ["X-Partner"] = "7" }, new Dictionary<string, string> { ["locale"] = "en" },
+        "exchange", new Place("job"), new Uri(@base), "app", new Dictionary<string, DeclaredValue> { ["X-Partner"] = DeclaredValue.OfText("7") }, new Dictionary<string, DeclaredValue> { ["locale"] = DeclaredValue.OfText("en") },
         new Limits([], 1), 6, TimeSpan.FromSeconds(5), 1024 * 1024);
 }

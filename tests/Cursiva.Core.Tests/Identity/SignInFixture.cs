@@ -37,7 +37,7 @@ internal sealed class SignInFixture : IAsyncDisposable
         TokenEndpoint = new Uri("https://login.example/token"),
         ClientId = "my:id",
         ClientAuth = [ClientAuths.Basic],
-        Secrets = ["env:S"],
+        Secrets = [SecretSource.TryParse("env:S")!],
         Scope = ["a", "b"],
     };
 

@@ -38,7 +38,7 @@ public sealed class TokenSourceTests : IAsyncDisposable
     [Fact]
     public async Task A_successor_is_on_disk_before_the_token_that_came_with_it_is_seen()
     {
-        var identity = SignInFixture.Identity(Grants.RefreshToken) with { RefreshToken = "kept:r" };
+        var identity = SignInFixture.Identity(Grants.RefreshToken) with { RefreshToken = SecretSource.TryParse("kept:r") };
         var services = _fixture.Services(new FakeServer((_, number) => FakeServer.Json($$"""{"access_token":"token-{{number}}","refresh_token":"refresh-{{number}}"}""")));
         await services.Store.KeepAsync("r", "refresh-0", null, default);
         using var source = new TokenSource(identity, services);
@@ -53,7 +53,7 @@ public sealed class TokenSourceTests : IAsyncDisposable
     [Fact]
     public async Task A_token_that_somebody_replaced_meanwhile_is_read_again_before_giving_up()
     {
-        var identity = SignInFixture.Identity(Grants.RefreshToken) with { RefreshToken = "kept:r" };
+        var identity = SignInFixture.Identity(Grants.RefreshToken) with { RefreshToken = SecretSource.TryParse("kept:r") };
         SignInServices services = null!;
         services = _fixture.Services(new FakeServer((_, number) =>
         {
@@ -73,7 +73,7 @@ public sealed class TokenSourceTests : IAsyncDisposable
     {
         _fixture.Variables["PARTNER"] = "partner-secret";
         var server = new FakeServer((_, _) => FakeServer.Json("""{"access_token":"token-1"}"""));
-        using var source = new TokenSource(SignInFixture.Identity() with { TokenParameters = new Dictionary<string, string> { ["resource"] = "https://api.example", ["partner"] = "env:PARTNER" } }, _fixture.Services(server));
+        using var source = new TokenSource(SignInFixture.Identity() with { TokenParameters = new Dictionary<string, DeclaredValue> { ["resource"] = DeclaredValue.OfText("https://api.example"), ["partner"] = new(Template.OfLiteral("env:PARTNER"), isSource: true) } }, _fixture.Services(server));
         await source.GetAsync(default);
         server.Bodies[0].ShouldBe("grant_type=client_credentials&scope=a+b&resource=https%3A%2F%2Fapi.example&partner=partner-secret");
         _fixture.Redactor.Clean("partner-secret").ShouldBe("[secret]");

@@ -44,10 +44,10 @@ public sealed class IdentityReaderTests : IDisposable
             token-at: /data/0/t, header: X-T, scheme: Token, headers-beside: { X-P: kept:p, X-A: "{who}-{token/a~1b}" }, permissions: [P.Read], claims: { aud: g }, trust: ca.pem
             """.Replace("\n", " "));
         identity.Issuer!.AbsoluteUri.ShouldBe("https://x.example/me");
-        identity.RefreshToken.ShouldBe("kept:x/me");
-        identity.Key.ShouldBe(new DeclaredKey("file:me.pfx", "a.cer", "kept:pfx", "k"));
+        identity.RefreshToken!.Text.ShouldBe("kept:x/me");
+        identity.Key.ShouldBe(new DeclaredKey(SecretSource.TryParse("file:me.pfx")!, "a.cer", SecretSource.TryParse("kept:pfx"), "k"));
         identity.Scope.ShouldBe(["a", "b", "c"]);
-        identity.Presentation.Beside["x-a"].Fill(name => name == "token/a~1b" ? "7" : null).ShouldBe("me-7");
+        identity.Presentation.Beside["x-a"].TryFill(name => name == "token/a~1b" ? "7" : null)!.Text.ShouldBe("me-7");
         (identity.Assertion.Lifetime, identity.Assertion.SendCertificate, identity.TokenBodyIsJson).ShouldBe((TimeSpan.FromMinutes(5), true, true));
     }
 

@@ -22,8 +22,8 @@ public sealed class PullReaderTests : IDisposable
               rows: { at: /found, one: true }
             """)[1];
         pull.Request.Method.ShouldBe("POST");
-        pull.Request.Body!.ToJsonString().ShouldBe("""{"text":"10","number":10,"exact":123456789012345678901234567890.10,"yes":true,"none":null,"list":[1,"2026-03-02"],"depot":"{depots.id}"}""");
-        pull.Request.Query.Select(pair => $"{pair.Key}={pair.Value.Text}").ShouldBe(["state=late", "state=held", "day=2026-03-02"]);
+        pull.Request.Body!.AsWritten()!.ToJsonString().ShouldBe("""{"text":"10","number":10,"exact":123456789012345678901234567890.10,"yes":true,"none":null,"list":[1,"2026-03-02"],"depot":"{depots.id}"}""");
+        pull.Request.Query.Select(pair => $"{pair.Key}={pair.Value.Written}").ShouldBe(["state=late", "state=held", "day=2026-03-02"]);
         pull.Request.Headers.Single().Value.Names.ShouldBe(["depots.id"]);
         pull.Rows.ShouldBe(new RowSource(RowsForm.One, pull.Rows.At));
         pull.Per!.Pull.ShouldBe("depots");
@@ -80,12 +80,12 @@ public sealed class PullReaderTests : IDisposable
     {
         var job = ReadJob("""
             p:
-              per: { name: tenant, list: [{ id: T1, host: a.example }] }
+              per: { name: tenant, list: [{ id: T1, host: a }] }
               get: /x
               rows: ''
-            """, "https://{tenant.host}/v2", "tenant-{tenant.id}");
+            """, "https://{tenant.host}.example/v2", "tenant-{tenant.id}");
         job.Strands.Names.ShouldBe(["tenant.id", "tenant.host"], ignoreOrder: true);
-        string? Value(string name) => name == "tenant.id" ? "T7" : "b.example";
+        string? Value(string name) => name == "tenant.id" ? "T7" : "b";
         job.Strands.Identity("app", Value).ClientId.ShouldBe("tenant-T7");
         job.Strands.Identity("app", Value).Name.ShouldBe("app (T7)");
         job.Strands.Apis["exchange"](Value).Base.ShouldBe(new Uri("https://b.example/v2"));

@@ -1,6 +1,7 @@
 using System.Text;
 using CsCheck;
 using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
@@ -41,24 +42,23 @@ public sealed class SecretsTests : IAsyncDisposable
     {
         _folder.Write("creds.json", """{"installed":{"client/secret":"from inside"}}""");
         _folder.Write("secret.txt", "from a file\n");
-        (await Sources("from the environment").ReadAsync("env:NAME", default)).Reveal().ShouldBe("from the environment");
-        (await Sources(null).ReadAsync("file:secret.txt", default)).Reveal().ShouldBe("from a file");
-        (await Sources(null).ReadAsync("file:creds.json#/installed/client~1secret", default)).Reveal().ShouldBe("from inside");
+        (await Sources("from the environment").ReadAsync(SecretSource.TryParse("env:NAME")!, default)).Reveal().ShouldBe("from the environment");
+        (await Sources(null).ReadAsync(SecretSource.TryParse("file:secret.txt")!, default)).Reveal().ShouldBe("from a file");
+        (await Sources(null).ReadAsync(SecretSource.TryParse("file:creds.json#/installed/client~1secret")!, default)).Reveal().ShouldBe("from inside");
         await _fixture.Services(new HttpClientHandler()).Store.KeepAsync("one", "from the store", null, default);
-        (await Sources(null).ReadAsync("kept:one", default)).Reveal().ShouldBe("from the store");
+        (await Sources(null).ReadAsync(SecretSource.TryParse("kept:one")!, default)).Reveal().ShouldBe("from the store");
     }
 
     [Theory]
     [InlineData("env:NAME", null, "the environment variable NAME is not set")]
     [InlineData("env:NAME", "", "the environment variable NAME is empty")]
     [InlineData("file:none.txt", null, "there is no such file")]
-    [InlineData("hunter2", null, "is named by no source")]
     [InlineData("kept:none", null, "nothing is kept under the name 'none'")]
     [InlineData("systemd:none", null, "needs systemd's credential folder")]
     [InlineData("file:creds.txt#/a", null, "there is no such file")]
     public async Task A_source_with_nothing_behind_it_is_told(string source, string? value, string message)
     {
-        var refusal = (await Should.ThrowAsync<RefusedException>(() => Sources(value).ReadAsync(source, default))).Refusal;
+        var refusal = (await Should.ThrowAsync<RefusedException>(() => Sources(value).ReadAsync(SecretSource.TryParse(source)!, default))).Refusal;
         refusal.What.ShouldContain(message);
         refusal.NextStep.ShouldNotBeNullOrEmpty();
         refusal.Outcome.ShouldBe(Outcome.SignInRefused);

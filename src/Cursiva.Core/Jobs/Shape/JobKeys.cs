@@ -16,16 +16,18 @@ public static class JobKeys
     public static readonly Key Base = new("base", KeyKind.Text, "the address that every path is appended to; https, or http on the loopback address") { Required = true, Example = "https://api.brackwater.example/v2" };
     public static readonly Key ApiIdentity = new("identity", KeyKind.Text, "the identity that signs in") { Otherwise = "nobody signs in", Example = "reporting-app" };
     public static readonly Key Headers = new("headers", KeyKind.TextMap, "headers on every request; a value may be a secret source") { Example = "{ Accept-Language: en }" };
-    public static readonly Key QueryParameters = new("query-parameters", KeyKind.TextMap, "query parameters on every request; a value may be a secret source") { Example = "{ locale: en }" };
+    public static readonly Key QueryParameters = new("query-parameters", KeyKind.TextMap, "query parameters on every request; a value may be a secret source, and then stands in no address that is shown or kept") { Example = "{ locale: en }" };
     public static readonly Key Limits = new("limits", KeyKind.Section, "the API's limits; kept across strands, runs and processes of this machine") { Otherwise = "no limit is kept", Inside = LimitsSection };
     public static readonly Key Attempts = new("attempts", KeyKind.Count, "times a request is tried before the run gives up, 1 to 100") { Otherwise = "6", Example = "6" };
     public static readonly Key Timeout = new("timeout", KeyKind.Duration, "the longest wait for one whole answer; for a stream, for its first byte") { Otherwise = "100s", Example = "100s" };
     public static readonly Key ConnectTimeout = new("connect-timeout", KeyKind.Duration, "the longest wait for a connection") { Otherwise = "20s", Example = "20s" };
     public static readonly Key IdleTimeout = new("idle-timeout", KeyKind.Duration, "the longest wait for the next byte of an answer") { Otherwise = "60s", Example = "60s" };
-    public static readonly Key AlsoOrigins = new("also-origins", KeyKind.TextMap, "further origins that links may lead to, and whether credentials go there: bare or signed-in") { Otherwise = "a link that leaves the origin of base is refused", Example = "{ https://files.brackwater.example: bare }" };
+    public static readonly Key AlsoOrigins = new("also-origins", KeyKind.TextMap, "further origins that links may lead to, and whether credentials go there: signed-in, or bare for the request alone, with no header, parameter or certificate of the job; https, or http on the loopback address") { Otherwise = "a link that leaves the origin of base is refused", Example = "{ https://files.brackwater.example: bare }" };
     public static readonly Key LargestPage = new("largest-page", KeyKind.Size, "the largest answer that is accepted, in MiB, 1 to 1024") { Otherwise = "64", Example = "64" };
+    public static readonly Key LargestFile = new("largest-file", KeyKind.Number, "the largest download, or part of an export, that is accepted, in MiB, 1 to 1048576") { Otherwise = "16384", Example = "16384" };
+    public static readonly Key LongestPause = new("longest-pause", KeyKind.Duration, "the longest pause that the API may ask for (Retry-After, RateLimit-Reset); a longer one ends the run so that it can be gone on with") { Otherwise = "1h", Example = "1h" };
     public static readonly Key Probe = new("probe", KeyKind.Section, "the request by which check --live finds out whether the identity is let in") { Inside = ProbeSection };
-    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, ConnectTimeout, IdleTimeout, LargestPage, AlsoOrigins, Probe, IdentityKeys.Trust]);
+    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, ConnectTimeout, IdleTimeout, LargestPage, LargestFile, LongestPause, AlsoOrigins, Probe, IdentityKeys.Trust]);
 
     // columns written out
     public static readonly Key At = new("at", KeyKind.Pointer, "where a row has the value") { Otherwise = "the field of the column's name", Example = "/address/postcode" };
@@ -55,6 +57,7 @@ public static class JobKeys
     public static readonly Key Reports = new("reports", KeyKind.Sections, "what is written, by name") { Inside = ReportKeys.ReportSection };
     public static readonly Key Keep = new("keep", KeyKind.Text, "which landings stay on disk: a number of good runs, or an age; never less than incremental pulls need") { Otherwise = "3", Example = "30d" };
     public static readonly Key Memory = new("memory", KeyKind.Number, "the memory that SQL may take, in MiB, 64 to 1048576; beyond it the disk is used") { Otherwise = "1024", Example = "1024" };
-    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Title, Include, Inputs, Zone, Out, ResumeWithin, EnvFile, Identities, Apis, Pulls, Queries, Compare, Reports, Keep, Memory]);
+    public static readonly Key Spill = new("spill", KeyKind.Number, "the disk that SQL may take where memory: does not do, in MiB, 64 to 1048576; a report that needs more fails") { Otherwise = "20480", Example = "20480" };
+    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Title, Include, Inputs, Zone, Out, ResumeWithin, EnvFile, Identities, Apis, Pulls, Queries, Compare, Reports, Keep, Memory, Spill]);
     public static readonly Section SharedSection = new("shared file", "a file that jobs include", [Inputs, Identities, Apis]);
 }

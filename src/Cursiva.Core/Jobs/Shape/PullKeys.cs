@@ -86,7 +86,7 @@ public static class PullKeys
     public static readonly Key Get = new("get", KeyKind.Path, "the path, an RFC 6570 URI template appended to the API's base") { Example = "/consignments{?since}" };
     public static readonly Key Post = new("post", KeyKind.Path, "the path of a POST, instead of get") { Example = "/consignments/search" };
     public static readonly Key Link = new("link", KeyKind.Text, "an address from an earlier row, instead of get") { Example = "\"{files.links.content}\"" };
-    public static readonly Key Query = new("query", KeyKind.TextsMap, "query parameters; a list sends one several times, and what is not known is left out") { Example = "{ status: [late, held] }" };
+    public static readonly Key Query = new("query", KeyKind.TextsMap, "query parameters; a list sends one several times, what is not known is left out, and a value may be a secret source") { Example = "{ status: [late, held] }" };
     public static readonly Key Headers = new("headers", KeyKind.TextMap, "further headers; a value may be a secret source") { Example = "{ Prefer: return=minimal }" };
     public static readonly Key Body = new("body", KeyKind.Anything, "the body of a POST, sent as JSON with the types it has here; a text may be a secret source") { Example = "{ filter: { since: \"{since}\" } }" };
     public static readonly Key BodyAs = new("body-as", KeyKind.Choice, "how the body is sent") { Choices = ["json", "form"], Otherwise = "json" };
