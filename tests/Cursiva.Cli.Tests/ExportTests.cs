@@ -95,8 +95,8 @@ public sealed class ExportTests
     }
 
     [Theory]
-    [InlineData("{f.id}.txt", "_.._evil.txt")]
-    [InlineData("deep/{f.id}/{f.name}", "deep/_.._evil/a_b_c.txt")]
+    [InlineData("{f.id}.txt", "_._.._evil.txt")]
+    [InlineData("deep/{f.id}/{f.name}", "deep/_._.._evil/a_b_c.txt")]
     public async Task Names_that_an_API_gives_never_lead_out_of_the_folder(string to, string kept)
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);

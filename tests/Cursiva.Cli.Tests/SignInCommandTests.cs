@@ -28,7 +28,16 @@ public sealed class SignInCommandTests
     {
         using var cloud = await StandIn.StartAsync();
         using var job = new SignInJob(cloud.Address, Person + "\nredirect-uri: https://jobs.brackwater.example/signed-in");
-        (await PasteAsync(job, address => codeAlone ? address.Split("code=")[1].Split('&')[0] : address)).ShouldEndWith(0);
+        var pasted = await PasteAsync(job, address => codeAlone ? address.Split("code=")[1].Split('&')[0] : address);
+        if (codeAlone)
+        {
+            // This server promises that its answers name it, and a code alone does not.
+            pasted.ShouldEndWith(4).Error.ShouldContain("a code alone does not name its issuer");
+            job.Write(cloud.Address, Person.Replace("issuer: '{cloud}'", "authorization-endpoint: '{cloud}/oauth2/authorize'\ntoken-endpoint: '{cloud}/oauth2/token'") + "\nredirect-uri: https://jobs.brackwater.example/signed-in");
+            pasted = await PasteAsync(job, address => address.Split("code=")[1].Split('&')[0]);
+        }
+
+        pasted.ShouldEndWith(0);
         (await job.RunAsync()).ShouldEndWith(0);
     }
 

@@ -242,12 +242,11 @@ public sealed class StrandTests
                 token-endpoint: {{cloud.Address}}/oauth2/token
                 client-id: brackwater-demo
                 secret: env:BRACKWATER_SECRET
-                refresh-token: file:{tenant}.txt
+                refresh-token: file:seeds.json#/{tenant}
             apis:
             """);
         job.Save();
-        foreach (var tenant in new[] { "north", "south" })
-            await File.WriteAllTextAsync(job[tenant + ".txt"], await cloud.SeedAsync("person-" + tenant));
+        await File.WriteAllTextAsync(job["seeds.json"], $$"""{"north":"{{await cloud.SeedAsync("person-north")}}","south":"{{await cloud.SeedAsync("person-south")}}"}""");
         (await job.RunAsync()).ShouldEndWith(0);
         (await File.ReadAllTextAsync(job["reports/n.csv"])).ShouldBe("n\r\n10\r\n");
         (await cloud.StatisticsAsync()).GetProperty("renewals").GetInt32().ShouldBe(2);

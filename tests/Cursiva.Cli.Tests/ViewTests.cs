@@ -96,7 +96,7 @@ public sealed class ViewTests
             var ended = (await App.RunAsync(App.Cursiva, ["demo", "--rows", "2000"], folder.Path, [])).ShouldEndWith(0);
             ended.Out.ShouldContain($"Run {(2 * time) - 1} done");
             ended.Out.ShouldContain($"Run {2 * time} done");
-            ended.Out.ShouldContain("depot,reference,carrier,goods,weight_kg,due_at");
+            ended.Out.ShouldContain("\"depot\",\"reference\",\"carrier\",\"goods\",\"weight_kg\",\"due_at\"");
             ended.Out.ShouldContain("The stand-in has been stopped.");
             foreach (var file in Directory.GetFiles(folder["cursiva-demo/reports"]))
                 ended.Out.ShouldContain(Path.GetRelativePath(folder.Path, file));

@@ -17,11 +17,11 @@ internal sealed record PersonAnswer(string Code)
         var trimmed = text.Trim();
         if (!trimmed.Contains("code=", StringComparison.Ordinal) && !trimmed.Contains("error=", StringComparison.Ordinal))
         {
-            if (mustNameIssuer)
-                throw Wrong("a code alone does not name its issuer, and this server says that its answers always do", "paste the whole address that the browser was sent to");
-            return trimmed.Length > 0 && !trimmed.Contains("://", StringComparison.Ordinal) && !trimmed.Any(char.IsWhiteSpace)
-                ? new PersonAnswer(trimmed)
-                : throw Wrong("what was given has no code in it", "paste the whole address that the browser was sent to, or the code alone");
+            if (trimmed.Length == 0 || trimmed.Contains("://", StringComparison.Ordinal) || trimmed.Any(char.IsWhiteSpace))
+                throw Wrong("what was given has no code in it", "paste the whole address that the browser was sent to, or the code alone");
+            return mustNameIssuer
+                ? throw Wrong("a code alone does not name its issuer, and this server says that its answers always do", "paste the whole address that the browser was sent to")
+                : new PersonAnswer(trimmed);
         }
 
         var query = Query(trimmed);

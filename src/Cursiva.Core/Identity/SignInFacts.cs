@@ -80,14 +80,14 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
     private string? QuoteOf(Answer answer, TokenAnswer read)
     {
         if (!read.IsError)
-            return Quote.Of(string.Join(" | ", new[] { read.Describe(answer), CorrelationId.Of(answer.Headers) }.OfType<string>()), services.Redactor);
+            return Quote.Of(string.Join(" | ", new[] { read.Describe(answer), Correlation(answer, read) }.OfType<string>()), services.Redactor);
         var parts = new[] { read.ErrorDescription is null ? read.Error : $"{read.Error}: {read.ErrorDescription}", read.Text("error_uri"), Correlation(answer, read) };
         return Quote.Of(string.Join(" | ", parts.OfType<string>()), services.Redactor);
     }
 
     private static string? Correlation(Answer answer, TokenAnswer read)
     {
-        if ((read.Text("correlation_id") ?? read.Text("trace_id")) is { } id)
+        if ((read.Text("correlation_id") ?? read.Text("trace_id")) is { Length: <= 64 } id && id.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '.' or ':'))
             return "correlation id " + id;
         return CorrelationId.Of(answer.Headers);
     }

@@ -30,7 +30,7 @@ public static class Confines
 
     /// <summary>The path of an address: no segment that leads upwards, however it is encoded (RFC 3986 section 5.2.4).</summary>
     public static string? Path(string path) =>
-        path.Split('/', '\\').Any(segment => Decoded(segment) is "." or "..") ? "a segment . or .., which would leave the API's base" : null;
+        path.Split('/').SelectMany(segment => Decoded(segment).Split('/', '\\')).Any(segment => segment is "." or "..") ? "a segment . or .., which would leave the API's base" : null;
 
     /// <summary>A value of a row as a segment of a secret's name: letters, digits, <c>.</c>, <c>_</c> and <c>-</c>.</summary>
     public static string? SecretName(string value) =>

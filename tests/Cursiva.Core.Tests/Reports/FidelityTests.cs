@@ -82,17 +82,31 @@ public sealed class FidelityTests : IDisposable
     [InlineData("\tx", "'\tx")]
     [InlineData("BFX-0012", "BFX-0012")]
     [InlineData("plain", "plain")]
+    [InlineData("\n=1+1", "'\n'=1+1")]
+    [InlineData("\r\n@x", "'\r\n'@x")]
+    [InlineData(" \t=1", " \t'=1")]
+    [InlineData("＝1+1", "'＝1+1")]
+    [InlineData("＋x", "'＋x")]
+    [InlineData("－x", "'－x")]
+    [InlineData("＠x", "'＠x")]
+    [InlineData("\u200B=1+1", "\u200B'=1+1")]
+    [InlineData("a;=1+1", "a;'=1+1")]
+    [InlineData("a;\"=1+1", "a;\"'=1+1")]
+    [InlineData("a\n-x", "a\n'-x")]
+    [InlineData("a, -x", "a, -x")]
+    [InlineData("a-b; c", "a-b; c")]
     public void Spreadsheets_that_open_a_CSV_file_see_texts_as_they_are(string text, string written) =>
-        _fixture.Write($"select '{text}' as \"Größe\"", csv: CsvForm.ForSpreadsheets).ShouldBe($"\uFEFFGröße\r\n{Quoted(written)}\r\n");
+        _fixture.Write($"select '{text}' as \"Größe\"", csv: CsvForm.ForSpreadsheets).ShouldBe($"\uFEFF\"Größe\"\r\n{Quoted(written)}\r\n");
 
     [Fact]
     public void Numbers_that_a_spreadsheet_keeps_stay_numbers() =>
         _fixture.Write("select -5 as a, 1234567890123456789 as b, date '2026-03-02' as c, 0.1 as d", csv: CsvForm.ForSpreadsheets)
-            .ShouldBe("\uFEFFa,b,c,d\r\n-5,\"=\"\"1234567890123456789\"\"\",2026-03-02,0.1\r\n");
+            .ShouldBe("\uFEFF\"a\",\"b\",\"c\",\"d\"\r\n-5,\"=\"\"1234567890123456789\"\"\",2026-03-02,0.1\r\n");
 
     [Fact]
     public void CSV_has_the_form_that_is_asked_for() =>
         _fixture.Write("select 1 as a, 'x;y' as b, 'p,q' as c", csv: new CsvForm(';', false, "\n", true, false)).ShouldBe("\uFEFF1;\"x;y\";p,q\n");
 
-    private static string Quoted(string text) => text.Contains('"') ? "\"" + text.Replace("\"", "\"\"") + "\"" : text;
+    // Every text, so that a spreadsheet which parts columns by another character leaves it whole.
+    private static string Quoted(string text) => "\"" + text.Replace("\"", "\"\"") + "\"";
 }

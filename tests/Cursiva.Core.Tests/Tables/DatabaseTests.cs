@@ -55,6 +55,29 @@ public sealed class DatabaseTests : IDisposable
         _database.Copy("select 1 as one", allowed, "format parquet").ShouldBe(1);
     }
 
+    [Theory]
+    [InlineData("select * from enable_profiling()", "enable_profiling")]
+    [InlineData("select * from enable_logging()", "enable_logging")]
+    [InlineData("select (select max(x) from query('select 1 as x'))", "query")]
+    [InlineData("select * from t where n in (select 1 from system.main.disable_logging())", "disable_logging")]
+    [InlineData("with a as (select * from duckdb_settings()) select * from a", "duckdb_settings")]
+    [InlineData("select * from read_text('/etc/hostname')", "read_text")]
+    [InlineData("select * from glob('*')", "glob")]
+    [InlineData("select * from json_execute_serialized_sql('{}')", "json_execute_serialized_sql")]
+    [InlineData("select write_log('x')", "write_log")]
+    [InlineData("select setseed(0.5)", "setseed")]
+    [InlineData("select sleep_ms(1000000)", "sleep_ms")]
+    public void No_function_changes_settings_reads_the_machine_or_runs_other_SQL(string sql, string name) =>
+        Should.Throw<SqlException>(() => SqlText.Read(_database, sql)).Message.ShouldContain(name);
+
+    [Theory]
+    [InlineData("select * from range(3) r, unnest([1, 2]) u, generate_series(1, 2)")]
+    [InlineData("select json_extract(v, '$.a'), upper(v) from t, json_each(v)")]
+    public void Functions_that_give_values_of_their_arguments_stay(string sql) => SqlText.Read(_database, sql).ShouldNotBeNull();
+
+    [Fact]
+    public void A_text_with_a_NUL_is_a_text() => _database.All($"select octet_length(({Database.Literal("a\0b'\0")})::blob)::varchar")[0][0].ShouldNotBeNull();
+
     [Fact]
     public void Blocks_can_be_read_again_and_not_to_their_end()
     {
