@@ -16,6 +16,7 @@ public static class Odd
         routes.MapGet("/v2/odd/numbers", context => TextAsync(context, """{"items":[1,2,3]}"""));
         routes.MapGet("/v2/odd/same-link", context => TextAsync(context, $$$"""{"items":[{"id":1}],"links":{"next":"http://{{{context.Request.Host}}}/v2/odd/same-link"}}"""));
         routes.MapGet("/v2/odd/foreign-link", context => TextAsync(context, $$$"""{"items":[{"id":1}],"links":{"next":"{{{context.Request.Query["to"]}}}"}}"""));
+        routes.MapGet("/v2/odd/mirror", Mirror.AnswerAsync);
         routes.MapGet("/v2/odd/redirect", context =>
         {
             context.Response.Redirect(context.Request.Query["to"].ToString());

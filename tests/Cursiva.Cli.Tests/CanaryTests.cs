@@ -81,6 +81,64 @@ public sealed class CanaryTests
             Search(job.Folder, all, secret);
     }
 
+    /// <summary>An API that says back whatever it was sent, in links and in refusals.</summary>
+    [Fact]
+    public async Task Nothing_that_an_API_says_back_is_left_or_shown()
+    {
+        string[] secrets = ["canary-key+01/x y", "canary%header\\02", "canary-second-03<&>"];
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
+        using var job = new Job(cloud.Address, """
+            whole: { get: /odd/mirror, rows: /items, paging: { next-link: /next }, query: { second: env:SECOND } }
+            some: { per: { name: s, list: ["403", "none"] }, get: /odd/mirror, query: { status: "{s}", second: env:SECOND }, rows: /items, skip-when: [{ status: 403, at: /code, is: mirrored, because: "the mirror refuses" }] }
+            """,
+            """
+            whole: { sql: select * from whole order by page, write: [whole.csv] }
+            skipped: { sql: select * from skips, write: [skips.csv, skips.html] }
+            """,
+            api: "headers: { X-Key: env:HEADER }\n    query-parameters: { key: env:KEY }\n    attempts: 1");
+        (string, string?)[] variables = [("KEY", secrets[0]), ("HEADER", secrets[1]), ("SECOND", secrets[2])];
+        var said = new List<Ended> { (await job.DoAsync(["run", job.Path, "--trace", job["run.har"], "--log", "debug"], null, variables)).ShouldEndWith(0) };
+        string Digest(string text) => Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.UTF8.GetBytes(text)))[..12];
+        (await File.ReadAllTextAsync(job["reports/whole.csv"])).ShouldBe("page,key,second,header\r\n" + string.Concat(Enumerable.Range(1, 3).Select(page => $"{page},{Digest(secrets[0])},{Digest(secrets[2])},{Digest(secrets[1])}\r\n")));
+
+        job.Yaml = job.Yaml.Replace("get: /odd/mirror,", "get: /odd/mirror?status=400,");
+        job.Save();
+        said.Add((await job.DoAsync(["run", job.Path, "--new", "--log", "json", "--format", "json", "--trace", job["refused.har"]], null, variables)).ShouldEndWith(5));
+        said[^1].Error.ShouldContain("mirrored");
+        foreach (var command in new string[][] { ["runs", "list", job.Path], ["runs", "show", job.Path, "1"], ["runs", "list", job.Path, "--format", "json"], ["report", job.Path, "--run", "1"], ["check", job.Path], ["check", job.Path, "--live"], ["call", job.Path, "exchange", "/odd/mirror?status=400"], ["call", job.Path, "exchange", "/odd/mirror"] })
+            said.Add(await job.DoAsync(command, null, variables));
+        var all = new Ended(0, string.Concat(said.Select(ended => ended.Out)), string.Concat(said.Select(ended => ended.Error)));
+        foreach (var secret in secrets)
+            Search(job.Folder, all, secret);
+        foreach (var control in new[] { "\u001b", "\u202e", "\u0007" })
+            all.All.ShouldNotContain(control);
+    }
+
+    /// <summary>A trace that others could read is replaced, and a link is not written through.</summary>
+    [Fact]
+    public async Task A_trace_is_a_new_file_of_ones_own()
+    {
+        using var cloud = await StandIn.StartAsync("--rows", "10", "--client-secret", Job.Secret);
+        using var job = new Job(cloud.Address, Pieces.Depots);
+        await File.WriteAllTextAsync(job["victim"], "untouched");
+        File.SetUnixFileMode(job["victim"], (UnixFileMode)Convert.ToInt32("666", 8));
+        File.CreateSymbolicLink(job["trace.har"], job["victim"]);
+        (await job.RunAsync("--trace", job["trace.har"])).ShouldEndWith(0);
+        (await File.ReadAllTextAsync(job["victim"])).ShouldBe("untouched");
+        File.GetUnixFileMode(job["trace.har"]).ShouldBe(UnixFileMode.UserRead | UnixFileMode.UserWrite);
+    }
+
+    /// <summary>A service without a home gets no state in a folder that everybody shares.</summary>
+    [Fact]
+    public async Task Without_a_place_for_state_nothing_is_begun()
+    {
+        using var job = new Job("http://127.0.0.1:1", Pieces.Depots);
+        var ended = (await job.DoAsync(["run", job.Path], null, ("CURSIVA_STATE", null), ("HOME", null), ("XDG_STATE_HOME", null), ("STATE_DIRECTORY", null))).ShouldEndWith(1);
+        ended.Error.ShouldContain("there is no place for the state");
+        ended.Error.ShouldContain("--state or CURSIVA_STATE");
+        (await job.DoAsync(["run", job.Path, "--state", job["state"]], null, ("CURSIVA_STATE", null), ("HOME", null), ("XDG_STATE_HOME", null), ("STATE_DIRECTORY", null))).ShouldEndWith(4);
+    }
+
     private static void Search(Job job, Ended ended) => Search(job.Folder, ended, Job.Secret);
 
     private static void Search(string folder, Ended ended, string secret)

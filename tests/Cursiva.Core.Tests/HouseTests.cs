@@ -64,6 +64,20 @@ public sealed partial class HouseTests
             .Where(name => name.StartsWith("Cursiva", StringComparison.OrdinalIgnoreCase) || name.Contains("AspNetCore") || name == "System.Console" || name.StartsWith("Spectre"))
             .ShouldBeEmpty();
 
+    [Fact]
+    public void Values_get_to_a_terminal_in_one_way()
+    {
+        var cli = Path.Combine(Repository.Root, "src", "Cursiva.Cli");
+        Directory.GetFiles(cli, "*.cs", SearchOption.AllDirectories)
+            .Select(path => Path.GetRelativePath(cli, path))
+            .Where(path => !path.StartsWith("bin") && !path.StartsWith("obj") && path != Path.Combine("Rendering", "Shown.cs"))
+            .Where(path => Unshown().IsMatch(File.ReadAllText(Path.Combine(cli, path))))
+            .ShouldBeEmpty("texts and markup of values are made by Shown alone");
+    }
+
+    [GeneratedRegex(@"\bnew Text\(|Markup\.Escape|MarkupLineInterpolated|MarkupInterpolated|\.MarkupLine\(\$?""[^""]*\{(?!(?:summary\.(?:Run|Skips\.Count)|end\}|Durations|\())|[Cc]onsole\.WriteLine\(\$")]
+    private static partial Regex Unshown();
+
     private static IEnumerable<(string File, string Text)> Sources() =>
         Directory.GetFiles(Core, "*.cs", SearchOption.AllDirectories)
             .Select(path => Path.GetRelativePath(Core, path))

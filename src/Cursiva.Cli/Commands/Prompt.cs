@@ -1,6 +1,6 @@
 using System.Text;
-using Cursiva.Core.Refusals;
 using Cursiva.Cli.Rendering;
+using Cursiva.Core.Refusals;
 using Spectre.Console;
 
 namespace Cursiva.Cli.Commands;

@@ -7,6 +7,8 @@ namespace Cursiva.Core.Jobs;
 /// <summary>Reads the keys of one section, and reports unknown, missing and misshapen ones.</summary>
 internal sealed class SectionReader
 {
+    private const int MostNamed = 1000;
+
     private readonly YamlFile _file;
     private readonly Reading _reading;
     private readonly Section _section;
@@ -228,6 +230,12 @@ internal sealed class SectionReader
     {
         if (Node(key) is not { } node)
             return [];
+        if (node is YamlMappingNode { Children.Count: > MostNamed } many)
+        {
+            _reading.Add(_file.At(node), $"{key.Name} in {Title} has {many.Children.Count:N0} names", $"write at most {MostNamed:N0}; what is that much is data, and belongs into a pull or a CSV file that per: names");
+            return [];
+        }
+
         if (node is YamlMappingNode mapping)
             return [.. mapping.Children.Select(pair => ((pair.Key as YamlScalarNode)?.Value ?? "", _file.At(pair.Key), pair.Value))];
         Wrong(key, node);

@@ -43,6 +43,11 @@ public sealed class BoundsTests : IAsyncDisposable
             .Mistakes.ShouldContain(mistake => mistake.Found.Contains(found, StringComparison.Ordinal));
 
     [Fact]
+    public void Twenty_thousand_queries_are_a_mistake() =>
+        Should.Throw<JobMistakesException>(() => JobReader.Read(_folder.Write("job.cursiva.yaml", "cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: /, rows: '' } }\nqueries:\n" + string.Concat(Enumerable.Range(0, 20_000).Select(i => $"  q{i}: select 1\n"))), new GivenInputs([], [], _ => null), DateTimeOffset.UnixEpoch))
+            .Mistakes.Single().Found.ShouldBe("queries in the job has 20,000 names");
+
+    [Fact]
     public void Anchors_that_people_write_are_read() =>
         JobReader.Read(_folder.Write("job.cursiva.yaml", "cursiva: 1\napis: { x: { base: https://x.example } }\npulls:\n  a: &a { get: /a, rows: /items }\n  b: *a\n"), new GivenInputs([], [], _ => null), DateTimeOffset.UnixEpoch).Pulls.Count.ShouldBe(2);
 

@@ -19,6 +19,10 @@ public static class JobReference
             `30s`, `10m`, `2h`, `7d`, `2w`. Places inside JSON are JSON Pointers (RFC 6901). A secret source is `env:NAME`, `file:PATH`,
             `file:PATH#/pointer` (into a JSON file), `kept:NAME` (Cursiva's own store) or `systemd:NAME` (a service's credential).
 
+            What is filled in stays where it is put: in a path or query it is encoded, in a host it is one label, in a header one line; and
+            it never becomes a secret source. Values of rows name no file of this machine, and a secret at most by one segment of its
+            name: `kept:tenant-{tenants.id}`, `file:secrets.json#/{tenants.id}`. See [security.md](security.md).
+
 
             """);
         Section[] sections =
