@@ -130,6 +130,14 @@ public sealed class RefusalTests : IAsyncLifetime
     {
         using var job = new Job(_cloud.Address, "p: { get: '{path}', rows: /items }".Replace("{path}", "{+path}"), "p: { sql: \"select reference, pieces from p\", write: p.csv }", top: "inputs: { path: consignments }");
         (await job.RunAsync()).ShouldEndWith(0);
+        var good = await File.ReadAllTextAsync(job["reports/p.csv"]);
+
+        // Where there were rows, none at all are not believed: the good report stays.
+        var empty = (await job.RunAsync("--input", "path=nothing")).ShouldEndWith(8);
+        empty.Error.ShouldContain("report 'p' was not written: pull 'p' is empty, since it brought no rows, and run 1 had");
+        (await File.ReadAllTextAsync(job["reports/p.csv"])).ShouldBe(good);
+        job.Yaml = job.Yaml.Replace("rows: /items }", "rows: /items, allow-empty: true }");
+        job.Save();
         (await job.RunAsync("--input", "path=nothing")).ShouldEndWith(0);
         (await File.ReadAllTextAsync(job["reports/p.csv"])).ShouldBe("reference,pieces\r\n");
     }

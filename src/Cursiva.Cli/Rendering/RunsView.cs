@@ -48,9 +48,15 @@ internal static class RunsView
         Line("requests", $"{run.Requests:N0} in {Durations.ForPeople(run.Took)}");
         Line("landing", IsThere(runs, run) ? runs.Folder.LandingOf(run.Number) : "removed");
         foreach (var (pull, rows) in run.Rows)
+        {
             Line(pull, $"{rows:N0} rows{(run.Columns.TryGetValue(pull, out var columns) ? $": {string.Join(", ", columns.Select(column => $"{column.Name} {column.SqlType.ToLowerInvariant()}"))}" : "")}");
+            if (run.Ends.FirstOrDefault(end => end.Pull == pull) is { } end)
+                Line("", $"{(end.Told is { } told ? $"of {told:N0} that the API tells, " : "")}{(end.Proven ? "proven" : "not proven")} to be all: {end.Ended}");
+        }
         foreach (var (figure, value) in run.Reports.Figures)
             Line(figure, value ?? "none");
+        if (run.Skipped > 0)
+            Line("skipped", $"{run.Skipped:N0}: {string.Join("; ", run.Skips.GroupBy(skip => (skip.Pull, skip.Because)).Select(group => $"{group.Count():N0} of {group.Key.Pull}, {group.Key.Because} ({string.Join(", ", group.Take(3).Select(skip => skip.Strand))}{(group.Count() > 3 ? ", ..." : "")})"))}");
         foreach (var warning in run.Warnings)
             Line("note", warning);
         console.Write(grid);

@@ -15,9 +15,10 @@ internal sealed record SummaryRecord(
     double Waited,
     double Took,
     IReadOnlyList<SummaryRecord.FileLine> Files,
-    IReadOnlyList<SkipLine> Skips)
+    IReadOnlyList<SkipLine> Skips,
+    IReadOnlyList<string> Warnings)
 {
-    internal sealed record PullLine(string Pull, long Rows, long Pages, long RowsBefore, long Strands, long Skips);
+    internal sealed record PullLine(string Pull, long Rows, long Pages, long RowsBefore, long Strands, long Skips, long? Told, string? Ended, bool? Proven);
 
     internal sealed record FileLine(string Path, long Rows, long Bytes);
 }

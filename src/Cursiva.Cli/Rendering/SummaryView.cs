@@ -2,6 +2,7 @@ using System.Text.Json;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Runs;
+using Cursiva.Core.Tables;
 using Spectre.Console;
 
 namespace Cursiva.Cli.Rendering;
@@ -31,7 +32,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         foreach (var pull in summary.Pulls)
         {
             var before = pull.RowsBefore > 0 ? $", {pull.RowsBefore:N0} of them landed before the stop" : "";
-            grid.AddRow(Shown.Text(pull.Pull), Shown.Text($"{pull.Rows:N0}"), Shown.Text($"rows on {pull.Pages:N0} {(pull.Pages == 1 ? "page" : "pages")}{Strands(pull)}{before}"));
+            grid.AddRow(Shown.Text(pull.Pull), Shown.Text($"{pull.Rows:N0}"), Shown.Text($"rows on {pull.Pages:N0} {(pull.Pages == 1 ? "page" : "pages")}{Strands(pull)}{before}{Ended(summary, pull)}"));
         }
 
         if (summary.Pulls.Count > 1)
@@ -44,6 +45,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         }
 
         ShowSkips(summary);
+        ShowWarnings(summary);
         if (summary.Files.Count == 0)
             return;
 
@@ -55,6 +57,25 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
     }
 
     private const int SkipsShown = 12;
+
+    private const int WarningsShown = 6;
+
+    // Why it ended is worth a word where nothing proves that it is whole.
+    private static string Ended(RunSummary summary, PullCount pull) => summary.Ends.FirstOrDefault(end => end.Pull == pull.Pull) switch
+    {
+        null => "",
+        { Proven: false } end => $"; not proven to be all: {end.Ended}",
+        { Told: { } told } => $" of {told:N0} told",
+        _ => "",
+    };
+
+    private void ShowWarnings(RunSummary summary)
+    {
+        foreach (var warning in summary.Warnings.Take(WarningsShown))
+            terminal.Out.Say($"[yellow]Note:[/] {warning}");
+        if (summary.Warnings.Count > WarningsShown)
+            terminal.Out.Say($"[yellow]Note:[/] and {summary.Warnings.Count - WarningsShown:N0} more, in runs show {summary.Run}");
+    }
 
     private static string Strands(PullCount pull) =>
         pull.Strands == 0 ? "" : $", {pull.Strands:N0} {(pull.Strands == 1 ? "strand" : "strands")}{(pull.Skips > 0 ? $" ({pull.Skips:N0} skipped)" : "")}";
@@ -82,17 +103,22 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         _ => $"{bytes / 1_000_000_000.0:0.00} GB",
     };
 
-    private static SummaryRecord Record(RunSummary summary, Refusal? refusal) => new(
-        summary.Run,
-        (int)summary.Outcome,
-        refusal?.What,
-        refusal?.Cause,
-        refusal?.NextStep,
-        [.. summary.Pulls.Select(pull => new SummaryRecord.PullLine(pull.Pull, pull.Rows, pull.Pages, pull.RowsBefore, pull.Strands, pull.Skips))],
-        summary.Requests,
-        summary.Retries,
-        summary.Waited.TotalSeconds,
-        summary.Took.TotalSeconds,
-        [.. summary.Files.Select(file => new SummaryRecord.FileLine(file.Path, file.Rows, file.Bytes))],
-        summary.Skips);
+    private static SummaryRecord Record(RunSummary summary, Refusal? refusal)
+    {
+        PullFacts? Of(PullCount pull) => summary.Ends.FirstOrDefault(end => end.Pull == pull.Pull);
+        return new SummaryRecord(
+            summary.Run,
+            (int)summary.Outcome,
+            refusal?.What,
+            refusal?.Cause,
+            refusal?.NextStep,
+            [.. summary.Pulls.Select(pull => new SummaryRecord.PullLine(pull.Pull, pull.Rows, pull.Pages, pull.RowsBefore, pull.Strands, pull.Skips, Of(pull)?.Told, Of(pull)?.Ended, Of(pull)?.Proven))],
+            summary.Requests,
+            summary.Retries,
+            summary.Waited.TotalSeconds,
+            summary.Took.TotalSeconds,
+            [.. summary.Files.Select(file => new SummaryRecord.FileLine(file.Path, file.Rows, file.Bytes))],
+            summary.Skips,
+            summary.Warnings);
+    }
 }

@@ -1,4 +1,3 @@
-using System.Globalization;
 using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
@@ -42,7 +41,7 @@ public sealed class ApiClient : IAsyncDisposable
         _budget = budget ?? Budget.Unlimited;
         _gate = new Gate(api.Limits.AtOnce is { } atOnce ? Math.Max(1, (int)(atOnce * api.Limits.Share)) : null, wideOpen: api.Limits.Kept.Count > 0);
         _breaker = new Breaker(clock);
-        _limiter = new Limiter(state, [.. Windows(api, access.Identity)], api.Timeout, clock, watch, budget, api.LongestPause);
+        _limiter = new Limiter(state, ApiLimits.WindowsOf(api, access.Identity), api.Timeout, clock, watch, budget, api.LongestPause);
         _unlimited = new Limiter(state, [], api.Timeout, clock, watch, budget, api.LongestPause);
     }
 
@@ -189,6 +188,11 @@ public sealed class ApiClient : IAsyncDisposable
         if (!mayRenew && !IsPassing(answer.Status) && exchange.Wanted.Takes?.Invoke(answer) == true)
             return answer;
 
+        // What passed with no attempt may be what the caller allows.
+        var passes = mayRenew || MayPass(exchange, answer, asked);
+        if (!passes && exchange.Wanted.Takes?.Invoke(answer) == true)
+            return answer;
+
         using (answer)
         {
             if (mayRenew)
@@ -199,12 +203,11 @@ public sealed class ApiClient : IAsyncDisposable
                 return null;
             }
 
-            if (!MayPass(exchange, answer, asked))
+            if (!passes)
             {
                 var refusal = new ApiFacts(_api, _access.Identity, _redactor).Refuse(answer, $"{exchange.Request}, status {answer.Status}, attempt {exchange.Attempt}", exchange.Token);
                 throw new RefusedException(refusal with { What = refusal.What + InARow() });
             }
-
 
             asked ??= RateLimitHeader.Read(answer, _clock.GetUtcNow());
             if (asked is { } pause)
@@ -263,19 +266,6 @@ public sealed class ApiClient : IAsyncDisposable
         _budget.CheckWait(delay, reason);
         _watch.Waiting(reason, delay);
     }
-
-    private static IEnumerable<SlotWindow> Windows(Api api, DeclaredIdentity? identity)
-    {
-        string Key(string window) => DeclarationKey.Of([api.Base.AbsoluteUri.TrimEnd('/'), Client(identity), window]);
-        foreach (var rate in api.Limits.Kept)
-            yield return new SlotWindow(Key(rate.Window.TotalSeconds.ToString("0.###", CultureInfo.InvariantCulture)), rate.Count, rate.Window);
-        if (api.Limits.AtOnce is { } atOnce)
-            yield return new SlotWindow(Key("at once"), Math.Max(1, (int)(atOnce * api.Limits.Share)), TimeSpan.Zero);
-    }
-
-    // Whom the API counts: the client at its authorization server, whatever else the jobs declare; for a fixed header, its value.
-    private static string? Client(DeclaredIdentity? identity) => identity is null ? null : DeclarationKey.Of(
-        [(identity.TokenEndpoint ?? identity.Issuer)?.AbsoluteUri, identity.ClientId, .. identity.Grant == Grants.Header ? identity.Secrets.Select(source => source.Text) : []]);
 
     // What may be different the next time (RFC 9110 sections 15.5.9 and 15.6, RFC 6585 section 4).
     private static bool IsPassing(int status) => status is 408 or 429 or 500 or 502 or 503 or 504;

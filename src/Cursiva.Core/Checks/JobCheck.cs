@@ -17,7 +17,7 @@ public static class JobCheck
         var mistakes = new List<Mistake>();
         using var database = new Database(Path.GetTempPath(), EnoughMemory);
         database.Confine();
-        var tables = new List<string>([.. job.Pulls.Select(pull => pull.Name), SkipsTable.Name, RunTable.Name]);
+        var tables = new List<string>([.. job.Pulls.Select(pull => pull.Name), SkipsTable.Name, PullsTable.Name, RunTable.Name]);
         tables.AddRange(job.Pulls.Select(pull => $"{ComparisonTables.Previous}.{pull.Name}"));
         tables.AddRange(job.Comparisons.SelectMany(comparison => ComparisonTables.Schemas.Select(schema => $"{schema}.{comparison.Pull}")));
         foreach (var query in job.Queries)

@@ -1,9 +1,10 @@
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Runs;
 
 namespace Cursiva.Core.Checks;
 
-/// <summary>Signs in as every identity of a job and asks every API once: whether a run would get in.</summary>
+/// <summary>Signs in as every identity of a job, asks every API once, and takes the first pages of its pulls: whether a run would get in and find its rows.</summary>
 public sealed class LiveCheck(Job job, SignInServices services)
 {
     private static readonly TimeSpan s_between = TimeSpan.FromSeconds(10);
@@ -54,6 +55,11 @@ public sealed class LiveCheck(Job job, SignInServices services)
                 lines.Add(new LiveLine("api", api.Name, "probe", LiveState.Notice, $"not asked, since identity '{api.Identity}' could not sign in"));
         }
 
+        // What was not let in, or is not there, would only be refused once more.
+        var refused = lines.Where(line => line.State == LiveState.Bad).Select(line => line.Name).ToHashSet(StringComparer.Ordinal);
+        await using var clients = new ApiClients(job, signIns, services);
+        foreach (var pull in job.Pulls.Where(pull => PullProbe.CanAsk(job, pull) && !refused.Contains(pull.Api) && ((pull.Identity ?? job.Apis[pull.Api].Identity) is not { } identity || letIn.Contains(identity))))
+            lines.AddRange(await new PullProbe(job, pull, services).LookAsync(clients, cancel));
         return LiveReport.Of(lines);
     }
 }

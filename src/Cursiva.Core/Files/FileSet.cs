@@ -9,6 +9,7 @@ namespace Cursiva.Core.Files;
 /// <param name="root">The folder that all files are below; a link on the way from there to a file is not followed.</param>
 public sealed class FileSet(IDisk disk, string root, string listPath)
 {
+    // A file without a temporary name is one that goes.
     private readonly List<(string Temporary, string Final)> _files = [];
 
     /// <summary>Begins a file that will appear under <paramref name="path"/>. The caller writes, flushes and disposes it.</summary>
@@ -28,6 +29,9 @@ public sealed class FileSet(IDisk disk, string root, string listPath)
         return new DiskStream(file);
     }
 
+    /// <summary>Removes a file in the same step.</summary>
+    public void Remove(string path) => _files.Add(("", Path.GetFullPath(path)));
+
     /// <summary>Lets all files appear. Every stream must have been flushed and disposed.</summary>
     public void Publish()
     {
@@ -42,7 +46,7 @@ public sealed class FileSet(IDisk disk, string root, string listPath)
     /// <summary>Removes the temporary files of a set that will not be published.</summary>
     public void Abandon()
     {
-        foreach (var (temporary, _) in _files)
+        foreach (var (temporary, _) in _files.Where(file => file.Temporary.Length > 0))
             disk.Delete(temporary);
     }
 
@@ -56,14 +60,16 @@ public sealed class FileSet(IDisk disk, string root, string listPath)
         var list = JsonSerializer.Deserialize(WholeFile.Read(disk, listPath), FileSetJson.Default.ListStringArray) ?? [];
         var files = list.ConvertAll(pair => (Temporary: pair[0], Final: pair[1]));
         CarryOut(disk, listPath, files);
-        return files.ConvertAll(file => file.Final);
+        return [.. files.Where(file => file.Temporary.Length > 0).Select(file => file.Final)];
     }
 
     private static void CarryOut(IDisk disk, string listPath, List<(string Temporary, string Final)> files)
     {
         foreach (var (temporary, final) in files)
         {
-            if (disk.Exists(temporary))
+            if (temporary.Length == 0)
+                disk.Delete(final);
+            else if (disk.Exists(temporary))
                 disk.Rename(temporary, final);
         }
 
@@ -73,5 +79,5 @@ public sealed class FileSet(IDisk disk, string root, string listPath)
     }
 
     private static IEnumerable<string> Folders(List<(string Temporary, string Final)> files) =>
-        files.Select(file => Path.GetDirectoryName(file.Final)!).Distinct(StringComparer.Ordinal);
+        files.Select(file => Path.GetDirectoryName(file.Final)!).Where(Directory.Exists).Distinct(StringComparer.Ordinal);
 }

@@ -6,7 +6,8 @@ public static class LinkHeader
     /// <summary>The target of the first link with a relation; null when there is none.</summary>
     /// <param name="header">The field's value; several fields joined by commas.</param>
     /// <param name="relation">Compared without regard to case (section 2.1.1).</param>
-    public static string? Find(string header, string relation)
+    /// <param name="context">The address of the answer: links that are about another one (<c>anchor</c>, section 3.2) do not count. Null takes none of those.</param>
+    public static string? Find(string header, string relation, Uri? context = null)
     {
         var at = 0;
         while ((at = header.IndexOf('<', at)) >= 0)
@@ -16,7 +17,7 @@ public static class LinkHeader
                 return null;
             var target = header[(at + 1)..end];
             at = end + 1;
-            if (HasRelation(header, ref at, relation))
+            if (HasRelation(header, ref at, relation, context))
                 return target.Trim();
         }
 
@@ -24,9 +25,10 @@ public static class LinkHeader
     }
 
     // Reads parameters up to the comma that ends the link; the first rel counts (section 3.3).
-    private static bool HasRelation(string header, ref int at, string relation)
+    private static bool HasRelation(string header, ref int at, string relation, Uri? context)
     {
         bool? found = null;
+        var isAboutThis = true;
         while (at < header.Length)
         {
             while (at < header.Length && header[at] is ' ' or '\t' or ';')
@@ -38,11 +40,13 @@ public static class LinkHeader
                 at++;
             var name = header[start..at].Trim();
             var value = at < header.Length && header[at] == '=' ? Value(header, ref at) : "";
+            if (name.Equals("anchor", StringComparison.OrdinalIgnoreCase))
+                isAboutThis = context is not null && Uri.TryCreate(context, value, out var about) && about.GetLeftPart(UriPartial.Path) == context.GetLeftPart(UriPartial.Path);
             if (name.Equals("rel", StringComparison.OrdinalIgnoreCase))
                 found ??= value.Split(' ', StringSplitOptions.RemoveEmptyEntries).Contains(relation, StringComparer.OrdinalIgnoreCase);
         }
 
-        return found == true;
+        return found == true && isAboutThis;
     }
 
     private static string Value(string header, ref int at)

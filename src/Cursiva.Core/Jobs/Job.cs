@@ -31,6 +31,9 @@ public sealed record Job(
     /// <summary>Bytes that SQL may take in memory.</summary>
     public long Memory { get; init; } = 1024L * 1024 * 1024;
 
+    /// <summary>What becomes of a run in which strands were skipped.</summary>
+    public SkipsEnd Skips { get; init; }
+
     /// <summary>Bytes that SQL may put on disk where memory does not do.</summary>
     public long Spill { get; init; } = DefaultSpill;
 

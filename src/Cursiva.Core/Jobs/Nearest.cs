@@ -23,7 +23,7 @@ public static class Nearest
         : $"the {kind} are {string.Join(", ", known.Order(StringComparer.Ordinal))}";
 
     // Optimal string alignment: insertions, deletions, substitutions and swaps of neighbours cost one each.
-    private static int Distance(string a, string b)
+    internal static int Distance(string a, string b)
     {
         var table = new int[a.Length + 1, b.Length + 1];
         for (var i = 0; i <= a.Length; i++)

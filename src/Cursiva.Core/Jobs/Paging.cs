@@ -33,8 +33,27 @@ public sealed record Paging(PagingStyle Style)
     /// <summary>Where a page tells how many pages there are.</summary>
     public JsonPointer? Pages { get; init; }
 
-    /// <summary>Where a page tells by true or false whether another one follows.</summary>
+    /// <summary>Where a page tells whether another one follows.</summary>
     public JsonPointer? More { get; init; }
+
+    /// <summary>The value there that means that one does; null for true, false, 1 and 0.</summary>
+    public string? MoreIs { get; init; }
+
+    /// <summary>Most pages of one strand.</summary>
+    public int MostPages { get; init; } = DefaultMostPages;
+
+    /// <summary>Most rows of one strand.</summary>
+    public long MostRows { get; init; } = DefaultMostRows;
+
+    /// <summary>The share of the told rows that may be missing at the end, 0 to 1.</summary>
+    public double AllowMissing { get; init; }
+
+    /// <summary>Whether a listing of one page may lack the place of the next link or cursor.</summary>
+    public bool OnePageMayLackIt { get; init; }
+
+    public const int DefaultMostPages = 100_000;
+
+    public const long DefaultMostRows = 1_000_000_000;
 
     /// <summary>The form of a stream.</summary>
     public StreamForm Stream { get; init; }

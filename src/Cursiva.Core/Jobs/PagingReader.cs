@@ -24,6 +24,7 @@ internal sealed class PagingReader(Reading reading)
             return new Paging(PagingStyle.OnePage);
         }
 
+        var more = More(section);
         var paging = new Paging(StyleOf(chosen[0]))
         {
             At = section.Pointer(PullKeys.NextLink) ?? section.Pointer(PullKeys.Cursor) ?? section.Pointer(PullKeys.Keyset),
@@ -36,7 +37,12 @@ internal sealed class PagingReader(Reading reading)
             SizeParameter = section.Text(PullKeys.SizeParameter),
             Total = section.Pointer(PullKeys.Total),
             Pages = section.Pointer(PullKeys.Pages),
-            More = section.Pointer(PullKeys.More),
+            More = more.At,
+            MoreIs = more.Is,
+            MostPages = section.Whole(PullKeys.MostPages, 1, int.MaxValue) ?? Paging.DefaultMostPages,
+            MostRows = section.Whole(PullKeys.MostRows, 1, int.MaxValue) ?? Paging.DefaultMostRows,
+            AllowMissing = section.Share(PullKeys.AllowMissing) ?? 0,
+            OnePageMayLackIt = section.Switch(PullKeys.Optional) == true,
             Stream = section.Choice(PullKeys.Stream) == "array" ? StreamForm.Array : StreamForm.Lines,
             Delta = section.Pointer(PullKeys.Delta),
             DeltaParameter = section.Text(PullKeys.DeltaParameter),
@@ -44,6 +50,14 @@ internal sealed class PagingReader(Reading reading)
         };
         Check(section, paging, chosen[0]);
         return paging;
+    }
+
+    private (JsonPointer? At, string? Is) More(SectionReader section)
+    {
+        if (section.Node(PullKeys.More) is not YamlDotNet.RepresentationModel.YamlMappingNode)
+            return (section.Pointer(PullKeys.More), null);
+        var inside = section.Inside(PullKeys.More, reading)!;
+        return (inside.Pointer(PullKeys.MoreAt), inside.Text(PullKeys.MoreIs));
     }
 
     private void Check(SectionReader section, Paging paging, Key chosen)

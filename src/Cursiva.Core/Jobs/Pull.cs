@@ -34,6 +34,15 @@ public sealed record Pull(string Name, Place Place, string Api, PullRequest Requ
     /// <summary>Whether its columns must be those of the last good run.</summary>
     public bool RequiresSameColumns { get; init; }
 
+    /// <summary>Whether it has to be proven that it is whole before reports are written.</summary>
+    public bool RequiresProof { get; init; }
+
+    /// <summary>Whether reports are written when it brought nothing though the last good run had rows, or when all its strands were skipped.</summary>
+    public bool MayBeEmpty { get; init; }
+
+    /// <summary>Answers with a status of success that are failures nevertheless.</summary>
+    public IReadOnlyList<FailRule> FailWhen { get; init; } = [];
+
     /// <summary>Strands, or pages of one strand where they can be counted, at a time; 1 to 100.</summary>
     public int Parallel { get; init; } = DefaultParallel;
 

@@ -11,6 +11,12 @@ public sealed record LandedPage(string Pull, string Strand, int Page, int Segmen
     /// <summary>A piece of a stream: it counts only together with those behind it, up to one that is whole.</summary>
     public bool IsPiece { get; init; }
 
+    /// <summary>Why the strand ended with this page; null while it goes on.</summary>
+    public string? Ended { get; init; }
+
+    /// <summary>The rows in all that the API told on the last page of a strand; null when it did not.</summary>
+    public long? Told { get; init; }
+
     /// <summary>The highest value of the rows that marks depend on; null without one.</summary>
     public string? Mark { get; init; }
 }

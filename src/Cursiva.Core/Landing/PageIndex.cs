@@ -7,7 +7,7 @@ namespace Cursiva.Core.Landing;
 /// <summary>The index of a landing: what of the segments counts, and the strands. A page is in it only after its bytes were flushed.</summary>
 internal sealed class PageIndex : IDisposable
 {
-    private const string PageColumns = "strand, page, segment, offset, length, rows, checksum, next, piece, mark";
+    private const string PageColumns = "strand, page, segment, offset, length, rows, checksum, next, piece, mark, ended, told";
 
     private readonly SqliteConnection _connection;
     private readonly Lock _alone = new();
@@ -21,7 +21,7 @@ internal sealed class PageIndex : IDisposable
             """
             create table if not exists pages (
                 pull text not null, strand text not null, page integer not null, segment integer not null, offset integer not null, length integer not null,
-                rows integer not null, checksum integer not null, next text, piece integer not null, mark text, primary key (pull, strand, page)) without rowid
+                rows integer not null, checksum integer not null, next text, piece integer not null, mark text, ended text, told integer, primary key (pull, strand, page)) without rowid
             """,
             """
             create table if not exists strands (
@@ -36,13 +36,13 @@ internal sealed class PageIndex : IDisposable
         lock (_alone)
         {
             using var transaction = _connection.BeginTransaction();
-            using var page = Command($"insert into pages (pull, {PageColumns}) values ($0, $1, $2, $3, $4, $5, $6, $7, $8, $9, $10)");
+            using var page = Command($"insert into pages (pull, {PageColumns}) values ($0, $1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)");
             using var strand = Command("insert into strands values ($0, $1, $2, $3, $4, $5, $6, $7, $8) on conflict do update set status = excluded.status, because = excluded.because, said = excluded.said, request = excluded.request");
             using var drop = Command("delete from pages where pull = $0 and strand = $1 and page >= $2");
             foreach (var change in changes)
             {
                 if (change.Page is { } written)
-                    Run(page, written.Pull, written.Strand, written.Page, written.Segment, written.Offset, written.Length, written.Rows, written.Checksum, written.Next, written.IsPiece ? 1 : 0, written.Mark);
+                    Run(page, written.Pull, written.Strand, written.Page, written.Segment, written.Offset, written.Length, written.Rows, written.Checksum, written.Next, written.IsPiece ? 1 : 0, written.Mark, written.Ended, written.Told);
                 if (change.Strand is { } begun)
                     Run(strand, begun.Pull, begun.Strand, begun.Values, begun.Carried, begun.Way, begun.Skip?.Status, begun.Skip?.Because, begun.Skip?.Said, begun.Skip?.Request);
                 if (change.Dropped is { } dropped)
@@ -72,7 +72,7 @@ internal sealed class PageIndex : IDisposable
     {
         lock (_alone)
         {
-            using var command = Command("select strand, page, segment, offset, length, rows, checksum, null, piece, null from pages where pull = $0 order by strand, page", pull);
+            using var command = Command("select strand, page, segment, offset, length, rows, checksum, null, piece, null, null, null from pages where pull = $0 order by strand, page", pull);
             return Pages(pull, command);
         }
     }
@@ -94,6 +94,51 @@ internal sealed class PageIndex : IDisposable
         {
             using var command = Command($"select {PageColumns} from pages where pull = $0 and strand = $1 order by page desc limit $2", pull, strand, most);
             return Pages(pull, command);
+        }
+    }
+
+    /// <summary>How the strands of a pull ended, alike ones together.</summary>
+    public List<StrandEnds> EndsOf(string pull)
+    {
+        lock (_alone)
+        {
+            using var command = Command("select ended, count(*), count(told), coalesce(sum(told), 0) from pages where pull = $0 and ended is not null group by ended order by ended", pull);
+            using var rows = command.ExecuteReader();
+            var ends = new List<StrandEnds>();
+            while (rows.Read())
+                ends.Add(new StrandEnds(rows.GetString(0), rows.GetInt64(1), rows.GetInt64(1) == rows.GetInt64(2) ? rows.GetInt64(3) : null));
+            return ends;
+        }
+    }
+
+    /// <summary>The rows of a strand, and the checksums of its pages that have any.</summary>
+    public (long Rows, List<long> Checksums) RowsOf(string pull, string strand)
+    {
+        lock (_alone)
+        {
+            using var command = Command("select rows, checksum from pages where pull = $0 and strand = $1 order by page", pull, strand);
+            using var rows = command.ExecuteReader();
+            var (count, checksums) = (0L, new List<long>());
+            while (rows.Read())
+            {
+                count += rows.GetInt32(0);
+                if (rows.GetInt32(0) > 0)
+                    checksums.Add(rows.GetInt64(1));
+            }
+
+            return (count, checksums);
+        }
+    }
+
+    /// <summary>Whether pages of a pull led on to others, and whether they told how many rows there are.</summary>
+    public (bool LedOn, bool Told) SeenOf(string pull)
+    {
+        lock (_alone)
+        {
+            using var command = Command("select count(next), count(told) from pages where pull = $0", pull);
+            using var rows = command.ExecuteReader();
+            rows.Read();
+            return (rows.GetInt64(0) > 0, rows.GetInt64(1) > 0);
         }
     }
 
@@ -174,6 +219,8 @@ internal sealed class PageIndex : IDisposable
             {
                 IsPiece = rows.GetInt32(8) != 0,
                 Mark = Text(rows, 9),
+                Ended = Text(rows, 10),
+                Told = rows.IsDBNull(11) ? null : rows.GetInt64(11),
             });
         }
 

@@ -60,6 +60,12 @@ public sealed class PullLanding : IDisposable
         }
     }
 
+    /// <summary>The rows of a strand that are landed, and the checksums of its pages that have any.</summary>
+    public (long Rows, List<long> Checksums) RowsOf(string strand) => _isNew ? (0, []) : _index.RowsOf(Name, strand);
+
+    /// <summary>Whether landed pages led on to others, and whether they told how many rows there are.</summary>
+    public (bool LedOn, bool Told) Seen() => _isNew ? (false, false) : _index.SeenOf(Name);
+
     /// <summary>What is known of a strand; null when it was not begun.</summary>
     public LandedStrand? Strand(string strand) => _isNew ? null : _index.Strand(Name, strand);
 
@@ -77,9 +83,11 @@ public sealed class PullLanding : IDisposable
     /// <param name="lines">JSON lines, each with its line break.</param>
     /// <param name="isPiece">Whether it is a piece of a stream that goes on.</param>
     /// <param name="mark">The highest value of its rows, for marks.</param>
+    /// <param name="ended">Why the strand ends with it; null while it goes on.</param>
+    /// <param name="told">The rows in all that the API tells.</param>
     /// <returns>The page, as the index will have it.</returns>
     /// <exception cref="IOException">The disk does not take them.</exception>
-    public LandedPage Append(string strand, ReadOnlySpan<byte> lines, int rows, string? next, bool isPiece = false, string? mark = null)
+    public LandedPage Append(string strand, ReadOnlySpan<byte> lines, int rows, string? next, bool isPiece = false, string? mark = null, string? ended = null, long? told = null)
     {
         var checksum = SegmentFolder.Checksum(lines);
         lock (_gate)
@@ -97,7 +105,7 @@ public sealed class PullLanding : IDisposable
             if (!_ends.ContainsKey(strand))
                 Last(strand);
             var end = _ends[strand];
-            var page = new LandedPage(Name, strand, end.Last is { } last ? last.Page + 1 : 0, _segment, _offset, lines.Length, rows, checksum, next) { IsPiece = isPiece, Mark = mark };
+            var page = new LandedPage(Name, strand, end.Last is { } last ? last.Page + 1 : 0, _segment, _offset, lines.Length, rows, checksum, next) { IsPiece = isPiece, Mark = mark, Ended = ended, Told = told };
             _offset += lines.Length;
             _ends[strand] = (page, isPiece ? end.Whole : page);
             _changed(new IndexChange(page));

@@ -9,7 +9,7 @@ namespace Cursiva.Core.Landing;
 public sealed class RunLanding : IAsyncDisposable
 {
     /// <summary>The version of what is on disk; a landing of another version is not gone on with.</summary>
-    public const int Format = 2;
+    public const int Format = 3;
 
     /// <summary>How long a written page may wait for its commit.</summary>
     public static readonly TimeSpan GroupTime = TimeSpan.FromMilliseconds(250);
@@ -68,6 +68,12 @@ public sealed class RunLanding : IAsyncDisposable
 
     /// <summary>The strands of a pull, those that were passed over included.</summary>
     public IReadOnlyList<LandedStrand> Strands(string pull) => _index.StrandsOf(pull);
+
+    /// <summary>How the strands of a pull ended, alike ones together.</summary>
+    public IReadOnlyList<StrandEnds> Ends(string pull) => _index.EndsOf(pull);
+
+    /// <summary>The pages of a pull that are committed.</summary>
+    public long PagesOf(string pull) => _index.PlacesOf(pull).Count;
 
     /// <summary>The marks of a pull's pages, by strand, in the order of its pages.</summary>
     public IReadOnlyList<(string Strand, string Mark)> Marks(string pull) => _index.MarksOf(pull);

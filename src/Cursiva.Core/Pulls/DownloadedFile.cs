@@ -82,7 +82,7 @@ internal sealed class DownloadedFile(StrandRun run)
         disk.Rename(part, path);
         disk.FlushFolder(Path.GetDirectoryName(path)!);
         disk.Delete(validatorPath);
-        run.Land(row, 1, null);
+        run.Land(row, 1, null, ended: Ending.File);
     }
 
     private static async Task CopyAsync(Answer answer, IDiskFile file, long largest, CancellationToken cancel)

@@ -25,7 +25,7 @@ internal sealed class ExportedListing(StrandRun run)
         var (part, address) = last?.Next is { } position ? Parse(position) : (0, await SubmitAsync(cancel));
         var parts = await PollAsync(address, last is not null, cancel);
         if (parts.Count == 0)
-            run.Land([], 0, null);
+            run.Land([], 0, null, ended: Ending.Parts);
         for (; part < parts.Count; part++)
             await LandPartAsync(parts[part], address, part + 1 < parts.Count ? Position(part + 1, address) : null, cancel);
     }
@@ -103,7 +103,7 @@ internal sealed class ExportedListing(StrandRun run)
                 if (_steps.IsCsv)
                     await LandCsvAsync(stream, request, next, cancel);
                 else
-                    await StreamedListing.LandAsync(run, stream, StreamForm.Lines, request, next, cancel);
+                    await StreamedListing.LandAsync(run, stream, StreamForm.Lines, request, next, Ending.Parts, cancel);
                 return;
             }
             catch (Exception error) when (error is TransportException or InvalidDataException)
@@ -137,7 +137,7 @@ internal sealed class ExportedListing(StrandRun run)
             throw run.Refuse(error as PageException ?? new PageException(error is DecoderFallbackException ? "the part is not UTF-8" : $"a field is larger than {run.Client.LargestPage / (1024 * 1024)} MiB (largest-page:), often since a quote is never closed"), request, 200, []);
         }
 
-        run.Land(Encoding.UTF8.GetBytes(lines.ToString()), rows % RowsAPiece, next);
+        run.Land(Encoding.UTF8.GetBytes(lines.ToString()), rows % RowsAPiece, next, ended: next is null ? Ending.Parts : null);
     }
 
     private static string? Read(Answer answer, JsonPointer at)

@@ -10,6 +10,9 @@ public interface IPullPast
     /// <summary>The mark, or delta token, for a strand by its values; null for none.</summary>
     string? Mark(Pull pull, string strand);
 
+    /// <summary>Whether pages of the pull led on to others in an earlier good run.</summary>
+    bool LedOn(Pull pull);
+
     /// <summary>The newest columns known of a pull.</summary>
     IReadOnlyList<KnownColumn> LastSeen(string pull);
 

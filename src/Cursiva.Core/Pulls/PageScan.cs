@@ -7,4 +7,11 @@ namespace Cursiva.Core.Pulls;
 /// <param name="Pages">Pages in all, where the page tells.</param>
 /// <param name="More">Whether another page follows, where the page tells.</param>
 /// <param name="Delta">Link or token for the next run, where the page has one.</param>
-public readonly record struct PageScan(int Rows, string? Next, long? Total, long? Pages, bool? More, string? Delta);
+public readonly record struct PageScan(int Rows, string? Next, long? Total, long? Pages, bool? More, string? Delta)
+{
+    /// <summary>Whether the page has the place of the next link or cursor, be it empty.</summary>
+    public bool HasNext { get; init; }
+
+    /// <summary>Whether null stands where the rows should be.</summary>
+    public bool RowsAreNull { get; init; }
+}

@@ -132,8 +132,12 @@ public sealed class PageScanner : IDisposable
         PageTokens.Text(_page, _index, _found[PageShape.NextAt]),
         PageTokens.Number(_page, _index, _found[PageShape.TotalAt]),
         PageTokens.Number(_page, _index, _found[PageShape.PagesAt]),
-        _found[PageShape.MoreAt] is >= 0 and var more ? PageTokens.Text(_page, _index, more) is "true" : null,
-        PageTokens.Text(_page, _index, _found[PageShape.DeltaAt]));
+        _found[PageShape.MoreAt] is >= 0 and var more ? PageTokens.Flag(_page, _index, more, Shape.Paging) : null,
+        PageTokens.Text(_page, _index, _found[PageShape.DeltaAt]))
+    {
+        HasNext = _found[PageShape.NextAt] >= 0,
+        RowsAreNull = _found[Rows] >= 0 && At(_found[Rows]) == 'n',
+    };
 
     private int Walk()
     {

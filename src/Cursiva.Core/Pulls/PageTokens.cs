@@ -24,6 +24,21 @@ internal static class PageTokens
         return text.Length == 0 ? null : text;
     }
 
+    /// <summary>Whether more follows: what stands at the token of <c>more:</c>.</summary>
+    /// <exception cref="PageException">It is neither what the job says nor true, false, 1 or 0.</exception>
+    public static bool Flag(PageBuffer page, TokenIndex index, int token, Jobs.Paging paging)
+    {
+        var text = First(page, index, token) == '"' ? PageWords.Unescape(Inside(page, index, token)) : Scalar(page, index, token);
+        if (paging.MoreIs is { } says)
+            return text == says;
+        return text switch
+        {
+            "true" or "1" => true,
+            "false" or "0" or "null" or "" => false,
+            _ => throw new PageException($"more: {paging.More!.Text} is '{Secrets.OneLine.Of(text)}', and only true, false, 1 and 0 say by themselves whether more follows; write more: {{ at: {paging.More.Text}, is: VALUE }} with the value that means yes"),
+        };
+    }
+
     /// <summary>The whole number at a token; null for anything else.</summary>
     public static long? Number(PageBuffer page, TokenIndex index, int token) =>
         token >= 0 && long.TryParse(First(page, index, token) == '"' ? Text(page, index, token) : Scalar(page, index, token), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;

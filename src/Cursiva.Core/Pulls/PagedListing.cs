@@ -22,6 +22,7 @@ internal sealed class PagedListing(StrandRun run)
     private readonly Pager _pager = new(run.Pull.Paging);
     private readonly HashSet<ulong> _seen = [];
     private readonly ShiftWatch _shifts = new(run);
+    private readonly ListingProof _proof = new(run);
     private int _emptyPages;
 
     /// <summary>Lands every page that is still missing.</summary>
@@ -42,6 +43,9 @@ internal sealed class PagedListing(StrandRun run)
                     attempt = 1;
                 if (!odd.Error.MayPass || attempt >= PageAttempts)
                     throw run.Refuse(odd.Error, odd.Request, odd.Status, odd.Content);
+
+                // What the glance at the page had seen of its way on counts no more.
+                _seen.Clear();
                 await run.WaitToRepeatAsync(odd.Request, odd.Error.Message, attempt, cancel);
             }
         }
@@ -50,6 +54,7 @@ internal sealed class PagedListing(StrandRun run)
     private async Task FromWhereItStandsAsync(CancellationToken cancel)
     {
         var last = run.Last;
+        _proof.GoOnBehind(last);
         var position = last is null ? _pager.First : last.Next;
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         var window = new Window(this, stop.Token);
@@ -63,11 +68,12 @@ internal sealed class PagedListing(StrandRun run)
                 try
                 {
                     page.Scanner.Begin(page.Answer.Body);
+                    page.Signs = _proof.Look(page.Answer, isFirst: fetch.Position == _pager.First);
                     if (!_pager.NeedsRows && page.Scanner.Glance() is { } glance)
                     {
                         // The next page is on its way while this one is checked and written.
                         var soon = Next(page, glance, null);
-                        window.GoOn(soon, null);
+                        window.GoOn(soon.Next, null);
                         await landing;
                         landing = Task.Run(() => Land(page, null, soon), CancellationToken.None);
                         continue;
@@ -77,7 +83,7 @@ internal sealed class PagedListing(StrandRun run)
                     landing = Task.CompletedTask;
                     var scan = page.Scanner.Finish();
                     var next = Next(page, scan, LastKey(page.Scanner));
-                    window.GoOn(next, run.Pull.Paging.IsCounted ? _pager.Ahead(scan, fetch.Position!) : null);
+                    window.GoOn(next.Next, run.Pull.Paging.IsCounted ? _pager.Ahead(Facts(page, scan, null), fetch.Position!) : null);
                     landing = Task.Run(() => Land(page, scan, next), CancellationToken.None);
                 }
                 catch (PageException error)
@@ -103,31 +109,37 @@ internal sealed class PagedListing(StrandRun run)
         return new Fetch(position, request, run.SendAsync(request, position == _pager.First ? null : position, goesOn, cancel));
     }
 
-    private string? Next(Page page, PageScan scan, string? lastKey)
+    private PageFacts Facts(Page page, PageScan scan, string? lastKey) =>
+        new(page.Answer, page.Fetch.Request.Uri, scan with { Total = scan.Total ?? _proof.Told }, lastKey, page.Fetch.Position == _pager.First, _proof.Rows, _proof.LargestPage);
+
+    private Way Next(Page page, PageScan scan, string? lastKey)
     {
-        var next = _pager.Next(new PageFacts(page.Answer, page.Fetch.Request.Uri, scan, lastKey), page.Fetch.Position);
-        if (next is null)
-            return null;
+        var way = _pager.Next(Facts(page, scan, lastKey), page.Fetch.Position);
+        if (way.Next is not { } next)
+            return way;
         if (run.Pull.Paging.Style is Jobs.PagingStyle.NextLink or Jobs.PagingStyle.LinkHeader)
             next = run.Requests.Kept(new Uri(next)).AbsoluteUri;
         if (run.Requests.At(next).Uri is var address)
             run.Client.CheckWithin(address, page.Fetch.Request.Uri);
         if (!run.Pull.Paging.IsCounted)
             CheckNew(next, page);
-        return next;
+        return Way.On(next);
     }
 
-    private void Land(Page page, PageScan? finished, string? next)
+    private void Land(Page page, PageScan? finished, Way way)
     {
         try
         {
             // What the glance could not see is checked now: before this, the page does not count.
             var scan = finished ?? page.Scanner.Finish();
             _emptyPages = scan.Rows == 0 ? _emptyPages + 1 : 0;
-            if (next is not null && _emptyPages > MostEmptyPages)
+            if (way.Next is not null && _emptyPages > MostEmptyPages)
                 throw Endless(page, $"{MostEmptyPages} pages in a row had no rows, and each led to another");
+            _proof.CheckNew(page.Scanner.Lines, scan.Rows, page.Fetch.Request);
+            var ended = _proof.Check(page.Signs, page.Answer, scan, way);
             _shifts.Look(page.Scanner.Lines, scan);
-            run.Land(page.Scanner.Lines, scan.Rows, next, scan.Total, delta: next is null ? Delta(scan.Delta) : null);
+            run.Land(page.Scanner.Lines, scan.Rows, way.Next, scan.Total, delta: way.Next is null ? Delta(scan.Delta) : null, ended: ended);
+            _proof.Landed(scan.Rows);
         }
         catch (PageException error)
         {
@@ -246,6 +258,8 @@ internal sealed class PagedListing(StrandRun run)
         public Answer Answer => answer;
 
         public PageScanner Scanner => scanner;
+
+        public PageSigns Signs { get; set; } = PageSigns.None;
 
         public OddPage Odd(PageException error)
         {

@@ -21,52 +21,74 @@ internal sealed class Pager(Paging paging)
         _ => null,
     };
 
-    /// <summary>Where the listing goes on behind a page; null when it was the last one.</summary>
-    /// <exception cref="PageException">A link is no address.</exception>
-    public string? Next(PageFacts page, string? position)
+    /// <summary>How the listing goes on behind a page.</summary>
+    /// <exception cref="PageException">A link is no address, or the page contradicts itself.</exception>
+    public Way Next(PageFacts page, string? position)
     {
         if (page.Scan.More == false)
-            return null;
-        return paging.Style switch
+            return Way.End(Ending.NoMore);
+        var way = paging.Style switch
         {
-            PagingStyle.NextLink => Link(page, page.Scan.Next),
-            PagingStyle.LinkHeader => Link(page, page.Answer.Header("Link") is { } header ? LinkHeader.Find(header, paging.AnswerHeader!) : null),
-            PagingStyle.Cursor => NotEmpty(paging.AnswerHeader is null ? page.Scan.Next : page.Answer.Header(paging.AnswerHeader)),
-            PagingStyle.Keyset => page.Scan.Rows == 0 || IsShort(page.Scan) ? null : page.LastKey,
-            PagingStyle.PageNumber or PagingStyle.Offset => NextCount(page.Scan, CountedPosition.Parse(position!))?.ToString(),
-            _ => null,
+            PagingStyle.OnePage => Way.End(Ending.OnePage),
+            PagingStyle.NextLink => Named(Link(page, page.Scan.Next), page.Scan.HasNext, page),
+            PagingStyle.LinkHeader => Named(Link(page, page.Answer.Header("Link") is { } header ? LinkHeader.Find(header, paging.AnswerHeader!, page.Uri) : null), page.Answer.Header("Link") is { } links && LinkHeader.Find(links, "next", page.Uri) is null, page),
+            PagingStyle.Cursor when paging.AnswerHeader is { } name => Named(NotEmpty(page.Answer.Header(name)), page.Answer.Header(name) is not null, page),
+            PagingStyle.Cursor => Named(NotEmpty(page.Scan.Next), page.Scan.HasNext, page),
+            PagingStyle.Keyset => Keyset(page),
+            PagingStyle.PageNumber or PagingStyle.Offset => Count(page, CountedPosition.Parse(position!)),
+            _ => throw new InvalidOperationException($"{paging.Style} has no pages"),
         };
+        if (way.Next is null && page.Scan.More == true)
+            throw new PageException($"more: {paging.More!.Text} says that another page follows, and nothing leads to it", mayPass: true);
+        return way;
     }
 
     /// <summary>The positions behind a page up to the end of the listing, where the page tells how many there are; otherwise null.</summary>
-    public IEnumerable<string>? Ahead(PageScan scan, string position)
+    public IEnumerable<string>? Ahead(PageFacts page, string position)
     {
+        var scan = page.Scan;
         if (scan.Rows <= 0 || paging.More is not null || (scan.Total is null && scan.Pages is null))
             return null;
         var at = CountedPosition.Parse(position);
-        var size = paging.PageSize ?? scan.Rows;
-        long pages;
-        if (scan.Pages is { } all)
-            pages = paging.First + all - 1 - at.Number;
-        else
-            pages = (Math.Max(0, scan.Total!.Value - at.Rows - scan.Rows) + size - 1) / size;
-        return Enumerable.Range(1, (int)Math.Clamp(pages, 0, int.MaxValue - 1)).Select(step => Step(at, scan.Rows, size, step).ToString());
+
+        // The size of a page is what came: servers give fewer rows than were asked for.
+        var size = Math.Max(scan.Rows, page.LargestPage);
+        var pages = scan.Pages is { } all
+            ? paging.First + all - 1 - at.Number
+            : (Math.Max(0, scan.Total!.Value - page.RowsBefore - scan.Rows) + size - 1) / size;
+        return Enumerable.Range(1, (int)Math.Clamp(pages, 0, int.MaxValue - 1)).Select(step => Step(at, page, size, step).ToString());
     }
 
-    private CountedPosition Step(CountedPosition at, int rows, int size, int step) =>
-        new(at.Number + (paging.Style == PagingStyle.Offset ? rows + ((step - 1) * (long)size) : step), at.Rows + rows + ((step - 1) * (long)size));
+    private CountedPosition Step(CountedPosition at, PageFacts page, int size, int step) =>
+        new(at.Number + (paging.Style == PagingStyle.Offset ? page.Scan.Rows + ((step - 1) * (long)size) : step), page.RowsBefore + page.Scan.Rows + ((step - 1) * (long)size));
 
-    private CountedPosition? NextCount(PageScan scan, CountedPosition at)
+    // A page that has no such place ends a listing only where earlier ones had it; of the first one it may mean anything.
+    private static Way Named(string? next, bool isThere, PageFacts page) =>
+        next is not null ? Way.On(next) : Way.End(isThere || !page.IsFirst ? Ending.NoNext : Ending.OnePage);
+
+    private Way Keyset(PageFacts page) =>
+        page.Scan.Rows == 0 ? Way.End(Ending.EmptyPage) : IsShort(page) ? Way.End(Ending.ShortPage) : Way.On(page.LastKey!);
+
+    private Way Count(PageFacts page, CountedPosition at)
     {
-        var rows = at.Rows + scan.Rows;
-        if (scan.Rows == 0 || rows >= scan.Total)
-            return null;
-        if (scan.Pages is { } pages ? at.Number >= paging.First + pages - 1 : scan.Total is null && IsShort(scan))
-            return null;
-        return new CountedPosition(at.Number + (paging.Style == PagingStyle.Offset ? scan.Rows : 1), rows);
+        var (scan, rows) = (page.Scan, page.RowsBefore + page.Scan.Rows);
+        var isLast = at.Number >= paging.First + scan.Pages - 1;
+        if (scan.Rows == 0 && (rows < scan.Total || (scan.Pages is not null && !isLast)))
+            throw new PageException($"a page in the middle of the listing has no rows: {rows:N0} {(rows == 1 ? "row" : "rows")} came before it, and the API tells {(scan.Total is { } told ? $"{told:N0} rows" : $"{scan.Pages:N0} pages")}", mayPass: true);
+        if (scan.Total is { } total && rows >= total)
+            return Way.End(Ending.Counted);
+        if (isLast)
+            return Way.End(Ending.LastPage);
+        if (scan.Rows == 0)
+            return Way.End(Ending.EmptyPage);
+        if (scan.Total is null && scan.Pages is null && IsShort(page))
+            return Way.End(Ending.ShortPage);
+        return Way.On(new CountedPosition(at.Number + (paging.Style == PagingStyle.Offset ? scan.Rows : 1), rows).ToString());
     }
 
-    private bool IsShort(PageScan scan) => scan.Rows < paging.PageSize;
+    // Short is what has fewer rows than a page before it: how many the server gives is learnt from what came. A first page with fewer
+    // than were asked for is no end yet, since the server may give no more at once.
+    private bool IsShort(PageFacts page) => paging.PageSize is { } size && page.Scan.Rows < Math.Min(size, page.LargestPage);
 
     private static string? Link(PageFacts page, string? link)
     {

@@ -25,6 +25,8 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
                 await StrandsAsync(cancel);
             foreach (var child in work.Feeds.Where(child => child != feed))
                 child.ParentEnded();
+            feed.CheckCarried();
+            work.Places.Check();
             Services.Watch.PullEnded(work.Progress);
         }
     }

@@ -22,6 +22,7 @@ internal sealed class PullWork : IDisposable
         _ignoresCase = new Lazy<bool>(IgnoresCase);
         Landing = services.Landing.Open(pull.Name);
         Progress = new PullProgress(pull.Name, Landing.Rows, Landing.Pages, pull.Per is not null || pull.Opens is not null);
+        Places = new DeclaredPlaces(pull, Landing.Seen(), services.Past.LedOn(pull), services.Warn);
         Scanners = new ScannerPool(new PageShape(pull.Rows, pull.Drop, pull.Paging));
     }
 
@@ -34,6 +35,9 @@ internal sealed class PullWork : IDisposable
     public PullProgress Progress { get; }
 
     public ScannerPool Scanners { get; }
+
+    /// <summary>Which of the declared places the pull's pages had.</summary>
+    public DeclaredPlaces Places { get; }
 
     /// <summary>The feeds of strands that this pull's rows make.</summary>
     public List<StrandFeed> Feeds { get; } = [];

@@ -3,6 +3,7 @@ using System.Text;
 using System.Threading.Channels;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
+using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Pulls;
 
@@ -17,7 +18,9 @@ internal sealed class StrandFeed : IDisposable
     private readonly IReadOnlyList<KeyValuePair<string, JsonPointer>> _ownNames;
     private readonly Channel<(PullLanding Source, Strand Strand, LandedPage Page)> _pages = Channel.CreateUnbounded<(PullLanding, Strand, LandedPage)>();
     private readonly SemaphoreSlim _turn = new(1, 1);
+    private readonly HashSet<string> _found = new(StringComparer.Ordinal);
     private IEnumerator<Strand>? _current;
+    private bool _made;
     private long _pending = 1;
 
     /// <param name="parent">The pull whose rows make the strands; null when there is one strand.</param>
@@ -87,6 +90,19 @@ internal sealed class StrandFeed : IDisposable
 
     public void Dispose() => _turn.Dispose();
 
+    /// <summary>Looks at what was carried once all strands are made.</summary>
+    /// <exception cref="RefusedException">A place of <c>carry:</c> was in no row.</exception>
+    public void CheckCarried()
+    {
+        if (!_made || _work.Pull.Carry.FirstOrDefault(carried => !_found.Contains(carried.Key)) is not { Value: { } at } missing)
+            return;
+        throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_work.Pull.Name}' carries '{missing.Key}' from {at.Text}, and no row that it is repeated for has anything there")
+        {
+            Cause = "the place is misspelt, or the rows have it under another name",
+            NextStep = _work.Pull.Per is { List: not null } ? $"of a list of texts the place is /{PerRows.TextField}; correct carry: of pull '{_work.Pull.Name}'" : $"compare carry: of pull '{_work.Pull.Name}' with the rows, and run again",
+        });
+    }
+
     private void Done()
     {
         if (Interlocked.Decrement(ref _pending) == 0)
@@ -110,9 +126,15 @@ internal sealed class StrandFeed : IDisposable
     private Strand Repeated(Strand parent, LandedPage page, int row, ReadOnlySpan<byte> line)
     {
         var carried = new List<KeyValuePair<string, string>>();
+        _made = true;
         foreach (var (name, at) in _work.Pull.Carry)
         {
+            // The row itself, and what its own pull took along.
             var raw = JsonFind.Raw(line, at);
+            if (raw.IsEmpty)
+                raw = JsonFind.Raw(Encoding.UTF8.GetBytes(parent.Carried), at);
+            if (!raw.IsEmpty)
+                _found.Add(name);
             carried.Add(new(name, raw.IsEmpty ? "null" : Encoding.UTF8.GetString(raw)));
         }
 

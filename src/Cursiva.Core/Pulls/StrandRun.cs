@@ -13,6 +13,8 @@ namespace Cursiva.Core.Pulls;
 /// <summary>What every style of listing does alike for one strand: sends, lands, and tells refusals from skips.</summary>
 internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, StrandRequests requests)
 {
+    private const int FailAttempts = 4;
+
     private readonly List<LandedPage> _pieces = [];
 
     public PullWork Work => work;
@@ -40,6 +42,23 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
     /// <exception cref="StrandRestart">The position is not known any more.</exception>
     public async Task<Answer> SendAsync(ApiRequest request, string? position, bool goesOn, CancellationToken cancel)
     {
+        for (var attempt = 1; ; attempt++)
+        {
+            var answer = await SendOnceAsync(request, position, goesOn, cancel);
+            if (request.Streams || FailRules.Match(Pull.FailWhen, answer) is not { } rule)
+                return answer;
+            using (answer)
+            {
+                var what = $"pull '{Pull.Name}'{Title} failed: the API answered with status {answer.Status}, and at {rule.At.Text} with a failure (fail-when:)";
+                if (!rule.Again || attempt >= FailAttempts)
+                    throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(4000) }, what, Quote.From(answer, Services.Redactor), $"{request.Method} {ShownAddress.Of(request.Uri)}, status {answer.Status}, attempt {attempt}"));
+                await WaitToRepeatAsync(request, $"a failure at {rule.At.Text}", attempt, cancel);
+            }
+        }
+    }
+
+    private async Task<Answer> SendOnceAsync(ApiRequest request, string? position, bool goesOn, CancellationToken cancel)
+    {
         SkipRule? rule = null;
         var expired = false;
         var wanted = request with
@@ -60,10 +79,10 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
     }
 
     /// <summary>Lands the rows of a page.</summary>
-    public LandedPage Land(ReadOnlySpan<byte> lines, int rows, string? next, long? total = null, bool isPiece = false, string? delta = null)
+    public LandedPage Land(ReadOnlySpan<byte> lines, int rows, string? next, long? total = null, bool isPiece = false, string? delta = null, Ending? ended = null)
     {
         var mark = delta ?? (Pull.Incremental is { } incremental ? Marks.Highest(lines, incremental.By) : null);
-        var page = work.Landing.Append(strand.Key, lines, rows, next, isPiece, mark);
+        var page = work.Landing.Append(strand.Key, lines, rows, next, isPiece, mark, ended?.Code, total);
         work.Progress.Landed(rows, total);
         _pieces.Add(page);
         if (!isPiece)

@@ -21,7 +21,7 @@ internal sealed class StreamedListing(StrandRun run)
             try
             {
                 using var answer = await run.SendAsync(request, null, goesOn: false, cancel);
-                await LandAsync(run, answer.Stream!, run.Pull.Paging.Stream, request, null, cancel);
+                await LandAsync(run, answer.Stream!, run.Pull.Paging.Stream, request, null, Ending.StreamEnd, cancel);
                 return;
             }
             catch (TransportException error) when (attempt < Attempts)
@@ -39,7 +39,8 @@ internal sealed class StreamedListing(StrandRun run)
 
     /// <summary>Lands a stream of rows in pieces; only the last one makes them count.</summary>
     /// <param name="next">Where the strand goes on behind the stream; null when it has ended.</param>
-    public static async Task LandAsync(StrandRun run, Stream stream, StreamForm form, ApiRequest request, string? next, CancellationToken cancel)
+    /// <param name="end">Why it has ended then.</param>
+    public static async Task LandAsync(StrandRun run, Stream stream, StreamForm form, ApiRequest request, string? next, Ending end, CancellationToken cancel)
     {
         var splitter = new StreamSplitter(form, 256 * 1024, 64L * 1024 * 1024);
         using var scanner = new PageScanner(new PageShape(run.Pull.Rows with { At = JsonPointer.TryParse("")!, Form = run.Pull.Rows.Form == RowsForm.Batches ? RowsForm.Batches : RowsForm.Array }, run.Pull.Drop, new Paging(PagingStyle.OnePage)));
@@ -56,7 +57,7 @@ internal sealed class StreamedListing(StrandRun run)
             if (splitter.TakeLast() is { } last)
                 LandPiece(last, isLast: true);
             else
-                run.Land([], 0, next);
+                run.Land([], 0, next, ended: next is null ? end : null);
         }
         catch (PageException error)
         {
@@ -68,7 +69,7 @@ internal sealed class StreamedListing(StrandRun run)
             using (piece)
             {
                 var scan = scanner.Scan(piece);
-                run.Land(scanner.Lines, scan.Rows, isLast ? next : GoesOn, isPiece: !isLast);
+                run.Land(scanner.Lines, scan.Rows, isLast ? next : GoesOn, isPiece: !isLast, ended: isLast && next is null ? end : null);
             }
         }
     }

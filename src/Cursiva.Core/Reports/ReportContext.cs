@@ -7,6 +7,7 @@ namespace Cursiva.Core.Reports;
 /// <param name="Sources">The tables it was made from.</param>
 /// <param name="Skips">What was passed over.</param>
 /// <param name="Warnings">What else is not as it should be.</param>
+/// <param name="Unproven">The pulls of which nothing proves that they are whole, and why they ended.</param>
 /// <param name="PreviousNumber">The good run before this one; null for the first one.</param>
 /// <param name="PreviousDay">The day on which that one began, or the time when it was the same day.</param>
 public sealed record ReportContext(
@@ -18,5 +19,6 @@ public sealed record ReportContext(
     IReadOnlyList<SourceLine> Sources,
     IReadOnlyList<SkippedLine> Skips,
     IReadOnlyList<string> Warnings,
+    IReadOnlyList<string> Unproven,
     int? PreviousNumber,
     string? PreviousDay);

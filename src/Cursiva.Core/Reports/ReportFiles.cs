@@ -6,8 +6,9 @@ namespace Cursiva.Core.Reports;
 
 /// <summary>Writes the files of one report; they appear together, or none does.</summary>
 /// <param name="workPath">The one file that the SQL engine may write; it is removed again.</param>
+/// <param name="removed">Is told of files of an earlier run that no row stands for any more.</param>
 /// <param name="told">Is told how many rows of a part are written, now and then.</param>
-public sealed class ReportFiles(IDisk disk, Database database, string workPath, Action<long> told)
+public sealed class ReportFiles(IDisk disk, Database database, string workPath, Action<long> told, Action<string> removed)
 {
     private const int TellEvery = 1_000_000;
 
@@ -17,8 +18,9 @@ public sealed class ReportFiles(IDisk disk, Database database, string workPath, 
     /// <param name="listPath">Where the renames are noted; see <see cref="FileSet"/>.</param>
     /// <param name="before">What the last good run had.</param>
     /// <param name="now">Takes what this run has.</param>
+    /// <param name="ofBefore">The files of the last good run, for a report with a file for each value: those that this run does not have go.</param>
     /// <exception cref="ReportException">The report cannot be written. Nothing was changed under a final name.</exception>
-    public IReadOnlyList<WrittenFile> Write(Report report, ReportContext context, string folder, Func<string, string?> fill, string listPath, ReportTotals before, ReportTotals now, CancellationToken cancel)
+    public IReadOnlyList<WrittenFile> Write(Report report, ReportContext context, string folder, Func<string, string?> fill, string listPath, ReportTotals before, ReportTotals now, IReadOnlyList<string> ofBefore, CancellationToken cancel)
     {
         var set = new FileSet(disk, folder, listPath);
         var written = new List<WrittenFile>();
@@ -29,6 +31,12 @@ public sealed class ReportFiles(IDisk disk, Database database, string workPath, 
             {
                 string? Names(string name) => name == report.FilePer ? values : fill(name);
                 written.AddRange(WriteOnce(report, context, rows, Names, folder, set, before, now, cancel));
+            }
+
+            foreach (var gone in ofBefore.Distinct(StringComparer.Ordinal).Except(written.Select(file => file.Path), StringComparer.Ordinal).Where(path => path.StartsWith(Path.GetFullPath(folder) + "/", StringComparison.Ordinal) && disk.Exists(path)))
+            {
+                set.Remove(gone);
+                removed(gone);
             }
 
             set.Publish();

@@ -13,7 +13,7 @@ internal static class ReportWords
     {
         var hosts = context.Sources.Select(source => source.Host).Distinct().ToList();
         var rows = string.Join(", ", context.Sources.Select(source => $"{Grouped(source.Rows)} {source.Pull}"));
-        return $"Run {context.Number} of {context.Job}, {context.StartedAt.ToString("d MMMM yyyy, HH:mm", CultureInfo.InvariantCulture)} ({context.Zone}), from {string.Join(" and ", hosts)}: {rows}.";
+        return $"Run {context.Number} of {context.Job}, {context.StartedAt.ToString("d MMMM yyyy, HH:mm", CultureInfo.InvariantCulture)} ({context.Zone}), from {string.Join(" and ", hosts)}: {rows}.{(context.Unproven.Count > 0 ? $" Nothing proves that all rows came of {string.Join("; ", context.Unproven)}." : "")}";
     }
 
     /// <summary>What readers should know before they trust the numbers.</summary>

@@ -40,7 +40,8 @@ public sealed class DryRun(Job job, SignInServices services, JobFolder folder)
         var requests = await StrandRequests.OpenAsync(pull, client, inputs, Strand.Only, mark, pull.Paging.Delta is null ? null : kept, services.Secrets, cancel);
         var first = requests.At(new Pager(pull.Paging).First);
         var asked = $"{first.Method} {ShownAddress.Of(first.Uri)}";
-        if (last is not null || pull.Paging.Style is PagingStyle.Stream or PagingStyle.Export or PagingStyle.Download || (pull.Paging.Total is null && pull.Paging.Pages is null))
+        // What a POST does nobody knows from here: it is told and not sent.
+        if (first.Method != HttpMethod.Get || last is not null || pull.Paging.Style is PagingStyle.Stream or PagingStyle.Export or PagingStyle.Download || (pull.Paging.Total is null && pull.Paging.Pages is null))
             return new DryRunPull(pull.Name, asked, null, null, TimeSpan.Zero);
 
         // No run to go by: the first page tells how many there are.

@@ -13,6 +13,8 @@ namespace Cursiva.Core.Runs;
 /// <summary>One execution of a job, from its start to its end.</summary>
 public sealed class JobRun
 {
+    private const int MostSkipsKept = 1000;
+
     private readonly RunOptions _options;
     private readonly IRunWatch _watch;
     private readonly RunCounters _counters;
@@ -26,7 +28,7 @@ public sealed class JobRun
     {
         _options = options;
         _watch = watch;
-        _counters = new RunCounters(watch);
+        _counters = new RunCounters(watch, options.Clock);
         _start = options.Clock.GetTimestamp();
     }
 
@@ -135,12 +137,17 @@ public sealed class JobRun
             Outcome = (int)outcome,
             Note = refusal is null ? null : _options.Redactor.CleanLine(refusal.What),
             Rows = _pulls?.Progress.ToDictionary(pull => pull.Pull, pull => pull.Rows) ?? [],
+            Ends = _pulls?.Ends ?? [],
+            Skips = [.. _pulls?.Skips.Take(MostSkipsKept) ?? []],
+            Skipped = _pulls?.Skips.Count ?? 0,
             Requests = run.Requests + _counters.Requests,
             Took = run.Took + _options.Clock.GetElapsedTime(_start),
         };
         await store.WriteAsync(ended, CancellationToken.None);
         if (outcome == Outcome.Done)
             Prune(job, folder, [.. runs.Where(other => other.Number != ended.Number), ended]);
+        if (outcome == Outcome.Done && job.Skips == SkipsEnd.ExitCode && _pulls?.Skips is { Count: > 0 } skips)
+            (outcome, refusal) = (Outcome.TooManySkips, PullStage.TooMany(skips, "the reports are written").Refusal);
         return Summary(outcome, refusal);
     }
 
@@ -184,7 +191,7 @@ public sealed class JobRun
 
         // SQL and files keep a thread busy for long; whoever draws the progress has another.
         var written = await Task.Run(() => _reports.Write(landing, history, cancel), cancel);
-        _run = _run with { Columns = written.Columns, Reports = written.Totals };
+        _run = _run with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer };
 
         Task AnewAsync(Pull pull, string strand)
         {
@@ -203,5 +210,9 @@ public sealed class JobRun
         _counters.Waited,
         _options.Clock.GetElapsedTime(_start),
         _reports?.Files ?? [],
-        _pulls?.Skips ?? []);
+        _pulls?.Skips ?? [])
+    {
+        Ends = _pulls?.Ends ?? [],
+        Warnings = _pulls?.Warnings ?? [],
+    };
 }

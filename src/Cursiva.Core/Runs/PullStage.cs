@@ -4,6 +4,7 @@ using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
 using Cursiva.Core.Pulls;
 using Cursiva.Core.Refusals;
+using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Runs;
 
@@ -28,6 +29,9 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
     /// <summary>The strands that were passed over.</summary>
     public IReadOnlyList<SkipLine> Skips { get; private set; } = [];
 
+    /// <summary>How the pulls ended, as far as they did.</summary>
+    public IReadOnlyList<PullFacts> Ends { get; private set; } = [];
+
     /// <summary>Lands whatever is still missing of every pull.</summary>
     /// <param name="anew">Keeps, durably, that a strand of a pull is asked for anew.</param>
     /// <exception cref="RefusedException">An API refused, or more was passed over than the job allows.</exception>
@@ -44,6 +48,7 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
         finally
         {
             Skips = [.. SkipLines(job, landing)];
+            Ends = PullEnds.Of(job, landing);
         }
 
         CheckSkips(landing);
@@ -103,6 +108,8 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
 
     private void CheckSkips(RunLanding landing)
     {
+        if (job.Skips == SkipsEnd.Fail && Skips.Count > 0)
+            throw TooMany(Skips, "no report was written");
         foreach (var pull in job.Pulls.Where(pull => pull.AllowSkips is not null))
         {
             var strands = landing.Strands(pull.Name);
@@ -116,6 +123,13 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
             });
         }
     }
+
+    /// <summary>The refusal of a run that skipped what its job does not want to be skipped.</summary>
+    public static RefusedException TooMany(IReadOnlyList<SkipLine> skips, string what) => new(new Refusal(Outcome.TooManySkips, $"{(skips.Count == 1 ? "1 strand was" : $"{skips.Count:N0} strands were")} skipped, and the job ends with its own code then (skips:); {what}")
+    {
+        Cause = string.Join("; ", skips.GroupBy(skip => skip.Because).OrderByDescending(group => group.Count()).Take(3).Select(group => $"{group.Count():N0} x {group.Key}")),
+        NextStep = "mend what was refused and run again: only what was skipped is asked for once more",
+    });
 
     private static SkipLine Line(LandedStrand strand) =>
         new(strand.Pull, StrandValues.Parse(strand.Values).ToString(), strand.Skip!.Status, strand.Skip.Because, strand.Skip.Said, strand.Skip.Request);

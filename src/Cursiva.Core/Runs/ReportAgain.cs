@@ -39,7 +39,7 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
             var history = new RunHistory(runs.Records, () => run, folder, options);
             await using var landing = new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock);
             var written = await Task.Run(() => stage.Write(landing, history, cancel), cancel);
-            await new RunStore(state, folder).WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals }, CancellationToken.None);
+            await new RunStore(state, folder).WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer }, CancellationToken.None);
             return Summary(Outcome.Done, null);
         }
         catch (RefusedException error)

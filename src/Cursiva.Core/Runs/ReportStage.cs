@@ -49,6 +49,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
     public ReportsWritten Write(RunLanding landing, RunHistory history, CancellationToken cancel)
     {
         var totals = ReportTotals.None;
+        PullEnds.Require(job, PullEnds.Of(job, landing));
         if (job.Reports.Count == 0)
             return new ReportsWritten(_files, [], totals);
 
@@ -60,14 +61,22 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         var work = Path.Combine(spill, "report");
         database.Confine(work);
         var context = Context(history, landing, sources);
+        var empty = new EmptyPulls(job, landing, history, database);
         var refusals = new List<Refusal>();
+        var filesPer = new Dictionary<string, string[]>(StringComparer.Ordinal);
         foreach (var report in job.Reports)
         {
             watch.Doing($"writing report '{report.Name}'");
             try
             {
-                var writer = new ReportFiles(options.Disk, database, work, rows => watch.Doing($"writing report '{report.Name}': {rows:N0} rows"));
-                var written = writer.Write(report, context, OutFolder, RunNames.Of(job, run), folder.RenamesOf(run.Number), history.Totals, totals, cancel);
+                if (empty.Objection(report) is { } objection)
+                    throw new ReportException(objection, null);
+                var writer = new ReportFiles(options.Disk, database, work, rows => watch.Doing($"writing report '{report.Name}': {rows:N0} rows"), gone => watch.Warned($"removed {gone}: no row of report '{report.Name}' stands for it any more"));
+                var written = writer.Write(report, context, OutFolder, RunNames.Of(job, run), folder.RenamesOf(run.Number), history.Totals, totals, report.FilePer is null ? [] : [.. history.Previous?.FilesPer.GetValueOrDefault(report.Name) ?? [], .. run.FilesPer.GetValueOrDefault(report.Name) ?? []], cancel);
+                if (report.FilePer is not null)
+                    filesPer[report.Name] = [.. written.Select(file => file.Path)];
+                if (report.FilePer is not null && written.Count == 0)
+                    Warn($"report '{report.Name}' has no rows, so it has no files");
                 _files.AddRange(written);
                 foreach (var file in written)
                     watch.Wrote(file);
@@ -78,7 +87,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
             }
         }
 
-        return refusals.Count == 0 ? new ReportsWritten(_files, columns, totals) : throw new RefusedException(Together(refusals));
+        return refusals.Count == 0 ? new ReportsWritten(_files, columns, totals) { FilesPer = filesPer } : throw new RefusedException(Together(refusals));
     }
 
     // The first one leads; what else failed is told with it.
@@ -107,7 +116,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
                 }
             }
 
-            tables.CreateOthers([.. job.Pulls.SelectMany(pull => landing.Strands(pull.Name))], Facts(history));
+            tables.CreateOthers([.. job.Pulls.SelectMany(pull => landing.Strands(pull.Name))], PullEnds.Of(job, landing), Facts(history));
         }
         catch (QueryException error)
         {
@@ -177,6 +186,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         sources,
         [.. PullStage.SkipLines(job, landing).Select(skip => new SkippedLine(skip.Pull, skip.Strand, skip.Status, skip.Because))],
         _warnings,
+        [.. PullEnds.Of(job, landing).Where(end => !end.Proven).Select(end => $"{end.Pull} ({end.Ended})")],
         history.Previous?.Number,
         history.Previous is { } previous ? Since(TimeZoneInfo.ConvertTime(previous.StartedAt, job.Zone), TimeZoneInfo.ConvertTime(run.StartedAt, job.Zone)) : null);
 

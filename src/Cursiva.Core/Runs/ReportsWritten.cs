@@ -5,4 +5,8 @@ namespace Cursiva.Core.Runs;
 
 /// <summary>What came of a run's reports.</summary>
 /// <param name="Columns">The columns found, by pull.</param>
-internal sealed record ReportsWritten(IReadOnlyList<WrittenFile> Files, Dictionary<string, KnownColumn[]> Columns, ReportTotals Totals);
+internal sealed record ReportsWritten(IReadOnlyList<WrittenFile> Files, Dictionary<string, KnownColumn[]> Columns, ReportTotals Totals)
+{
+    /// <summary>The files of reports that have one for each value, by report.</summary>
+    public Dictionary<string, string[]> FilesPer { get; init; } = [];
+}

@@ -4,12 +4,13 @@ using Cursiva.Core.Identity;
 namespace Cursiva.Core.Runs;
 
 /// <summary>Counts requests, retries and waits, and passes everything on.</summary>
-internal sealed class RunCounters(IRunWatch watch) : IRequestWatch, ISignInWatch
+internal sealed class RunCounters(IRunWatch watch, TimeProvider clock) : IRequestWatch, ISignInWatch
 {
     private long _requests;
     private long _retries;
     private long _signIns;
-    private long _waited;
+    private readonly Lock _gate = new();
+    private readonly List<(long Start, long End)> _waits = [];
 
     public long Requests => Interlocked.Read(ref _requests);
 
@@ -17,7 +18,15 @@ internal sealed class RunCounters(IRunWatch watch) : IRequestWatch, ISignInWatch
 
     public long SignIns => Interlocked.Read(ref _signIns);
 
-    public TimeSpan Waited => TimeSpan.FromTicks(Interlocked.Read(ref _waited));
+    /// <summary>The time in which somebody waited for a limit or a pause: strands that wait side by side count once.</summary>
+    public TimeSpan Waited
+    {
+        get
+        {
+            lock (_gate)
+                return TimeSpan.FromTicks(_waits.Sum(wait => wait.End - wait.Start));
+        }
+    }
 
     void IRequestWatch.Answered(Request request, int status, TimeSpan took)
     {
@@ -35,7 +44,20 @@ internal sealed class RunCounters(IRunWatch watch) : IRequestWatch, ISignInWatch
 
     void IRequestWatch.Waited(TimeSpan waited)
     {
-        Interlocked.Add(ref _waited, waited.Ticks);
+        lock (_gate)
+        {
+            // Waits are told as they end, so only those at the end of the list can overlap.
+            var end = clock.GetUtcNow().Ticks;
+            var start = end - waited.Ticks;
+            while (_waits.Count > 0 && _waits[^1].End >= start)
+            {
+                (start, end) = (Math.Min(start, _waits[^1].Start), Math.Max(end, _waits[^1].End));
+                _waits.RemoveAt(_waits.Count - 1);
+            }
+
+            _waits.Add((start, end));
+        }
+
         watch.Waited(waited);
     }
 

@@ -23,6 +23,8 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
 
     public string? Mark(Pull pull, string strand) => Marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault(strand);
 
+    public bool LedOn(Pull pull) => _good.Any(run => run.Ends.Any(end => end.Pull == pull.Name && end.Pages > end.Strands));
+
     public IReadOnlyList<KnownColumn> LastSeen(string pull) =>
         _good.Reverse().Select(run => run.Columns.GetValueOrDefault(pull)).FirstOrDefault(columns => columns is { Length: > 0 }) ?? [];
 

@@ -43,6 +43,18 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fing
     /// <summary>What readers of its reports should know of how its rows came.</summary>
     public IReadOnlyList<string> Warnings { get; init; } = [];
 
+    /// <summary>The files of reports that have one for each value, by report.</summary>
+    public Dictionary<string, string[]> FilesPer { get; init; } = [];
+
+    /// <summary>How its pulls ended.</summary>
+    public IReadOnlyList<PullFacts> Ends { get; init; } = [];
+
+    /// <summary>What was skipped; the first thousand.</summary>
+    public IReadOnlyList<SkipLine> Skips { get; init; } = [];
+
+    /// <summary>How much was skipped.</summary>
+    public int Skipped { get; init; }
+
     /// <summary>What the next run compares its reports with.</summary>
     public ReportTotals Reports { get; init; } = ReportTotals.None;
 

@@ -1,5 +1,6 @@
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
+using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Runs;
 
@@ -18,4 +19,11 @@ public sealed record RunSummary(
     TimeSpan Waited,
     TimeSpan Took,
     IReadOnlyList<WrittenFile> Files,
-    IReadOnlyList<SkipLine> Skips);
+    IReadOnlyList<SkipLine> Skips)
+{
+    /// <summary>How the pulls ended, where they did.</summary>
+    public IReadOnlyList<PullFacts> Ends { get; init; } = [];
+
+    /// <summary>What people should know of how the rows came.</summary>
+    public IReadOnlyList<string> Warnings { get; init; } = [];
+}

@@ -62,11 +62,12 @@ public sealed class JobTables
         _database.Execute($"create or replace view {ComparisonTables.Previous}.{Database.Quoted(pull.Name)} as select * from {PullTable.Present}.{Database.Quoted(pull.Name)} where false");
     }
 
-    /// <summary>Creates what is not a pull: skips, the run, comparisons and queries.</summary>
+    /// <summary>Creates what is not a pull: skips, pulls, the run, comparisons and queries.</summary>
     /// <exception cref="TableException">A comparison cannot be made.</exception>
     /// <exception cref="QueryException">A query fails.</exception>
-    public void CreateOthers(IReadOnlyList<LandedStrand> strands, RunFacts run)
+    public void CreateOthers(IReadOnlyList<LandedStrand> strands, IReadOnlyList<PullFacts> pulls, RunFacts run)
     {
+        PullsTable.Create(_database, pulls);
         SkipsTable.Create(_database, strands);
         RunTable.Create(_database, run);
         var comparisons = new ComparisonTables(_database);

@@ -53,7 +53,7 @@ public sealed class PagerTests
             var one = new List<string>();
             for (var at = Next(paging, new PageScan(10, null, 47, null, null, null), pager.First); at is not null; at = Next(paging, new PageScan(one.Count == 4 ? 7 : 10, null, 47, null, null, null), at))
                 one.Add(at);
-            pager.Ahead(new PageScan(10, null, 47, null, null, null), pager.First!)!.ShouldBe(one);
+            pager.Ahead(Facts(new PageScan(10, null, 47, null, null, null), null, 0), pager.First!)!.ShouldBe(one);
             one.Count.ShouldBe(4);
         }
     }
@@ -66,10 +66,77 @@ public sealed class PagerTests
         Next(new Paging(PagingStyle.Keyset), new PageScan(10, null, null, null, true, null), null, "7").ShouldBe("7");
     }
 
-    private static string? Next(Paging paging, PageScan scan, string? position, string? lastKey = null)
+    [Theory]
+    [InlineData(PagingStyle.OnePage, 10, null, false, "one-page")]
+    [InlineData(PagingStyle.NextLink, 10, null, true, "no-next")]
+    [InlineData(PagingStyle.NextLink, 10, null, false, "one-page")]
+    [InlineData(PagingStyle.Cursor, 10, "c", true, null)]
+    [InlineData(PagingStyle.Keyset, 0, null, false, "empty-page")]
+    public void A_listing_ends_for_a_reason(PagingStyle style, int rows, string? next, bool hasPlace, string? ended) =>
+        new Pager(new Paging(style)).Next(Facts(new PageScan(rows, next, null, null, null, null) { HasNext = hasPlace }, "7", 0), null).Ended?.Code.ShouldBe(ended);
+
+    [Fact]
+    public void A_place_that_earlier_pages_had_and_this_one_lacks_is_the_end() =>
+        new Pager(new Paging(PagingStyle.NextLink)).Next(Facts(new PageScan(10, null, null, null, null, null), null, 10), null).Ended.ShouldBe(Ending.NoNext);
+
+    [Theory]
+    [InlineData(250, 0, null, "250 250")]
+    [InlineData(250, 250, null, "250 500")]
+    [InlineData(250, 100, null, null)]
+    public void The_size_of_a_page_is_what_the_server_gives(int largest, int rows, long? total, string? next)
+    {
+        // 500 were asked for, and never more than 250 come.
+        var first = largest == 250 && rows == 0;
+        var pager = new Pager(new Paging(PagingStyle.Offset) { PageSize = 500 });
+        var way = pager.Next(first ? Facts(new PageScan(250, null, total, null, null, null), null, 0) : Facts(new PageScan(rows, null, total, null, null, null), null, 250, largest), first ? pager.First : "250 250");
+        way.Next.ShouldBe(first ? next : next?.Replace("250 500", "500 500"));
+        if (next is null)
+            way.Ended.ShouldBe(Ending.ShortPage);
+    }
+
+    [Fact]
+    public void A_page_in_the_middle_has_rows_and_more_leads_on()
+    {
+        Should.Throw<PageException>(() => new Pager(new Paging(PagingStyle.PageNumber) { First = 1 }).Next(Facts(new PageScan(0, null, 50, null, null, null), null, 20), "3 20")).MayPass.ShouldBeTrue();
+        Should.Throw<PageException>(() => new Pager(new Paging(PagingStyle.PageNumber) { First = 1 }).Next(Facts(new PageScan(0, null, null, 5, null, null), null, 20), "3 20")).MayPass.ShouldBeTrue();
+        Should.Throw<PageException>(() => new Pager(new Paging(PagingStyle.Cursor) { More = JsonPointer.TryParse("/more") }).Next(Facts(new PageScan(10, null, null, null, true, null), null, 0), null)).Message.ShouldContain("nothing leads to it");
+    }
+
+    [Theory]
+    [InlineData("""{"items":[{"next":"inside"}],"next":"/x?p=2","count":60}""", "/next", "/count is 60")]
+    [InlineData("""{"items":[],"meta":{"cursor":"abc","page":1}}""", "/meta/cursor", null)]
+    [InlineData("""{"items":[],"has_more":true}""", "/has_more", null)]
+    [InlineData("""{"items":[],"pageInfo":{"hasNextPage":true,"endCursor":"x"}}""", "/pageInfo/hasNextPage", null)]
+    [InlineData("""{"items":[],"next":null,"has_more":false,"cursor":"","total":0}""", null, null)]
+    public void Signs_of_another_page_are_seen(string page, string? hint, string? total)
+    {
+        using var message = new HttpResponseMessage(HttpStatusCode.OK);
+        using var answer = new Answer(200, message.Headers, null, PageBuffer.Of(System.Text.Encoding.UTF8.GetBytes(page)), TimeSpan.Zero);
+        var signs = PageSigns.Of(answer, JsonPointer.TryParse("/items")!);
+        if (hint is null)
+            signs.Hints.ShouldBeEmpty();
+        else
+            signs.Hints.ShouldContain(hint);
+        if (total is not null)
+            signs.Totals.Select(pair => $"{pair.Key} is {pair.Value}").ShouldContain(total);
+    }
+
+    [Theory]
+    [InlineData("</x?p=2>; rel=next", "/x?p=2")]
+    [InlineData("</x?p=2>; rel=next; anchor=\"/other\"", null)]
+    [InlineData("</x?p=2>; anchor=\"https://api.example/v2/list\"; rel=next", "/x?p=2")]
+    [InlineData("</a>; rel=next; anchor=\"#part\", </b>; rel=next", "/a")]
+    [InlineData("</a>; rel=next; anchor=\"https://elsewhere.example/\", </b>; rel=next", "/b")]
+    public void A_Link_header_about_another_address_is_not_followed(string header, string? target) =>
+        LinkHeader.Find(header, "next", new Uri("https://api.example/v2/list?size=5")).ShouldBe(target);
+
+    private static string? Next(Paging paging, PageScan scan, string? position, string? lastKey = null) =>
+        new Pager(paging).Next(Facts(scan, lastKey, position?.Split(' ') is [_, var rows] ? long.Parse(rows) : 0, 10), position).Next;
+
+    private static PageFacts Facts(PageScan scan, string? lastKey, long before, int largest = 0)
     {
         using var message = new HttpResponseMessage(HttpStatusCode.OK);
         using var answer = new Answer(200, message.Headers, null, PageBuffer.Of([]), TimeSpan.Zero);
-        return new Pager(paging).Next(new PageFacts(answer, new Uri("https://api.example/v2/list"), scan, lastKey), position);
+        return new PageFacts(answer, new Uri("https://api.example/v2/list"), scan, lastKey, before == 0, before, largest);
     }
 }

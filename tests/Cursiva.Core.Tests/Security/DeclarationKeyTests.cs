@@ -105,7 +105,7 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
         var services = _fixture.Services(server);
         var job = Read("""
             { "cursiva": 1,
-              "apis": { "exchange": { "base": "https://api.example", "headers": { "X-Tenant": "{t.v}" }, "query-parameters": { "tenant": "{t.v}" } } },
+              "apis": { "exchange": { "base": "https://api.example", "timeout": "5s", "headers": { "X-Tenant": "{t.v}" }, "query-parameters": { "tenant": "{t.v}" } } },
               "pulls": { "p": { "per": { "name": "t", "list": [{ "v": "x" }] }, "get": "/x", "rows": "" } } }
             """);
         using var signIns = new SignIns(services);
@@ -116,7 +116,9 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
             using var answer = await client.GetAsync(client.Address("/x"), default);
         }
 
-        server.Requests.Select(request => request.Headers.GetValues("X-Tenant").Single() + request.RequestUri!.Query).ShouldBe(["north?tenant=north", "south?tenant=south", "north?tenant=north"]);
+        // A request may be repeated where the machine is busy: the clock of these tests is a quick one.
+        var sent = server.Requests.ConvertAll(request => request.Headers.GetValues("X-Tenant").Single() + request.RequestUri!.Query);
+        sent.Where((request, i) => i == 0 || request != sent[i - 1]).ShouldBe(["north?tenant=north", "south?tenant=south", "north?tenant=north"]);
     }
 
     [Fact]

@@ -74,10 +74,10 @@ internal sealed class ReportFixture : IDisposable
     /// <summary>Writes a report of several parts.</summary>
     /// <param name="before">What the last good run had.</param>
     /// <returns>What the next run would compare with.</returns>
-    public ReportTotals WriteFiles(IReadOnlyList<Part> parts, IReadOnlyList<string> files, CsvForm? csv = null, string? filePer = null, ReportTotals? before = null, IDisk? disk = null, ReportContext? context = null)
+    public ReportTotals WriteFiles(IReadOnlyList<Part> parts, IReadOnlyList<string> files, CsvForm? csv = null, string? filePer = null, ReportTotals? before = null, IDisk? disk = null, ReportContext? context = null, IReadOnlyList<string>? ofBefore = null)
     {
         var totals = ReportTotals.None;
-        Written = new ReportFiles(disk ?? _disk, Database, _folder["work"], _ => { }).Write(ReportOf(parts, files, csv, filePer), context ?? Context, _folder.Path, name => name == "run.date" ? "2026-03-09" : null, _folder["list"], before ?? ReportTotals.None, totals, CancellationToken.None);
+        Written = new ReportFiles(disk ?? _disk, Database, _folder["work"], _ => { }, _ => { }).Write(ReportOf(parts, files, csv, filePer), context ?? Context, _folder.Path, name => name == "run.date" ? "2026-03-09" : null, _folder["list"], before ?? ReportTotals.None, totals, ofBefore ?? [], CancellationToken.None);
         return totals;
     }
 
@@ -86,7 +86,7 @@ internal sealed class ReportFixture : IDisposable
 
     public string this[string file] => _folder[file];
 
-    public static ReportContext Context { get; } = new("Weekly", 7, new DateTimeOffset(2026, 3, 9, 2, 0, 0, TimeSpan.FromHours(1)), "Europe/Oslo", "0.1.0", [new SourceLine("t", "api.brackwater.example", 1234567)], [], [], 6, "2 March 2026");
+    public static ReportContext Context { get; } = new("Weekly", 7, new DateTimeOffset(2026, 3, 9, 2, 0, 0, TimeSpan.FromHours(1)), "Europe/Oslo", "0.1.0", [new SourceLine("t", "api.brackwater.example", 1234567)], [], [], [], 6, "2 March 2026");
 
     /// <summary>A part; its SQL stands at line 10 of the job, indented by 6.</summary>
     public static Part PartOf(string name, PartKind kind, string? sql, string? unit = null, Requirements? require = null, string? words = null) =>

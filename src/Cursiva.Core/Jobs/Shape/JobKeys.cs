@@ -58,6 +58,7 @@ public static class JobKeys
     public static readonly Key Keep = new("keep", KeyKind.Text, "which landings stay on disk: a number of good runs, or an age; never less than incremental pulls need") { Otherwise = "3", Example = "30d" };
     public static readonly Key Memory = new("memory", KeyKind.Number, "the memory that SQL may take, in MiB, 64 to 1048576; beyond it the disk is used") { Otherwise = "1024", Example = "1024" };
     public static readonly Key Spill = new("spill", KeyKind.Number, "the disk that SQL may take where memory: does not do, in MiB, 64 to 1048576; a report that needs more fails") { Otherwise = "20480", Example = "20480" };
-    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Title, Include, Inputs, Zone, Out, ResumeWithin, EnvFile, Identities, Apis, Pulls, Queries, Compare, Reports, Keep, Memory, Spill]);
+    public static readonly Key Skips = new("skips", KeyKind.Choice, "what becomes of a run in which strands were skipped: it is told; or it ends with code 6 once its reports are written; or it ends with code 6 and writes none") { Choices = ["tell", "exit-code", "fail"], Otherwise = "tell" };
+    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Title, Include, Inputs, Zone, Out, ResumeWithin, EnvFile, Identities, Apis, Pulls, Queries, Compare, Reports, Keep, Memory, Spill, Skips]);
     public static readonly Section SharedSection = new("shared file", "a file that jobs include", [Inputs, Identities, Apis]);
 }

@@ -17,15 +17,22 @@ public static class PullKeys
     public static readonly Key Parameter = new("parameter", KeyKind.Text, "the query parameter that takes cursor, page number, offset or keyset value") { Example = "cursor" };
     public static readonly Key SendHeader = new("header", KeyKind.Text, "the request header that takes it") { Example = "X-Cursor" };
     public static readonly Key BodyAt = new("body-at", KeyKind.Pointer, "the place in body: that takes it") { Example = "/page/after" };
-    public static readonly Key PageSize = new("page-size", KeyKind.Number, "rows in a full page; a page with fewer is the last one") { Example = "200" };
+    public static readonly Key PageSize = new("page-size", KeyKind.Number, "rows in a full page; a page with fewer is the last one. Servers that give fewer are noticed: full is what came") { Example = "200" };
     public static readonly Key SizeParameter = new("size-parameter", KeyKind.Text, "the query parameter that asks for page-size rows") { Example = "limit" };
     public static readonly Key Total = new("total", KeyKind.Pointer, "where a page tells how many rows there are in all; ends a counted listing, lets its pages be fetched side by side, and gives the estimate of the time left") { Example = "/page/total" };
     public static readonly Key Pages = new("pages", KeyKind.Pointer, "where a page tells how many pages there are; ends a listing by page numbers and lets its pages be fetched side by side") { Example = "/page/count" };
-    public static readonly Key More = new("more", KeyKind.Pointer, "where a page tells by true or false whether another one follows") { Example = "/page/more" };
+    public static readonly Key MoreAt = new("at", KeyKind.Pointer, "where a page tells whether another one follows") { Required = true, Example = "/page/more" };
+    public static readonly Key MoreIs = new("is", KeyKind.Text, "the value there that means that one does; any other means that none does") { Required = true, Example = "\"Y\"" };
+    public static readonly Section MoreSection = new("more", "where a page tells whether another one follows, in words of its own", [MoreAt, MoreIs]);
+    public static readonly Key More = new("more", KeyKind.PointerOrSection, "where a page tells by true, false, 1 or 0 whether another one follows; or with the value that means so") { Inside = MoreSection, Example = "/page/more" };
+    public static readonly Key MostPages = new("most-pages", KeyKind.Number, "most pages of one listing; one that has more is taken for endless") { Otherwise = "100000", Example = "100000" };
+    public static readonly Key MostRows = new("most-rows", KeyKind.Number, "most rows of one listing; one that has more is taken for endless") { Otherwise = "1000000000", Example = "5000000" };
+    public static readonly Key AllowMissing = new("allow-missing", KeyKind.Share, "the share of the rows at total: that may be missing at the end, for listings that move while they are paged") { Otherwise = "none may", Example = "1%" };
+    public static readonly Key Optional = new("optional", KeyKind.Switch, "whether a listing that fits on one page may leave out the place of the next link or cursor") { Otherwise = "false: the pull is refused when no page had it and the page hints at another one", Example = "true" };
     public static readonly Key Delta = new("delta", KeyKind.Pointer, "where the last page has the link or token with which the next run asks for what has changed alone") { Example = "/links/changes" };
     public static readonly Key DeltaParameter = new("delta-parameter", KeyKind.Text, "the query parameter that takes the delta token") { Otherwise = "what stands at delta is a link", Example = "changes_since" };
     public static readonly Key WhenShifted = new("when-shifted", KeyKind.Choice, "what to do when a counted listing shifts while it is paged: tell it, or take it again from the start") { Choices = ["tell", "again"], Otherwise = "tell" };
-    public static readonly Section PagingSection = new("paging", "how the next page is found, and where the listing ends", [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream, Parameter, SendHeader, BodyAt, PageSize, SizeParameter, Total, Pages, More, Delta, DeltaParameter, WhenShifted]);
+    public static readonly Section PagingSection = new("paging", "how the next page is found, and where the listing ends", [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream, Parameter, SendHeader, BodyAt, PageSize, SizeParameter, Total, Pages, More, MostPages, MostRows, AllowMissing, Optional, Delta, DeltaParameter, WhenShifted]);
 
     /// <summary>The keys that choose the style; a pull has one of them at most.</summary>
     public static IReadOnlyList<Key> Styles { get; } = [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream];
@@ -57,6 +64,12 @@ public static class PullKeys
     public static readonly Key SkipSignIn = new("sign-in", KeyKind.Text, "the error of a refused sign-in (RFC 6749 section 5.2), instead of status; * for any") { Example = "unauthorized_client" };
     public static readonly Key SkipBecause = new("because", KeyKind.Text, "the reason, in words that readers of the report understand") { Example = "the carrier has no licence" };
     public static readonly Section SkipSection = new("skip-when", "a refusal that passes over one strand and stops nothing else", [SkipStatus, SkipAt, SkipIs, SkipSignIn, SkipBecause]);
+
+    // failures with status 200
+    public static readonly Key FailAt = new("at", KeyKind.Pointer, "where the answer has the value of is") { Required = true, Example = "/errors" };
+    public static readonly Key FailIs = new("is", KeyKind.Text, "the value that must stand there; * for anything but null, false, and what is empty") { Otherwise = "*", Example = "failed" };
+    public static readonly Key FailAgain = new("again", KeyKind.Switch, "whether the request is tried again before the pull fails") { Otherwise = "false", Example = "true" };
+    public static readonly Section FailSection = new("fail-when", "an answer with a status of success that is a failure nevertheless", [FailAt, FailIs, FailAgain]);
 
     // incremental
     public static readonly Key By = new("by", KeyKind.Pointer, "where a row has the value whose highest one is the mark; {mark} takes it in the next run") { Required = true, Example = "/changed_at" };
@@ -103,9 +116,11 @@ public static class PullKeys
     public static readonly Key Incremental = new("incremental", KeyKind.Section, "asks for what is new since the last good run") { Inside = IncrementalSection };
     public static readonly Key DeletedWhen = new("deleted-when", KeyKind.Section, "which rows say that a row is gone") { Inside = DeletedSection };
     public static readonly Key SkipWhen = new("skip-when", KeyKind.SectionList, "refusals that pass over one strand: it is recorded and reported") { Inside = SkipSection, Example = "[{ status: 403, at: /code, is: no_licence }]" };
+    public static readonly Key FailWhen = new("fail-when", KeyKind.SectionList, "answers with a status of success that are failures nevertheless") { Inside = FailSection, Example = "[{ at: /errors }]" };
+    public static readonly Key AllowEmpty = new("allow-empty", KeyKind.Switch, "whether reports are written when the pull brought nothing though the last good run had rows, or when all its strands were skipped") { Otherwise = "false: the last good files stay, and the run ends with code 8", Example = "true" };
     public static readonly Key AllowSkips = new("allow-skips", KeyKind.Allowance, "how many strands may be skipped before the run ends with code 6: a count or a percentage") { Otherwise = "any number", Example = "5%" };
     public static readonly Key Parallel = new("parallel", KeyKind.Count, "strands at a time, or pages of one strand where they can be counted, 1 to 100") { Otherwise = "8", Example = "8" };
     public static readonly Key Columns = new("columns", KeyKind.Columns, "the columns of the pull's table: NAME: TYPE, or NAME: { at: POINTER, type: TYPE }") { Otherwise = "found from the rows; objects inside rows become parent_child", Example = "{ reference: text, due_at: time }" };
-    public static readonly Key RequireOf = new("require", KeyKind.Choices, "what has to hold of the table: same-columns, that its columns and their types are those of the last good run; otherwise reports are not written, and the run ends with code 8") { Choices = ["same-columns"], Otherwise = "a change of columns is told", Example = "same-columns" };
-    public static readonly Section Section = new("pull", "fills one table by paging through one listing, or through one listing per repetition", [Api, Identity, Get, Post, Link, Query, Headers, Body, BodyAs, Accept, Per, Carry, Rows, Drop, Paging, Export, Download, Opens, KeyOf, Incremental, DeletedWhen, SkipWhen, AllowSkips, Parallel, Columns, RequireOf]);
+    public static readonly Key RequireOf = new("require", KeyKind.Choices, "what has to hold of the table: same-columns, that its columns and their types are those of the last good run; complete, that a count or an explicit end proves it to be whole; otherwise reports are not written, and the run ends with code 8") { Choices = ["same-columns", "complete"], Otherwise = "a change of columns, and what is not proven, is told", Example = "same-columns" };
+    public static readonly Section Section = new("pull", "fills one table by paging through one listing, or through one listing per repetition", [Api, Identity, Get, Post, Link, Query, Headers, Body, BodyAs, Accept, Per, Carry, Rows, Drop, Paging, Export, Download, Opens, KeyOf, Incremental, DeletedWhen, SkipWhen, FailWhen, AllowSkips, AllowEmpty, Parallel, Columns, RequireOf]);
 }

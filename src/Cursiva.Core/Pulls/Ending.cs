@@ -1,0 +1,27 @@
+namespace Cursiva.Core.Pulls;
+
+/// <summary>Why a listing ended.</summary>
+/// <param name="Code">As it is recorded.</param>
+/// <param name="Words">As people are told.</param>
+/// <param name="IsProven">Whether the API said that this is the end, by a count or explicitly; otherwise it looks like it.</param>
+public sealed record Ending(string Code, string Words, bool IsProven)
+{
+    public static readonly Ending Counted = new("counted", "as many rows as the API tells", IsProven: true);
+    public static readonly Ending LastPage = new("last-page", "the last of the pages that the API tells", IsProven: true);
+    public static readonly Ending NoNext = new("no-next", "the API names no next page", IsProven: true);
+    public static readonly Ending NoMore = new("no-more", "the API says that no more follows", IsProven: true);
+    public static readonly Ending StreamEnd = new("end-of-stream", "the end of the stream", IsProven: true);
+    public static readonly Ending Parts = new("all-parts", "all parts of the export", IsProven: true);
+    public static readonly Ending File = new("file", "the whole file", IsProven: true);
+    public static readonly Ending OneRow = new("one-row", "one row", IsProven: true);
+    public static readonly Ending ShortPage = new("short-page", "a page that was not full", IsProven: false);
+    public static readonly Ending EmptyPage = new("empty-page", "a page without rows", IsProven: false);
+    public static readonly Ending OnePage = new("one-page", "one page, and nothing on it that hints at more", IsProven: false);
+    public static readonly Ending OtherCount = new("other-count", "its end, though the API tells another number of rows", IsProven: false);
+
+    /// <summary>Every ending.</summary>
+    public static IReadOnlyList<Ending> All { get; } = [Counted, LastPage, NoNext, NoMore, StreamEnd, Parts, File, OneRow, ShortPage, EmptyPage, OnePage, OtherCount];
+
+    /// <summary>The ending that was recorded; null when none was.</summary>
+    public static Ending? Of(string? code) => All.FirstOrDefault(ending => ending.Code == code);
+}
