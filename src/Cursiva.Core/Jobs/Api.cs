@@ -22,6 +22,9 @@ public sealed record Api(
     /// <summary>What shows whether the identity is let in; null when the job declares none.</summary>
     public Probe? Probe { get; init; }
 
+    /// <summary>IANA name of the zone of times that come without an offset, or null.</summary>
+    public string? Zone { get; init; }
+
     /// <summary>A PEM file with the certificate authorities that are trusted instead of the machine's, or null.</summary>
     public string? Trust { get; init; }
 

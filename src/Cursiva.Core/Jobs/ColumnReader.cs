@@ -4,7 +4,8 @@ using YamlDotNet.RepresentationModel;
 namespace Cursiva.Core.Jobs;
 
 /// <summary>Reads the declared columns of a pull.</summary>
-internal sealed class ColumnReader(Reading reading)
+/// <param name="zone">The zone of the API's times that come without an offset, or null.</param>
+internal sealed class ColumnReader(Reading reading, string? zone)
 {
     public IReadOnlyList<Column> Read(SectionReader pull)
     {
@@ -15,6 +16,7 @@ internal sealed class ColumnReader(Reading reading)
                 reading.Add(place, $"column '{name}' is declared twice", "SQL tells no upper case from lower; choose another name");
             var at = JsonPointer.ToField(name);
             ColumnType? type = null;
+            string? own = null;
             if (node is YamlScalarNode { Value: { } word })
             {
                 type = ParseType(word, pull.File.At(node));
@@ -24,9 +26,12 @@ internal sealed class ColumnReader(Reading reading)
                 var section = new SectionReader(pull.File, node, JobKeys.ColumnSection, $"column '{name}'", reading);
                 at = section.Pointer(JobKeys.At) ?? at;
                 type = section.Text(JobKeys.Type) is { } written ? ParseType(written, section.At(JobKeys.Type)) : null;
+                own = section.Zone(JobKeys.ColumnZone)?.Id;
+                if (own is not null && type is not ColumnType.Time)
+                    reading.Add(section.At(JobKeys.ColumnZone), $"column '{name}' has a zone, and is no time", "add type: time, or take the zone out");
             }
 
-            columns.Add(new Column(name, at, type ?? ColumnType.Text));
+            columns.Add(new Column(name, at, type ?? ColumnType.Text, type == ColumnType.Time ? own ?? zone : null));
         }
 
         return columns;

@@ -9,7 +9,7 @@ public enum ColumnType
     /// <summary>Whole numbers of up to 18 digits and the sign.</summary>
     Integer,
 
-    /// <summary>Decimal numbers; every row must have the same number of places, so that digits come out as they came in.</summary>
+    /// <summary>Decimal numbers, as numbers or as texts; all get as many places as the one with the most.</summary>
     Decimal,
 
     /// <summary>True or false.</summary>
@@ -18,7 +18,7 @@ public enum ColumnType
     /// <summary>A day, ISO 8601.</summary>
     Date,
 
-    /// <summary>A moment, ISO 8601 with an offset; told in UTC.</summary>
+    /// <summary>A moment, ISO 8601 with an offset, or in the column's zone; told in UTC.</summary>
     Time,
 
     /// <summary>Any JSON, its text as it came.</summary>

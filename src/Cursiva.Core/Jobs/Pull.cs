@@ -40,6 +40,9 @@ public sealed record Pull(string Name, Place Place, string Api, PullRequest Requ
     /// <summary>Whether reports are written when it brought nothing though the last good run had rows, or when all its strands were skipped.</summary>
     public bool MayBeEmpty { get; init; }
 
+    /// <summary>Whether a text with half of a surrogate pair is refused; otherwise it stands as its JSON escape.</summary>
+    public bool RefusesOddText { get; init; }
+
     /// <summary>Answers with a status of success that are failures nevertheless.</summary>
     public IReadOnlyList<FailRule> FailWhen { get; init; } = [];
 

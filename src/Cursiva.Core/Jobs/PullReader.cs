@@ -42,14 +42,15 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         var per = new PerReader(reading, _pulls).Read(section);
         var scope = new Scope([.. HeadsOf(per)], section.Has(PullKeys.Incremental));
         var paging = new PagingReader(reading).Read(section);
+        var api = ApiOf(section);
         var pull = new Pull(
             name,
             section.Place,
-            ApiOf(section),
+            api,
             new RequestReader(reading, scope).Read(section),
             ReadRows(section, paging.Style),
             paging,
-            new ColumnReader(reading).Read(section))
+            new ColumnReader(reading, apis.GetValueOrDefault(api)?.Zone).Read(section))
         {
             Identity = IdentityOf(section),
             Per = per,
@@ -63,6 +64,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             AllowSkips = section.Allowance(PullKeys.AllowSkips),
             RequiresSameColumns = section.Choices(PullKeys.RequireOf).Contains("same-columns"),
             RequiresProof = section.Choices(PullKeys.RequireOf).Contains("complete"),
+            RefusesOddText = section.Text(PullKeys.OddText) == "refuse",
             MayBeEmpty = section.Switch(PullKeys.AllowEmpty) == true,
             FailWhen = [.. section.Insides(PullKeys.FailWhen, reading).Select(rule => new FailRule(rule.Pointer(PullKeys.FailAt) ?? JsonPointer.TryParse("")!, rule.Text(PullKeys.FailIs) ?? Probe.Anything, rule.Switch(PullKeys.FailAgain) == true))],
             Parallel = section.Whole(PullKeys.Parallel, 1, 100) ?? Pull.DefaultParallel,

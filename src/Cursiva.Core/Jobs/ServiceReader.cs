@@ -59,6 +59,7 @@ internal sealed class ServiceReader(Reading reading)
         {
             Probe = ReadProbe(section),
             Trust = section.LocalFile(IdentityKeys.Trust),
+            Zone = section.Zone(JobKeys.ApiZone)?.Id,
             LargestFile = (section.Whole(JobKeys.LargestFile, 1, 1_048_576) ?? 16384) * 1024L * 1024,
             LongestPause = section.Duration(JobKeys.LongestPause) ?? TimeSpan.FromHours(1),
             ConnectTimeout = section.Duration(JobKeys.ConnectTimeout) ?? TimeSpan.FromSeconds(20),

@@ -110,7 +110,7 @@ internal sealed partial record PageSigns(IReadOnlyList<string> Members, IReadOnl
     private static partial Regex Counts();
 
     // The names that APIs give to what leads to the next page.
-    [GeneratedRegex(@"^(?:@?(?:odata\.)?next(?:page|link|url|uri|href|cursor|token|pagetoken|offset|start|key)?|(?:end|next|after|page)?cursor|xnext\w*|continuation(?:token|key)?|hasmore|hasnext(?:page)?|moreavailable|more|resumptiontoken)$", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(@"^(?:@?(?:odata\.)?next(?:page|link|url|uri|href|cursor|token|pagetoken|offset|start|key)?|(?:end|next|after|page)?cursor|xnext\w*|continuation(?:token|key)?|hasmore|hasnext(?:page)?|more|resumptiontoken)$", RegexOptions.IgnoreCase)]
     private static partial Regex LeadsOn();
 
     [GeneratedRegex(@"^(?:errors?|fault|exception|failure)$", RegexOptions.IgnoreCase)]

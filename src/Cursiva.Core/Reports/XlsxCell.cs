@@ -8,7 +8,9 @@ namespace Cursiva.Core.Reports;
 /// <param name="style">The style of typed values.</param>
 internal sealed class XlsxCell(ResultColumn column, int style)
 {
-    private const int LongestText = 32_767;
+    /// <summary>Characters of a cell.</summary>
+    public const int LongestText = 32_767;
+
     private static readonly DateTime s_dayZero = new(1899, 12, 30, 0, 0, 0, DateTimeKind.Utc);
 
     // Spreadsheets take 1900 for a leap year; from this day on all of them count alike.
@@ -18,9 +20,11 @@ internal sealed class XlsxCell(ResultColumn column, int style)
     private static readonly byte[] s_textCell = Encoding.ASCII.GetBytes($"\" s=\"{XlsxStyles.Plain}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">");
     private static readonly byte[] s_numberAsText = Encoding.ASCII.GetBytes($"\" s=\"{XlsxStyles.Text}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">");
 
+    /// <summary>Texts that were longer than a cell, and the first row that has one, from 1.</summary>
+    public (long Count, long Row) Cut { get; private set; }
+
     /// <summary>Writes what follows a cell's reference.</summary>
     /// <param name="row">The row in the part, from 1, for messages.</param>
-    /// <exception cref="TableException">The value does not fit into a cell.</exception>
     public void Write(BufferedOutput output, ReadOnlySpan<byte> value, long row)
     {
         switch (column.Form)
@@ -54,10 +58,21 @@ internal sealed class XlsxCell(ResultColumn column, int style)
     private void Text(BufferedOutput output, ReadOnlySpan<byte> value, long row)
     {
         if (value.Length > LongestText && Encoding.UTF8.GetCharCount(value) > LongestText)
-            throw new TableException($"column '{column.Name}' has a text of {Encoding.UTF8.GetCharCount(value)} characters in row {row}, and a cell of a spreadsheet holds {LongestText}; shorten it in SQL, or write another format");
+        {
+            Cut = (Cut.Count + 1, Cut.Count == 0 ? row : Cut.Row);
+            value = Encoding.UTF8.GetBytes(Shortened(Encoding.UTF8.GetString(value)));
+        }
+
         output.Write(column.IsNumber ? s_numberAsText : s_textCell);
         XlsxText.Write(output, value);
         output.Write("</t></is></c>"u8);
+    }
+
+    private static string Shortened(string text)
+    {
+        var note = $" [cut: {text.Length:N0} characters]";
+        var length = LongestText - note.Length;
+        return text[..(char.IsHighSurrogate(text[length - 1]) ? length - 1 : length)] + note;
     }
 
     // Days since the spreadsheet's day zero; null where a double would change the instant.

@@ -65,6 +65,10 @@ internal sealed class XlsxSheet : IDisposable
             Release();
     }
 
+    /// <summary>What a reader should know of texts that were longer than a cell.</summary>
+    public IEnumerable<string> Notes => _cells.Zip(_columns).Where(pair => pair.First.Cut.Count > 0).Select(pair =>
+        $"Note: column '{pair.Second.Name}' has texts longer than the {XlsxCell.LongestText:N0} characters of a cell ({pair.First.Cut.Count:N0}, the first in row {pair.First.Cut.Row:N0}); they are cut, and other formats keep them.");
+
     /// <summary>Ends the sheet.</summary>
     public void End()
     {

@@ -120,6 +120,8 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
 
     private void EndSheet()
     {
+        foreach (var note in _sheet?.Notes ?? [])
+            _summary.Words(note);
         _sheet?.End();
         _sheet?.Dispose();
         _sheet = null;

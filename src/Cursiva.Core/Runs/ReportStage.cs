@@ -150,6 +150,8 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
             KnownColumn[] columns = [.. tables.Stage(pull, rows, lastSeen, cancel)];
             if (tables.NamesTwice > 0)
                 Warn($"pull '{pull.Name}' has rows with a name twice ({tables.NamesTwice} times); the last value counts in SQL, and the landing has both");
+            foreach (var notice in tables.Notices)
+                Warn(notice);
             if (columns.Length == 0)
                 Warn($"pull '{pull.Name}' brought no rows, and its columns are not known yet; declare columns: so that reports have them from the first run");
             if (tables.NeedsPrevious(pull))

@@ -37,17 +37,17 @@ public sealed class ComparisonTables(Database database)
         database.Execute($"create schema if not exists {Added}; create schema if not exists {Removed}; create schema if not exists {Changed};");
         database.Execute(known ? $"create view {Added}.{name} as select n.* from {present} n anti join {previous} o on {same}" : $"create view {Added}.{name} as select * from {present}");
         database.Execute(known ? $"create view {Removed}.{name} as select o.* from {previous} o anti join {present} n on {same}" : $"create view {Removed}.{name} as select * from {present} where false");
-        database.Execute($"create view {Changed}.{name} as {ChangedSql(comparison, present, known ? previous : $"(select * from {present} where false)", same, [.. now.Where(column => !known || Has(before, column.Name)).Select(column => column.Name)])}");
+        database.Execute($"create view {Changed}.{name} as {ChangedSql(comparison, present, known ? previous : $"(select * from {present} where false)", same, [.. now.Where(column => !known || Has(before, column.Name)).Select(column => (column, before.FirstOrDefault(old => Is(old.Name, column.Name)) ?? column))])}");
     }
 
-    private static string ChangedSql(Comparison comparison, string present, string previous, string same, IReadOnlyList<string> common)
+    private static string ChangedSql(Comparison comparison, string present, string previous, string same, IReadOnlyList<(KnownColumn Now, KnownColumn Before)> common)
     {
         var keys = string.Join(", ", comparison.Key.Select(column => "n." + Database.Quoted(column)));
-        var compared = common.Where(column => !Names(comparison.Key, column) && !Names(comparison.Ignore, column)).ToList();
+        var compared = common.Where(pair => !Names(comparison.Key, pair.Now.Name) && !Names(comparison.Ignore, pair.Now.Name)).ToList();
         if (compared.Count == 0)
             return $"select {keys}, null::varchar as \"column\", null::varchar as old, null::varchar as new from {present} n where false";
 
-        var values = compared.Select(column => $"{{'column': {Database.Literal(column)}, 'old': o.{Database.Quoted(column)}::varchar, 'new': n.{Database.Quoted(column)}::varchar}}");
+        var values = compared.Select(pair => $"{{'column': {Database.Literal(pair.Now.Name)}, 'old': {TextOf("o", pair.Before)}, 'new': {TextOf("n", pair.Now)}}}");
         return $"""
             select * exclude (d), d."column" as "column", d.old as old, d.new as new
             from (select {keys}, unnest([{string.Join(", ", values)}]) as d from {present} n join {previous} o on {same})
@@ -62,6 +62,11 @@ public sealed class ComparisonTables(Database database)
         if (twice.Count > 0)
             throw new TableException($"the key of the comparison of '{comparison.Pull}' ({string.Join(", ", comparison.Key)}) does not tell the rows of {which} apart: {twice[0][0]} is there {twice[0][1]} times; add a column to key:");
     }
+
+    // Its name in any case serves: SQL tells none apart.
+    private static string TextOf(string table, KnownColumn column) => WrittenDecimal.Text(column.SqlType, $"{table}.{Database.Quoted(column.Name)}");
+
+    private static bool Is(string name, string other) => name.Equals(other, StringComparison.OrdinalIgnoreCase);
 
     private static bool Has(IReadOnlyList<KnownColumn> columns, string name) => Names(columns.Select(column => column.Name), name);
 

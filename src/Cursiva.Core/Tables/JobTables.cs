@@ -27,6 +27,9 @@ public sealed class JobTables
     /// <summary>Names that stood twice in one row of the pull that was staged last.</summary>
     public long NamesTwice { get; private set; }
 
+    /// <summary>What the user should know of the values of the pull that was staged last.</summary>
+    public IReadOnlyList<string> Notices { get; private set; } = [];
+
     /// <summary>Rows of the pull that was staged last.</summary>
     public long Rows { get; private set; }
 
@@ -39,6 +42,7 @@ public sealed class JobTables
         _columns[pull.Name] = table.Stage(pull, rows, lastSeen, cancel, streams);
         Rows = streams ? rows.Sum(source => source.Count) : long.Parse(_database.All($"select count(*)::varchar from {Database.Quoted(pull.Name)}")[0][0]!, CultureInfo.InvariantCulture);
         NamesTwice = table.NamesTwice;
+        Notices = table.Notices;
         return _columns[pull.Name];
     }
 

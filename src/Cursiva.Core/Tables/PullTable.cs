@@ -12,11 +12,13 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
 
     private const string Hidden = "_hidden_";
 
-    private readonly List<DeclaredForm> _declared = [];
     private readonly string _texts = schema == Present ? "landed" : schema + "_landed";
 
     /// <summary>Names that stood twice in one row; the last value counts.</summary>
     public long NamesTwice { get; private set; }
+
+    /// <summary>What the user should know of the values.</summary>
+    public IReadOnlyList<string> Notices { get; private set; } = [];
 
     /// <summary>Stages a pull.</summary>
     /// <param name="rows">The landings of its rows, oldest first; of a key, the newest row counts.</param>
@@ -26,7 +28,6 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
     /// <exception cref="TableException">A value does not fit the type that was declared for its column.</exception>
     public IReadOnlyList<KnownColumn> Stage(Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel, bool streams = false)
     {
-        _declared.Clear();
         database.Execute($"create schema if not exists {_texts}; create schema if not exists {schema};");
         var shape = Look(NewShape(pull), rows, onlyFirstPage: true, cancel);
         if (!TryMake(pull, shape, rows, streams, cancel))
@@ -37,9 +38,11 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
                 throw new InvalidOperationException($"the rows of pull '{pull.Name}' changed while they were read");
         }
 
-        var columns = Columns(pull, shape, lastSeen, rows.Sum(source => source.Count) == 0);
-        CheckDeclared(pull);
-        CreateView(pull, columns, shape, NewestOnly(pull, shape));
+        var types = new DeclaredTypes(database, pull, $"{_texts}.{Database.Quoted(pull.Name)}");
+        var columns = Columns(pull, shape, types, lastSeen, rows.Sum(source => source.Count) == 0);
+        types.Check();
+        Notices = [.. types.Notices, .. shape.Columns.Where(column => column.OddTexts.Count > 0).Select(column => OddTextsOf(pull, column))];
+        CreateView(pull, columns, shape, types, NewestOnly(pull, shape));
         return [.. columns.Where(column => !IsHidden(column.Name))];
     }
 
@@ -105,15 +108,18 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         return blocks.Teach(shape);
     }
 
-    private List<KnownColumn> Columns(Pull pull, RowShape shape, IReadOnlyList<KnownColumn> lastSeen, bool isEmpty)
+    private static List<KnownColumn> Columns(Pull pull, RowShape shape, DeclaredTypes types, IReadOnlyList<KnownColumn> lastSeen, bool isEmpty)
     {
         if (shape.Columns.Count == 0 || (isEmpty && shape.FindsColumns && lastSeen.Count > 0))
             return [.. lastSeen];
 
         // What is taken along stands first, as it does in the mind of whoever reads the table.
         var carried = pull.Carry.Select(pair => shape.Carried.Named(pair.Key)!.Column!).ToList();
-        return [.. carried.Concat(shape.Columns.Except(carried)).Select(column => new KnownColumn(column.Name, shape.TypeOf(column) is { } type ? DeclaredType(pull, type, column) : FoundType(column, lastSeen)))];
+        return [.. carried.Concat(shape.Columns.Except(carried)).Select(column => new KnownColumn(column.Name, shape.TypeOf(column) is { } type ? types.TypeOf(type, column) : FoundType(column, lastSeen)))];
     }
+
+    private static string OddTextsOf(Pull pull, FoundColumn column) =>
+        $"column '{column.Name}' of pull '{pull.Name}' has half of a surrogate pair in row {column.OddTexts.Row}, which is no text; it stands as its JSON escape (odd-text: refuse makes it an error)";
 
     // A column without any value says nothing against what it was.
     private static string FoundType(FoundColumn column, IReadOnlyList<KnownColumn> lastSeen) =>
@@ -125,7 +131,7 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         List<Column> declared = [.. pull.Columns];
         if (declared.Count > 0)
             declared.AddRange(needed.Where(at => !declared.Exists(column => column.At.Text == at.Text)).Select((at, place) => new Column(Hidden + place, at, ColumnType.Json)));
-        return new RowShape(declared, pull.Carry.Select(pair => pair.Key));
+        return new RowShape(declared, pull.Carry.Select(pair => pair.Key)) { RefusesOddText = pull.RefusesOddText };
     }
 
     // For a pull that goes on from earlier runs: of each key the newest row, unless it says that it is gone.
@@ -145,57 +151,7 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
 
     private static bool IsHidden(string name) => name.StartsWith(Hidden, StringComparison.Ordinal);
 
-    private string DeclaredType(Pull pull, ColumnType type, FoundColumn column)
-    {
-        var name = Database.Quoted(column.Name);
-        switch (type)
-        {
-            case ColumnType.Integer:
-                Require(column, $"coalesce(try_cast({name} as bigint)::varchar, '') <> {name}", "a whole number of at most 18 digits");
-                return "BIGINT";
-            case ColumnType.Decimal:
-                if (column.Kinds != ValueKinds.None && column.DecimalType() is null)
-                {
-                    Require(column, $"not regexp_full_match({name}, '-?[0-9]+(\\.[0-9]+)?') or length(regexp_extract({name}, '\\.([0-9]+)', 1)) <> (select max(length(regexp_extract({name}, '\\.([0-9]+)', 1))) from {_texts}.{Database.Quoted(pull.Name)})", "a decimal number with as many places as the others; declare the column as json to keep numbers as they are");
-                    CheckDeclared(pull);
-                }
-
-                return column.Kinds == ValueKinds.None ? "DECIMAL(18,2)" : column.DecimalType() ?? throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has numbers that no decimal keeps; declare it as json");
-            case ColumnType.Boolean:
-                Require(column, $"{name} not in ('true', 'false')", "true or false");
-                return "BOOLEAN";
-            case ColumnType.Date:
-                Require(column, $"coalesce(try_cast({name} as date)::varchar, '') <> {name}", "a date such as 2026-03-02");
-                return "DATE";
-            case ColumnType.Time:
-                Require(column, $"try_cast({name} as timestamptz) is null", "a time such as 2026-03-02T08:00:00Z");
-                return "TIMESTAMP";
-            case ColumnType.Json:
-                return "JSON";
-            default:
-                return "VARCHAR";
-        }
-    }
-
-    private void Require(FoundColumn column, string wrong, string right) =>
-        _declared.Add(new DeclaredForm(column.Name, $"{Database.Quoted(column.Name)} is not null and ({wrong})", right));
-
-    // A value that the declared type would change is an error, told by column and row.
-    private void CheckDeclared(Pull pull)
-    {
-        if (_declared.Count == 0)
-            return;
-        var table = $"{_texts}.{Database.Quoted(pull.Name)}";
-        var wrong = database.All($"select {string.Join(", ", _declared.Select(form => $"count(*) filter (where {form.IsWrong})::varchar"))} from {table}")[0];
-        foreach (var (form, _) in _declared.Zip(wrong).Where(pair => pair.Second != "0"))
-        {
-            var name = Database.Quoted(form.Column);
-            var found = database.All($"select {Hidden}row::varchar, {name} from (select *, row_number() over () as {Hidden}row from {table}) where {form.IsWrong} limit 1")[0];
-            throw new TableException($"column '{form.Column}' of pull '{pull.Name}' has '{Shorten(found[1]!)}' in row {found[0]}; it should be {form.Right}");
-        }
-    }
-
-    private void CreateView(Pull pull, IReadOnlyList<KnownColumn> columns, RowShape shape, string newestOnly)
+    private void CreateView(Pull pull, IReadOnlyList<KnownColumn> columns, RowShape shape, DeclaredTypes types, string newestOnly)
     {
         var table = Database.Quoted(pull.Name);
         if (columns.Count == 0)
@@ -210,15 +166,8 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         var list = columns.Where(column => !IsHidden(column.Name)).Select(column =>
         {
             var name = Database.Quoted(column.Name);
-            var value = !filled.Contains(column.Name) ? "null"
-                : column.SqlType == "TIMESTAMP" ? $"make_timestamp(epoch_us(cast({name} as timestamptz)))"
-                : name;
-            return $"cast({value} as {column.SqlType}) as {name}";
+            return $"cast({(filled.Contains(column.Name) ? types.Value(column) : "null")} as {column.SqlType}) as {name}";
         });
         database.Execute($"create or replace view {schema}.{table} as select {string.Join(", ", list)} from {source}");
     }
-
-    private static string Shorten(string text) => text.Length <= 60 ? text : text[..57] + "...";
-
-    private sealed record DeclaredForm(string Column, string IsWrong, string Right);
 }

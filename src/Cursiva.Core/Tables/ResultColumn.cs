@@ -51,7 +51,7 @@ public sealed record ResultColumn(string Name, string SqlType, bool IsBare)
             $"case when {name} is null then null else strftime({name}::timestamp, '%Y-%m-%dT%H:%M:%S') || case when microsecond({name}) % 1000000 = 0 then '' else rtrim(strftime({name}::timestamp, '.%f'), '0') end || 'Z' end",
         "BLOB" => $"to_base64({name})",
         var type when IsNested(type) => $"to_json({name})::varchar",
-        _ => $"{name}::varchar",
+        var type => WrittenDecimal.Text(type, name),
     };
 
     private static bool Bare(string type) =>

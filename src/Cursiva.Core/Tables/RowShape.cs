@@ -27,6 +27,9 @@ internal sealed class RowShape
 
     private RowShape(IReadOnlyList<Column> declared) => Declared = declared;
 
+    /// <summary>Whether a text with half of a surrogate pair is an error.</summary>
+    public bool RefusesOddText { get; init; }
+
     /// <summary>The declared columns; empty when they are found.</summary>
     public IReadOnlyList<Column> Declared { get; }
 
@@ -78,7 +81,7 @@ internal sealed class RowShape
     /// <summary>A shape of the same columns and fields, to be filled by somebody else.</summary>
     public RowShape Copy()
     {
-        var copy = new RowShape(Declared);
+        var copy = new RowShape(Declared) { RefusesOddText = RefusesOddText };
         copy._names.UnionWith(_names);
         copy._columns.AddRange(_columns.Select(column => column.Copy()));
         Top.CopyTo(copy.Top, copy._columns);

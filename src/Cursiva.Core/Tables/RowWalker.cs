@@ -69,6 +69,9 @@ internal sealed class RowWalker(RowShape shape, TextBlocks? blocks, int columns)
     {
         switch (json[at])
         {
+            case (byte)'{' when json[at + 1] == '}' && shape.FindsColumns:
+                Take(field, fields, ValueKinds.Json, "{}"u8);
+                return at + 2;
             case (byte)'{' when field.Inside.Any || (shape.FindsColumns && !field.TakesWhole):
                 return Object(json, at, field.Inside);
             case (byte)'{' or (byte)'[':
@@ -164,16 +167,26 @@ internal sealed class RowWalker(RowShape shape, TextBlocks? blocks, int columns)
     {
         if (_text.Length < quoted.Length)
             _text = new byte[quoted.Length * 2];
-        var reader = new Utf8JsonReader(quoted);
-        reader.Read();
         try
         {
-            return _text.AsSpan(0, reader.CopyString(_text));
+            return Copied(quoted);
+        }
+        catch (InvalidOperationException) when (!shape.RefusesOddText)
+        {
+            column.SeeOddText(_row);
+            return Copied(OddText.Readable(quoted));
         }
         catch (InvalidOperationException)
         {
             throw new TableException($"column '{column.Name}' has half of a surrogate pair in row {_row}: {Encoding.UTF8.GetString(quoted)[..Math.Min(80, quoted.Length)]}");
         }
+    }
+
+    private ReadOnlySpan<byte> Copied(ReadOnlySpan<byte> quoted)
+    {
+        var reader = new Utf8JsonReader(quoted);
+        reader.Read();
+        return _text.AsSpan(0, reader.CopyString(_text));
     }
 
     // The place of the closing quote.

@@ -109,4 +109,30 @@ public sealed class FidelityTests : IDisposable
 
     // Every text, so that a spreadsheet which parts columns by another character leaves it whole.
     private static string Quoted(string text) => "\"" + text.Replace("\"", "\"\"") + "\"";
+
+    [Theory]
+    [InlineData("out.csv")]
+    [InlineData("out.json")]
+    [InlineData("out.jsonl")]
+    [InlineData("out.parquet")]
+    [InlineData("out.sqlite")]
+    [InlineData("out.xlsx")]
+    [InlineData("out.md")]
+    [InlineData("out.html")]
+    public async Task A_NUL_in_a_text_loses_no_report(string file)
+    {
+        await _fixture.StageAsync("odd", ["{\"t\":\"before\\u0000behind\",\"price\":9.5}", "{\"t\":\"x\",\"price\":100}"]);
+        _fixture.WriteFiles([ReportFixture.Table("select * from odd")], [file]);
+        var bytes = File.ReadAllBytes(_fixture[file]);
+        if (file.EndsWith(".xlsx"))
+        {
+            var cells = ReadBack.Xlsx(_fixture[file])[0].Cells;
+            cells["A2"].Value.ShouldBe("before_x0000_behind");
+            (cells["B2"].Kind, cells["B2"].Value).ShouldBe((cells["B3"].Kind, "9.5"));
+            cells["B2"].Kind.ShouldNotBe("text");
+            return;
+        }
+
+        bytes.AsSpan().IndexOf("behind"u8).ShouldBePositive();
+    }
 }

@@ -65,9 +65,16 @@ public sealed class WorkbookTests : IDisposable
     }
 
     [Fact]
-    public void A_text_that_no_cell_holds_is_an_error_with_column_and_row() =>
-        Should.Throw<ReportException>(() => _fixture.WriteFiles([ReportFixture.Table("select 'x' as t union all select repeat('é', 32768)")], ["out.xlsx"])).Refusal.What
-            .ShouldContain("column 't' has a text of 32768 characters in row 2");
+    public void A_text_that_no_cell_holds_is_cut_with_a_note_and_whole_in_other_formats()
+    {
+        _fixture.WriteFiles([ReportFixture.Table("select 'x' as t union all select repeat('é', 32767) union all select repeat('é', 32768)")], ["out.xlsx", "out.csv"]);
+        var sheets = ReadBack.Xlsx(_fixture["out.xlsx"]);
+        sheets[0].Cells["A3"].Value.ShouldBe(new string('é', 32767));
+        sheets[0].Cells["A4"].Value.Length.ShouldBe(32767);
+        sheets[0].Cells["A4"].Value.ShouldEndWith("é [cut: 32,768 characters]");
+        sheets[1].Cells.Values.ShouldContain(cell => cell.Value.StartsWith("Note: column 't' has texts longer than the 32,767 characters of a cell (1, the first in row 3)"));
+        File.ReadAllText(_fixture["out.csv"]).ShouldContain(new string('é', 32768));
+    }
 
     [Fact]
     public void Figures_words_and_warnings_stand_on_a_sheet_of_their_own_in_front()

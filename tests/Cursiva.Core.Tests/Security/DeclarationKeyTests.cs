@@ -66,6 +66,7 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
         ["apis/exchange/largest-page"] = "7",
         ["apis/exchange/largest-file"] = "7",
         ["apis/exchange/longest-pause"] = "\"7m\"",
+        ["apis/exchange/zone"] = "\"Europe/Oslo\"",
         ["apis/exchange/also-origins"] = "{\"https://other.example\":\"bare\"}",
         ["apis/exchange/trust"] = "\"other.pem\"",
         ["apis/exchange/limits/at-most"] = "[\"7 per second\"]",

@@ -54,14 +54,19 @@ public sealed class LandedBlocksTests : IDisposable
     [Theory]
     [InlineData(false)]
     [InlineData(true)]
-    public async Task A_text_that_cannot_be_kept_is_told_with_its_row_whatever_piece_it_is_in(bool streams) =>
-        (await Should.ThrowAsync<TableException>(() => StageAsync(streams, row => row == 8500 ? "\"\\ud800\"" : "\"x\""))).Message.ShouldContain("in row 8501");
+    public async Task A_text_that_cannot_be_kept_is_told_with_its_row_whatever_piece_it_is_in(bool streams)
+    {
+        await StageAsync(streams, row => row is 8500 or 8600 ? "\"\\ud800\"" : "\"x\"");
+        _fixture.Notices.ShouldHaveSingleItem().ShouldContain("in row 8501");
+        _fixture.RefusesOddText = true;
+        (await Should.ThrowAsync<TableException>(() => StageAsync(streams, row => row == 8500 ? "\"\\ud800\"" : "\"x\"", "other"))).Message.ShouldContain("in row 8501");
+    }
 
-    private Task<IReadOnlyList<KnownColumn>> StageAsync(bool streams, Func<int, string> value)
+    private Task<IReadOnlyList<KnownColumn>> StageAsync(bool streams, Func<int, string> value, string pull = "t")
     {
         _fixture.Streams = streams;
         return _fixture.StageAsync(
-            "t",
+            pull,
             Enumerable.Range(0, Pages).Select(page => string.Join('\n', Enumerable.Range(page * RowsOfPage, RowsOfPage).Select(row => $"{{\"n\":{row},\"pad\":\"{new string('p', 1000)}\",\"v\":{value(row)}}}"))));
     }
 }

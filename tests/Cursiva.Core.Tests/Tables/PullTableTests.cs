@@ -53,9 +53,9 @@ public abstract class PullTableTests : IDisposable
     public async Task Objects_become_columns_and_names_stay_apart()
     {
         var columns = await _fixture.StageAsync("t", ["""{"a":{"b":{"c":1},"d":2},"a_d":3,"A":4,"e":{}}""", """{"a":null,"a_d":5,"new":"x"}"""]);
-        columns.Select(column => column.Name).ShouldBe(["a_b_c", "a_d", "a_d_2", "A", "a_2", "new"]);
+        columns.Select(column => column.Name).ShouldBe(["a_b_c", "a_d", "a_d_2", "A", "e", "a_2", "new"]);
         _fixture.Write("select * from t", "out.jsonl").ShouldBe(
-            "{\"a_b_c\":1,\"a_d\":2,\"a_d_2\":3,\"A\":4,\"a_2\":null,\"new\":null}\n{\"a_b_c\":null,\"a_d\":null,\"a_d_2\":5,\"A\":null,\"a_2\":null,\"new\":\"x\"}\n");
+            "{\"a_b_c\":1,\"a_d\":2,\"a_d_2\":3,\"A\":4,\"e\":{},\"a_2\":null,\"new\":null}\n{\"a_b_c\":null,\"a_d\":null,\"a_d_2\":5,\"A\":null,\"e\":null,\"a_2\":null,\"new\":\"x\"}\n");
     }
 
     [Fact]
@@ -74,8 +74,79 @@ public abstract class PullTableTests : IDisposable
     }
 
     [Fact]
-    public async Task Half_of_a_surrogate_pair_is_an_error_with_its_column_and_row() =>
+    public async Task Half_of_a_surrogate_pair_stands_as_its_escape_and_is_told()
+    {
+        await _fixture.StageAsync("t", ["{\"a\":\"x\"}", "{\"a\":\"\\ud83d\\ude00 \\\\ud800 \\ud83d|\\ude00\\ud83d\\n\"}"]);
+        _fixture.Write("select a from t").ShouldBe("a\r\nx\r\n\"\ud83d\ude00 \\ud800 \\ud83d|\\ude00\\ud83d\n\"\r\n");
+        _fixture.Notices.ShouldHaveSingleItem().ShouldContain("column 'a' of pull 't' has half of a surrogate pair in row 2");
+    }
+
+    [Fact]
+    public async Task Half_of_a_surrogate_pair_is_an_error_with_its_column_and_row_where_the_job_says_so()
+    {
+        _fixture.RefusesOddText = true;
         (await Should.ThrowAsync<TableException>(() => _fixture.StageAsync("t", ["{\"a\":\"x\"}", "{\"a\":\"\\ud800\"}"]))).Message.ShouldContain("column 'a' has half of a surrogate pair in row 2");
+    }
+
+    [Theory]
+    [InlineData("shortest", "9.5", "10.25", "100", "119.75")]
+    [InlineData("shortest, below nothing", "-9.5", "0.25", "0", "-9.25")]
+    [InlineData("with a point always", "9.5", "10.25", "100.0", "119.75")]
+    [InlineData("with a point always, and zeros", "0.0", "0.05", "20.0", "20.05")]
+    [InlineData("one scale", "9.50", "10.25", "100.00", "119.75")]
+    public async Task Decimals_of_any_scale_can_be_summed_and_come_out_as_they_were_written(string _, string first, string second, string third, string sum)
+    {
+        await _fixture.StageAsync("t", [$"{{\"price\":{first}}}", $"{{\"price\":{second}}}", $"{{\"price\":{third}}}"]);
+        _fixture.Write("select price from t").ShouldBe($"price\r\n{first}\r\n{second}\r\n{third}\r\n");
+        _fixture.Write("select price from t", "out.jsonl").ShouldBe($"{{\"price\":{first}}}\n{{\"price\":{second}}}\n{{\"price\":{third}}}\n");
+        _fixture.Write("select sum(price) as s from t").ShouldBe($"s\r\n{sum}\r\n");
+        _fixture.Write("select max(price) as m from t where price < 1000").ShouldBe($"m\r\n{new[] { first, second, third }.MaxBy(decimal.Parse)}\r\n");
+    }
+
+    [Theory]
+    [InlineData("9.50", "100")]
+    [InlineData("9.50", "9.5")]
+    [InlineData("1.5", "1e2")]
+    [InlineData("1.5", "-0")]
+    public async Task Decimals_that_no_decimal_gives_back_stay_as_they_were_written(string first, string second)
+    {
+        (await _fixture.StageAsync("t", [$"{{\"v\":{first}}}", $"{{\"v\":{second}}}"])).ShouldBe([new KnownColumn("v", "JSON")]);
+        _fixture.Write("select v from t").ShouldBe($"v\r\n{first}\r\n{second}\r\n");
+    }
+
+    [Theory]
+    [InlineData("9.5", "10.25", "100")]
+    [InlineData("\"9.5\"", "\"10.25\"", "\"100\"")]
+    [InlineData("\"9.5\"", "10.25", "\"00100\"")]
+    public async Task A_column_declared_as_decimal_has_as_many_places_as_the_number_with_the_most(string first, string second, string third)
+    {
+        (await _fixture.StageAsync("t", [$"{{\"v\":{first}}}", $"{{\"v\":{second}}}", $"{{\"v\":{third}}}"], [ReportFixture.Of("v", ColumnType.Decimal)])).ShouldBe([new KnownColumn("v", "DECIMAL(5,2)")]);
+        _fixture.Write("select v, sum(v) over () as s from t").ShouldBe("v,s\r\n9.50,119.75\r\n10.25,119.75\r\n100.00,119.75\r\n");
+    }
+
+    [Fact]
+    public async Task A_time_without_an_offset_stays_text_and_is_told()
+    {
+        (await _fixture.StageAsync("t", ["""{"v":"2026-07-02T08:00:00Z"}""", """{"v":"2026-07-02T08:00:00"}"""], [ReportFixture.Of("v", ColumnType.Time)])).ShouldBe([new KnownColumn("v", "VARCHAR")]);
+        _fixture.Write("select v from t").ShouldBe("v\r\n2026-07-02T08:00:00Z\r\n2026-07-02T08:00:00\r\n");
+        _fixture.Notices.ShouldHaveSingleItem().ShouldContain("has a time without an offset ('2026-07-02T08:00:00' in row 2)");
+    }
+
+    [Fact]
+    public async Task A_time_without_an_offset_is_read_by_the_clock_of_its_zone()
+    {
+        string[] rows = ["2026-07-02T08:00:00", "2026-01-02 08:00:00.5", "2026-07-02", "2026-07-02T08:00:00Z", "2026-07-02T08:00:00.123456-03", "2026-07-02T08:00:00+0530"];
+        await _fixture.StageAsync("t", rows.Select(row => $"{{\"v\":\"{row}\"}}"), [ReportFixture.Of("v", ColumnType.Time) with { Zone = "Europe/Oslo" }]);
+        _fixture.Write("select v from t").ShouldBe("v\r\n2026-07-02T06:00:00Z\r\n2026-01-02T07:00:00.5Z\r\n2026-07-01T22:00:00Z\r\n2026-07-02T08:00:00Z\r\n2026-07-02T11:00:00.123456Z\r\n2026-07-02T02:30:00Z\r\n");
+        _fixture.Notices.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task An_empty_object_stays_one()
+    {
+        await _fixture.StageAsync("t", ["""{"a":{},"b":{"c":1}}""", """{"a":{},"b":{}}"""]);
+        _fixture.Write("select * from t", "out.jsonl").ShouldBe("{\"a\":{},\"b_c\":1,\"b\":null}\n{\"a\":{},\"b_c\":null,\"b\":{}}\n");
+    }
 
     [Fact]
     public async Task Declared_columns_have_their_types_and_nothing_else_is_taken()
@@ -95,11 +166,13 @@ public abstract class PullTableTests : IDisposable
     [InlineData(ColumnType.Integer, "1.5", "whole number")]
     [InlineData(ColumnType.Integer, "99999999999999999999", "whole number")]
     [InlineData(ColumnType.Integer, "{\"x\":1}", "whole number")]
-    [InlineData(ColumnType.Decimal, "1.5", "as many places as the others")]
+    [InlineData(ColumnType.Decimal, "1e2", "decimal number")]
+    [InlineData(ColumnType.Decimal, "-0.0", "decimal number")]
     [InlineData(ColumnType.Decimal, "\"n/a\"", "decimal number")]
     [InlineData(ColumnType.Boolean, "1", "true or false")]
     [InlineData(ColumnType.Date, "\"2026-3-2\"", "a date")]
     [InlineData(ColumnType.Time, "\"yesterday\"", "a time")]
+    [InlineData(ColumnType.Time, "\"2026-03-02T08:00:00.1234567Z\"", "at most six digits")]
     public async Task What_a_declared_type_would_change_is_an_error_with_column_and_row(ColumnType type, string value, string right)
     {
         var good = type switch { ColumnType.Integer => "1", ColumnType.Decimal => "1.25", ColumnType.Boolean => "true", ColumnType.Date => "\"2026-03-02\"", _ => "\"2026-03-02T00:00:00Z\"" };

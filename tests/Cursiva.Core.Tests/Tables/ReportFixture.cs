@@ -21,6 +21,9 @@ internal sealed class ReportFixture : IDisposable
     /// <summary>Whether rows are read from the landing rather than staged.</summary>
     public bool Streams { get; set; }
 
+    /// <summary>Whether a text that is no text is an error.</summary>
+    public bool RefusesOddText { get; set; }
+
     public string Folder => _folder.Path;
 
     /// <summary>Lands rows, a page each, and stages them as a table, or lets it be read from the landing.</summary>
@@ -33,8 +36,9 @@ internal sealed class ReportFixture : IDisposable
             landed.Append(StrandKey.Only, Encoding.UTF8.GetBytes(page + "\n"), page.Count(c => c == '\n') + 1, "next");
         await landing.CommitAsync(CancellationToken.None);
         var table = new PullTable(Database, schema);
-        var known = table.Stage(Declared(pull, columns), [landing.Read(pull)], lastSeen ?? [], CancellationToken.None, streams: Streams);
+        var known = table.Stage(Declared(pull, columns) with { RefusesOddText = RefusesOddText }, [landing.Read(pull)], lastSeen ?? [], CancellationToken.None, streams: Streams);
         NamesTwice = table.NamesTwice;
+        Notices = table.Notices;
         return known;
     }
 
@@ -63,6 +67,9 @@ internal sealed class ReportFixture : IDisposable
     }
 
     public long NamesTwice { get; private set; }
+
+    /// <summary>What was told of the values that were staged last.</summary>
+    public IReadOnlyList<string> Notices { get; private set; } = [];
 
     /// <summary>Writes a report of one table and returns the text of its file.</summary>
     public string Write(string sql, string file = "out.csv", CsvForm? csv = null)

@@ -27,12 +27,14 @@ public static class JobKeys
     public static readonly Key LargestFile = new("largest-file", KeyKind.Number, "the largest download, or part of an export, that is accepted, in MiB, 1 to 1048576") { Otherwise = "16384", Example = "16384" };
     public static readonly Key LongestPause = new("longest-pause", KeyKind.Duration, "the longest pause that the API may ask for (Retry-After, RateLimit-Reset); a longer one ends the run so that it can be gone on with") { Otherwise = "1h", Example = "1h" };
     public static readonly Key Probe = new("probe", KeyKind.Section, "the request by which check --live finds out whether the identity is let in") { Inside = ProbeSection };
-    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, ConnectTimeout, IdleTimeout, LargestPage, LargestFile, LongestPause, AlsoOrigins, Probe, IdentityKeys.Trust]);
+    public static readonly Key ApiZone = new("zone", KeyKind.Zone, "the zone of the API's times that come without an offset") { Otherwise = "a column that is declared as time and has such times stays text", Example = "Europe/Oslo" };
+    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, ConnectTimeout, IdleTimeout, LargestPage, LargestFile, LongestPause, AlsoOrigins, Probe, ApiZone, IdentityKeys.Trust]);
 
     // columns written out
     public static readonly Key At = new("at", KeyKind.Pointer, "where a row has the value") { Otherwise = "the field of the column's name", Example = "/address/postcode" };
     public static readonly Key Type = new("type", KeyKind.Choice, "the column's type") { Required = true, Choices = [.. Enum.GetNames<ColumnType>().Select(name => name.ToLowerInvariant())] };
-    public static readonly Section ColumnSection = new("column", "a declared column", [At, Type]);
+    public static readonly Key ColumnZone = new("zone", KeyKind.Zone, "the zone of the column's times that come without an offset") { Otherwise = "zone of the API; without one, a column with such times stays text", Example = "Europe/Oslo" };
+    public static readonly Section ColumnSection = new("column", "a declared column", [At, Type, ColumnZone]);
 
     // relative times
     public static readonly Key Ago = new("ago", KeyKind.Duration, "how long before the run's start") { Required = true, Example = "7d" };
