@@ -78,10 +78,12 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
     {
         var request = requests.At(position);
         client.CheckWithin(request.Uri, null);
-        using var answer = await client.SendAsync(request, cancel);
+        using var answer = await client.SendAsync(position == pager.First ? request : request with { Takes = answer => answer.Status == pull.Paging.EndStatus }, cancel);
+        if (PageEnvelope.IsBehindTheLast(pull.Paging, answer))
+            return new Seen(default, Way.End(answer.IsSuccess ? Ending.EmptyPage : Ending.NoPage), PageSigns.None, 0, []);
         var signs = PageSigns.Of(answer, pull.Rows.At);
         using var scanner = new PageScanner(new PageShape(pull.Rows, pull.Drop, pull.Paging));
-        var scan = scanner.Scan(answer.Body);
+        var scan = PageEnvelope.Counted(scanner.Scan(answer.Body), pull.Paging, answer);
         var lines = scanner.Lines.ToArray();
         var rows = Encoding.UTF8.GetString(lines).Split('\n', StringSplitOptions.RemoveEmptyEntries).Take(MostRowsLookedAt).Select(Encoding.UTF8.GetBytes).ToList();
         var lastKey = pull.Paging is { Style: PagingStyle.Keyset, At: { } at } && rows.Count > 0 ? Encoding.UTF8.GetString(JsonFind.Raw(Encoding.UTF8.GetBytes(Encoding.UTF8.GetString(lines).TrimEnd('\n').Split('\n')[^1]), at)) : null;

@@ -6,6 +6,8 @@ namespace Cursiva.Core.Http;
 /// <param name="contentHeaders">The headers that speak of the body.</param>
 public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentHeaders? contentHeaders, PageBuffer body, TimeSpan took, Stream? stream = null) : IDisposable
 {
+    private const int BeginningOfPage = 400;
+
     public int Status { get; } = status;
 
     public bool IsSuccess => Status is >= 200 and < 300;
@@ -25,8 +27,16 @@ public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentH
     /// <summary>From sending the request to having the whole body, or the headers of a stream.</summary>
     public TimeSpan Took { get; } = took;
 
-    /// <summary>Whether the body is a web page, whatever its content type says.</summary>
-    public bool IsHtml => ContentType is "text/html" or "application/xhtml+xml" || Body.Text(200).TrimStart('\uFEFF', ' ', '\r', '\n', '\t').StartsWith('<');
+    /// <summary>Whether the body is a web page. JSON is none, whatever its content type says; nor is any other XML.</summary>
+    public bool IsHtml
+    {
+        get
+        {
+            var start = Body.Text(BeginningOfPage).TrimStart('\uFEFF', ' ', '\r', '\n', '\t');
+            return start.Length > 0 && start[0] is not ('{' or '[')
+                && (ContentType is "text/html" or "application/xhtml+xml" || (start[0] == '<' && (start.Contains("<html", StringComparison.OrdinalIgnoreCase) || start.Contains("<!doctype html", StringComparison.OrdinalIgnoreCase))));
+        }
+    }
 
     /// <summary>The value of a header, wherever it stands; null when it is missing.</summary>
     public string? Header(string name) =>

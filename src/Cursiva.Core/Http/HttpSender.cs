@@ -145,6 +145,7 @@ public sealed class HttpSender : IDisposable
         {
             await body.FillAsync(stream, patience.Largest, () => silence.CancelAfter(patience.Idle), either.Token);
             await stream.DisposeAsync();
+            body = request.Verbatim ? body : BodyCharset.AsUtf8(body, content);
             return new Answer((int)response.StatusCode, response.Headers, content, body, _clock.GetElapsedTime(start));
         }
         catch

@@ -32,6 +32,10 @@ public sealed class DeclaredValue
     [JsonIgnore]
     public IEnumerable<string> Names => _template.Names;
 
+    /// <summary>The name of a text that is one placeholder and nothing else; otherwise null.</summary>
+    [JsonIgnore]
+    public string? OnlyName => !IsSource && _template.Parts is [{ IsName: true, Text: var name }] ? name : null;
+
     /// <summary>The source; null for a text, and for a source whose placeholders are not filled in.</summary>
     [JsonIgnore]
     public SecretSource? Source => IsSource ? SecretSource.TryParse(Literal) : null;

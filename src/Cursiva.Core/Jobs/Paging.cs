@@ -30,6 +30,18 @@ public sealed record Paging(PagingStyle Style)
     /// <summary>Where a page tells how many rows there are in all.</summary>
     public JsonPointer? Total { get; init; }
 
+    /// <summary>The response header that tells it.</summary>
+    public string? TotalHeader { get; init; }
+
+    /// <summary>The response header that tells how many pages there are.</summary>
+    public string? PagesHeader { get; init; }
+
+    /// <summary>The status behind the last page; null when there is none.</summary>
+    public int? EndStatus { get; init; }
+
+    /// <summary>Which of the links that stand at <see cref="At"/> is the next one; null when the link itself does.</summary>
+    public LinkChoice? Link { get; init; }
+
     /// <summary>Where a page tells how many pages there are.</summary>
     public JsonPointer? Pages { get; init; }
 

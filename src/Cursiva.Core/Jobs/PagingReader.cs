@@ -25,9 +25,10 @@ internal sealed class PagingReader(Reading reading)
         }
 
         var more = More(section);
+        var (link, links) = Link(section);
         var paging = new Paging(StyleOf(chosen[0]))
         {
-            At = section.Pointer(PullKeys.NextLink) ?? section.Pointer(PullKeys.Cursor) ?? section.Pointer(PullKeys.Keyset),
+            At = link ?? section.Pointer(PullKeys.Cursor) ?? section.Pointer(PullKeys.Keyset),
             AnswerHeader = section.Text(PullKeys.LinkHeader) ?? section.Text(PullKeys.CursorHeader),
             Parameter = section.Text(PullKeys.Parameter),
             Header = section.Text(PullKeys.SendHeader),
@@ -36,7 +37,11 @@ internal sealed class PagingReader(Reading reading)
             PageSize = section.Whole(PullKeys.PageSize, 1, 1_000_000),
             SizeParameter = section.Text(PullKeys.SizeParameter),
             Total = section.Pointer(PullKeys.Total),
+            TotalHeader = section.Text(PullKeys.TotalHeader),
             Pages = section.Pointer(PullKeys.Pages),
+            PagesHeader = section.Text(PullKeys.PagesHeader),
+            EndStatus = section.Whole(PullKeys.EndStatus, 204, 499),
+            Link = links,
             More = more.At,
             MoreIs = more.Is,
             MostPages = section.Whole(PullKeys.MostPages, 1, int.MaxValue) ?? Paging.DefaultMostPages,
@@ -50,6 +55,14 @@ internal sealed class PagingReader(Reading reading)
         };
         Check(section, paging, chosen[0]);
         return paging;
+    }
+
+    private (JsonPointer? At, LinkChoice? Choice) Link(SectionReader section)
+    {
+        if (section.Node(PullKeys.NextLink) is not YamlDotNet.RepresentationModel.YamlMappingNode)
+            return (section.Pointer(PullKeys.NextLink), null);
+        var inside = section.Inside(PullKeys.NextLink, reading)!;
+        return (inside.Pointer(PullKeys.LinksAt), new LinkChoice(inside.Text(PullKeys.LinkRelation) ?? "next", inside.Text(PullKeys.LinkAddress) ?? "href"));
     }
 
     private (JsonPointer? At, string? Is) More(SectionReader section)
@@ -70,6 +83,12 @@ internal sealed class PagingReader(Reading reading)
             reading.Add(section.At(takers[0]), $"{section.Title} has {takers[0].Name} without cursor", $"{chosen.Name} sends nothing back; remove it, or page by cursor:, page-number:, offset: or keyset:");
         if (paging.SizeParameter is not null && paging.PageSize is null)
             reading.Add(section.At(PullKeys.SizeParameter), $"{section.Title} has size-parameter without page-size", "add page-size: with the number to ask for");
+        if (paging is { Total: not null, TotalHeader: not null })
+            reading.Add(section.At(PullKeys.TotalHeader), $"{section.Title} has both total and total-header", "keep the one that the API documents");
+        if (paging.PagesHeader is not null && (paging.Pages is not null || paging.Style != PagingStyle.PageNumber))
+            reading.Add(section.At(PullKeys.PagesHeader), $"{section.Title} has pages-header {(paging.Pages is not null ? "beside pages" : "without page-number")}", "keep the one that the API documents");
+        if (paging.EndStatus is not null && !paging.IsCounted && paging.Style != PagingStyle.Keyset)
+            reading.Add(section.At(PullKeys.EndStatus), $"{section.Title} has end-status beside {chosen.Name}", "only listings by page-number:, offset: or keyset: ask for a page that is not there; remove it");
         if (paging.Pages is not null && paging.Style != PagingStyle.PageNumber)
             reading.Add(section.At(PullKeys.Pages), $"{section.Title} has pages without page-number", "tell the end by total: or page-size:");
         if (paging.DeltaParameter is not null && paging.Delta is null)

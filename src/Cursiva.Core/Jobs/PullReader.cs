@@ -111,11 +111,11 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         }
 
         var rows = section.Inside(PullKeys.Rows, reading)!;
-        var (one, keys, inside) = (rows.Switch(PullKeys.One) == true, rows.Text(PullKeys.KeysAs), rows.Pointer(PullKeys.Inside));
-        if ((one ? 1 : 0) + (keys is null ? 0 : 1) + (inside is null ? 0 : 1) > 1)
-            reading.Add(rows.Place, $"{rows.Title} has several of one, keys-as and inside", "keep one of them");
-        var form = one ? RowsForm.One : keys is not null ? RowsForm.Values : inside is not null ? RowsForm.Batches : RowsForm.Array;
-        return new RowSource(form, rows.Pointer(PullKeys.RowsAt) ?? whole, inside, keys);
+        var (one, keys, value, inside) = (rows.Switch(PullKeys.One) == true, rows.Text(PullKeys.KeysAs), rows.Text(PullKeys.ValueAs), rows.Pointer(PullKeys.Inside));
+        if ((one ? 1 : 0) + (keys is null ? 0 : 1) + (value is null ? 0 : 1) + (inside is null ? 0 : 1) > 1)
+            reading.Add(rows.Place, $"{rows.Title} has several of one, keys-as, value-as and inside", "keep one of them");
+        var form = one ? RowsForm.One : keys is not null ? RowsForm.Values : value is not null ? RowsForm.Plain : inside is not null ? RowsForm.Batches : RowsForm.Array;
+        return new RowSource(form, rows.Pointer(PullKeys.RowsAt) ?? whole, inside, keys, value);
     }
 
     private static List<KeyValuePair<string, JsonPointer>> ReadPointers(SectionReader section, Key key) =>

@@ -12,6 +12,9 @@ public enum RowsForm
     /// <summary>An object whose values are the rows.</summary>
     Values,
 
+    /// <summary>An array of plain values, each of which becomes a row of one field.</summary>
+    Plain,
+
     /// <summary>An array of batches, each with an array of rows inside.</summary>
     Batches,
 }

@@ -84,8 +84,12 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told) before, 
         var (paging, signs) = (pull.Paging, _signs ?? _first ?? PageSigns.None);
         if (paging.Total is { } total && !_total)
             throw Missing("total", total.Text, signs);
+        if (paging.TotalHeader is { } totalHeader && !_total)
+            throw Missing("total-header", totalHeader, signs);
         if (paging.Pages is { } pages && !_pages)
             throw Missing("pages", pages.Text, signs);
+        if (paging.PagesHeader is { } pagesHeader && !_pages)
+            throw Missing("pages-header", pagesHeader, signs);
         if (paging.More is { } more && !_more)
             throw Missing("more", more.Text, signs);
         var hints = HintsOf(signs);
@@ -125,7 +129,7 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told) before, 
     private RefusedException Missing(string key, string place, PageSigns signs, string hints = "") => new(new Refusal(Outcome.ApiFailed, $"pull '{pull.Name}' is not proven to be whole: nothing was ever found at {key}: {place}{hints}; {signs.Nearest(place)}")
     {
         Cause = "the place is misspelt, or the API has it only sometimes",
-        NextStep = key is "total" or "pages" or "more"
+        NextStep = key is not ("next-link" or "link-header" or "cursor-header" or "cursor")
             ? $"correct {key}: in paging: of pull '{pull.Name}', or leave it out, and run again"
             : $"correct {key}: in paging: of pull '{pull.Name}', and run again; if a listing of one page leaves it out, add optional: true there",
     });

@@ -10,6 +10,7 @@ public sealed record Ending(string Code, string Words, bool IsProven)
     public static readonly Ending LastPage = new("last-page", "the last of the pages that the API tells", IsProven: true);
     public static readonly Ending NoNext = new("no-next", "the API names no next page", IsProven: true);
     public static readonly Ending NoMore = new("no-more", "the API says that no more follows", IsProven: true);
+    public static readonly Ending NoPage = new("no-page", "the API says that there is no further page", IsProven: true);
     public static readonly Ending StreamEnd = new("end-of-stream", "the end of the stream", IsProven: true);
     public static readonly Ending Parts = new("all-parts", "all parts of the export", IsProven: true);
     public static readonly Ending File = new("file", "the whole file", IsProven: true);
@@ -20,7 +21,7 @@ public sealed record Ending(string Code, string Words, bool IsProven)
     public static readonly Ending OtherCount = new("other-count", "its end, though the API tells another number of rows", IsProven: false);
 
     /// <summary>Every ending.</summary>
-    public static IReadOnlyList<Ending> All { get; } = [Counted, LastPage, NoNext, NoMore, StreamEnd, Parts, File, OneRow, ShortPage, EmptyPage, OnePage, OtherCount];
+    public static IReadOnlyList<Ending> All { get; } = [Counted, LastPage, NoNext, NoMore, NoPage, StreamEnd, Parts, File, OneRow, ShortPage, EmptyPage, OnePage, OtherCount];
 
     /// <summary>The ending that was recorded; null when none was.</summary>
     public static Ending? Of(string? code) => All.FirstOrDefault(ending => ending.Code == code);

@@ -10,8 +10,9 @@ internal static class FilledBody
 {
     /// <summary>The body as JSON; null when it is a text whose value is not known.</summary>
     /// <param name="value">The value of a name; null when it has none. A member that needs it is left out.</param>
+    /// <param name="json">The value of a name as the JSON that a row has it as, for a text that is this name and nothing else; null when it came as text.</param>
     /// <exception cref="RefusedException">A secret is missing, or a value does not fit into its name.</exception>
-    public static async Task<JsonNode?> OfAsync(DeclaredBody body, Func<string, string?> value, SecretSources secrets, CancellationToken cancel)
+    public static async Task<JsonNode?> OfAsync(DeclaredBody body, Func<string, string?> value, Func<string, string?> json, SecretSources secrets, CancellationToken cancel)
     {
         switch (body)
         {
@@ -20,7 +21,7 @@ internal static class FilledBody
                 foreach (var (name, inside) in group.Members)
                 {
                     // A member whose value is not known is left out; one that is null stays null.
-                    var member = await OfAsync(inside, value, secrets, cancel);
+                    var member = await OfAsync(inside, value, json, secrets, cancel);
                     if (member is not null || inside is DeclaredBody.Plain)
                         filled[name] = member;
                 }
@@ -29,8 +30,10 @@ internal static class FilledBody
             case DeclaredBody.Items items:
                 var array = new JsonArray();
                 foreach (var inside in items.Values)
-                    array.Add(await OfAsync(inside, value, secrets, cancel));
+                    array.Add(await OfAsync(inside, value, json, secrets, cancel));
                 return array;
+            case DeclaredBody.Text { Value.OnlyName: { } name } when json(name) is { } typed:
+                return JsonNode.Parse(typed);
             case DeclaredBody.Text text:
                 return text.Value.TryFill(value) is { } known ? JsonValue.Create((await secrets.ReadAsync(known, cancel)).Reveal()) : null;
             case DeclaredBody.Plain plain:

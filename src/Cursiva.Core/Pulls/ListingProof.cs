@@ -59,7 +59,7 @@ internal sealed class ListingProof(StrandRun run)
     {
         Told = scan.Total ?? Told;
         _places.Saw(scan, way);
-        if (scan.Rows == 0 && PageSigns.Of(answer, run.Pull.Rows.At).Error is { } error)
+        if (scan.Rows == 0 && answer.IsSuccess && PageSigns.Of(answer, run.Pull.Rows.At).Error is { } error)
             throw new PageException($"the page has no rows and speaks of an error at {error}", mayPass: true);
         if (way.Ended is not { } ended)
             return null;

@@ -129,7 +129,7 @@ public sealed class PageScanner : IDisposable
 
     private PageScan Result(int rows) => new(
         rows,
-        PageTokens.Text(_page, _index, _found[PageShape.NextAt]),
+        Shape.Paging.Link is { } choice ? PageTokens.Link(_page, _index, _found[PageShape.NextAt], choice) : PageTokens.Text(_page, _index, _found[PageShape.NextAt]),
         PageTokens.Number(_page, _index, _found[PageShape.TotalAt]),
         PageTokens.Number(_page, _index, _found[PageShape.PagesAt]),
         _found[PageShape.MoreAt] is >= 0 and var more ? PageTokens.Flag(_page, _index, more, Shape.Paging) : null,
@@ -246,7 +246,7 @@ public sealed class PageScanner : IDisposable
         while (true)
         {
             if (bytes[places[token]] != '{')
-                throw places[token] < _page.Length ? new PageException($"row {_rows + 1} is no object, at byte {places[token] + 1}") : Wrong(token, "a row");
+                throw places[token] < _page.Length ? new PageException($"row {_rows + 1} is no object, at byte {places[token] + 1}; rows: {{ at: {Shape.Rows.At.Text}, value-as: NAME }} makes rows of plain values") : Wrong(token, "a row");
             token = JsonSkip.Value(bytes, places, token, DeepestRow);
             _rows++;
             var end = bytes[places[token]];

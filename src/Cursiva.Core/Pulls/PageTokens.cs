@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using System.Text.Json;
 using Cursiva.Core.Http;
 
 namespace Cursiva.Core.Pulls;
@@ -23,6 +24,35 @@ internal static class PageTokens
         var text = PageWords.Unescape(Inside(page, index, token));
         return text.Length == 0 ? null : text;
     }
+
+    /// <summary>The address of a link in the array at a token; null when none of them is the one.</summary>
+    /// <exception cref="PageException">There is no array of links.</exception>
+    public static string? Link(PageBuffer page, TokenIndex index, int token, Jobs.LinkChoice choice)
+    {
+        if (token < 0 || First(page, index, token) == 'n')
+            return null;
+        var reader = new Utf8JsonReader(page.Content[index.Places[token]..]);
+        if (First(page, index, token) != '[' || !JsonDocument.TryParseValue(ref reader, out var links))
+            throw new PageException($"what should be an array of links is none, at byte {index.Places[token] + 1}");
+        using (links)
+        {
+            foreach (var link in links.RootElement.EnumerateArray().Where(link => link.ValueKind == JsonValueKind.Object))
+            {
+                if (link.TryGetProperty("rel", out var relation) && Is(relation, choice.Relation) && link.TryGetProperty(choice.Address, out var address) && address.ValueKind == JsonValueKind.String)
+                    return address.GetString() is { Length: > 0 } found ? found : null;
+            }
+        }
+
+        return null;
+    }
+
+    // One relation, several parted by spaces, or an array of them.
+    private static bool Is(JsonElement relation, string wanted) => relation.ValueKind switch
+    {
+        JsonValueKind.String => relation.GetString()!.Split(' ').Contains(wanted, StringComparer.OrdinalIgnoreCase),
+        JsonValueKind.Array => relation.EnumerateArray().Any(one => Is(one, wanted)),
+        _ => false,
+    };
 
     /// <summary>Whether more follows: what stands at the token of <c>more:</c>.</summary>
     /// <exception cref="PageException">It is neither what the job says nor true, false, 1 or 0.</exception>

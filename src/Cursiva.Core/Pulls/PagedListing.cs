@@ -67,12 +67,20 @@ internal sealed class PagedListing(StrandRun run)
                 var page = new Page(fetch, await fetch.Answer, run.Work.Scanners.Take());
                 try
                 {
+                    if (PageEnvelope.IsBehindTheLast(run.Pull.Paging, page.Answer))
+                    {
+                        await landing;
+                        window.GoOn(null, null);
+                        landing = Task.Run(() => Land(page, default(PageScan), Way.End(page.Answer.IsSuccess ? Ending.EmptyPage : Ending.NoPage)), CancellationToken.None);
+                        continue;
+                    }
+
                     page.Scanner.Begin(page.Answer.Body);
                     page.Signs = _proof.Look(page.Answer, isFirst: fetch.Position == _pager.First);
                     if (!_pager.NeedsRows && page.Scanner.Glance() is { } glance)
                     {
                         // The next page is on its way while this one is checked and written.
-                        var soon = Next(page, glance, null);
+                        var soon = Next(page, page.Told(glance, run.Pull.Paging), null);
                         window.GoOn(soon.Next, null);
                         await landing;
                         landing = Task.Run(() => Land(page, null, soon), CancellationToken.None);
@@ -81,7 +89,7 @@ internal sealed class PagedListing(StrandRun run)
 
                     await landing;
                     landing = Task.CompletedTask;
-                    var scan = page.Scanner.Finish();
+                    var scan = page.Told(page.Scanner.Finish(), run.Pull.Paging);
                     var next = Next(page, scan, LastKey(page.Scanner));
                     window.GoOn(next.Next, run.Pull.Paging.IsCounted ? _pager.Ahead(Facts(page, scan, null), fetch.Position!) : null);
                     landing = Task.Run(() => Land(page, scan, next), CancellationToken.None);
@@ -131,14 +139,15 @@ internal sealed class PagedListing(StrandRun run)
         try
         {
             // What the glance could not see is checked now: before this, the page does not count.
-            var scan = finished ?? page.Scanner.Finish();
+            var scan = finished ?? page.Told(page.Scanner.Finish(), run.Pull.Paging);
+            var lines = PageEnvelope.IsBehindTheLast(run.Pull.Paging, page.Answer) ? default : page.Scanner.Lines;
             _emptyPages = scan.Rows == 0 ? _emptyPages + 1 : 0;
             if (way.Next is not null && _emptyPages > MostEmptyPages)
                 throw Endless(page, $"{MostEmptyPages} pages in a row had no rows, and each led to another");
-            _proof.CheckNew(page.Scanner.Lines, scan.Rows, page.Fetch.Request);
+            _proof.CheckNew(lines, scan.Rows, page.Fetch.Request);
             var ended = _proof.Check(page.Signs, page.Answer, scan, way);
-            _shifts.Look(page.Scanner.Lines, scan);
-            run.Land(page.Scanner.Lines, scan.Rows, way.Next, scan.Total, delta: way.Next is null ? Delta(scan.Delta) : null, ended: ended);
+            _shifts.Look(lines, scan);
+            run.Land(lines, scan.Rows, way.Next, scan.Total, delta: way.Next is null ? Delta(scan.Delta) : null, ended: ended);
             _proof.Landed(scan.Rows);
         }
         catch (PageException error)
@@ -179,9 +188,9 @@ internal sealed class PagedListing(StrandRun run)
         Request = $"{page.Fetch.Request.Method} {ShownAddress.Of(page.Fetch.Request.Uri)}",
     });
 
-    private static ulong Digest(string text) => XxHash64.HashToUInt64(MemoryMarshal.AsBytes(text.AsSpan()));
-
     private StrandRun Run => run;
+
+    private static ulong Digest(string text) => XxHash64.HashToUInt64(MemoryMarshal.AsBytes(text.AsSpan()));
 
     private static async Task DropAsync(Task<Answer> request)
     {
@@ -260,6 +269,8 @@ internal sealed class PagedListing(StrandRun run)
         public PageScanner Scanner => scanner;
 
         public PageSigns Signs { get; set; } = PageSigns.None;
+
+        public PageScan Told(PageScan scan, Jobs.Paging paging) => PageEnvelope.Counted(scan, paging, answer);
 
         public OddPage Odd(PageException error)
         {

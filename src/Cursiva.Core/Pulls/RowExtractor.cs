@@ -14,7 +14,7 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
 {
     private readonly ArrayBufferWriter<byte> _lines = new();
     private readonly ArrayBufferWriter<byte> _raw = new();
-    private readonly byte[] _keyName = source.KeysAs is null ? [] : Quoted(source.KeysAs);
+    private readonly byte[] _keyName = (source.KeysAs ?? source.ValueAs) is { } name ? Quoted(name) : [];
     private readonly IReadOnlyList<byte[]>[] _drop = [.. drop.Select(pointer => pointer.Segments.Select(Encoding.UTF8.GetBytes).ToArray())];
     private int _rows;
     private int _offset;
@@ -114,6 +114,12 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
 
     private void Row(ReadOnlySpan<byte> row, int at)
     {
+        if (source.Form == RowsForm.Plain)
+        {
+            Plain(row);
+            return;
+        }
+
         if (row[0] != '{')
             throw Wrong(at, $": row {(_rows + 1).ToString(CultureInfo.InvariantCulture)} is no object");
         if (_drop.Length == 0)
@@ -127,6 +133,16 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
         }
 
         _raw.Write("\n"u8);
+        _rows++;
+    }
+
+    private void Plain(ReadOnlySpan<byte> value)
+    {
+        _raw.Write("{"u8);
+        _raw.Write(_keyName);
+        _raw.Write(":"u8);
+        _raw.Write(value);
+        _raw.Write("}\n"u8);
         _rows++;
     }
 

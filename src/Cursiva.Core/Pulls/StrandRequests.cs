@@ -46,7 +46,7 @@ internal sealed class StrandRequests
                 headers.Add(new(name, Fits(pull, strand, name, (await secrets.ReadAsync(filled, cancel)).Reveal())));
         }
 
-        var body = pull.Request.Body is null ? null : await FilledBody.OfAsync(pull.Request.Body, Value, secrets, cancel);
+        var body = pull.Request.Body is null ? null : await FilledBody.OfAsync(pull.Request.Body, Value, strand.Values.Json, secrets, cancel);
         var secretQuery = new List<KeyValuePair<string, string>>();
         var first = delta is not null && pull.Paging.DeltaParameter is null ? new Uri(delta) : Address(pull, client, strand, inputs, Value);
         foreach (var (name, declared) in strand.IsOpened ? [] : pull.Request.Query)

@@ -60,12 +60,14 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
     private async Task<Answer> SendOnceAsync(ApiRequest request, string? position, bool goesOn, CancellationToken cancel)
     {
         SkipRule? rule = null;
-        var expired = false;
+        var (expired, ends) = (false, false);
         var wanted = request with
         {
-            Takes = answer => (rule = SkipRules.Match(Pull.SkipWhen, answer)) is not null || (expired = IsExpired(answer, position, goesOn)),
+            Takes = answer => (ends = position is not null && answer.Status == Pull.Paging.EndStatus) || (rule = SkipRules.Match(Pull.SkipWhen, answer)) is not null || (expired = IsExpired(answer, position, goesOn)),
         };
         var answer = await client.SendAsync(wanted, cancel);
+        if (ends)
+            return answer;
         if (answer.IsSuccess && !request.Streams)
             rule = SkipRules.Match(Pull.SkipWhen, answer);
         if (rule is null && !expired)

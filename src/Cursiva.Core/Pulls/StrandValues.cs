@@ -46,6 +46,9 @@ public sealed class StrandValues
     /// <summary>A value as text; null when there is none.</summary>
     public string? Text(string name) => _raw.TryGetValue(name, out var raw) ? JsonFind.TextOf(Encoding.UTF8.GetBytes(raw)) : null;
 
+    /// <summary>A value as the JSON that it came as; null when there is none, and for a text.</summary>
+    public string? Json(string name) => _raw.TryGetValue(name, out var raw) && raw[0] != '"' ? raw : null;
+
     /// <summary>A value for a URI template: a text, or a list of texts.</summary>
     public object? ForPath(string name)
     {

@@ -57,7 +57,7 @@ public sealed class PullReaderTests : IDisposable
     [InlineData("rows: ''", "has no 'get'")]
     [InlineData("get: /x", "has no 'rows'")]
     [InlineData("get: /x, body: {}, rows: ''", "has a body without post")]
-    [InlineData("get: /x, rows: { one: true, keys-as: k }", "has several of one, keys-as and inside")]
+    [InlineData("get: /x, rows: { one: true, keys-as: k }", "has several of one, keys-as, value-as and inside")]
     [InlineData("get: /x, rows: { one: true }, paging: { stream: array }", "is a stream, and its rows: is for a page")]
     [InlineData("get: /x, rows: '', skip-when: [{ at: /code }]", "has neither status nor sign-in")]
     [InlineData("get: /x, rows: '', skip-when: [{ status: 403 }], allow-skips: some", "'some' is no count or percentage")]

@@ -4,7 +4,11 @@ namespace Cursiva.Core.Jobs.Shape;
 public static class PullKeys
 {
     // paging: what tells the next page
-    public static readonly Key NextLink = new("next-link", KeyKind.Pointer, "where a page has the link to the next one, absolute or relative; null, empty or missing on the last page") { Example = "/links/next" };
+    public static readonly Key LinksAt = new("at", KeyKind.Pointer, "where a page has an array of links") { Required = true, Example = "/links" };
+    public static readonly Key LinkRelation = new("relation", KeyKind.Text, "the relation, at rel, of the one that leads to the next page") { Otherwise = "next", Example = "next" };
+    public static readonly Key LinkAddress = new("address", KeyKind.Text, "the member of a link that has its address") { Otherwise = "href", Example = "href" };
+    public static readonly Section LinksSection = new("next-link", "an array of links, one of which leads to the next page", [LinksAt, LinkRelation, LinkAddress]);
+    public static readonly Key NextLink = new("next-link", KeyKind.PointerOrSection, "where a page has the link to the next one, absolute or relative; null, empty or missing on the last page. Or an array of links, and which of them it is") { Inside = LinksSection, Example = "/links/next" };
     public static readonly Key LinkHeader = new("link-header", KeyKind.Text, "the relation of the Link header (RFC 8288) that leads to the next page") { Example = "next" };
     public static readonly Key PageNumber = new("page-number", KeyKind.Number, "pages are counted; the number of the first one, 0 or 1") { Example = "1" };
     public static readonly Key Offset = new("offset", KeyKind.Number, "rows are counted; the number of the first one, 0 or 1") { Example = "0" };
@@ -25,6 +29,9 @@ public static class PullKeys
     public static readonly Key MoreIs = new("is", KeyKind.Text, "the value there that means that one does; any other means that none does") { Required = true, Example = "\"Y\"" };
     public static readonly Section MoreSection = new("more", "where a page tells whether another one follows, in words of its own", [MoreAt, MoreIs]);
     public static readonly Key More = new("more", KeyKind.PointerOrSection, "where a page tells by true, false, 1 or 0 whether another one follows; or with the value that means so") { Inside = MoreSection, Example = "/page/more" };
+    public static readonly Key TotalHeader = new("total-header", KeyKind.Text, "the response header that tells how many rows there are in all; works as total: does") { Example = "X-Total-Count" };
+    public static readonly Key PagesHeader = new("pages-header", KeyKind.Text, "the response header that tells how many pages there are; works as pages: does") { Example = "X-Page-Count" };
+    public static readonly Key EndStatus = new("end-status", KeyKind.Number, "the status that an API answers with behind its last page") { Otherwise = "an error is an error", Example = "404" };
     public static readonly Key MostPages = new("most-pages", KeyKind.Number, "most pages of one listing; one that has more is taken for endless") { Otherwise = "100000", Example = "100000" };
     public static readonly Key MostRows = new("most-rows", KeyKind.Number, "most rows of one listing; one that has more is taken for endless") { Otherwise = "1000000000", Example = "5000000" };
     public static readonly Key AllowMissing = new("allow-missing", KeyKind.Share, "the share of the rows at total: that may be missing at the end, for listings that move while they are paged") { Otherwise = "none may", Example = "1%" };
@@ -32,7 +39,7 @@ public static class PullKeys
     public static readonly Key Delta = new("delta", KeyKind.Pointer, "where the last page has the link or token with which the next run asks for what has changed alone") { Example = "/links/changes" };
     public static readonly Key DeltaParameter = new("delta-parameter", KeyKind.Text, "the query parameter that takes the delta token") { Otherwise = "what stands at delta is a link", Example = "changes_since" };
     public static readonly Key WhenShifted = new("when-shifted", KeyKind.Choice, "what to do when a counted listing shifts while it is paged: tell it, or take it again from the start") { Choices = ["tell", "again"], Otherwise = "tell" };
-    public static readonly Section PagingSection = new("paging", "how the next page is found, and where the listing ends", [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream, Parameter, SendHeader, BodyAt, PageSize, SizeParameter, Total, Pages, More, MostPages, MostRows, AllowMissing, Optional, Delta, DeltaParameter, WhenShifted]);
+    public static readonly Section PagingSection = new("paging", "how the next page is found, and where the listing ends", [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream, Parameter, SendHeader, BodyAt, PageSize, SizeParameter, Total, TotalHeader, Pages, PagesHeader, More, EndStatus, MostPages, MostRows, AllowMissing, Optional, Delta, DeltaParameter, WhenShifted]);
 
     /// <summary>The keys that choose the style; a pull has one of them at most.</summary>
     public static IReadOnlyList<Key> Styles { get; } = [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream];
@@ -42,7 +49,8 @@ public static class PullKeys
     public static readonly Key One = new("one", KeyKind.Switch, "what stands there is one row") { Otherwise = "false" };
     public static readonly Key KeysAs = new("keys-as", KeyKind.Text, "it is an object whose values are the rows; this field of each row takes the name") { Example = "depot_code" };
     public static readonly Key Inside = new("inside", KeyKind.Pointer, "it is an array of batches; where a batch has its array of rows") { Example = "/items" };
-    public static readonly Section RowsSection = new("rows", "where an answer has its rows, when they are no plain array", [RowsAt, One, KeysAs, Inside]);
+    public static readonly Key ValueAs = new("value-as", KeyKind.Text, "it is an array of plain values; each becomes a row with this field") { Example = "consignment_id" };
+    public static readonly Section RowsSection = new("rows", "where an answer has its rows, when they are no plain array", [RowsAt, One, KeysAs, ValueAs, Inside]);
 
     // per
     public static readonly Key PerName = new("name", KeyKind.Text, "what its values are called in placeholders") { Required = true, Example = "tenant" };
