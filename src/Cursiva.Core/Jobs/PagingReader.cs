@@ -48,7 +48,7 @@ internal sealed class PagingReader(Reading reading)
             MostRows = section.Whole(PullKeys.MostRows, 1, int.MaxValue) ?? Paging.DefaultMostRows,
             AllowMissing = section.Share(PullKeys.AllowMissing) ?? 0,
             OnePageMayLackIt = section.Switch(PullKeys.Optional) == true,
-            Stream = section.Choice(PullKeys.Stream) == "array" ? StreamForm.Array : StreamForm.Lines,
+            Stream = section.Choice(PullKeys.Stream) is { } form ? Enum.Parse<StreamForm>(form, ignoreCase: true) : StreamForm.Lines,
             Delta = section.Pointer(PullKeys.Delta),
             DeltaParameter = section.Text(PullKeys.DeltaParameter),
             AgainWhenShifted = section.Choice(PullKeys.WhenShifted) == "again",

@@ -23,6 +23,8 @@ internal sealed class PullCheck(Reading reading)
             reading.Add(section.At(PullKeys.Paging), $"{section.Title} sends a cursor in its body and has none", "add post: and body:");
         if (pull.Paging.IsStream && pull.Rows.Form is not (RowsForm.Array or RowsForm.Batches))
             reading.Add(section.At(PullKeys.Rows), $"{section.Title} is a stream, and its rows: is for a page", "leave rows: out, or give inside: for batches");
+        if (pull.Paging is { IsStream: true, Stream: StreamForm.Csv } && section.Has(PullKeys.Rows))
+            reading.Add(section.At(PullKeys.Rows), $"{section.Title} is CSV, and has rows:", "leave rows: out; every line behind the header is a row");
         if (pull.Incremental?.Overlap is { } overlap && Durations.TryParse(overlap) is null && !decimal.TryParse(overlap, System.Globalization.NumberStyles.AllowDecimalPoint, System.Globalization.CultureInfo.InvariantCulture, out _))
             reading.Add(section.At(PullKeys.Incremental), $"'{overlap}' is no overlap", "write a duration for times, 10m, or a number for numbers, 100");
     }

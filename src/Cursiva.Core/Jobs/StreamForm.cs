@@ -8,4 +8,10 @@ public enum StreamForm
 
     /// <summary>One array of rows, or of batches of rows.</summary>
     Array,
+
+    /// <summary>JSON texts, each behind a record separator (RFC 7464).</summary>
+    Sequence,
+
+    /// <summary>CSV with a header (RFC 4180); every field is a text.</summary>
+    Csv,
 }

@@ -1,5 +1,4 @@
 using System.Globalization;
-using System.Text;
 using Cursiva.Core.Apis;
 using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
@@ -40,29 +39,42 @@ internal sealed class ExportedListing(StrandRun run)
         run.Client.CheckWithin(address, request.Uri);
         run.Land([], 0, Position(0, address));
         await run.Services.Landing.CommitAsync(cancel);
+        if (RetryAfter.Read(answer.Headers, run.Services.Clock.GetUtcNow()) is { } wait)
+            await WaitAsync($"the export of pull '{run.Pull.Name}'", wait, cancel);
         return address;
     }
 
-    private async Task<List<Uri>> PollAsync(Uri address, bool goesOn, CancellationToken cancel)
+    private async Task<List<Uri>> PollAsync(Uri address, bool isEarlier, CancellationToken cancel)
     {
+        var goesOn = isEarlier;
         while (true)
         {
             using var answer = await run.SendAsync(new ApiRequest(HttpMethod.Get, address), address.AbsoluteUri, goesOn, cancel);
             goesOn = false;
             var state = _steps.State is { } at ? Read(answer, at) : null;
             if (state is not null && _steps.Failed.Contains(state))
-                throw Odd(address, answer, $"the export ended with the state '{state}'");
+            {
+                // One that an earlier start had submitted will not come to life again.
+                if (isEarlier && !run.Work.WasRestarted(run.Strand))
+                    throw new StrandRestart(run.Work, run.Strand, $"the export of pull '{run.Pull.Name}'{run.Title} that was submitted before has ended with the state '{state}', and is submitted again");
+                throw Odd(address, answer, $"the export ended with the state '{state}'; the next start submits it again");
+            }
+
             if (_steps.State is null ? answer.Status != 202 : state is not null && _steps.Done.Contains(state))
                 return Parts(address, answer);
 
             var wait = RetryAfter.Read(answer.Headers, run.Services.Clock.GetUtcNow()) ?? _steps.Every;
-            var reason = $"the export of pull '{run.Pull.Name}'{(state is null ? "" : $" (it is '{state}')")}";
-            run.Client.CheckPause(wait);
-            run.Services.Budget.CheckWait(wait, reason);
-            run.Services.Requests.Waiting(reason, wait);
-            await Task.Delay(wait, run.Services.Clock, cancel);
-            run.Services.Requests.Waited(wait);
+            await WaitAsync($"the export of pull '{run.Pull.Name}'{(state is null ? "" : $" (it is '{state}')")}", wait, cancel);
         }
+    }
+
+    private async Task WaitAsync(string reason, TimeSpan wait, CancellationToken cancel)
+    {
+        run.Client.CheckPause(wait);
+        run.Services.Budget.CheckWait(wait, reason);
+        run.Services.Requests.Waiting(reason, wait);
+        await Task.Delay(wait, run.Services.Clock, cancel);
+        run.Services.Requests.Waited(wait);
     }
 
     private List<Uri> Parts(Uri address, Answer answer)
@@ -101,7 +113,7 @@ internal sealed class ExportedListing(StrandRun run)
                 var content = Packing.Unpack(answer.Stream!, answer.ContentHeaders?.ContentEncoding ?? (IEnumerable<string>)[]);
                 using var stream = new BoundedStream(await Gunzip.IfPackedAsync(content, cancel), run.Client.LargestFile, cancel);
                 if (_steps.IsCsv)
-                    await LandCsvAsync(stream, request, next, cancel);
+                    await CsvListing.LandAsync(run, stream, request, next, Ending.Parts, cancel);
                 else
                     await StreamedListing.LandAsync(run, stream, StreamForm.Lines, request, next, Ending.Parts, cancel);
                 return;
@@ -114,30 +126,6 @@ internal sealed class ExportedListing(StrandRun run)
                 await run.WaitToRepeatAsync(request, error.Message, attempt, cancel);
             }
         }
-    }
-
-    private async Task LandCsvAsync(Stream stream, ApiRequest request, string? next, CancellationToken cancel)
-    {
-        const int RowsAPiece = 1000;
-        var (lines, rows) = (new StringBuilder(), 0);
-        try
-        {
-            using var reader = new StreamReader(stream, new UTF8Encoding(false, throwOnInvalidBytes: true));
-            await foreach (var row in CsvRows.ReadAsync(reader, run.Client.LargestPage, cancel))
-            {
-                lines.Append(row.ToJsonString()).Append('\n');
-                if (++rows % RowsAPiece != 0)
-                    continue;
-                run.Land(Encoding.UTF8.GetBytes(lines.ToString()), RowsAPiece, "stream", isPiece: true);
-                lines.Clear();
-            }
-        }
-        catch (Exception error) when (error is PageException or DecoderFallbackException or CsvHelper.MaxFieldSizeException)
-        {
-            throw run.Refuse(error as PageException ?? new PageException(error is DecoderFallbackException ? "the part is not UTF-8" : $"a field is larger than {run.Client.LargestPage / (1024 * 1024)} MiB (largest-page:), often since a quote is never closed"), request, 200, []);
-        }
-
-        run.Land(Encoding.UTF8.GetBytes(lines.ToString()), rows % RowsAPiece, next, ended: next is null ? Ending.Parts : null);
     }
 
     private static string? Read(Answer answer, JsonPointer at)

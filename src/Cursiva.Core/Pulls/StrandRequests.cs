@@ -94,7 +94,13 @@ internal sealed class StrandRequests
         return new ApiRequest(method, address) { Headers = headers, SecretQuery = _secretQuery, Accept = Accept, Body = body is null ? null : Bytes(body), BodyType = _pull.Request.BodyIsForm ? "application/x-www-form-urlencoded" : "application/json" };
     }
 
-    private string Accept => _pull.Paging is { IsStream: true, Stream: StreamForm.Lines } && _pull.Request.Accept == "application/json" ? "application/x-ndjson, application/jsonl, application/json" : _pull.Request.Accept;
+    private string Accept => _pull.Request.Accept != "application/json" || !_pull.Paging.IsStream ? _pull.Request.Accept : _pull.Paging.Stream switch
+    {
+        StreamForm.Lines => "application/x-ndjson, application/jsonl, application/json",
+        StreamForm.Sequence => "application/json-seq, application/json",
+        StreamForm.Csv => "text/csv",
+        _ => _pull.Request.Accept,
+    };
 
     private byte[] Bytes(JsonNode body)
     {

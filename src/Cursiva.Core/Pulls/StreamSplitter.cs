@@ -12,7 +12,10 @@ namespace Cursiva.Core.Pulls;
 /// <param name="largest">Most bytes that one row may have.</param>
 internal sealed class StreamSplitter(StreamForm form, int target, long largest)
 {
+    private const byte RecordSeparator = 0x1E;
+
     private readonly ArrayBufferWriter<byte> _bytes = new(target * 2);
+    private readonly byte _separator = form == StreamForm.Sequence ? RecordSeparator : (byte)'\n';
     private long _offset;
     private int _seen;
     private int _rowEnd = -1;
@@ -32,7 +35,7 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
         if (form == StreamForm.Array)
             Look();
         else
-            LookForLine();
+            LookForSeparator();
         _seen = _bytes.WrittenCount;
         if (_rowEnd < 0 && _bytes.WrittenCount > largest)
             throw new PageException($"a row is larger than {largest / (1024 * 1024)} MiB, from byte {Offset} of the stream");
@@ -45,8 +48,8 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
     /// <exception cref="PageException">The stream ended in the middle.</exception>
     public PageBuffer? TakeLast()
     {
-        if (form == StreamForm.Lines)
-            return _bytes.WrittenSpan.Trim(" \t\r\n"u8).IsEmpty ? null : Cut(_bytes.WrittenCount);
+        if (form != StreamForm.Array)
+            return _bytes.WrittenSpan.Trim(" \t\r\n\u001e"u8).IsEmpty ? null : Cut(_bytes.WrittenCount);
         if (!_isOver)
             throw new PageException($"not JSON: the stream is cut off after {_offset + _bytes.WrittenCount} bytes, before the end of its array");
         return _rowEnd > 0 ? Cut(_rowEnd) : null;
@@ -54,7 +57,7 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
 
     private PageBuffer? Cut(int end)
     {
-        var rows = _bytes.WrittenSpan[..end].Trim(" \t\r\n,"u8);
+        var rows = _bytes.WrittenSpan[..end].Trim(form == StreamForm.Sequence ? " \t\r\n\u001e"u8 : " \t\r\n,"u8);
         PageBuffer? piece = null;
         if (!rows.IsEmpty)
         {
@@ -62,8 +65,8 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
             array[0] = (byte)'[';
             rows.CopyTo(array.AsSpan(1));
             array[^1] = (byte)']';
-            if (form == StreamForm.Lines)
-                JoinLines(array.AsSpan(1, rows.Length));
+            if (form != StreamForm.Array)
+                Join(array.AsSpan(1, rows.Length));
             piece = PageBuffer.Of(array);
         }
 
@@ -76,27 +79,27 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
         return piece;
     }
 
-    // A line break cannot stand inside a JSON line; between two of them it is the comma of an array. Blank lines are none.
-    private static void JoinLines(Span<byte> lines)
+    // A separator cannot stand inside a row; between two of them it is the comma of an array. Blank lines are none.
+    private void Join(Span<byte> lines)
     {
         var blank = true;
         for (var i = lines.Length - 1; i >= 0; i--)
         {
-            if (lines[i] == '\n')
+            if (lines[i] == _separator)
             {
                 lines[i] = blank ? (byte)' ' : (byte)',';
                 blank = true;
             }
-            else if (lines[i] is not ((byte)' ' or (byte)'\t' or (byte)'\r'))
+            else if (lines[i] is not ((byte)' ' or (byte)'\t' or (byte)'\r' or (byte)'\n'))
             {
                 blank = false;
             }
         }
     }
 
-    private void LookForLine()
+    private void LookForSeparator()
     {
-        var end = _bytes.WrittenSpan[_seen..].LastIndexOf((byte)'\n');
+        var end = _bytes.WrittenSpan[_seen..].LastIndexOf(_separator);
         if (end >= 0)
             _rowEnd = _seen + end;
     }

@@ -21,7 +21,10 @@ internal sealed class StreamedListing(StrandRun run)
             try
             {
                 using var answer = await run.SendAsync(request, null, goesOn: false, cancel);
-                await LandAsync(run, answer.Stream!, run.Pull.Paging.Stream, request, null, Ending.StreamEnd, cancel);
+                if (run.Pull.Paging.Stream == StreamForm.Csv)
+                    await CsvListing.LandAsync(run, answer.Stream!, request, null, Ending.StreamEnd, cancel);
+                else
+                    await LandAsync(run, answer.Stream!, run.Pull.Paging.Stream, request, null, Ending.StreamEnd, cancel);
                 return;
             }
             catch (TransportException error) when (attempt < Attempts)

@@ -49,6 +49,39 @@ internal sealed class EncodedText
         return readings;
     }
 
+    /// <summary>
+    /// Where a text stands whose characters are encoded one by one, each in its own way. Readings decode all of a text alike, and so
+    /// read on in a secret that has the signs of an encoding in itself.
+    /// </summary>
+    public IEnumerable<(int Start, int End)> PlacesOf(string plain)
+    {
+        for (var start = 0; start < _text.Length; start++)
+        {
+            if ((_text[start] == plain[0] || _text[start] is '%' or '\\' or '&') && EndOf(plain, start) is { } end)
+                yield return (start, end);
+        }
+    }
+
+    private int? EndOf(string plain, int start)
+    {
+        // The places at which the text behind the first so many characters can begin.
+        var places = new HashSet<int>?[plain.Length + 1];
+        places[0] = [start];
+        for (var read = 0; read < plain.Length; read++)
+        {
+            foreach (var place in places[read] is { } from ? from.Where(at => at < _text.Length) : [])
+            {
+                foreach (var (decoded, length) in new[] { (_text[place].ToString(), 1), Percent(place), Json(place), Reference(place) })
+                {
+                    if (length > 0 && plain.AsSpan(read).StartsWith(decoded))
+                        (places[read + decoded.Length] ??= []).Add(place + length);
+                }
+            }
+        }
+
+        return places[^1]?.Max();
+    }
+
     private IEnumerable<EncodedText> Decoded()
     {
         if (_text.Contains('%', StringComparison.Ordinal))

@@ -74,7 +74,14 @@ public sealed class Redactor
             if (text.Length == 0 || Settled.Count + Recent.Count == 0)
                 return text;
             List<(int Start, int End)>? found = null;
-            foreach (var reading in EncodedText.ReadingsOf(text))
+            var readings = EncodedText.ReadingsOf(text);
+            foreach (var secret in Settled.Concat(Recent).Where(secret => secret.HasSigns && (secret.IsDistinctive || !ownWords)))
+            {
+                foreach (var place in readings.First().PlacesOf(secret.Plain))
+                    (found ??= []).Add(place);
+            }
+
+            foreach (var reading in readings)
             {
                 var secrets = reading.Text.AsSpan().IndexOfAny(SettledStarts) >= 0 ? Settled.Concat(Recent) : Recent;
                 foreach (var secret in secrets)
@@ -120,6 +127,11 @@ public sealed class Redactor
         }
 
         public bool IsDistinctive { get; }
+
+        public string Plain => _plain;
+
+        /// <summary>Whether it has the signs of an encoding in itself, so that decoding a text may read on in it.</summary>
+        public bool HasSigns => _plain.Length >= ShortestInside && _plain.AsSpan().ContainsAny('%', '\\', '&');
 
         // One of these stands in every text that has the secret or a piece of it.
         public IEnumerable<string> Starts => new[] { _plain, Form(_plain) }.Concat(_base64)

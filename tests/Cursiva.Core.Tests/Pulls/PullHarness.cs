@@ -35,7 +35,8 @@ internal sealed class PullHarness : IAsyncDisposable
     /// <summary>Fills the pulls that a job declares.</summary>
     /// <param name="pulls">What stands below <c>pulls:</c>.</param>
     /// <param name="answer">Answers a request by its path and query.</param>
-    public async Task RunAsync(string pulls, Func<HttpRequestMessage, HttpResponseMessage> answer)
+    /// <param name="landing">Where the rows land, to go on with them; null for a new place.</param>
+    public async Task RunAsync(string pulls, Func<HttpRequestMessage, HttpResponseMessage> answer, string? landing = null)
     {
         var server = new FakeServer((request, _) =>
         {
@@ -46,10 +47,10 @@ internal sealed class PullHarness : IAsyncDisposable
         var services = _fixture.Services(server);
         var path = _folder.Write("job.cursiva.yaml", $"cursiva: 1\napis: {{ x: {{ base: https://x.example, attempts: 2, timeout: 5s }} }}\npulls:\n{string.Join('\n', pulls.Split('\n').Select(line => "  " + line))}\n");
         var job = JobReader.Read(path, new GivenInputs([], [], _ => null), DateTimeOffset.UnixEpoch);
-        await using var landing = new RunLanding(new Disk(), _folder[Guid.NewGuid().ToString("n")], TimeProvider.System);
+        await using var landed = new RunLanding(new Disk(), _folder[landing ?? Guid.NewGuid().ToString("n")], TimeProvider.System);
         using var signIns = new SignIns(services);
         await using var clients = new ApiClients(job, signIns, services);
-        var pullServices = new PullServices(job, landing, clients.OfAsync, new NoPast(), services.Secrets, services.Redactor, services.Disk, _folder["odd"], _folder["out"], services.Backoff, Budget.Unlimited, services.Clock, _fixture.Watch, new SilentPulls(), Warnings.Add, (_, _) => Task.CompletedTask);
+        var pullServices = new PullServices(job, landed, clients.OfAsync, new NoPast(), services.Secrets, services.Redactor, services.Disk, _folder["odd"], _folder["out"], services.Backoff, Budget.Unlimited, services.Clock, _fixture.Watch, new SilentPulls(), Warnings.Add, (_, _) => Task.CompletedTask);
         try
         {
             foreach (var family in PullFamily.Of(job.Pulls))
@@ -57,11 +58,11 @@ internal sealed class PullHarness : IAsyncDisposable
         }
         finally
         {
-            await landing.CommitAsync(CancellationToken.None);
-            Ends = PullEnds.Of(job, landing);
-            Strands = [.. job.Pulls.SelectMany(pull => landing.Strands(pull.Name))];
+            await landed.CommitAsync(CancellationToken.None);
+            Ends = PullEnds.Of(job, landed);
+            Strands = [.. job.Pulls.SelectMany(pull => landed.Strands(pull.Name))];
             foreach (var pull in job.Pulls)
-                Rows[pull.Name] = string.Concat(landing.Open(pull.Name) is var open ? open.Committed().Select(page => Encoding.UTF8.GetString(open.Read(page))) : []);
+                Rows[pull.Name] = string.Concat(landed.Open(pull.Name) is var open ? open.Committed().Select(page => Encoding.UTF8.GetString(open.Read(page))) : []);
         }
     }
 

@@ -108,6 +108,52 @@ public sealed class ShapeTests : IAsyncDisposable
         (mistake.Found, mistake.Right).ShouldBe(("{depots.id} without quotes is a map to YAML", "write \"{depots.id}\"; alone in its quotes it keeps the type that the row has it with"));
     }
 
+    [Theory]
+    [InlineData("lines", "{\"id\":1,\"phone\":\"7\"}\n\n{\"id\":2}")]
+    [InlineData("array", "[ {\"id\":1,\"phone\":\"7\"} , {\"id\":2} ]")]
+    [InlineData("sequence", "\u001e{\"id\":1,\n \"phone\":\"7\"}\n\u001e{\n\"id\":2}\n")]
+    [InlineData("csv", "id,phone\r\n1,7\r\n2,\r\n")]
+    public async Task A_stream_may_be_lines_an_array_a_sequence_or_CSV(string form, string body)
+    {
+        await _pulls.RunAsync($"all: {{ get: /rows, drop: [/phone], paging: {{ stream: {form} }} }}", _ => new HttpResponseMessage { Content = new StringContent(body) });
+        _pulls.Rows["all"].ShouldBe(form == "csv" ? "{\"id\":\"1\"}\n{\"id\":\"2\"}\n" : "{\"id\":1}\n{\"id\":2}\n");
+        _pulls.Ends.Single().Ended.ShouldBe("the end of the stream");
+    }
+
+    [Theory]
+    [InlineData("sequence", "\u001e{\"id\":1}\n\u001e{\"id\":")]
+    [InlineData("csv", "id,phone\r\n1,7\r\n2")]
+    public async Task A_stream_that_is_not_whole_is_refused(string form, string body) =>
+        await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync($"all: {{ get: /rows, paging: {{ stream: {form} }} }}", _ => new HttpResponseMessage { Content = new StringContent(body) }));
+
+    [Fact]
+    public async Task An_export_that_failed_is_submitted_again_by_the_next_start()
+    {
+        const string Pull = "all: { post: /exports, body: { what: rows }, export: { state: /state, done: [ready], failed: [broken], parts: /parts, link: /url } }";
+        var submitted = 0;
+        HttpResponseMessage Answer(HttpRequestMessage request)
+        {
+            switch (request.RequestUri!.AbsolutePath)
+            {
+                case "/exports":
+                    submitted++;
+                    return new HttpResponseMessage(HttpStatusCode.Accepted) { Headers = { Location = new Uri($"/exports/{submitted}", UriKind.Relative) } };
+                case "/exports/1":
+                    return FakeServer.Json("""{"state":"broken"}""");
+                case "/exports/2":
+                    return FakeServer.Json("""{"state":"ready","parts":[{"url":"/parts/1"}]}""");
+                default:
+                    return new HttpResponseMessage { Content = new StringContent("{\"id\":1}\n") };
+            }
+        }
+
+        (await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync(Pull, Answer, "export"))).Refusal.What.ShouldContain("the next start submits it again");
+        submitted.ShouldBe(1);
+        await _pulls.RunAsync(Pull, Answer, "export");
+        (submitted, _pulls.Rows["all"]).ShouldBe((2, "{\"id\":1}\n"));
+        _pulls.Warnings.ShouldContain(warning => warning.Contains("is submitted again"));
+    }
+
     // Seven rows, three a page; behind the last page the API answers with a status.
     private static HttpResponseMessage Page(HttpRequestMessage request, int behind)
     {

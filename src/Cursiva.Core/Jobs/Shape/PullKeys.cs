@@ -15,7 +15,7 @@ public static class PullKeys
     public static readonly Key Cursor = new("cursor", KeyKind.Pointer, "where a page has the cursor of the next one; null, empty or missing on the last page") { Example = "/page/cursor" };
     public static readonly Key CursorHeader = new("cursor-header", KeyKind.Text, "the response header with the cursor of the next page") { Example = "X-Next-Cursor" };
     public static readonly Key Keyset = new("keyset", KeyKind.Pointer, "where the last row has the value that the next request asks behind") { Example = "/id" };
-    public static readonly Key Stream = new("stream", KeyKind.Choice, "the answer is one stream of rows, read piece by piece: JSON lines, or one array") { Choices = ["lines", "array"] };
+    public static readonly Key Stream = new("stream", KeyKind.Choice, "the answer is one stream of rows, read piece by piece: JSON lines, one array, a JSON text sequence (RFC 7464), or CSV with a header") { Choices = [.. Enum.GetNames<StreamForm>().Select(form => form.ToLowerInvariant())] };
 
     // paging: where it is sent, and where the listing ends
     public static readonly Key Parameter = new("parameter", KeyKind.Text, "the query parameter that takes cursor, page number, offset or keyset value") { Example = "cursor" };
