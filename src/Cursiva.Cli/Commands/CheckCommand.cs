@@ -68,7 +68,7 @@ internal sealed class CheckCommand
         }
         catch (JobMistakesException error)
         {
-            return (null, error.Mistakes);
+            return (null, [.. error.Mistakes, .. error.Job is { } job ? JobCheck.Check(job) : []]);
         }
     }
 }

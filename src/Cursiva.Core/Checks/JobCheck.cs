@@ -8,7 +8,7 @@ public static class JobCheck
 {
     private const long EnoughMemory = 256L * 1024 * 1024;
 
-    /// <summary>Checks the SQL of the reports: the grammar, one SELECT each, and the tables they read.</summary>
+    /// <summary>Checks the SQL of the reports: the grammar, one SELECT each, the tables they read, and the columns as far as pulls declare them.</summary>
     public static IReadOnlyList<Mistake> Check(Job job)
     {
         if (job.Reports.Count == 0 && job.Queries.Count == 0 && job.Pulls.All(pull => pull.Per?.Sql is null))
@@ -17,19 +17,23 @@ public static class JobCheck
         var mistakes = new List<Mistake>();
         using var database = new Database(Path.GetTempPath(), EnoughMemory);
         database.Confine();
+        var columns = new SqlColumns(database, job);
         var tables = new List<string>([.. job.Pulls.Select(pull => pull.Name), SkipsTable.Name, PullsTable.Name, RunTable.Name]);
         tables.AddRange(job.Pulls.Select(pull => $"{ComparisonTables.Previous}.{pull.Name}"));
         tables.AddRange(job.Comparisons.SelectMany(comparison => ComparisonTables.Schemas.Select(schema => $"{schema}.{comparison.Pull}")));
         foreach (var query in job.Queries)
         {
-            CheckSql(database, query.Sql, $"query '{query.Name}'", tables, mistakes);
+            var found = mistakes.Count;
+            CheckSql(database, columns, query.Sql, $"query '{query.Name}'", tables, mistakes);
+            if (mistakes.Count == found)
+                columns.Name(query);
             tables.Add(query.Name);
         }
 
         foreach (var report in job.Reports)
         {
             foreach (var part in report.Parts.Where(part => part.Sql is not null))
-                CheckSql(database, part.Sql!, report.Parts.Count == 1 ? $"report '{report.Name}'" : $"part '{part.Name}' of report '{report.Name}'", tables, mistakes);
+                CheckSql(database, columns, part.Sql!, report.Parts.Count == 1 ? $"report '{report.Name}'" : $"part '{part.Name}' of report '{report.Name}'", tables, mistakes);
         }
 
         foreach (var pull in job.Pulls.Where(pull => pull.Per?.Sql is not null))
@@ -37,10 +41,12 @@ public static class JobCheck
         return mistakes;
     }
 
-    private static void CheckSql(Database database, SqlSource sql, string what, IReadOnlyList<string> tables, List<Mistake> mistakes)
+    private static void CheckSql(Database database, SqlColumns columns, SqlSource sql, string what, IReadOnlyList<string> tables, List<Mistake> mistakes)
     {
         try
         {
+            if (columns.Error(sql) is { } wrong)
+                mistakes.Add(new Mistake(sql.At(wrong.Error.Position), $"the SQL of {what} is wrong: {wrong.Error.Message}", wrong.Columns ?? "write one SELECT over the pulls' tables"));
             foreach (var table in SqlText.Read(database, sql.Text).Tables.Where(table => IsOurs(table) && !tables.Contains(table.FullName, StringComparer.OrdinalIgnoreCase)))
                 mistakes.Add(new Mistake(sql.At(table.Position), $"{what} reads the table '{table.FullName}', and there is none of this name", Nearest.Hint(table.FullName, [.. tables.Where(name => table.Schema.Length > 0 || !name.Contains('.'))], "tables")));
         }

@@ -5,4 +5,7 @@ public sealed class JobMistakesException(IReadOnlyList<Mistake> mistakes)
     : Exception(string.Join(Environment.NewLine, mistakes))
 {
     public IReadOnlyList<Mistake> Mistakes { get; } = mistakes;
+
+    /// <summary>The job as far as it could be read, so that its SQL can be checked all the same; null when nothing was.</summary>
+    public Job? Job { get; init; }
 }

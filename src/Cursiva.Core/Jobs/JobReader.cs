@@ -78,7 +78,7 @@ public sealed class JobReader
         };
         return _reading.Mistakes.Count == 0
             ? job
-            : throw new JobMistakesException([.. _reading.Mistakes.Distinct().OrderBy(mistake => mistake.Place.File != path).ThenBy(mistake => mistake.Place.Line).ThenBy(mistake => mistake.Place.Column)]);
+            : throw new JobMistakesException([.. _reading.Mistakes.Distinct().OrderBy(mistake => mistake.Place.File != path).ThenBy(mistake => mistake.Place.Line).ThenBy(mistake => mistake.Place.Column)]) { Job = job };
     }
 
     private YamlFile Open(string path, string name)
