@@ -65,7 +65,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
     {
         null => "",
         { Proven: false } end => $"; not proven to be all: {end.Ended}",
-        { Told: { } told } => $" of {told:N0} told",
+        { Told: { } told } end => $"; {end.Rows:N0} of {told:N0} told",
         _ => "",
     };
 
