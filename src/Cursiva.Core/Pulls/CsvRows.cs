@@ -27,7 +27,7 @@ internal static class CsvRows
         using var csv = Parser(reader, largestField);
         if (!await csv.ReadAsync())
             yield break;
-        csv.ReadHeader();
+        ReadHeader(csv);
         while (await csv.ReadAsync())
         {
             cancel.ThrowIfCancellationRequested();
@@ -45,9 +45,22 @@ internal static class CsvRows
 
     private static bool Next(CsvReader csv, Func<bool> read)
     {
-        if (csv.HeaderRecord is null && (!read() || !csv.ReadHeader()))
-            return false;
+        if (csv.HeaderRecord is null)
+        {
+            if (!read())
+                return false;
+            ReadHeader(csv);
+        }
+
         return read();
+    }
+
+    // Two fields of one name would be one column.
+    private static void ReadHeader(CsvReader csv)
+    {
+        csv.ReadHeader();
+        if (csv.HeaderRecord!.GroupBy(name => name).FirstOrDefault(group => group.Count() > 1) is { } twice)
+            throw new PageException($"not CSV with a header: it names the field '{Secrets.OneLine.Of(twice.Key)}' {twice.Count()} times");
     }
 
     private static JsonObject Row(CsvReader csv)

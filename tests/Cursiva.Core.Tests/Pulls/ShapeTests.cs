@@ -123,6 +123,7 @@ public sealed class ShapeTests : IAsyncDisposable
     [Theory]
     [InlineData("sequence", "\u001e{\"id\":1}\n\u001e{\"id\":")]
     [InlineData("csv", "id,phone\r\n1,7\r\n2")]
+    [InlineData("csv", "id,id\r\n1,7\r\n")]
     public async Task A_stream_that_is_not_whole_is_refused(string form, string body) =>
         await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync($"all: {{ get: /rows, paging: {{ stream: {form} }} }}", _ => new HttpResponseMessage { Content = new StringContent(body) }));
 
