@@ -25,7 +25,7 @@ internal static class LiveCheckView
             {
                 LiveState.Good => ("ok", Color.Green),
                 LiveState.Notice => ("note", Color.Olive),
-                _ => ("BAD", Color.Maroon),
+                LiveState.Bad => ("BAD", Color.Maroon),
             };
             table.AddRow(Shown.Text(mark, new Style(colour)), Shown.Text(who == last ? "" : who), Shown.Text(line.Step), Shown.Text(line.Says));
             if (line.NextStep is { } next)

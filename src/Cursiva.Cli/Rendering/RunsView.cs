@@ -103,7 +103,7 @@ internal static class RunsView
         RunState.Done => "done",
         RunState.SetAside => "set aside",
         RunState.Running => "running or cut short",
-        _ => $"stopped with code {run.Outcome}",
+        RunState.Stopped => $"stopped with code {run.Outcome}",
     };
 
     private static string Day(DateTimeOffset at, Job job) => TimeZoneInfo.ConvertTime(at, job.Zone).ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture);

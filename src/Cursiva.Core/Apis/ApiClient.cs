@@ -168,7 +168,8 @@ public sealed class ApiClient : IAsyncDisposable
         if (unsafeToRepeat || exchange.Attempt >= _api.Attempts || _breaker.HasGivenUp(_api.Attempts) || error.Trouble is Trouble.Tls or Trouble.NotUnderstood || !_retries.TrySpend())
         {
             var facts = new Facts(Desk.Api, error.Trouble) { Words = error.ToString() };
-            throw new RefusedException(Catalogue.Refuse(facts, $"API '{_api.Name}' gave no whole answer{InARow()}: {error.Message}", null, $"{exchange.Request}, attempt {exchange.Attempt}"), error);
+            var refusal = Catalogue.Refuse(facts, $"API '{_api.Name}' gave no whole answer{InARow()}: {error.Message}", null, $"{exchange.Request}, attempt {exchange.Attempt}");
+            throw new RefusedException(unsafeToRepeat ? ApiFacts.NotRepeated(refusal) : refusal, error);
         }
 
         await WaitAsync(exchange, error.Message, cancel);
@@ -206,6 +207,8 @@ public sealed class ApiClient : IAsyncDisposable
             if (!passes)
             {
                 var refusal = new ApiFacts(_api, _access.Identity, _redactor).Refuse(answer, $"{exchange.Request}, status {answer.Status}, attempt {exchange.Attempt}", exchange.Token);
+                if (MayHaveArrived(exchange, answer.Status, asked))
+                    refusal = ApiFacts.NotRepeated(refusal);
                 throw new RefusedException(refusal with { What = refusal.What + InARow() });
             }
 
@@ -230,12 +233,15 @@ public sealed class ApiClient : IAsyncDisposable
     {
         if (answer.IsSuccess)
             return exchange.Attempt < Math.Min(OddAttempts, _api.Attempts) && _retries.TrySpend();
-        if (!IsPassing(answer.Status))
+        if (!IsPassing(answer.Status) || MayHaveArrived(exchange, answer.Status, asked))
             return false;
         if (answer.Status == 429 || asked is not null)
             return exchange.Attempt < _api.Attempts * ThrottledFactor;
         return exchange.Attempt < _api.Attempts && !_breaker.HasGivenUp(_api.Attempts) && _retries.TrySpend();
     }
+
+    // A gateway may have lost the answer alone. An API that says when to come again has not taken it.
+    private static bool MayHaveArrived(Exchange exchange, int status, TimeSpan? asked) => exchange.Wanted.Once && status >= 500 && asked is null;
 
     private string InARow() => _breaker.HasGivenUp(_api.Attempts) ? $", like {_breaker.Failures} requests in a row, and was given up" : "";
 

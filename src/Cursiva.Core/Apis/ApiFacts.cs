@@ -31,6 +31,13 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
         return Catalogue.Refuse(facts, $"API '{api.Name}' {what}", quote.Length > 0 ? quote : null, request);
     }
 
+    /// <summary>The refusal of a request that must not be sent twice.</summary>
+    public static Refusal NotRepeated(Refusal refusal) => refusal with
+    {
+        Cause = "the request may have arrived although its answer did not; it was not sent a second time, since that would do its work twice",
+        NextStep = "look in the API whether it is there; the next start of the job sends it again",
+    };
+
     private Circumstances Circumstance(AccessToken? token)
     {
         if (token is null)

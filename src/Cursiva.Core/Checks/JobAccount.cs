@@ -1,5 +1,6 @@
 using Cursiva.Core.Apis;
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Pulls;
 using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Checks;
@@ -40,19 +41,7 @@ public sealed record JobAccount(
     private static string Describe(Job job, Pull pull)
     {
         var path = pull.Request.IsLink ? pull.Request.Path : Address(job, pull);
-        var paging = pull.Paging switch
-        {
-            { Style: PagingStyle.NextLink } style => $"next link at {style.At}",
-            { Style: PagingStyle.LinkHeader } style => $"Link header, relation {style.AnswerHeader}",
-            { Style: PagingStyle.PageNumber } style => $"page numbers from {style.First} sent {Taker(style)}",
-            { Style: PagingStyle.Offset } style => $"offsets from {style.First} sent {Taker(style)}",
-            { Style: PagingStyle.Cursor } style => $"cursor {(style.At is { } at ? $"at {at}" : $"in header {style.AnswerHeader}")} sent back {Taker(style)}",
-            { Style: PagingStyle.Keyset } style => $"keyset on {style.At} sent {Taker(style)}",
-            { Style: PagingStyle.Stream } style => $"one stream ({style.Stream.ToString().ToLowerInvariant()})",
-            { Style: PagingStyle.Export } => "an export job and its parts",
-            { Style: PagingStyle.Download } => $"files kept as {pull.DownloadTo?.Text}",
-            _ => "one page",
-        };
+        var paging = ListingStyle.Of(pull.Paging).Words(pull);
         var per = pull.Per is { } repeated ? $"for each of {repeated.Pull ?? repeated.File ?? repeated.Name}, {pull.Parallel} at a time, " : "";
         var columns = pull.Columns.Count == 0 ? "columns found from the rows" : $"{pull.Columns.Count} declared columns";
         return $"{per}{pull.Request.Method} {path}, {paging}, {columns}";
@@ -71,13 +60,10 @@ public sealed record JobAccount(
         if (job.Strands.Apis.ContainsKey(pull.Api))
             return pull.Request.Path;
         var api = job.Apis[pull.Api];
-        if (pull.Per is not null || pull.Incremental is not null)
+        if (pull.Repeats || pull.Incremental is not null || pull.Paging.Takers.Any(taker => taker.Kind == TakerKind.Placeholder))
             return api.Base.AbsoluteUri.TrimEnd('/') + "/" + pull.Request.Path.TrimStart('/');
         return ApiAddress.Of(api, PathTemplate.Expand(pull.Request.Path, job.Inputs)).AbsoluteUri;
     }
-
-    private static string Taker(Paging paging) =>
-        paging.Parameter is { } parameter ? $"as {parameter}" : paging.Header is { } header ? $"in header {header}" : $"in the body at {paging.BodyAt}";
 
     private static IEnumerable<string> Warn(Job job, Func<string, string?> environment)
     {

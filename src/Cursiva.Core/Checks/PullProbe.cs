@@ -18,7 +18,7 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
     /// <summary>Whether it can be asked at all: one GET that is made from no row, and is no stream.</summary>
     public static bool CanAsk(Job job, Pull pull) =>
         pull is { Per: null, Request.Method: "GET" } && !job.Strands.Apis.ContainsKey(pull.Api)
-        && pull.Paging.Style is not (PagingStyle.Stream or PagingStyle.Export or PagingStyle.Download)
+        && ListingStyle.Of(pull.Paging) is Pager
         && (pull.Identity ?? job.Apis[pull.Api].Identity) is var identity && (identity is null || !job.Strands.Identities.ContainsKey(identity));
 
     public async Task<IReadOnlyList<LiveLine>> LookAsync(ApiClients clients, CancellationToken cancel)
@@ -28,8 +28,8 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
         {
             var client = await clients.OfAsync(pull, _ => null, cancel);
             var inputs = job.Inputs.ToDictionary(input => input.Name, input => input.Value, StringComparer.Ordinal);
-            var requests = await StrandRequests.OpenAsync(pull, client, inputs, Strand.Only, pull.Incremental?.First, null, services.Secrets, cancel);
-            var pager = new Pager(pull.Paging);
+            var requests = await StrandRequests.OpenAsync(pull, client, inputs, StrandFeed.InWindows(pull, Strand.Only).First(), pull.Incremental?.First, null, services.Secrets, cancel);
+            var pager = (Pager)ListingStyle.Of(pull.Paging);
             var first = await TakeAsync(client, requests, pager, pager.First, 0, 0, cancel);
             lines.Add(Line("rows", LiveState.Good, $"{Count(first.Scan.Rows)} on the first page, at {(pull.Rows.At.Text.Length > 0 ? pull.Rows.At.Text : "the top")}"));
             lines.AddRange(Columns(first));
@@ -86,8 +86,7 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
         var scan = PageEnvelope.Counted(scanner.Scan(answer.Body), pull.Paging, answer);
         var lines = scanner.Lines.ToArray();
         var rows = Encoding.UTF8.GetString(lines).Split('\n', StringSplitOptions.RemoveEmptyEntries).Take(MostRowsLookedAt).Select(Encoding.UTF8.GetBytes).ToList();
-        var lastKey = pull.Paging is { Style: PagingStyle.Keyset, At: { } at } && rows.Count > 0 ? Encoding.UTF8.GetString(JsonFind.Raw(Encoding.UTF8.GetBytes(Encoding.UTF8.GetString(lines).TrimEnd('\n').Split('\n')[^1]), at)) : null;
-        var way = pager.Next(new PageFacts(answer, request.Uri, scan, lastKey, before == 0, before, largest), position);
+        var way = pager.Next(new PageFacts(answer, request.Uri, scan, pager.LastKey(lines), before == 0, before, largest), position);
         return new Seen(scan, way, signs, XxHash3.HashToUInt64(lines), rows);
     }
 

@@ -21,8 +21,10 @@ internal sealed class DirectGrant(DeclaredIdentity identity, TokenEndpoint endpo
                 parameters.Add(new("assertion", services.Redactor.Remember(assertion).Reveal()));
                 sent = Circumstances.Asserting;
                 break;
-            default:
+            case Grants.ClientCredentials:
                 break;
+            default:
+                throw new InvalidOperationException($"{identity.Grant} is no grant of one request");
         }
 
         return await endpoint.AskAsync(parameters, sent, cancel);

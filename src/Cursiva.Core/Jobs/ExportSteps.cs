@@ -24,6 +24,18 @@ public sealed record ExportSteps
     /// <summary>Where a part has its address; empty when the part is the address.</summary>
     public JsonPointer Link { get; init; } = JsonPointer.TryParse("")!;
 
+    /// <summary>Whether the answer that ends the wait leads to the rows themselves; otherwise it lists parts.</summary>
+    public bool IsWhole { get; init; }
+
+    /// <summary>Where a part tells its number of rows; null when that is not checked.</summary>
+    public JsonPointer? PartRows { get; init; }
+
+    /// <summary>Where a part tells its number of bytes; null when that is not checked.</summary>
+    public JsonPointer? PartBytes { get; init; }
+
+    /// <summary>Where a part tells its SHA-256; null when that is not checked.</summary>
+    public JsonPointer? PartDigest { get; init; }
+
     /// <summary>Whether parts are CSV; otherwise JSON lines.</summary>
     public bool IsCsv { get; init; }
 }

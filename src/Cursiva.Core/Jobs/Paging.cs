@@ -3,20 +3,17 @@ namespace Cursiva.Core.Jobs;
 /// <summary>How the next page is found, and where a listing ends.</summary>
 public sealed record Paging(PagingStyle Style)
 {
-    /// <summary>Where a page has the next link or cursor, or the last row the value of a keyset.</summary>
-    public JsonPointer? At { get; init; }
+    /// <summary>Where a page has the next link or cursor, or the last row the values of a keyset; a cursor or keyset may have several.</summary>
+    public IReadOnlyList<JsonPointer> Places { get; init; } = [];
+
+    /// <summary>The first of <see cref="Places"/>; null without one.</summary>
+    public JsonPointer? At => Places.Count > 0 ? Places[0] : null;
 
     /// <summary>The response header with the cursor, or the relation of the Link header.</summary>
     public string? AnswerHeader { get; init; }
 
-    /// <summary>The query parameter that takes cursor, number, offset or value.</summary>
-    public string? Parameter { get; init; }
-
-    /// <summary>The request header that takes it.</summary>
-    public string? Header { get; init; }
-
-    /// <summary>The place in the request's body that takes it.</summary>
-    public JsonPointer? BodyAt { get; init; }
+    /// <summary>What takes cursor, number, offset or values: one for each of several values, or any number for one.</summary>
+    public IReadOnlyList<PagingTaker> Takers { get; init; } = [];
 
     /// <summary>The number of the first page, or the first offset.</summary>
     public int First { get; init; }

@@ -14,25 +14,23 @@ internal sealed class PagingReader(Reading reading)
         if (pull.Inside(PullKeys.Paging, reading) is not { } section)
             return new Paging(PagingStyle.OnePage);
 
-        var chosen = PullKeys.Styles.Where(section.Has).ToList();
+        var chosen = PullKeys.Styles.Where(style => section.Has(style.Key)).ToList();
         if (chosen.Count != 1)
         {
             reading.Add(
                 section.Place,
-                chosen.Count == 0 ? $"{section.Title} does not say how to find the next page" : $"{section.Title} has both {string.Join(" and ", chosen.Select(key => key.Name))}",
-                chosen.Count == 0 ? $"add one of {string.Join(", ", PullKeys.Styles.Select(key => key.Name))}" : "keep the one that the API documents");
+                chosen.Count == 0 ? $"{section.Title} does not say how to find the next page" : $"{section.Title} has both {string.Join(" and ", chosen.Select(style => style.Key.Name))}",
+                chosen.Count == 0 ? $"add one of {string.Join(", ", PullKeys.Styles.Select(style => style.Key.Name))}" : "keep the one that the API documents");
             return new Paging(PagingStyle.OnePage);
         }
 
         var more = More(section);
         var (link, links) = Link(section);
-        var paging = new Paging(StyleOf(chosen[0]))
+        var paging = new Paging(chosen[0].Value)
         {
-            At = link ?? section.Pointer(PullKeys.Cursor) ?? section.Pointer(PullKeys.Keyset),
+            Places = link is not null ? [link] : [.. section.Pointers(PullKeys.Cursor), .. section.Pointers(PullKeys.Keyset)],
             AnswerHeader = section.Text(PullKeys.LinkHeader) ?? section.Text(PullKeys.CursorHeader),
-            Parameter = section.Text(PullKeys.Parameter),
-            Header = section.Text(PullKeys.SendHeader),
-            BodyAt = section.Pointer(PullKeys.BodyAt),
+            Takers = Takers(section),
             First = section.Whole(PullKeys.PageNumber, 0, 1) ?? section.Whole(PullKeys.Offset, 0, 1) ?? 0,
             PageSize = section.Whole(PullKeys.PageSize, 1, 1_000_000),
             SizeParameter = section.Text(PullKeys.SizeParameter),
@@ -53,7 +51,7 @@ internal sealed class PagingReader(Reading reading)
             DeltaParameter = section.Text(PullKeys.DeltaParameter),
             AgainWhenShifted = section.Choice(PullKeys.WhenShifted) == "again",
         };
-        Check(section, paging, chosen[0]);
+        Check(section, paging, chosen[0].Key);
         return paging;
     }
 
@@ -75,12 +73,13 @@ internal sealed class PagingReader(Reading reading)
 
     private void Check(SectionReader section, Paging paging, Key chosen)
     {
-        var takers = new[] { PullKeys.Parameter, PullKeys.SendHeader, PullKeys.BodyAt }.Where(section.Has).ToList();
         var sends = paging.Style is PagingStyle.Cursor or PagingStyle.Keyset or PagingStyle.PageNumber or PagingStyle.Offset;
-        if (sends && takers.Count != 1)
-            reading.Add(section.Place, $"{section.Title} has {chosen.Name} {(takers.Count == 0 ? "without parameter" : "with several of parameter, header and body-at")}", "say what takes it: parameter: for the query, header:, or body-at: for a place in body:");
-        if (!sends && takers.Count > 0)
-            reading.Add(section.At(takers[0]), $"{section.Title} has {takers[0].Name} without cursor", $"{chosen.Name} sends nothing back; remove it, or page by cursor:, page-number:, offset: or keyset:");
+        if (sends && paging.Takers.Count == 0)
+            reading.Add(section.Place, $"{section.Title} has {chosen.Name} without parameter", "say what takes it: parameter: for the query, header:, body-at: for a place in body:, or placeholder: for one in the path");
+        else if (paging.Places.Count > 1 && sends && paging.Takers.Count != paging.Places.Count)
+            reading.Add(section.At(chosen), $"{section.Title} has {paging.Places.Count} places at {chosen.Name}, and {paging.Takers.Count} of parameter, header, body-at and placeholder", "give one for each place, in the same order: parameter: [after_time, after_id]");
+        if (!sends && new[] { PullKeys.Parameter, PullKeys.SendHeader, PullKeys.BodyAt, PullKeys.Placeholder }.FirstOrDefault(section.Has) is { } taker)
+            reading.Add(section.At(taker), $"{section.Title} has {taker.Name} without cursor", $"{chosen.Name} sends nothing back; remove it, or page by cursor:, page-number:, offset: or keyset:");
         if (paging.SizeParameter is not null && paging.PageSize is null)
             reading.Add(section.At(PullKeys.SizeParameter), $"{section.Title} has size-parameter without page-size", "add page-size: with the number to ask for");
         if (paging is { Total: not null, TotalHeader: not null })
@@ -99,12 +98,11 @@ internal sealed class PagingReader(Reading reading)
             reading.Add(section.At(PullKeys.WhenShifted), $"{section.Title} has when-shifted beside {chosen.Name}", "only listings by page-number: or offset: shift; remove it");
     }
 
-    private static PagingStyle StyleOf(Key key) =>
-        key == PullKeys.NextLink ? PagingStyle.NextLink
-        : key == PullKeys.LinkHeader ? PagingStyle.LinkHeader
-        : key == PullKeys.PageNumber ? PagingStyle.PageNumber
-        : key == PullKeys.Offset ? PagingStyle.Offset
-        : key == PullKeys.Keyset ? PagingStyle.Keyset
-        : key == PullKeys.Stream ? PagingStyle.Stream
-        : PagingStyle.Cursor;
+    private static List<PagingTaker> Takers(SectionReader section) =>
+    [
+        .. section.Texts(PullKeys.Parameter).Select(item => new PagingTaker(TakerKind.Parameter, item.Text)),
+        .. section.Texts(PullKeys.SendHeader).Select(item => new PagingTaker(TakerKind.Header, item.Text)),
+        .. section.Pointers(PullKeys.BodyAt).Select(place => new PagingTaker(TakerKind.Body, place.Text)),
+        .. section.Texts(PullKeys.Placeholder).Select(item => new PagingTaker(TakerKind.Placeholder, item.Text)),
+    ];
 }

@@ -48,6 +48,10 @@ public static class PathTemplate
         return false;
     }
 
+    /// <summary>Whether a name stands in a path without an operator that leaves its slash or sign out together with it: <c>{name}</c>, and not <c>{/name}</c>.</summary>
+    public static bool IsBare(string template, string name) =>
+        template.Split('{').Skip(1).Select(part => part.Split('}')[0].TrimStart('+')).Any(inside => inside.Split(',').Any(part => part.TrimEnd('*').Split(':')[0] == name));
+
     /// <summary>The path with the values in it; names without one are left out (RFC 6570 section 2.3).</summary>
     /// <param name="values">Texts and lists of texts, by name.</param>
     /// <remarks>

@@ -18,6 +18,9 @@ public sealed record Per(string Name, Place Place)
     /// <summary>One SELECT over earlier pulls.</summary>
     public string? Sql { get; init; }
 
+    /// <summary>How many rows make one strand; their values are lists where there are several.</summary>
+    public int Batch { get; init; } = 1;
+
     /// <summary>Where its rows are landed.</summary>
     public string LandedAs(string pull) => Pull ?? pull + ".per";
 }

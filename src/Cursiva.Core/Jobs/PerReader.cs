@@ -16,16 +16,23 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
             return OfPull(pull);
 
         var section = pull.Inside(PullKeys.Per, reading)!;
-        var name = section.Text(PullKeys.PerName) ?? "";
-        if (earlier.Any(other => other.Name == name) || reading.Inputs.ContainsKey(name))
+        var pullName = section.Text(PullKeys.PerPull);
+        var name = section.Text(PullKeys.PerName) ?? pullName ?? "";
+        if (name.Length == 0 && !section.Has(PullKeys.PerName))
+            reading.Add(section.Place, $"{section.Title} has no 'name'", $"add name: {PullKeys.PerName.Meaning}, for example name: {PullKeys.PerName.Example}");
+        if (pullName is not null && !earlier.Any(other => other.Name == pullName))
+            reading.Add(section.At(PullKeys.PerPull), $"no pull above is named '{pullName}'", Nearest.Hint(pullName, [.. earlier.Select(other => other.Name)], "pulls"));
+        if (name == Window.Head || (name != pullName && earlier.Any(other => other.Name == name)) || reading.Inputs.ContainsKey(name))
             reading.Add(section.At(PullKeys.PerName), $"'{name}' is the name of a pull or input already", "choose another name for the values");
-        if (new[] { PullKeys.PerList, PullKeys.PerFile, PullKeys.PerSql }.Count(section.Has) != 1)
-            reading.Add(section.Place, $"{section.Title} has not exactly one of list, file and sql", "give one of them");
+        if (new[] { PullKeys.PerPull, PullKeys.PerList, PullKeys.PerFile, PullKeys.PerSql }.Count(section.Has) != 1)
+            reading.Add(section.Place, $"{section.Title} has not exactly one of pull, list, file and sql", "give one of them");
         return new Per(name, section.Place)
         {
+            Pull = pullName,
             List = section.Has(PullKeys.PerList) ? List(section) : null,
             File = section.Text(PullKeys.PerFile),
             Sql = section.Text(PullKeys.PerSql),
+            Batch = section.Whole(PullKeys.PerBatch, 1, 10_000) ?? 1,
         };
     }
 

@@ -16,6 +16,9 @@ public sealed record Pull(string Name, Place Place, string Api, PullRequest Requ
     /// <summary>Places of rows that never reach the disk.</summary>
     public IReadOnlyList<JsonPointer> Drop { get; init; } = [];
 
+    /// <summary>The windows of time in which the listing is asked for; null when it is asked for as a whole.</summary>
+    public Window? Window { get; init; }
+
     /// <summary>Rows that open another listing of this pull.</summary>
     public Opening? Opens { get; init; }
 
@@ -56,6 +59,9 @@ public sealed record Pull(string Name, Place Place, string Api, PullRequest Requ
 
     /// <summary>Strands at a time when a job says nothing.</summary>
     public const int DefaultParallel = 8;
+
+    /// <summary>Whether it may have more strands than one.</summary>
+    public bool Repeats => Per is not null || Opens is not null || Window is not null;
 
     /// <summary>Whether earlier runs tell what this one has not to ask for.</summary>
     public bool GoesOnFromRuns => Incremental is not null || Paging.Delta is not null;

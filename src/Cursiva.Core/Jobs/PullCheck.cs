@@ -19,12 +19,35 @@ internal sealed class PullCheck(Reading reading)
         Excludes(section, PullKeys.Export, PullKeys.Paging);
         Excludes(section, PullKeys.Download, PullKeys.Paging);
         Excludes(section, PullKeys.Download, PullKeys.Export);
-        if (pull.Paging.BodyAt is not null && pull.Request.Body is not DeclaredBody.Group)
+        if (pull.Paging.Takers.Any(taker => taker.Kind == TakerKind.Body) && pull.Request.Body is not DeclaredBody.Group)
             reading.Add(section.At(PullKeys.Paging), $"{section.Title} sends a cursor in its body and has none", "add post: and body:");
+        foreach (var taker in pull.Paging.Takers.Where(taker => taker.Kind == TakerKind.Placeholder))
+        {
+            if (!PathTemplate.Names(pull.Request.Path, out _).Contains(taker.Name))
+                reading.Add(section.At(PullKeys.Paging), $"{section.Title} sends a page at {{{taker.Name}}}, and its path has no such placeholder", $"write it into the path: /depots/pages/{{{taker.Name}}}");
+            else if (!pull.Paging.IsCounted && PathTemplate.IsBare(pull.Request.Path, taker.Name))
+                reading.Add(section.At(PullKeys.Paging), $"{section.Title} has no value for {{{taker.Name}}} on its first page", $"write {{/{taker.Name}}} or {{?{taker.Name}}}, which are left out where there is no value");
+            if (reading.Inputs.ContainsKey(taker.Name))
+                reading.Add(section.At(PullKeys.Paging), $"'{taker.Name}' is the name of an input already", "choose another name for the placeholder");
+        }
+
         if (pull.Paging.IsStream && pull.Rows.Form is not (RowsForm.Array or RowsForm.Batches))
             reading.Add(section.At(PullKeys.Rows), $"{section.Title} is a stream, and its rows: is for a page", "leave rows: out, or give inside: for batches");
         if (pull.Paging is { IsStream: true, Stream: StreamForm.Csv } && section.Has(PullKeys.Rows))
             reading.Add(section.At(PullKeys.Rows), $"{section.Title} is CSV, and has rows:", "leave rows: out; every line behind the header is a row");
+        if (pull.Per is { Batch: > 1 } && section.Has(PullKeys.Carry))
+            reading.Add(section.At(PullKeys.Carry), $"{section.Title} carries fields of one row, and asks for a batch of rows at once", "leave carry: out, and join the tables by a field of the answer in SQL");
+        if (pull.Window is not null)
+        {
+            Excludes(section, PullKeys.Window, PullKeys.Opens);
+            Excludes(section, PullKeys.Window, PullKeys.Download);
+            Excludes(section, PullKeys.Window, PullKeys.Incremental);
+            if (pull.Window.AtMost is not null)
+                Excludes(section, PullKeys.Window, PullKeys.Export);
+            if (!new NamesOfRequest(pull).All.Contains(Window.FromName))
+                reading.Add(section.At(PullKeys.Window), $"{section.Title} has a window, and its request has no {{window.from}}", "write {window.from} and {window.to} into get:, query:, headers: or body:, as the API wants them");
+        }
+
         if (pull.Incremental?.Overlap is { } overlap && Durations.TryParse(overlap) is null && !decimal.TryParse(overlap, System.Globalization.NumberStyles.AllowDecimalPoint, System.Globalization.CultureInfo.InvariantCulture, out _))
             reading.Add(section.At(PullKeys.Incremental), $"'{overlap}' is no overlap", "write a duration for times, 10m, or a number for numbers, 100");
     }

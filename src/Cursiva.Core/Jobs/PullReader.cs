@@ -16,7 +16,8 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         {
             if (node is not YamlMappingNode pull || !pull.Children.TryGetValue(new YamlScalarNode(PullKeys.Per.Name), out var per))
                 continue;
-            var name = per is YamlMappingNode named && named.Children.TryGetValue(new YamlScalarNode(PullKeys.PerName.Name), out var own) ? own : per;
+            var name = per is not YamlMappingNode named ? per
+                : named.Children.TryGetValue(new YamlScalarNode(PullKeys.PerName.Name), out var own) || named.Children.TryGetValue(new YamlScalarNode(PullKeys.PerPull.Name), out own) ? own : per;
             if (name is YamlScalarNode { Value: { } text } && !reading.Inputs.ContainsKey(text))
                 heads.Add(text);
         }
@@ -40,21 +41,23 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
     private Pull ReadPull(string name, SectionReader section)
     {
         var per = new PerReader(reading, _pulls).Read(section);
-        var scope = new Scope([.. HeadsOf(per)], section.Has(PullKeys.Incremental));
         var paging = new PagingReader(reading).Read(section);
+        var window = new WindowReader(reading).Read(section);
+        var scope = new Scope([.. HeadsOf(per), .. window is null ? Array.Empty<string>() : [Window.Head], .. paging.Takers.Where(taker => taker.Kind == TakerKind.Placeholder).Select(taker => taker.Name)], section.Has(PullKeys.Incremental));
         var api = ApiOf(section);
         var pull = new Pull(
             name,
             section.Place,
             api,
             new RequestReader(reading, scope).Read(section),
-            ReadRows(section, paging.Style),
+            new RowsReader(reading).Read(section, paging.Style),
             paging,
             new ColumnReader(reading, apis.GetValueOrDefault(api)?.Zone).Read(section))
         {
             Identity = IdentityOf(section),
             Per = per,
-            Carry = ReadPointers(section, PullKeys.Carry),
+            Window = window,
+            Carry = section.PointerMap(PullKeys.Carry),
             Drop = section.Pointers(PullKeys.Drop),
             Opens = ReadOpens(section, scope with { Heads = [.. scope.Heads, name] }),
             Key = section.Pointers(PullKeys.KeyOf),
@@ -100,27 +103,6 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             yield return at.Name;
     }
 
-    private RowSource ReadRows(SectionReader section, PagingStyle style)
-    {
-        var whole = JsonPointer.TryParse("")!;
-        if (section.Node(PullKeys.Rows) is not YamlMappingNode)
-        {
-            if (!section.Has(PullKeys.Rows) && !section.Has(PullKeys.Export) && !section.Has(PullKeys.Download) && style != PagingStyle.Stream)
-                reading.Add(section.Place, $"{section.Title} has no 'rows'", $"add rows: {PullKeys.Rows.Meaning}, for example rows: {PullKeys.Rows.Example}");
-            return new RowSource(RowsForm.Array, section.Pointer(PullKeys.Rows) ?? whole);
-        }
-
-        var rows = section.Inside(PullKeys.Rows, reading)!;
-        var (one, keys, value, inside) = (rows.Switch(PullKeys.One) == true, rows.Text(PullKeys.KeysAs), rows.Text(PullKeys.ValueAs), rows.Pointer(PullKeys.Inside));
-        if ((one ? 1 : 0) + (keys is null ? 0 : 1) + (value is null ? 0 : 1) + (inside is null ? 0 : 1) > 1)
-            reading.Add(rows.Place, $"{rows.Title} has several of one, keys-as, value-as and inside", "keep one of them");
-        var form = one ? RowsForm.One : keys is not null ? RowsForm.Values : value is not null ? RowsForm.Plain : inside is not null ? RowsForm.Batches : RowsForm.Array;
-        return new RowSource(form, rows.Pointer(PullKeys.RowsAt) ?? whole, inside, keys, value);
-    }
-
-    private static List<KeyValuePair<string, JsonPointer>> ReadPointers(SectionReader section, Key key) =>
-        [.. section.RawTextMap(key).Select(item => (item.Name, At: section.Pointer(item.Text, item.Place, key))).Where(item => item.At is not null).Select(item => KeyValuePair.Create(item.Name, item.At!))];
-
     private Opening? ReadOpens(SectionReader section, Scope scope)
     {
         if (section.Inside(PullKeys.Opens, reading) is not { } opens)
@@ -160,6 +142,10 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             Failed = [.. export.Texts(PullKeys.Failed).Select(item => item.Text)],
             Parts = export.Pointer(PullKeys.Parts) ?? JsonPointer.TryParse("")!,
             Link = export.Pointer(PullKeys.PartLink) ?? JsonPointer.TryParse("")!,
+            IsWhole = export.Choice(PullKeys.Result) == "rows",
+            PartRows = export.Pointer(PullKeys.PartRows),
+            PartBytes = export.Pointer(PullKeys.PartBytes),
+            PartDigest = export.Pointer(PullKeys.PartDigest),
             IsCsv = export.Choice(PullKeys.PartForm) == "csv",
         };
 }

@@ -8,6 +8,9 @@ public sealed record PullRequest(string Method, string Path, bool IsLink = false
     /// <summary>Query parameters; a parameter may stand several times, one whose value is not known is left out, and a value may be a secret source.</summary>
     public IReadOnlyList<KeyValuePair<string, DeclaredValue>> Query { get; init; } = [];
 
+    /// <summary>The query parameters that the job writes as a list: a value that is a list is sent item by item.</summary>
+    public IReadOnlySet<string> Repeated { get; init; } = new HashSet<string>();
+
     /// <summary>Headers; a value may be a secret source.</summary>
     public IReadOnlyList<KeyValuePair<string, DeclaredValue>> Headers { get; init; } = [];
 

@@ -30,7 +30,7 @@ public sealed record RelativeTime(TimeSpan Ago, TimeFloor Floor, TimeZoneInfo Zo
         TimeFloor.Week => local.Date.AddDays(-(((int)local.DayOfWeek + 6) % 7)),
         TimeFloor.Month => new DateTime(local.Year, local.Month, 1),
         TimeFloor.Day => local.Date,
-        _ => local,
+        TimeFloor.None => local,
     };
 
     // A local time that a spring change skips moves on by the hour that was skipped.

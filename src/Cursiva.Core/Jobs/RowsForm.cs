@@ -17,4 +17,7 @@ public enum RowsForm
 
     /// <summary>An array of batches, each with an array of rows inside.</summary>
     Batches,
+
+    /// <summary>Several arrays of rows in one answer.</summary>
+    Several,
 }

@@ -145,6 +145,10 @@ internal sealed class SectionReader
         return null;
     }
 
+    /// <summary>Named JSON Pointers.</summary>
+    public IReadOnlyList<KeyValuePair<string, JsonPointer>> PointerMap(Key key) =>
+        [.. RawTextMap(key).Select(item => (item.Name, At: Pointer(item.Text, item.Place, key))).Where(item => item.At is not null).Select(item => KeyValuePair.Create(item.Name, item.At!))];
+
     /// <summary>A share above 0 and at most 1, written <c>80%</c> or <c>0.8</c>.</summary>
     public double? Share(Key key) => Parsed<double>(
         key,

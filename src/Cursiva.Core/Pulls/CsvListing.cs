@@ -12,9 +12,7 @@ internal static class CsvListing
     private const string GoesOn = "stream";
 
     /// <summary>Lands them in pieces; only the last one makes them count.</summary>
-    /// <param name="next">Where the strand goes on behind them; null when it has ended.</param>
-    /// <param name="end">Why it has ended then.</param>
-    public static async Task LandAsync(StrandRun run, Stream stream, ApiRequest request, string? next, Ending end, CancellationToken cancel)
+    public static async Task LandAsync(StrandRun run, Stream stream, ApiRequest request, StreamEnd end, CancellationToken cancel)
     {
         var (lines, rows) = (new StringBuilder(), 0);
         try
@@ -36,6 +34,8 @@ internal static class CsvListing
             throw run.Refuse(error as PageException ?? new PageException(error is DecoderFallbackException ? "the CSV is not UTF-8" : $"a field is larger than {run.Client.LargestPage / (1024 * 1024)} MiB (largest-page:), often since a quote is never closed"), request, 200, []);
         }
 
-        run.Land(Encoding.UTF8.GetBytes(lines.ToString()), rows % RowsAPiece, next, ended: next is null ? end : null);
+        if (end.Check is { } check)
+            await check(rows);
+        run.Land(Encoding.UTF8.GetBytes(lines.ToString()), rows % RowsAPiece, end.Next, ended: end.Ended);
     }
 }

@@ -9,7 +9,7 @@ namespace Cursiva.Core.Pulls;
 /// </summary>
 /// <param name="before">What was seen before this start.</param>
 /// <param name="ledOnOnce">Whether pages led on to others in an earlier good run, so that the place is known to be right.</param>
-internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told) before, bool ledOnOnce, Action<string> warn)
+internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told, bool HasRows) before, bool ledOnOnce, Action<string> warn)
 {
     // So many first pages are looked at closely; those of further strands are of the same API.
     private const int MostLookedAt = 20;
@@ -20,6 +20,7 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told) before, 
     private bool _pages = before.LedOn;
     private bool _more = before.LedOn;
     private bool _rows;
+    private ulong _seen = before.HasRows ? ulong.MaxValue : 0;
     private int _looked;
     private PageSigns? _first;
     private PageSigns? _signs;
@@ -48,7 +49,16 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told) before, 
             _total |= scan.Total is not null;
             _pages |= scan.Pages is not null;
             _more |= scan.More is not null;
+            _seen |= scan.Seen;
         }
+    }
+
+    /// <summary>Notes what a piece of a stream had.</summary>
+    public void Saw(PageScan scan)
+    {
+        lock (_gate)
+            _seen |= scan.Seen;
+        Came(scan.Rows);
     }
 
     /// <summary>Notes a listing of one page without a way on.</summary>
@@ -82,6 +92,12 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told) before, 
         if (!_rows)
             return;
         var (paging, signs) = (pull.Paging, _signs ?? _first ?? PageSigns.None);
+        foreach (var (bit, expected) in pull.Rows.Expected.Index())
+        {
+            if ((_seen & (1UL << bit)) == 0)
+                throw Missing(expected.Key, expected.Place, signs, "", $"correct {expected.Key}: of pull '{pull.Name}', and run again; if no page needs to have it, add optional: true beside it");
+        }
+
         if (paging.Total is { } total && !_total)
             throw Missing("total", total.Text, signs);
         if (paging.TotalHeader is { } totalHeader && !_total)
@@ -126,11 +142,11 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told) before, 
     private bool HasParent(PageSigns signs) =>
         pull.Paging.At is { Segments.Count: > 1 } at && signs.Members.Contains(at.Text[..at.Text.LastIndexOf('/')]);
 
-    private RefusedException Missing(string key, string place, PageSigns signs, string hints = "") => new(new Refusal(Outcome.ApiFailed, $"pull '{pull.Name}' is not proven to be whole: nothing was ever found at {key}: {place}{hints}; {signs.Nearest(place)}")
+    private RefusedException Missing(string key, string place, PageSigns signs, string hints = "", string? next = null) => new(new Refusal(Outcome.ApiFailed, $"pull '{pull.Name}' is not proven to be whole: nothing was ever found at {key}: {place}{hints}; {signs.Nearest(place)}")
     {
         Cause = "the place is misspelt, or the API has it only sometimes",
-        NextStep = key is not ("next-link" or "link-header" or "cursor-header" or "cursor")
+        NextStep = next ?? (key is not ("next-link" or "link-header" or "cursor-header" or "cursor")
             ? $"correct {key}: in paging: of pull '{pull.Name}', or leave it out, and run again"
-            : $"correct {key}: in paging: of pull '{pull.Name}', and run again; if a listing of one page leaves it out, add optional: true there",
+            : $"correct {key}: in paging: of pull '{pull.Name}', and run again; if a listing of one page leaves it out, add optional: true there"),
     });
 }

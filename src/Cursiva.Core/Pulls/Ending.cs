@@ -20,8 +20,12 @@ public sealed record Ending(string Code, string Words, bool IsProven)
     public static readonly Ending OnePage = new("one-page", "one page, and nothing on it that hints at more", IsProven: false);
     public static readonly Ending OtherCount = new("other-count", "its end, though the API tells another number of rows", IsProven: false);
 
+
+    /// <summary>A window that was asked for again in two halves; it says nothing of the pull.</summary>
+    public static readonly Ending Halved = new("halved", "more rows than the API gives at once, asked for in halves", IsProven: true);
+
     /// <summary>Every ending.</summary>
-    public static IReadOnlyList<Ending> All { get; } = [Counted, LastPage, NoNext, NoMore, NoPage, StreamEnd, Parts, File, OneRow, ShortPage, EmptyPage, OnePage, OtherCount];
+    public static IReadOnlyList<Ending> All { get; } = [Counted, LastPage, NoNext, NoMore, NoPage, StreamEnd, Parts, File, OneRow, ShortPage, EmptyPage, OnePage, OtherCount, Halved];
 
     /// <summary>The ending that was recorded; null when none was.</summary>
     public static Ending? Of(string? code) => All.FirstOrDefault(ending => ending.Code == code);

@@ -16,6 +16,9 @@ internal sealed class ExportedListing(StrandRun run)
 
     private readonly ExportSteps _steps = run.Pull.Export!;
 
+    // Rows that are answered themselves may be many: they are not held in memory.
+    private bool AnswersRows => _steps is { IsWhole: true, State: null, Link.Segments.Count: 0 };
+
     /// <summary>Lands every part that is still missing.</summary>
     /// <exception cref="RefusedException">The API refused, the export failed, or a part is not what the pull expects.</exception>
     public async Task RunAsync(CancellationToken cancel)
@@ -31,9 +34,9 @@ internal sealed class ExportedListing(StrandRun run)
 
     private async Task<Uri> SubmitAsync(CancellationToken cancel)
     {
-        var request = run.Requests.At(null) with { Once = true };
+        var request = run.Requests.At(null) with { Once = true, Takes = LeadsElsewhere };
         using var answer = await run.SendAsync(request, null, goesOn: false, cancel);
-        var text = _steps.PollAt is { } at ? Read(answer, at) : answer.Headers.Location?.OriginalString;
+        var text = _steps.PollAt is { } at && answer.IsSuccess ? Read(answer, at) : answer.Headers.Location?.OriginalString;
         if (text is null || !Uri.TryCreate(request.Uri, text, out var address))
             throw Odd(request.Uri, answer, _steps.PollAt is null ? "the answer to the submission has no Location header" : $"the answer to the submission has no address at poll-at: {_steps.PollAt}");
         run.Client.CheckWithin(address, request.Uri);
@@ -44,13 +47,16 @@ internal sealed class ExportedListing(StrandRun run)
         return address;
     }
 
-    private async Task<List<Uri>> PollAsync(Uri address, bool isEarlier, CancellationToken cancel)
+    private async Task<List<ExportPart>> PollAsync(Uri address, bool isEarlier, CancellationToken cancel)
     {
         var goesOn = isEarlier;
         while (true)
         {
-            using var answer = await run.SendAsync(new ApiRequest(HttpMethod.Get, address), address.AbsoluteUri, goesOn, cancel);
+            var request = new ApiRequest(HttpMethod.Get, address) { Takes = LeadsElsewhere, Streams = AnswersRows, Verbatim = AnswersRows, Accept = AnswersRows ? "*/*" : "application/json" };
+            using var answer = await run.SendAsync(request, address.AbsoluteUri, goesOn, cancel);
             goesOn = false;
+            if (LeadsElsewhere(answer))
+                return await ElsewhereAsync(address, answer, cancel);
             var state = _steps.State is { } at ? Read(answer, at) : null;
             if (state is not null && _steps.Failed.Contains(state))
             {
@@ -61,11 +67,33 @@ internal sealed class ExportedListing(StrandRun run)
             }
 
             if (_steps.State is null ? answer.Status != 202 : state is not null && _steps.Done.Contains(state))
-                return Parts(address, answer);
+                return _steps.IsWhole ? [new ExportPart(AnswersRows ? address : Linked(address, answer))] : Parts(address, answer);
 
             var wait = RetryAfter.Read(answer.Headers, run.Services.Clock.GetUtcNow()) ?? _steps.Every;
             await WaitAsync($"the export of pull '{run.Pull.Name}'{(state is null ? "" : $" (it is '{state}')")}", wait, cancel);
         }
+    }
+
+    private static bool LeadsElsewhere(Answer answer) => answer.Status == 303;
+
+    // See Other (RFC 9110 section 15.4.4): the export is done, and this is where its result is.
+    private async Task<List<ExportPart>> ElsewhereAsync(Uri address, Answer answer, CancellationToken cancel)
+    {
+        if (answer.Headers.Location is not { } location || !Uri.TryCreate(address, location.OriginalString, out var result))
+            throw Odd(address, answer, "the export is done, and the answer with status 303 has no Location header");
+        run.Client.CheckWithin(result, address);
+        if (_steps.IsWhole)
+            return [new ExportPart(result)];
+        using var list = await run.SendAsync(new ApiRequest(HttpMethod.Get, result), address.AbsoluteUri, goesOn: false, cancel);
+        return Parts(result, list);
+    }
+
+    private Uri Linked(Uri address, Answer answer)
+    {
+        if (Read(answer, _steps.Link) is not { } link || !Uri.TryCreate(address, link, out var uri))
+            throw Odd(address, answer, $"the export is done, and no address stands at link: {_steps.Link}");
+        run.Client.CheckWithin(uri, address);
+        return uri;
     }
 
     private async Task WaitAsync(string reason, TimeSpan wait, CancellationToken cancel)
@@ -77,9 +105,9 @@ internal sealed class ExportedListing(StrandRun run)
         run.Services.Requests.Waited(wait);
     }
 
-    private List<Uri> Parts(Uri address, Answer answer)
+    private List<ExportPart> Parts(Uri address, Answer answer)
     {
-        var parts = new List<Uri>();
+        var parts = new List<ExportPart>();
         try
         {
             var array = JsonFind.Raw(answer.Body.Content, _steps.Parts);
@@ -91,7 +119,7 @@ internal sealed class ExportedListing(StrandRun run)
                 if (_steps.Link.Find(part) is not { ValueKind: System.Text.Json.JsonValueKind.String } link || !Uri.TryCreate(address, link.GetString(), out var uri))
                     throw Odd(address, answer, $"part {parts.Count + 1} of the export has no address at link: {_steps.Link}");
                 run.Client.CheckWithin(uri, address);
-                parts.Add(uri);
+                parts.Add(new ExportPart(uri, Number(part, _steps.PartRows), Number(part, _steps.PartBytes), Told(part, _steps.PartDigest)));
             }
         }
         catch (System.Text.Json.JsonException)
@@ -102,31 +130,49 @@ internal sealed class ExportedListing(StrandRun run)
         return parts;
     }
 
-    private async Task LandPartAsync(Uri part, Uri address, string? next, CancellationToken cancel)
+    private async Task LandPartAsync(ExportPart part, Uri address, string? next, CancellationToken cancel)
     {
-        var request = new ApiRequest(HttpMethod.Get, part) { Accept = "*/*", Streams = true, Verbatim = true };
+        var request = new ApiRequest(HttpMethod.Get, part.Address) { Accept = "*/*", Streams = true, Verbatim = true };
         for (var attempt = 1; ; attempt++)
         {
             try
             {
                 using var answer = await run.SendAsync(request, address.AbsoluteUri, goesOn: false, cancel);
-                var content = Packing.Unpack(answer.Stream!, answer.ContentHeaders?.ContentEncoding ?? (IEnumerable<string>)[]);
-                using var stream = new BoundedStream(await Gunzip.IfPackedAsync(content, cancel), run.Client.LargestFile, cancel);
+                using var packed = new MeasuredStream(Packing.Unpack(answer.Stream!, answer.ContentHeaders?.ContentEncoding ?? (IEnumerable<string>)[]));
+                using var stream = new MeasuredStream(new BoundedStream(await Gunzip.IfPackedAsync(packed, cancel), run.Client.LargestFile, cancel));
+                var end = new StreamEnd(next, Ending.Parts)
+                {
+                    Check = async rows =>
+                    {
+                        await packed.CopyToAsync(Stream.Null, cancel);
+                        part.Check(rows, packed, stream);
+                    },
+                };
                 if (_steps.IsCsv)
-                    await CsvListing.LandAsync(run, stream, request, next, Ending.Parts, cancel);
+                    await CsvListing.LandAsync(run, stream, request, end, cancel);
                 else
-                    await StreamedListing.LandAsync(run, stream, StreamForm.Lines, request, next, Ending.Parts, cancel);
+                    await StreamedListing.LandAsync(run, stream, StreamForm.Lines, request, end, cancel);
                 return;
             }
             catch (Exception error) when (error is TransportException or InvalidDataException)
             {
                 run.DropPieces();
                 if (attempt >= Attempts)
-                    throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.CutOff), $"a part of the export of pull '{run.Pull.Name}' did not come whole: {error.Message}", null, $"GET {ShownAddress.Of(part)}"), error);
+                    throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.CutOff), $"a part of the export of pull '{run.Pull.Name}' did not come whole: {error.Message}", null, $"GET {ShownAddress.Of(part.Address)}"), error);
                 await run.WaitToRepeatAsync(request, error.Message, attempt, cancel);
             }
         }
     }
+
+    private string? Told(System.Text.Json.JsonElement part, JsonPointer? at)
+    {
+        if (at is null)
+            return null;
+        return at.Find(part) is { ValueKind: System.Text.Json.JsonValueKind.String or System.Text.Json.JsonValueKind.Number } told ? told.ToString()
+            : throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood), $"a part of the export of pull '{run.Pull.Name}'{run.Title} does not tell what export: declares: nothing stands at {at}", null, null));
+    }
+
+    private long? Number(System.Text.Json.JsonElement part, JsonPointer? at) => long.TryParse(Told(part, at), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
 
     private static string? Read(Answer answer, JsonPointer at)
     {

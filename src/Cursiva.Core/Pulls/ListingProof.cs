@@ -13,11 +13,13 @@ internal sealed class ListingProof(StrandRun run)
     private readonly HashSet<long> _digests = [];
     private readonly DeclaredPlaces _places = run.Work.Places;
     private long _digest;
-    private long _pages;
     private int _largest;
 
     /// <summary>Rows of the strand that are landed.</summary>
     public long Rows { get; private set; }
+
+    /// <summary>Pages of the strand that are landed.</summary>
+    public long Pages { get; private set; }
 
     /// <summary>The rows in all, as the API told last; null when it has not.</summary>
     public long? Told { get; private set; }
@@ -28,10 +30,10 @@ internal sealed class ListingProof(StrandRun run)
     /// <summary>Begins, or goes on behind what is landed.</summary>
     public void GoOnBehind(LandedPage? last)
     {
-        if (last is null || _pages > 0)
+        if (last is null || Pages > 0)
             return;
         var (rows, checksums) = run.Work.Landing.RowsOf(run.Strand.Key);
-        (Rows, _pages, _largest) = (rows, last.Page + 1, Math.Max(_largest, last.Rows));
+        (Rows, Pages, _largest) = (rows, last.Page + 1, Math.Max(_largest, last.Rows));
         _digests.UnionWith(checksums);
     }
 
@@ -46,8 +48,8 @@ internal sealed class ListingProof(StrandRun run)
         var paging = run.Pull.Paging;
         _digest = (long)XxHash3.HashToUInt64(lines);
         if (rows > 0 && _digests.Contains(_digest))
-            throw Endless(request, $"page {_pages + 1} has the rows of an earlier page again", $"the API ignores {Ignored(paging)}, or gives the same page under ever new {(paging.IsCounted ? "numbers" : "links")}");
-        if (_pages >= paging.MostPages)
+            throw Endless(request, $"page {Pages + 1} has the rows of an earlier page again", $"the API ignores {Ignored(paging)}, or gives the same page under ever new {(paging.IsCounted ? "numbers" : "links")}");
+        if (Pages >= paging.MostPages)
             throw Endless(request, $"it has more than {paging.MostPages:N0} pages", "the listing is larger than anybody expected, or never ends", $"if it is that large, raise most-pages: in paging: of pull '{run.Pull.Name}'");
         if (Rows + rows > paging.MostRows)
             throw Endless(request, $"it has more than {paging.MostRows:N0} rows", "the listing is larger than anybody expected, or never ends", $"if it is that large, raise most-rows: in paging: of pull '{run.Pull.Name}'");
@@ -80,7 +82,7 @@ internal sealed class ListingProof(StrandRun run)
         if (rows > 0)
             _digests.Add(_digest);
         Rows += rows;
-        _pages++;
+        Pages++;
         _largest = Math.Max(_largest, rows);
         _places.Came(rows);
     }
@@ -94,14 +96,10 @@ internal sealed class ListingProof(StrandRun run)
         return Ending.OtherCount;
     }
 
-    private static string Ignored(Paging paging) => paging switch
-    {
-        { Parameter: { } parameter } => $"the parameter {parameter}",
-        { Header: { } header } => $"the header {header}",
-        { BodyAt: { } place } => $"what stands in the body at {place.Text}",
-        { Style: PagingStyle.LinkHeader } => "its own Link header",
-        _ => $"its own link at {paging.At?.Text}",
-    };
+    private static string Ignored(Paging paging) =>
+        paging.Takers.Count > 0 ? string.Join(" and ", paging.Takers.Select(taker => taker.Noun))
+        : paging.Style == PagingStyle.LinkHeader ? "its own Link header"
+        : $"its own link at {paging.At?.Text}";
 
     private RefusedException Endless(ApiRequest request, string why, string cause, string? next = null) => new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
     {

@@ -101,7 +101,7 @@ public sealed class PageScanner : IDisposable
         if (_extractor is not null)
         {
             var rows = _extractor.Extract(page.Content[_start.._end], _start, _index.FirstSpace < _end);
-            return Result(rows);
+            return Result(rows) with { Seen = _extractor.Seen };
         }
 
         // Read before the rows are rewritten: nothing may lie in between, but the last line break does.
@@ -129,7 +129,7 @@ public sealed class PageScanner : IDisposable
 
     private PageScan Result(int rows) => new(
         rows,
-        Shape.Paging.Link is { } choice ? PageTokens.Link(_page, _index, _found[PageShape.NextAt], choice) : PageTokens.Text(_page, _index, _found[PageShape.NextAt]),
+        Next(),
         PageTokens.Number(_page, _index, _found[PageShape.TotalAt]),
         PageTokens.Number(_page, _index, _found[PageShape.PagesAt]),
         _found[PageShape.MoreAt] is >= 0 and var more ? PageTokens.Flag(_page, _index, more, Shape.Paging) : null,
@@ -137,6 +137,13 @@ public sealed class PageScanner : IDisposable
     {
         HasNext = _found[PageShape.NextAt] >= 0,
         RowsAreNull = _found[Rows] >= 0 && At(_found[Rows]) == 'n',
+    };
+
+    private string? Next() => Shape.Paging switch
+    {
+        { Link: { } choice } => PageTokens.Link(_page, _index, _found[PageShape.NextAt], choice),
+        { Style: Jobs.PagingStyle.Cursor } => PageTokens.Cursor(_page, _index, [_found[PageShape.NextAt], .. _found.Skip(PageShape.FurtherAt)]),
+        _ => PageTokens.Text(_page, _index, _found[PageShape.NextAt]),
     };
 
     private int Walk()

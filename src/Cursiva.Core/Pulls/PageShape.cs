@@ -12,6 +12,9 @@ public sealed record PageShape(RowSource Rows, IReadOnlyList<JsonPointer> Drop, 
     internal const int MoreAt = 4;
     internal const int DeltaAt = 5;
 
+    /// <summary>From here on: the further places of a cursor that has several.</summary>
+    internal const int FurtherAt = 6;
+
     /// <summary>The places that are looked for; the rows first.</summary>
     internal IReadOnlyList<JsonPointer?> Watched { get; } =
     [
@@ -21,11 +24,12 @@ public sealed record PageShape(RowSource Rows, IReadOnlyList<JsonPointer> Drop, 
         Paging.Pages,
         Paging.More,
         Paging.Delta,
+        .. Paging.Style == PagingStyle.Cursor ? Paging.Places.Skip(1) : [],
     ];
 
     /// <summary>The shape of a page whose rows are an array.</summary>
     public static PageShape Of(JsonPointer rows, JsonPointer? next = null, JsonPointer? total = null) =>
-        new(new RowSource(RowsForm.Array, rows), [], new Paging(PagingStyle.NextLink) { At = next, Total = total });
+        new(new RowSource(RowsForm.Array, rows), [], new Paging(PagingStyle.NextLink) { Places = next is null ? [] : [next], Total = total });
 
     internal static string NameOf(int watched) => watched switch
     {
@@ -34,6 +38,7 @@ public sealed record PageShape(RowSource Rows, IReadOnlyList<JsonPointer> Drop, 
         TotalAt => "the total",
         PagesAt => "the number of pages",
         MoreAt => "whether more follows",
-        _ => "the delta token",
+        DeltaAt => "the delta token",
+        _ => "a cursor of the next page",
     };
 }

@@ -84,16 +84,18 @@ internal sealed partial record PageSigns(IReadOnlyList<string> Members, IReadOnl
             JsonTokenType.String => reader.ValueSpan.Length > 0,
             JsonTokenType.True => true,
             JsonTokenType.Number => reader.ValueSpan is not [(byte)'0'],
+            JsonTokenType.StartObject => HasMembers(reader),
             _ => false,
         };
         if (leads && LeadsOn().IsMatch(plain))
             found.Hints.Add(OneLine.Of(place));
         if (depth > 0 || found.Error is not null || !Fails().IsMatch(name))
             return;
-        var isOpen = reader.TokenType is JsonTokenType.StartArray or JsonTokenType.StartObject;
-        if (leads || (isOpen && reader.Read() && reader.TokenType is not (JsonTokenType.EndArray or JsonTokenType.EndObject)))
+        if (leads || (reader.TokenType == JsonTokenType.StartArray && HasMembers(reader)))
             found.Error = OneLine.Of(place);
     }
+
+    private static bool HasMembers(Utf8JsonReader reader) => reader.Read() && reader.TokenType is not (JsonTokenType.EndArray or JsonTokenType.EndObject);
 
     private sealed class Found
     {

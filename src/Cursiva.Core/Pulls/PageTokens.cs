@@ -25,6 +25,29 @@ internal static class PageTokens
         return text.Length == 0 ? null : text;
     }
 
+    /// <summary>The values at tokens as a position (<see cref="SentValues"/>); null where none of them leads on.</summary>
+    public static string? Cursor(PageBuffer page, TokenIndex index, IReadOnlyList<int> tokens)
+    {
+        var values = tokens.Select(token => Raw(page, index, token)).ToList();
+        return values.TrueForAll(value => value is null) ? null : SentValues.Join([.. values.Select(value => value ?? "null")]);
+    }
+
+    // The JSON of a value; null for nothing, null, false, and an empty text, object or array.
+    private static string? Raw(PageBuffer page, TokenIndex index, int token)
+    {
+        if (token < 0)
+            return null;
+        if (First(page, index, token) is not ((byte)'{' or (byte)'['))
+            return First(page, index, token) != '"' ? Text(page, index, token) : Inside(page, index, token) is { Length: > 0 } text ? $"\"{Encoding.UTF8.GetString(text)}\"" : null;
+        var reader = new Utf8JsonReader(page.Content[index.Places[token]..]);
+        if (!JsonDocument.TryParseValue(ref reader, out var value))
+            return null;
+        using (value)
+            return value.RootElement.ValueKind == JsonValueKind.Object ? NotEmpty(value.RootElement.EnumerateObject().Any(), value) : NotEmpty(value.RootElement.GetArrayLength() > 0, value);
+    }
+
+    private static string? NotEmpty(bool any, JsonDocument value) => any ? System.Text.Json.Nodes.JsonNode.Parse(value.RootElement.GetRawText())!.ToJsonString() : null;
+
     /// <summary>The address of a link in the array at a token; null when none of them is the one.</summary>
     /// <exception cref="PageException">There is no array of links.</exception>
     public static string? Link(PageBuffer page, TokenIndex index, int token, Jobs.LinkChoice choice)

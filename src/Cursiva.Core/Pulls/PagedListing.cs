@@ -11,7 +11,7 @@ namespace Cursiva.Core.Pulls;
 /// Pages through a listing, from where it stands to its end. The next request leaves as soon as it is known where the listing goes
 /// on; a page is checked and landed while the API prepares the one behind it. Pages that can be counted are fetched side by side.
 /// </summary>
-internal sealed class PagedListing(StrandRun run)
+internal sealed class PagedListing(StrandRun run, Pager pager)
 {
     // A page that is cut off or no JSON may have been damaged on the way.
     private const int PageAttempts = 3;
@@ -19,10 +19,9 @@ internal sealed class PagedListing(StrandRun run)
     // So many pages without a row, each leading on, are a listing that never ends.
     private const int MostEmptyPages = 100;
 
-    private readonly Pager _pager = new(run.Pull.Paging);
     private readonly HashSet<ulong> _seen = [];
     private readonly ShiftWatch _shifts = new(run);
-    private readonly ListingProof _proof = new(run);
+    private ListingProof _proof = new(run);
     private int _emptyPages;
 
     /// <summary>Lands every page that is still missing.</summary>
@@ -35,6 +34,11 @@ internal sealed class PagedListing(StrandRun run)
             try
             {
                 await FromWhereItStandsAsync(cancel);
+                return;
+            }
+            catch (WindowTooLarge)
+            {
+                run.Halve();
                 return;
             }
             catch (OddPage odd)
@@ -53,18 +57,21 @@ internal sealed class PagedListing(StrandRun run)
 
     private async Task FromWhereItStandsAsync(CancellationToken cancel)
     {
+        // The pages of a window count once it is whole: it begins anew.
+        if (run.Pull.Window is not null)
+            _proof = new ListingProof(run);
         var last = run.Last;
         _proof.GoOnBehind(last);
-        var position = last is null ? _pager.First : last.Next;
+        var position = last is null ? pager.First : last.Next;
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        var window = new Window(this, stop.Token);
+        var window = new PagesAhead(pager, run.Work.Progress.Repeats ? 1 : run.Pull.Parallel, (position, goesOn) => Send(position, goesOn, stop.Token));
         window.Send(position, goesOn: last is not null);
         var landing = Task.CompletedTask;
         try
         {
             while (window.Take() is { } fetch)
             {
-                var page = new Page(fetch, await fetch.Answer, run.Work.Scanners.Take());
+                var page = new FetchedPage(fetch, await fetch.Answer, run.Work.Scanners.Take());
                 try
                 {
                     if (PageEnvelope.IsBehindTheLast(run.Pull.Paging, page.Answer))
@@ -76,8 +83,8 @@ internal sealed class PagedListing(StrandRun run)
                     }
 
                     page.Scanner.Begin(page.Answer.Body);
-                    page.Signs = _proof.Look(page.Answer, isFirst: fetch.Position == _pager.First);
-                    if (!_pager.NeedsRows && page.Scanner.Glance() is { } glance)
+                    page.Signs = _proof.Look(page.Answer, isFirst: fetch.Position == pager.First);
+                    if (!pager.NeedsRows && page.Scanner.Glance() is { } glance)
                     {
                         // The next page is on its way while this one is checked and written.
                         var soon = Next(page, page.Told(glance, run.Pull.Paging), null);
@@ -90,8 +97,8 @@ internal sealed class PagedListing(StrandRun run)
                     await landing;
                     landing = Task.CompletedTask;
                     var scan = page.Told(page.Scanner.Finish(), run.Pull.Paging);
-                    var next = Next(page, scan, LastKey(page.Scanner));
-                    window.GoOn(next.Next, run.Pull.Paging.IsCounted ? _pager.Ahead(Facts(page, scan, null), fetch.Position!) : null);
+                    var next = Next(page, scan, pager.LastKey(page.Scanner.Lines));
+                    window.GoOn(next.Next, fetch.Position is { } at ? pager.Ahead(Facts(page, scan, null), at) : null);
                     landing = Task.Run(() => Land(page, scan, next), CancellationToken.None);
                 }
                 catch (PageException error)
@@ -103,6 +110,12 @@ internal sealed class PagedListing(StrandRun run)
 
             await landing;
         }
+        catch (RefusedException) when (run.Pull.Window is not null)
+        {
+            // What is refused may be the page behind the most that the API gives; the page before it tells that first.
+            await landing;
+            throw;
+        }
         finally
         {
             await stop.CancelAsync();
@@ -111,22 +124,21 @@ internal sealed class PagedListing(StrandRun run)
         }
     }
 
-    private Fetch Send(string? position, bool goesOn, CancellationToken cancel)
+    private PageFetch Send(string? position, bool goesOn, CancellationToken cancel)
     {
         var request = run.Requests.At(position);
-        return new Fetch(position, request, run.SendAsync(request, position == _pager.First ? null : position, goesOn, cancel));
+        return new PageFetch(position, request, run.SendAsync(request, position == pager.First ? null : position, goesOn, cancel));
     }
 
-    private PageFacts Facts(Page page, PageScan scan, string? lastKey) =>
-        new(page.Answer, page.Fetch.Request.Uri, scan with { Total = scan.Total ?? _proof.Told }, lastKey, page.Fetch.Position == _pager.First, _proof.Rows, _proof.LargestPage);
+    private PageFacts Facts(FetchedPage page, PageScan scan, string? lastKey) =>
+        new(page.Answer, page.Fetch.Request.Uri, scan with { Total = scan.Total ?? _proof.Told }, lastKey, page.Fetch.Position == pager.First, _proof.Rows, _proof.LargestPage);
 
-    private Way Next(Page page, PageScan scan, string? lastKey)
+    private Way Next(FetchedPage page, PageScan scan, string? lastKey)
     {
-        var way = _pager.Next(Facts(page, scan, lastKey), page.Fetch.Position);
+        var way = pager.Next(Facts(page, scan, lastKey), page.Fetch.Position);
         if (way.Next is not { } next)
             return way;
-        if (run.Pull.Paging.Style is Jobs.PagingStyle.NextLink or Jobs.PagingStyle.LinkHeader)
-            next = run.Requests.Kept(new Uri(next)).AbsoluteUri;
+        next = pager.Kept(next, run.Requests.Kept);
         if (run.Requests.At(next).Uri is var address)
             run.Client.CheckWithin(address, page.Fetch.Request.Uri);
         if (!run.Pull.Paging.IsCounted)
@@ -134,7 +146,7 @@ internal sealed class PagedListing(StrandRun run)
         return Way.On(next);
     }
 
-    private void Land(Page page, PageScan? finished, Way way)
+    private void Land(FetchedPage page, PageScan? finished, Way way)
     {
         try
         {
@@ -146,8 +158,11 @@ internal sealed class PagedListing(StrandRun run)
                 throw Endless(page, $"{MostEmptyPages} pages in a row had no rows, and each led to another");
             _proof.CheckNew(lines, scan.Rows, page.Fetch.Request);
             var ended = _proof.Check(page.Signs, page.Answer, scan, way);
+            if (way.Next is not null && pager is KeysetStyle { IsSingle: true } keyset && keyset.EndsInTie(lines))
+                run.Work.Warn($"pull '{run.Pull.Name}' may miss rows: the last rows of a page share the value at keyset: {run.Pull.Paging.At}, and rows that share it may follow; give a second place, one that tells them apart: keyset: [{run.Pull.Paging.At}, /id], with a parameter for each");
             _shifts.Look(lines, scan);
-            run.Land(lines, scan.Rows, way.Next, scan.Total, delta: way.Next is null ? Delta(scan.Delta) : null, ended: ended);
+            run.CheckWindow(_proof.Rows + scan.Rows, scan.Total ?? _proof.Told);
+            run.Land(lines, scan.Rows, way.Next, scan.Total, isPiece: run.Pull.Window is not null && way.Next is not null, delta: way.Next is null ? Delta(scan.Delta) : null, ended: ended);
             _proof.Landed(scan.Rows);
         }
         catch (PageException error)
@@ -163,46 +178,22 @@ internal sealed class PagedListing(StrandRun run)
     private string? Delta(string? delta) =>
         delta is not null && run.Pull.Paging.DeltaParameter is null && Uri.TryCreate(delta, UriKind.Absolute, out var link) ? run.Requests.Kept(link).AbsoluteUri : delta;
 
-    private string? LastKey(PageScanner scanner)
-    {
-        if (run.Pull.Paging is not { Style: Jobs.PagingStyle.Keyset, At: { } at } || scanner.Lines is not { Length: > 1 } lines)
-            return null;
-        var start = lines[..^1].LastIndexOf((byte)'\n') + 1;
-        var key = JsonFind.Raw(lines[start..^1], at);
-        return !key.IsEmpty && key[0] is not ((byte)'n' or (byte)'{' or (byte)'[') ? Encoding.UTF8.GetString(key)
-            : throw new PageException($"the last row has no value at keyset: {at.Text}");
-    }
-
     // Eight bytes a page are kept, so that a circle of any length ends.
-    private void CheckNew(string next, Page page)
+    private void CheckNew(string next, FetchedPage page)
     {
         _seen.Add(Digest(page.Fetch.Position ?? run.Requests.First.AbsoluteUri));
         if (_seen.Contains(Digest(next)))
-            throw Endless(page, $"page {(run.Last?.Page ?? -1) + 2} leads back to a page that was read already");
+            throw Endless(page, $"page {_proof.Pages + 2} leads back to a page that was read already");
     }
 
-    private RefusedException Endless(Page page, string why) => new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
+    private RefusedException Endless(FetchedPage page, string why) => new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
     {
         Cause = "the API repeats a link or cursor, or paging: names the wrong one",
         NextStep = "compare paging: with what a page has",
         Request = $"{page.Fetch.Request.Method} {ShownAddress.Of(page.Fetch.Request.Uri)}",
     });
 
-    private StrandRun Run => run;
-
     private static ulong Digest(string text) => XxHash64.HashToUInt64(MemoryMarshal.AsBytes(text.AsSpan()));
-
-    private static async Task DropAsync(Task<Answer> request)
-    {
-        try
-        {
-            (await request).Dispose();
-        }
-        catch (Exception error) when (error is RefusedException or OperationCanceledException or ObjectDisposedException or StrandSkip or StrandRestart)
-        {
-            // It was asked for ahead, and is not needed any more.
-        }
-    }
 
     private static async Task SettleAsync(Task landing)
     {
@@ -214,85 +205,5 @@ internal sealed class PagedListing(StrandRun run)
         {
             // Whoever awaited it first has told.
         }
-    }
-
-    /// <summary>The pages that were asked for and are not landed: one ahead, or several where they can be counted.</summary>
-    private sealed class Window(PagedListing listing, CancellationToken cancel)
-    {
-        private readonly Queue<Fetch> _sent = new();
-        private readonly int _most = listing.Run.Work.Progress.Repeats ? 1 : listing.Run.Pull.Parallel;
-        private IEnumerator<string>? _ahead;
-
-        public Fetch? Take() => _sent.TryDequeue(out var fetch) ? fetch : null;
-
-        public void Send(string? position, bool goesOn) => _sent.Enqueue(listing.Send(position, goesOn, cancel));
-
-        /// <summary>Goes on behind a page.</summary>
-        /// <param name="next">Where the listing goes on; null when it has ended.</param>
-        /// <param name="ahead">The places up to its end, where they can be counted.</param>
-        public void GoOn(string? next, IEnumerable<string>? ahead)
-        {
-            if (next is null || (_sent.TryPeek(out var sent) && Place(sent.Position!) != Place(next)))
-            {
-                // The listing ended sooner, or its pages are of another size, than was counted on.
-                while (_sent.TryDequeue(out var dropped))
-                    _ = PagedListing.DropAsync(dropped.Answer);
-                _ahead = null;
-            }
-
-            if (next is null)
-                return;
-            _ahead ??= ahead?.GetEnumerator();
-            while (_ahead is not null && _sent.Count < _most && _ahead.MoveNext())
-                Send(_ahead.Current, goesOn: false);
-            if (_sent.Count == 0)
-                Send(next, goesOn: false);
-        }
-
-        public async Task DropAsync()
-        {
-            foreach (var fetch in _sent)
-                await PagedListing.DropAsync(fetch.Answer);
-        }
-
-        private static string Place(string position) => position.Split(' ')[0];
-    }
-
-    private sealed record Fetch(string? Position, ApiRequest Request, Task<Answer> Answer);
-
-    private sealed class Page(Fetch fetch, Answer answer, PageScanner scanner)
-    {
-        public Fetch Fetch => fetch;
-
-        public Answer Answer => answer;
-
-        public PageScanner Scanner => scanner;
-
-        public PageSigns Signs { get; set; } = PageSigns.None;
-
-        public PageScan Told(PageScan scan, Jobs.Paging paging) => PageEnvelope.Counted(scan, paging, answer);
-
-        public OddPage Odd(PageException error)
-        {
-            scanner.Restore();
-            return new OddPage(error, fetch.Request, answer.Status, answer.Body.Content.ToArray());
-        }
-
-        public void Release(ScannerPool scanners)
-        {
-            answer.Dispose();
-            scanners.Return(scanner);
-        }
-    }
-
-    private sealed class OddPage(PageException error, ApiRequest request, int status, byte[] content) : Exception(error.Message, error)
-    {
-        public PageException Error => error;
-
-        public ApiRequest Request => request;
-
-        public int Status => status;
-
-        public byte[] Content => content;
     }
 }

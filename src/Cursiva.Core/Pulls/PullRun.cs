@@ -19,7 +19,7 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
         using (feed)
         {
             await Task.Yield();
-            if (Pull.Per is null && Pull.Opens is null)
+            if (!Pull.Repeats)
                 await StrandAsync(Strand.Only, cancel);
             else
                 await StrandsAsync(cancel);
@@ -90,6 +90,8 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
             }
         }
 
+        if (Pull.Window is not null && work.Landing.Last(strand.Key)?.Ended == Ending.Halved.Code)
+            feed.Halve(strand);
         work.Landing.Forget(strand.Key);
         work.Progress.StrandEnded(begun?.Skip is not null);
     }
@@ -106,13 +108,7 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
             var delta = Pull.Paging.Delta is null || work.WasRestarted(strand) ? null : kept;
             var requests = await StrandRequests.OpenAsync(Pull, client, Services.Inputs, strand, mark, delta, Services.Secrets, cancel);
             var run = new StrandRun(work, strand, client, requests) { AsksForChanges = delta is not null };
-            await (Pull.Paging.Style switch
-            {
-                PagingStyle.Stream => new StreamedListing(run).RunAsync(cancel),
-                PagingStyle.Export => new ExportedListing(run).RunAsync(cancel),
-                PagingStyle.Download => new DownloadedFile(run).RunAsync(cancel),
-                _ => new PagedListing(run).RunAsync(cancel),
-            });
+            await ListingStyle.Of(Pull.Paging).RunAsync(run, cancel);
             return null;
         }
         catch (StrandSkip skip)

@@ -21,8 +21,9 @@ internal sealed class PullWork : IDisposable
         Services = services;
         _ignoresCase = new Lazy<bool>(IgnoresCase);
         Landing = services.Landing.Open(pull.Name);
-        Progress = new PullProgress(pull.Name, Landing.Rows, Landing.Pages, pull.Per is not null || pull.Opens is not null);
-        Places = new DeclaredPlaces(pull, Landing.Seen(), services.Past.LedOn(pull), services.Warn);
+        Progress = new PullProgress(pull.Name, Landing.Rows, Landing.Pages, pull.Repeats);
+        var (ledOn, told) = Landing.Seen();
+        Places = new DeclaredPlaces(pull, (ledOn, told, Landing.Rows > 0), services.Past.LedOn(pull), services.Warn);
         Scanners = new ScannerPool(new PageShape(pull.Rows, pull.Drop, pull.Paging));
     }
 

@@ -15,12 +15,16 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
     private readonly ArrayBufferWriter<byte> _lines = new();
     private readonly ArrayBufferWriter<byte> _raw = new();
     private readonly byte[] _keyName = (source.KeysAs ?? source.ValueAs) is { } name ? Quoted(name) : [];
+    private readonly ArrayBufferWriter<byte> _carried = new();
     private readonly IReadOnlyList<byte[]>[] _drop = [.. drop.Select(pointer => pointer.Segments.Select(Encoding.UTF8.GetBytes).ToArray())];
     private int _rows;
     private int _offset;
 
     /// <summary>The rows as JSON lines.</summary>
     public ReadOnlySpan<byte> Lines => _lines.WrittenSpan;
+
+    /// <summary>Which of <see cref="RowSource.Expected"/> were there, a bit for each.</summary>
+    public ulong Seen { get; private set; }
 
     /// <summary>Extracts the rows.</summary>
     /// <param name="value">What stands at rows:.</param>
@@ -32,8 +36,8 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
     {
         _raw.ResetWrittenCount();
         _lines.ResetWrittenCount();
-        _rows = 0;
-        _offset = offset;
+        _carried.ResetWrittenCount();
+        (_rows, _offset, Seen) = (0, offset, 0);
         if (value[0] != 'n')
         {
             switch (source.Form)
@@ -44,7 +48,10 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
                 case RowsForm.Values:
                     Values(value);
                     break;
-                default:
+                case RowsForm.Several:
+                    Several(value);
+                    break;
+                case RowsForm.Array or RowsForm.Plain or RowsForm.Batches:
                     Array(value, 0, source.Form == RowsForm.Batches);
                     break;
             }
@@ -75,8 +82,52 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
             if (!ofBatches)
                 Row(element, at + start);
             else if (JsonFind.Raw(element, source.Inside!) is { IsEmpty: false } inside && inside[0] != 'n')
+            {
+                CarryFrom(element);
                 Array(inside, at + start, ofBatches: false);
+            }
         }
+    }
+
+    private void Several(ReadOnlySpan<byte> whole)
+    {
+        for (var place = 0; place < source.Several.Count; place++)
+        {
+            var array = JsonFind.Raw(whole, source.Several[place]);
+            if (array.IsEmpty)
+                continue;
+            Seen |= 1UL << place;
+            _carried.ResetWrittenCount();
+            if (source.PlaceAs is { } name)
+                Carry(name, Quoted(source.Several[place].Segments[^1]));
+            if (array[0] != 'n')
+                Array(array, 0, ofBatches: false);
+        }
+
+        if (Seen == 0)
+            throw new PageException($"nothing stands at rows: {string.Join(" or ", source.Several.Select(place => source.At.Text + place.Text))}");
+    }
+
+    // What the rows of a batch take along stands in front of their own members.
+    private void CarryFrom(ReadOnlySpan<byte> batch)
+    {
+        _carried.ResetWrittenCount();
+        for (var place = 0; place < source.Carry.Count; place++)
+        {
+            var value = JsonFind.Raw(batch, source.Carry[place].Value);
+            if (!value.IsEmpty)
+                Seen |= 1UL << place;
+            Carry(source.Carry[place].Key, value.IsEmpty ? "null"u8 : value);
+        }
+    }
+
+    private void Carry(string name, ReadOnlySpan<byte> value)
+    {
+        if (_carried.WrittenCount > 0)
+            _carried.Write(","u8);
+        _carried.Write(Quoted(name));
+        _carried.Write(":"u8);
+        _carried.Write(value);
     }
 
     private void Values(ReadOnlySpan<byte> whole)
@@ -122,7 +173,14 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
 
         if (row[0] != '{')
             throw Wrong(at, $": row {(_rows + 1).ToString(CultureInfo.InvariantCulture)} is no object");
-        if (_drop.Length == 0)
+        if (_carried.WrittenCount > 0)
+        {
+            CheckOwn(row);
+            _raw.Write("{"u8);
+            _raw.Write(_carried.WrittenSpan);
+            Members(row, [.. _drop], comma: true);
+        }
+        else if (_drop.Length == 0)
         {
             _raw.Write(row);
         }
@@ -134,6 +192,16 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
 
         _raw.Write("\n"u8);
         _rows++;
+    }
+
+    // Two members of one name: which of them is meant nobody knows.
+    private void CheckOwn(ReadOnlySpan<byte> row)
+    {
+        foreach (var name in source.PlaceAs is { } placeAs ? [placeAs] : source.Carry.Select(carried => carried.Key))
+        {
+            if (!JsonFind.Raw(row, JsonPointer.ToField(name)).IsEmpty)
+                throw new PageException($"row {_rows + 1} has a field '{name}' of its own, and would take along another one: give {(source.PlaceAs is null ? "carry: in rows:" : "place-as:")} another name");
+        }
     }
 
     private void Plain(ReadOnlySpan<byte> value)

@@ -16,7 +16,8 @@ internal sealed class StrandFeed : IDisposable
     private readonly PullWork _work;
     private readonly IReadOnlyList<KeyValuePair<string, JsonPointer>> _names;
     private readonly IReadOnlyList<KeyValuePair<string, JsonPointer>> _ownNames;
-    private readonly Channel<(PullLanding Source, Strand Strand, LandedPage Page)> _pages = Channel.CreateUnbounded<(PullLanding, Strand, LandedPage)>();
+    private readonly Channel<IEnumerable<Strand>> _ready = Channel.CreateUnbounded<IEnumerable<Strand>>();
+    private readonly Dictionary<string, List<(string Key, StrandValues Values)>> _batches = new(StringComparer.Ordinal);
     private readonly SemaphoreSlim _turn = new(1, 1);
     private readonly HashSet<string> _found = new(StringComparer.Ordinal);
     private IEnumerator<Strand>? _current;
@@ -37,17 +38,42 @@ internal sealed class StrandFeed : IDisposable
     public void AddOnly()
     {
         Interlocked.Increment(ref _pending);
-        _current = Enumerable.Repeat(Strand.Only, 1).GetEnumerator();
+        _current = InWindows(_work.Pull, Strand.Only).GetEnumerator();
     }
 
     /// <summary>Adds a page whose rows make strands.</summary>
     public void Add(PullLanding source, Strand strand, LandedPage page)
     {
-        if (page.Rows == 0)
+        if (page.Rows == 0 && !EndsBatch(page))
             return;
         Interlocked.Increment(ref _pending);
-        _pages.Writer.TryWrite((source, strand, page));
+        _ready.Writer.TryWrite(Expand(source, strand, page));
     }
+
+    /// <summary>Adds the halves of a window for which the API gives no more rows than it has brought.</summary>
+    /// <exception cref="RefusedException">It cannot be made any shorter.</exception>
+    public void Halve(Strand strand)
+    {
+        var (from, to) = (strand.Values.Text(Window.FromName)!, strand.Values.Text(Window.ToName)!);
+        if (_work.Pull.Window!.Halves(from, to) is not { } halves)
+        {
+            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_work.Pull.Name}' cannot be whole: from {from} to {to} there are at least the {_work.Pull.Window.AtMost:N0} rows that the API gives at most")
+            {
+                Cause = "so many rows have the same time, or at-most: is lower than what the API gives",
+                NextStep = "repeat the pull for something that parts the rows further (per:), or correct at-most: in window:",
+            });
+        }
+
+        Interlocked.Increment(ref _pending);
+        _ready.Writer.TryWrite(halves.Select((half, place) => OfWindow(strand, half, place)));
+    }
+
+    /// <summary>A strand for each window of a pull that has windows; otherwise the strand itself.</summary>
+    public static IEnumerable<Strand> InWindows(Pull pull, Strand strand) =>
+        pull.Window is null ? [strand] : pull.Window.Stretches().Select((stretch, place) => OfWindow(strand, stretch, place));
+
+    private static Strand OfWindow(Strand strand, (string From, string To) stretch, int place) =>
+        strand with { Key = StrandKey.Of(strand.Key, 0, place), Values = strand.Values.With(Window.FromName, stretch.From).With(Window.ToName, stretch.To) };
 
     /// <summary>No pages of an earlier pull will come any more.</summary>
     public void ParentEnded() => Done();
@@ -76,10 +102,10 @@ internal sealed class StrandFeed : IDisposable
                     Done();
                 }
 
-                if (!await _pages.Reader.WaitToReadAsync(cancel))
+                if (!await _ready.Reader.WaitToReadAsync(cancel))
                     return null;
-                if (_pages.Reader.TryRead(out var page))
-                    _current = Expand(page.Source, page.Strand, page.Page).GetEnumerator();
+                if (_ready.Reader.TryRead(out var strands))
+                    _current = strands.GetEnumerator();
             }
         }
         finally
@@ -106,7 +132,7 @@ internal sealed class StrandFeed : IDisposable
     private void Done()
     {
         if (Interlocked.Decrement(ref _pending) == 0)
-            _pages.Writer.TryComplete();
+            _ready.Writer.TryComplete();
     }
 
     private IEnumerable<Strand> Expand(PullLanding source, Strand strand, LandedPage page)
@@ -116,12 +142,34 @@ internal sealed class StrandFeed : IDisposable
         for (int start = 0, row = 0; start < lines.Length; row++)
         {
             var end = Array.IndexOf(lines, (byte)'\n', start);
-            var made = own ? Opened(strand, page, row, lines.AsSpan(start, end - start)) : Repeated(strand, page, row, lines.AsSpan(start, end - start));
+            var line = lines.AsSpan(start, end - start);
+            var made = own ? Opened(strand, page, row, line) : _work.Pull.Per!.Batch > 1 ? Batched(strand, page, row, line) : Repeated(strand, page, row, line);
             start = end + 1;
-            if (made is not null)
-                yield return made;
+            foreach (var window in made is null ? [] : InWindows(_work.Pull, made))
+                yield return window;
+        }
+
+        if (!own && EndsBatch(page) && TakeBatch(strand) is { } rest)
+        {
+            foreach (var window in InWindows(_work.Pull, rest))
+                yield return window;
         }
     }
+
+    private bool EndsBatch(LandedPage page) => _work.Pull.Per is { Batch: > 1 } && page is { Next: null, IsPiece: false };
+
+    // Rows of one strand are gathered over its pages, so that batches are the same whenever they are made.
+    private Strand? Batched(Strand parent, LandedPage page, int row, ReadOnlySpan<byte> line)
+    {
+        if (!_batches.TryGetValue(parent.Key, out var batch))
+            _batches[parent.Key] = batch = [];
+        batch.Add((StrandKey.Of(parent.Key, page.Page, row), parent.Values.With(line, _names)));
+        return batch.Count < _work.Pull.Per!.Batch ? null : TakeBatch(parent);
+    }
+
+    private Strand? TakeBatch(Strand parent) => _batches.Remove(parent.Key, out var batch)
+        ? new Strand(batch[0].Key, StrandValues.Of([.. batch.Select(row => row.Values)], _names.Select(name => name.Key)), "{}", false, "")
+        : null;
 
     private Strand Repeated(Strand parent, LandedPage page, int row, ReadOnlySpan<byte> line)
     {

@@ -17,20 +17,23 @@ internal sealed class StrandRequests
     private readonly IReadOnlyList<KeyValuePair<string, string>> _headers;
     private readonly IReadOnlyList<KeyValuePair<string, string>> _secretQuery;
     private readonly JsonNode? _body;
-    private readonly Uri _first;
+    private readonly Func<IReadOnlyDictionary<string, string>, Uri> _address;
+    private readonly Pager? _pager;
 
-    private StrandRequests(Pull pull, ApiClient client, Uri first, IReadOnlyList<KeyValuePair<string, string>> secretQuery, IReadOnlyList<KeyValuePair<string, string>> headers, JsonNode? body)
+    private StrandRequests(Pull pull, ApiClient client, Func<IReadOnlyDictionary<string, string>, Uri> address, IReadOnlyList<KeyValuePair<string, string>> secretQuery, IReadOnlyList<KeyValuePair<string, string>> headers, JsonNode? body)
     {
         _secretQuery = secretQuery;
         _pull = pull;
         _client = client;
-        _first = first;
+        _address = address;
         _headers = headers;
         _body = body;
+        _pager = ListingStyle.Of(pull.Paging) as Pager;
+        First = At(_pager?.First).Uri;
     }
 
     /// <summary>The address of the first page.</summary>
-    public Uri First => _first;
+    public Uri First { get; }
 
     /// <param name="inputs">The job's inputs, by name.</param>
     /// <param name="mark">The mark of the last good run; null for none.</param>
@@ -48,23 +51,34 @@ internal sealed class StrandRequests
 
         var body = pull.Request.Body is null ? null : await FilledBody.OfAsync(pull.Request.Body, Value, strand.Values.Json, secrets, cancel);
         var secretQuery = new List<KeyValuePair<string, string>>();
-        var first = delta is not null && pull.Paging.DeltaParameter is null ? new Uri(delta) : Address(pull, client, strand, inputs, Value);
+        var query = new List<KeyValuePair<string, string>>();
         foreach (var (name, declared) in strand.IsOpened ? [] : pull.Request.Query)
         {
             if (declared.TryFill(Value) is not { } filled)
                 continue;
-            if (filled.Source is null)
-                first = AddressQuery.With(first, name, filled.Text, add: true);
+            if (filled.Source is null && pull.Request.Repeated.Contains(name) && declared.OnlyName is { } only && strand.Values.Items(only) is { } items)
+                query.AddRange(items.Select(item => KeyValuePair.Create(name, item)));
+            else if (filled.Source is null)
+                query.Add(new(name, filled.Text));
             else
                 secretQuery.Add(new(name, (await secrets.ReadAsync(filled, cancel)).Reveal()));
         }
 
-        if (pull.Paging is { SizeParameter: { } size, PageSize: { } rows })
-            first = AddressQuery.With(first, size, rows.ToString(System.Globalization.CultureInfo.InvariantCulture));
-        if (delta is not null && pull.Paging.DeltaParameter is { } parameter)
-            first = AddressQuery.With(first, parameter, delta);
-        client.CheckWithin(first, null);
-        return new StrandRequests(pull, client, first, secretQuery, headers, body);
+        // Of one page or another: paging may fill in a placeholder of the path.
+        Uri AddressOf(IReadOnlyDictionary<string, string> placed)
+        {
+            var address = delta is not null && pull.Paging.DeltaParameter is null ? new Uri(delta) : Address(pull, client, strand, inputs, name => placed.GetValueOrDefault(name) ?? Value(name), placed);
+            foreach (var (name, text) in query)
+                address = AddressQuery.With(address, name, text, add: true);
+            if (pull.Paging is { SizeParameter: { } size, PageSize: { } rows })
+                address = AddressQuery.With(address, size, rows.ToString(System.Globalization.CultureInfo.InvariantCulture));
+            return delta is not null && pull.Paging.DeltaParameter is { } parameter ? AddressQuery.With(address, parameter, delta) : address;
+        }
+
+        var usual = new Lazy<Uri>(() => AddressOf(new Dictionary<string, string>()));
+        var requests = new StrandRequests(pull, client, placed => placed.Count == 0 ? usual.Value : AddressOf(placed), secretQuery, headers, body);
+        client.CheckWithin(requests.First, null);
+        return requests;
     }
 
     /// <summary>An address as it may be kept: without the query parameters that are secrets, which servers repeat in their links.</summary>
@@ -73,25 +87,16 @@ internal sealed class StrandRequests
     /// <summary>The request for a position; null for the first page of a listing that counts nothing.</summary>
     public ApiRequest At(string? position)
     {
-        var paging = _pull.Paging;
-        var method = new HttpMethod(_pull.Request.Method);
-        if (position is not null && paging.Style is PagingStyle.NextLink or PagingStyle.LinkHeader)
-            return new ApiRequest(HttpMethod.Get, new Uri(position)) { Headers = _headers, SecretQuery = _secretQuery, Accept = Accept };
-
-        var (address, headers, body) = (_first, _headers, _body);
-        if (position is not null)
+        var first = new AskedPage(new HttpMethod(_pull.Request.Method), _address, _headers, _body);
+        var asked = position is null || _pager is null ? first : _pager.Ask(first, position);
+        return new ApiRequest(asked.Method, asked.Address)
         {
-            var raw = paging.IsCounted ? position.Split(' ')[0] : position;
-            var text = paging.Style == PagingStyle.Keyset ? JsonFind.TextOf(Encoding.UTF8.GetBytes(raw))! : raw;
-            if (paging.Parameter is { } parameter)
-                address = AddressQuery.With(address, parameter, text);
-            else if (paging.Header is { } header)
-                headers = [.. headers, new(header, text)];
-            else
-                body = WithPlace(body!, paging.BodyAt!, paging.IsCounted || paging.Style == PagingStyle.Keyset ? JsonNode.Parse(raw)! : JsonValue.Create(text));
-        }
-
-        return new ApiRequest(method, address) { Headers = headers, SecretQuery = _secretQuery, Accept = Accept, Body = body is null ? null : Bytes(body), BodyType = _pull.Request.BodyIsForm ? "application/x-www-form-urlencoded" : "application/json" };
+            Headers = asked.Headers,
+            SecretQuery = _secretQuery,
+            Accept = Accept,
+            Body = asked.Body is null ? null : Bytes(asked.Body),
+            BodyType = _pull.Request.BodyIsForm ? "application/x-www-form-urlencoded" : "application/json",
+        };
     }
 
     private string Accept => _pull.Request.Accept != "application/json" || !_pull.Paging.IsStream ? _pull.Request.Accept : _pull.Paging.Stream switch
@@ -99,7 +104,7 @@ internal sealed class StrandRequests
         StreamForm.Lines => "application/x-ndjson, application/jsonl, application/json",
         StreamForm.Sequence => "application/json-seq, application/json",
         StreamForm.Csv => "text/csv",
-        _ => _pull.Request.Accept,
+        StreamForm.Array => _pull.Request.Accept,
     };
 
     private byte[] Bytes(JsonNode body)
@@ -109,7 +114,7 @@ internal sealed class StrandRequests
         return Encoding.UTF8.GetBytes(string.Join('&', form.Select(pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value is JsonValue value && value.GetValueKind() == JsonValueKind.String ? value.GetValue<string>() : pair.Value?.ToJsonString() ?? "")}")));
     }
 
-    private static Uri Address(Pull pull, ApiClient client, Strand strand, IReadOnlyDictionary<string, string> inputs, Func<string, string?> value)
+    private static Uri Address(Pull pull, ApiClient client, Strand strand, IReadOnlyDictionary<string, string> inputs, Func<string, string?> value, IReadOnlyDictionary<string, string> placed)
     {
         if (pull.Request.IsLink && !strand.IsOpened)
         {
@@ -126,9 +131,9 @@ internal sealed class StrandRequests
         var values = new Dictionary<string, object>(StringComparer.Ordinal);
         foreach (var name in PathTemplate.Names(path, out _))
         {
-            if ((name == Incremental.Mark && pull.Incremental is not null ? value(name) : strand.Values.ForPath(name) ?? inputs.GetValueOrDefault(name)) is { } found)
+            if ((name == Incremental.Mark && pull.Incremental is not null ? value(name) : placed.GetValueOrDefault(name) ?? strand.Values.ForPath(name) ?? inputs.GetValueOrDefault(name)) is { } found)
                 values[name] = found;
-            else if (PathTemplate.NeedsValue(path, name))
+            else if (PathTemplate.NeedsValue(path, name) && !pull.Paging.Takers.Any(taker => taker.Kind == TakerKind.Placeholder && taker.Name == name))
                 throw Missing(pull, strand, "{" + name + "}");
         }
 
@@ -150,14 +155,4 @@ internal sealed class StrandRequests
         Cause = "the row that the strand was made from has no such field, or null there",
         NextStep = "correct the name, or leave such rows out: repeat the pull for a query over the earlier one",
     });
-
-    private static JsonNode WithPlace(JsonNode body, JsonPointer place, JsonNode value)
-    {
-        var whole = body.DeepClone();
-        var at = whole;
-        foreach (var segment in place.Segments.SkipLast(1))
-            at = at[segment] ??= new JsonObject();
-        at[place.Segments[^1]] = value;
-        return whole;
-    }
 }

@@ -63,7 +63,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
         var (expired, ends) = (false, false);
         var wanted = request with
         {
-            Takes = answer => (ends = position is not null && answer.Status == Pull.Paging.EndStatus) || (rule = SkipRules.Match(Pull.SkipWhen, answer)) is not null || (expired = IsExpired(answer, position, goesOn)),
+            Takes = answer => request.Takes?.Invoke(answer) == true || (ends = position is not null && answer.Status == Pull.Paging.EndStatus) || (rule = SkipRules.Match(Pull.SkipWhen, answer)) is not null || (expired = IsExpired(answer, position, goesOn)),
         };
         var answer = await client.SendAsync(wanted, cancel);
         if (ends)
@@ -94,6 +94,23 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
         }
 
         return page;
+    }
+
+    /// <summary>Makes sure that a window has fewer rows than the API gives at most.</summary>
+    /// <param name="rows">Rows that came so far.</param>
+    /// <param name="told">Rows in all, where the API tells.</param>
+    /// <exception cref="WindowTooLarge">It may have more.</exception>
+    public void CheckWindow(long rows, long? told)
+    {
+        if (Pull.Window?.AtMost is { } most && (told > most || (rows >= most && rows != told)))
+            throw new WindowTooLarge();
+    }
+
+    /// <summary>Ends a window without its rows: its halves bring them.</summary>
+    public void Halve()
+    {
+        DropPieces();
+        Land([], 0, null, ended: Ending.Halved);
     }
 
     /// <summary>Drops the pieces of a stream that was cut short.</summary>

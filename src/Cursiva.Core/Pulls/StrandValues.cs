@@ -43,26 +43,48 @@ public sealed class StrandValues
         return new StrandValues(raw);
     }
 
-    /// <summary>A value as text; null when there is none.</summary>
-    public string? Text(string name) => _raw.TryGetValue(name, out var raw) ? JsonFind.TextOf(Encoding.UTF8.GetBytes(raw)) : null;
+    /// <summary>These values and one more.</summary>
+    public StrandValues With(string name, string text) =>
+        new(new SortedDictionary<string, string>(_raw, StringComparer.Ordinal) { [name] = JsonSerializer.Serialize(text, PlainJson.Default.String) });
+
+    /// <summary>The values of several rows: those that differ are lists, in the order of the rows.</summary>
+    /// <param name="batch">What each row has; at least one.</param>
+    /// <param name="names">The names of which there are lists.</param>
+    public static StrandValues Of(IReadOnlyList<StrandValues> batch, IEnumerable<string> names)
+    {
+        var raw = new SortedDictionary<string, string>(batch[0]._raw, StringComparer.Ordinal);
+        foreach (var name in names)
+            raw[name] = $"[{string.Join(',', batch.Where(row => row._raw.ContainsKey(name)).Select(row => row._raw[name]))}]";
+        return new StrandValues(raw);
+    }
+
+    /// <summary>A value as text, the items of a list parted by commas; null when there is none.</summary>
+    public string? Text(string name) =>
+        !_raw.TryGetValue(name, out var raw) ? null : Items(name) is { } items && items.All(item => item.Length == 0 || item[0] is not ('{' or '[')) ? string.Join(',', items) : JsonFind.TextOf(Encoding.UTF8.GetBytes(raw));
+
+    /// <summary>The items of a value that is a list, each as text; otherwise null.</summary>
+    public IReadOnlyList<string>? Items(string name)
+    {
+        if (!_raw.TryGetValue(name, out var raw) || raw[0] != '[')
+            return null;
+        using var document = JsonDocument.Parse(raw);
+        return [.. document.RootElement.EnumerateArray().Select(item => item.ValueKind == JsonValueKind.String ? item.GetString()! : item.GetRawText())];
+    }
 
     /// <summary>A value as the JSON that it came as; null when there is none, and for a text.</summary>
     public string? Json(string name) => _raw.TryGetValue(name, out var raw) && raw[0] != '"' ? raw : null;
 
     /// <summary>A value for a URI template: a text, or a list of texts.</summary>
-    public object? ForPath(string name)
-    {
-        if (!_raw.TryGetValue(name, out var raw) || raw[0] != '[')
-            return Text(name);
-        using var document = JsonDocument.Parse(raw);
-        return document.RootElement.EnumerateArray().Select(item => item.ValueKind == JsonValueKind.String ? item.GetString()! : item.GetRawText()).ToList();
-    }
+    public object? ForPath(string name) => Items(name) is { } items ? items.ToList() : Text(name);
 
     /// <summary>A JSON object, its names sorted: equal for equal values.</summary>
     public string ToJson() => Write(_raw);
 
     /// <summary>What tells the strand apart, for people.</summary>
-    public override string ToString() => string.Join(", ", _raw.Keys.Select(name => $"{name} {Text(name)}"));
+    public override string ToString() => string.Join(", ", _raw.Keys.Select(name => $"{name} {Short(name)}"));
+
+    // Of a batch the first is enough to tell it apart.
+    private string? Short(string name) => Items(name) is { Count: > 3 } items ? $"{items[0]} and {items.Count - 1} more" : Text(name);
 
     internal static string Write(IEnumerable<KeyValuePair<string, string>> raw)
     {

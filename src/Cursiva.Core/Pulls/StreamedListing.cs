@@ -21,10 +21,16 @@ internal sealed class StreamedListing(StrandRun run)
             try
             {
                 using var answer = await run.SendAsync(request, null, goesOn: false, cancel);
+                var end = new StreamEnd(null, Ending.StreamEnd) { Check = rows => { run.CheckWindow(rows, null); return Task.CompletedTask; } };
                 if (run.Pull.Paging.Stream == StreamForm.Csv)
-                    await CsvListing.LandAsync(run, answer.Stream!, request, null, Ending.StreamEnd, cancel);
+                    await CsvListing.LandAsync(run, answer.Stream!, request, end, cancel);
                 else
-                    await LandAsync(run, answer.Stream!, run.Pull.Paging.Stream, request, null, Ending.StreamEnd, cancel);
+                    await LandAsync(run, answer.Stream!, run.Pull.Paging.Stream, request, end, cancel);
+                return;
+            }
+            catch (WindowTooLarge)
+            {
+                run.Halve();
                 return;
             }
             catch (TransportException error) when (attempt < Attempts)
@@ -41,39 +47,41 @@ internal sealed class StreamedListing(StrandRun run)
     }
 
     /// <summary>Lands a stream of rows in pieces; only the last one makes them count.</summary>
-    /// <param name="next">Where the strand goes on behind the stream; null when it has ended.</param>
-    /// <param name="end">Why it has ended then.</param>
-    public static async Task LandAsync(StrandRun run, Stream stream, StreamForm form, ApiRequest request, string? next, Ending end, CancellationToken cancel)
+    public static async Task LandAsync(StrandRun run, Stream stream, StreamForm form, ApiRequest request, StreamEnd end, CancellationToken cancel)
     {
         var splitter = new StreamSplitter(form, 256 * 1024, 64L * 1024 * 1024);
         using var scanner = new PageScanner(new PageShape(run.Pull.Rows with { At = JsonPointer.TryParse("")!, Form = run.Pull.Rows.Form == RowsForm.Batches ? RowsForm.Batches : RowsForm.Array }, run.Pull.Drop, new Paging(PagingStyle.OnePage)));
         var buffer = new byte[64 * 1024];
+        var rows = 0L;
         try
         {
             while (await stream.ReadAsync(buffer, cancel) is > 0 and var count)
             {
                 splitter.Add(buffer.AsSpan(0, count));
                 while (splitter.Take() is { } piece)
-                    LandPiece(piece, isLast: false);
+                {
+                    using (piece)
+                        Land(scanner.Scan(piece));
+                }
             }
 
-            if (splitter.TakeLast() is { } last)
-                LandPiece(last, isLast: true);
-            else
-                run.Land([], 0, next, ended: next is null ? end : null);
+            using var last = splitter.TakeLast();
+            var scan = last is null ? default : scanner.Scan(last);
+            run.Work.Places.Saw(scan);
+            if (end.Check is { } check)
+                await check(rows + scan.Rows);
+            run.Land(last is null ? [] : scanner.Lines, scan.Rows, end.Next, ended: end.Ended);
         }
         catch (PageException error)
         {
             throw run.Refuse(new PageException($"{error.Message} (in the piece that begins at byte {splitter.Offset} of the stream)"), request, 200, []);
         }
 
-        void LandPiece(PageBuffer piece, bool isLast)
+        void Land(PageScan scan)
         {
-            using (piece)
-            {
-                var scan = scanner.Scan(piece);
-                run.Land(scanner.Lines, scan.Rows, isLast ? next : GoesOn, isPiece: !isLast, ended: isLast && next is null ? end : null);
-            }
+            rows += scan.Rows;
+            run.Work.Places.Saw(scan);
+            run.Land(scanner.Lines, scan.Rows, GoesOn, isPiece: true);
         }
     }
 }

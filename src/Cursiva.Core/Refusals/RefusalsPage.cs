@@ -55,7 +55,7 @@ public static class RefusalsPage
         Trouble.Html => "a web page",
         Trouble.NotUnderstood => "another content than was asked for",
         Trouble.Redirect => "a redirect",
-        _ => "a status that is no success",
+        Trouble.Status => "a status that is no success",
     };
 
     private static string Describe(Circumstances one) => one switch

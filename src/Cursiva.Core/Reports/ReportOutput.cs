@@ -20,7 +20,7 @@ internal sealed class ReportOutput : IDisposable
         {
             FilePacking.Gzip => new GZipStream(stream, CompressionLevel.Optimal, leaveOpen: true),
             FilePacking.Zstd => new CompressionStream(stream, 3, leaveOpen: true),
-            _ => stream,
+            FilePacking.None => stream,
         };
         _writer = file.Format switch
         {
@@ -33,7 +33,8 @@ internal sealed class ReportOutput : IDisposable
             FileFormat.Fragment => new FragmentWriter(_packed, report, context),
             FileFormat.Svg => new ChartWriter(_packed, asPng: false),
             FileFormat.Png => new ChartWriter(_packed, asPng: true),
-            _ => new CsvWriter(_packed, report.Csv),
+            FileFormat.Csv => new CsvWriter(_packed, report.Csv),
+            FileFormat.Parquet => throw new InvalidOperationException("Parquet is written by the database: see ParquetFile"),
         };
     }
 
@@ -51,7 +52,7 @@ internal sealed class ReportOutput : IDisposable
     {
         FileFormat.Csv or FileFormat.JsonLines or FileFormat.Json => part == report.OnlyTable,
         FileFormat.Svg or FileFormat.Png => part.IsChart,
-        _ => true,
+        FileFormat.Parquet or FileFormat.Sqlite or FileFormat.Xlsx or FileFormat.Markdown or FileFormat.Page or FileFormat.Fragment => true,
     };
 
     /// <summary>Makes the file durable. It is whole then.</summary>

@@ -108,7 +108,7 @@ internal sealed class SqliteWriter(Stream stream, string workPath) : IReportWrit
         ValueForm.Whole when IsWide(column) => "text",
         ValueForm.Whole or ValueForm.Boolean => "integer",
         ValueForm.Float => "real",
-        _ => "text",
+        ValueForm.Text or ValueForm.Decimal or ValueForm.Date or ValueForm.Time or ValueForm.Json => "text",
     };
 
     private static bool IsWide(ResultColumn column) => column.SqlType is "HUGEINT" or "UHUGEINT" or "UBIGINT" || column.SqlType.StartsWith("DECIMAL", StringComparison.Ordinal);

@@ -27,7 +27,7 @@ internal sealed class XlsxStyles
         ValueForm.Time => Time,
         ValueForm.Whole => Whole,
         ValueForm.Decimal => OfScale(column.Scale),
-        _ => Plain,
+        ValueForm.Text or ValueForm.Float or ValueForm.Boolean or ValueForm.Json => Plain,
     };
 
     /// <summary>The style sheet, <c>xl/styles.xml</c>.</summary>

@@ -31,17 +31,17 @@ public sealed class DryRun(Job job, SignInServices services, JobFolder folder)
     private async Task<DryRunPull> LookAsync(Pull pull, ApiClients clients, RunRecord? last, CancellationToken cancel)
     {
         var inputs = job.Inputs.ToDictionary(input => input.Name, input => input.Value, StringComparer.Ordinal);
-        if (pull.Per is { } per || job.Strands.Apis.ContainsKey(pull.Api))
-            return new DryRunPull(pull.Name, $"{pull.Request.Method} {pull.Request.Path}", pull.Per is null ? null : $"for each of {pull.Per.Pull ?? pull.Per.File ?? pull.Per.Name}", null, TimeSpan.Zero);
+        if (pull.Per is not null || pull.Window is not null || job.Strands.Apis.ContainsKey(pull.Api))
+            return new DryRunPull(pull.Name, $"{pull.Request.Method} {pull.Request.Path}", pull.Per is null ? pull.Window is null ? null : $"for each of {pull.Window.Count:N0} windows" : $"for each of {pull.Per.Pull ?? pull.Per.File ?? pull.Per.Name}", null, TimeSpan.Zero);
 
         var kept = last?.Marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault("{}");
         var mark = pull.Incremental is { } incremental ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap)) : null;
         var client = await clients.OfAsync(pull, _ => null, cancel);
         var requests = await StrandRequests.OpenAsync(pull, client, inputs, Strand.Only, mark, pull.Paging.Delta is null ? null : kept, services.Secrets, cancel);
-        var first = requests.At(new Pager(pull.Paging).First);
+        var first = requests.At((ListingStyle.Of(pull.Paging) as Pager)?.First);
         var asked = $"{first.Method} {ShownAddress.Of(first.Uri)}";
         // What a POST does nobody knows from here: it is told and not sent.
-        if (first.Method != HttpMethod.Get || last is not null || pull.Paging.Style is PagingStyle.Stream or PagingStyle.Export or PagingStyle.Download || (pull.Paging.Total is null && pull.Paging.Pages is null))
+        if (first.Method != HttpMethod.Get || last is not null || ListingStyle.Of(pull.Paging) is not Pager || (pull.Paging.Total is null && pull.Paging.Pages is null))
             return new DryRunPull(pull.Name, asked, null, null, TimeSpan.Zero);
 
         // No run to go by: the first page tells how many there are.

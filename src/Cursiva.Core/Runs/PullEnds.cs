@@ -28,7 +28,7 @@ internal static class PullEnds
 
     private static PullFacts? Of(Pull pull, RunLanding landing)
     {
-        var ends = landing.Ends(pull.Name);
+        var ends = landing.Ends(pull.Name).Where(end => end.Ended != Ending.Halved.Code).ToList();
         if (ends.Count == 0)
             return null;
         var known = ends.Select(end => (Ending: Ending.Of(end.Ended), end.Strands, end.Told)).ToList();

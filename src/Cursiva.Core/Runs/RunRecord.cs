@@ -68,7 +68,7 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fing
     public TimeSpan Took { get; init; }
 
     /// <summary>Whether rows of earlier runs do not count for a pull.</summary>
-    public bool AskedForAll(Pull pull) => Full || (pull.Per is null && pull.Opens is null && IsAnew(pull.Name, LandedStrand.NoValues));
+    public bool AskedForAll(Pull pull) => Full || (!pull.Repeats && IsAnew(pull.Name, LandedStrand.NoValues));
 
     /// <summary>This run, with a strand asked for anew.</summary>
     public RunRecord WithAnew(string pull, string strand) => IsAnew(pull, strand) ? this : this with { Anew = new(Anew) { [pull] = [.. Anew.GetValueOrDefault(pull) ?? [], strand] } };

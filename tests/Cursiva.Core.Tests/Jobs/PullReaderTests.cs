@@ -25,7 +25,7 @@ public sealed class PullReaderTests : IDisposable
         pull.Request.Body!.AsWritten()!.ToJsonString().ShouldBe("""{"text":"10","number":10,"exact":123456789012345678901234567890.10,"yes":true,"none":null,"list":[1,"2026-03-02"],"depot":"{depots.id}"}""");
         pull.Request.Query.Select(pair => $"{pair.Key}={pair.Value.Written}").ShouldBe(["state=late", "state=held", "day=2026-03-02"]);
         pull.Request.Headers.Single().Value.Names.ShouldBe(["depots.id"]);
-        pull.Rows.ShouldBe(new RowSource(RowsForm.One, pull.Rows.At));
+        (pull.Rows.Form, pull.Rows.Inside, pull.Rows.KeysAs).ShouldBe((RowsForm.One, null, null));
         pull.Per!.Pull.ShouldBe("depots");
     }
 
@@ -43,7 +43,15 @@ public sealed class PullReaderTests : IDisposable
 
     [Theory]
     [InlineData("get: /x, rows: '', paging: { cursor: /c }", "has cursor without parameter")]
-    [InlineData("get: /x, rows: '', paging: { cursor: /c, parameter: a, header: b }", "has cursor with several of parameter, header and body-at")]
+    [InlineData("get: /x, rows: '', paging: { cursor: [/c, /d], parameter: [a, b], header: c }", "has 2 places at cursor, and 3 of parameter, header, body-at and placeholder")]
+    [InlineData("get: /x, rows: '', paging: { page-number: 1, placeholder: page }", "its path has no such placeholder")]
+    [InlineData("get: '/x/{c}', rows: '', paging: { cursor: /c, placeholder: c }", "has no value for {c} on its first page")]
+    [InlineData("get: /x, rows: { at: /a, carry: { b: /b } }", "has carry without inside")]
+    [InlineData("get: /x, rows: [/a, /a/b]", "the same, within each other")]
+    [InlineData("get: /x, rows: /a, window: { from: 2026-01-01, to: 2026-01-02, step: 1h }", "its request has no {window.from}")]
+    [InlineData("get: '/x{?window.from}', rows: /a, window: { from: 2026-01-02, to: 2026-01-01, step: 1h }", "not after its beginning")]
+    [InlineData("get: '/x{?window.from}', rows: /a, window: { from: 2026-01-01T06:00:00, to: 2026-01-05, step: 1h }", "is no time with an offset")]
+    [InlineData("get: '/x{?window.from}', rows: /a, window: { from: 2026-01-01, to: 2026-01-05, step: 1h, as: date }", "do not fit what is sent")]
     [InlineData("get: /x, rows: '', paging: { next-link: /n, parameter: a }", "has parameter without cursor")]
     [InlineData("get: /x, rows: '', paging: { total: /t }", "does not say how to find the next page")]
     [InlineData("get: /x, rows: '', paging: { offset: 0, parameter: o, size-parameter: limit }", "has size-parameter without page-size")]
@@ -68,7 +76,7 @@ public sealed class PullReaderTests : IDisposable
     [InlineData("get: /x, download: a, export: { parts: /p }", "has both download and export")]
     [InlineData("get: '/x{?mark}', rows: ''", "no input is named 'mark'")]
     [InlineData("get: /x, rows: '', identity: nobody", "no identity is named 'nobody'")]
-    [InlineData("get: /x, rows: '', per: { name: t }", "has not exactly one of list, file and sql")]
+    [InlineData("get: /x, rows: '', per: { name: t }", "has not exactly one of pull, list, file and sql")]
     [InlineData("get: /x, rows: '', per: { name: day, list: [a] }", "'day' is the name of a pull or input already")]
     [InlineData("get: /x, rows: '', per: { name: t, list: [a, { b: c }] }", "is no list of texts, or of groups of keys")]
     [InlineData("get: /x, rows: '', per: { name: t, list: [a] }, carry: { x: /x }, columns: { X: text }", "column 'x' of pull 'p' is both carried and declared")]

@@ -30,7 +30,7 @@ public sealed class PagerTests
     public void Counting_goes_on_by_pages_or_rows_and_ends_where_the_page_says(PagingStyle style, int first, int rows, long? total, long? pages, string? next)
     {
         var paging = new Paging(style) { First = first };
-        Next(paging, new PageScan(rows, null, total, pages, null, null), new Pager(paging).First).ShouldBe(next);
+        Next(paging, new PageScan(rows, null, total, pages, null, null), Of(paging).First).ShouldBe(next);
     }
 
     [Theory]
@@ -40,7 +40,7 @@ public sealed class PagerTests
     public void A_short_page_is_the_last_one_where_the_full_size_is_known(int? size, int rows, string? next)
     {
         var paging = new Paging(PagingStyle.Offset) { PageSize = size };
-        Next(paging, new PageScan(rows, null, null, null, null, null), new Pager(paging).First).ShouldBe(next);
+        Next(paging, new PageScan(rows, null, null, null, null, null), Of(paging).First).ShouldBe(next);
     }
 
     [Fact]
@@ -49,7 +49,7 @@ public sealed class PagerTests
         foreach (var style in new[] { PagingStyle.PageNumber, PagingStyle.Offset })
         {
             var paging = new Paging(style) { First = 1, Total = JsonPointer.TryParse("/total") };
-            var pager = new Pager(paging);
+            var pager = Of(paging);
             var one = new List<string>();
             for (var at = Next(paging, new PageScan(10, null, 47, null, null, null), pager.First); at is not null; at = Next(paging, new PageScan(one.Count == 4 ? 7 : 10, null, 47, null, null, null), at))
                 one.Add(at);
@@ -73,11 +73,11 @@ public sealed class PagerTests
     [InlineData(PagingStyle.Cursor, 10, "c", true, null)]
     [InlineData(PagingStyle.Keyset, 0, null, false, "empty-page")]
     public void A_listing_ends_for_a_reason(PagingStyle style, int rows, string? next, bool hasPlace, string? ended) =>
-        new Pager(new Paging(style)).Next(Facts(new PageScan(rows, next, null, null, null, null) { HasNext = hasPlace }, "7", 0), null).Ended?.Code.ShouldBe(ended);
+        Of(new Paging(style)).Next(Facts(new PageScan(rows, next, null, null, null, null) { HasNext = hasPlace }, "7", 0), null).Ended?.Code.ShouldBe(ended);
 
     [Fact]
     public void A_place_that_earlier_pages_had_and_this_one_lacks_is_the_end() =>
-        new Pager(new Paging(PagingStyle.NextLink)).Next(Facts(new PageScan(10, null, null, null, null, null), null, 10), null).Ended.ShouldBe(Ending.NoNext);
+        Of(new Paging(PagingStyle.NextLink)).Next(Facts(new PageScan(10, null, null, null, null, null), null, 10), null).Ended.ShouldBe(Ending.NoNext);
 
     [Theory]
     [InlineData(250, 0, null, "250 250")]
@@ -87,7 +87,7 @@ public sealed class PagerTests
     {
         // 500 were asked for, and never more than 250 come.
         var first = largest == 250 && rows == 0;
-        var pager = new Pager(new Paging(PagingStyle.Offset) { PageSize = 500 });
+        var pager = Of(new Paging(PagingStyle.Offset) { PageSize = 500 });
         var way = pager.Next(first ? Facts(new PageScan(250, null, total, null, null, null), null, 0) : Facts(new PageScan(rows, null, total, null, null, null), null, 250, largest), first ? pager.First : "250 250");
         way.Next.ShouldBe(first ? next : next?.Replace("250 500", "500 500"));
         if (next is null)
@@ -97,9 +97,9 @@ public sealed class PagerTests
     [Fact]
     public void A_page_in_the_middle_has_rows_and_more_leads_on()
     {
-        Should.Throw<PageException>(() => new Pager(new Paging(PagingStyle.PageNumber) { First = 1 }).Next(Facts(new PageScan(0, null, 50, null, null, null), null, 20), "3 20")).MayPass.ShouldBeTrue();
-        Should.Throw<PageException>(() => new Pager(new Paging(PagingStyle.PageNumber) { First = 1 }).Next(Facts(new PageScan(0, null, null, 5, null, null), null, 20), "3 20")).MayPass.ShouldBeTrue();
-        Should.Throw<PageException>(() => new Pager(new Paging(PagingStyle.Cursor) { More = JsonPointer.TryParse("/more") }).Next(Facts(new PageScan(10, null, null, null, true, null), null, 0), null)).Message.ShouldContain("nothing leads to it");
+        Should.Throw<PageException>(() => Of(new Paging(PagingStyle.PageNumber) { First = 1 }).Next(Facts(new PageScan(0, null, 50, null, null, null), null, 20), "3 20")).MayPass.ShouldBeTrue();
+        Should.Throw<PageException>(() => Of(new Paging(PagingStyle.PageNumber) { First = 1 }).Next(Facts(new PageScan(0, null, null, 5, null, null), null, 20), "3 20")).MayPass.ShouldBeTrue();
+        Should.Throw<PageException>(() => Of(new Paging(PagingStyle.Cursor) { More = JsonPointer.TryParse("/more") }).Next(Facts(new PageScan(10, null, null, null, true, null), null, 0), null)).Message.ShouldContain("nothing leads to it");
     }
 
     [Theory]
@@ -130,8 +130,10 @@ public sealed class PagerTests
     public void A_Link_header_about_another_address_is_not_followed(string header, string? target) =>
         LinkHeader.Find(header, "next", new Uri("https://api.example/v2/list?size=5")).ShouldBe(target);
 
+    private static Pager Of(Paging paging) => (Pager)ListingStyle.Of(paging);
+
     private static string? Next(Paging paging, PageScan scan, string? position, string? lastKey = null) =>
-        new Pager(paging).Next(Facts(scan, lastKey, position?.Split(' ') is [_, var rows] ? long.Parse(rows) : 0, 10), position).Next;
+        Of(paging).Next(Facts(scan, lastKey, position?.Split(' ') is [_, var rows] ? long.Parse(rows) : 0, 10), position).Next;
 
     private static PageFacts Facts(PageScan scan, string? lastKey, long before, int largest = 0)
     {

@@ -36,7 +36,7 @@ public sealed class OutsideValuesTests : IAsyncDisposable
     [
         (IdentityKeys.Section, "identities/app"), (IdentityKeys.KeySection, "identities/app/key"), (IdentityKeys.AssertionSection, "identities/app/assertion"),
         (JobKeys.ApiSection, "apis/exchange"), (JobKeys.LimitsSection, "apis/exchange/limits"), (JobKeys.ProbeSection, "apis/exchange/probe"),
-        (PullKeys.Section, "pulls/p"), (PullKeys.PagingSection, "pulls/p/paging"), (PullKeys.MoreSection, "pulls/p/paging/more"), (PullKeys.LinksSection, "pulls/p/paging/next-link"), (PullKeys.RowsSection, "pulls/p/rows"), (PullKeys.PerSection, "pulls/p/per"), (PullKeys.OpensSection, "pulls/p/opens"),
+        (PullKeys.Section, "pulls/p"), (PullKeys.PagingSection, "pulls/p/paging"), (PullKeys.MoreSection, "pulls/p/paging/more"), (PullKeys.LinksSection, "pulls/p/paging/next-link"), (PullKeys.RowsSection, "pulls/p/rows"), (PullKeys.PerSection, "pulls/p/per"), (PullKeys.OpensSection, "pulls/p/opens"), (PullKeys.WindowSection, "pulls/p/window"),
         (PullKeys.IncrementalSection, "pulls/p/incremental"), (PullKeys.DeletedSection, "pulls/p/deleted-when"), (PullKeys.SkipSection, "pulls/p/skip-when"), (PullKeys.FailSection, "pulls/p/fail-when"), (PullKeys.ExportSection, "pulls/p/export"),
     ];
 
@@ -48,7 +48,7 @@ public sealed class OutsideValuesTests : IAsyncDisposable
         var keys = new TheoryData<string, string>();
         foreach (var (section, place) in s_places)
         {
-            foreach (var key in section.Keys.Where(key => key.Inside is null || key.Kind is KeyKind.TextOrSection or KeyKind.PointerOrSection))
+            foreach (var key in section.Keys.Where(key => key.Inside is null || key.Kind is KeyKind.TextOrSection or KeyKind.PointerOrSection or KeyKind.PointersOrSection))
                 keys.Add(place, key.Name);
         }
 

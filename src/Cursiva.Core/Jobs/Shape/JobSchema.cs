@@ -69,11 +69,11 @@ public static class JobSchema
         KeyKind.Allowance => AnyOf(new JsonObject { ["type"] = "integer", ["minimum"] = 0 }, Pattern("^[0-9.]+%?$")),
         KeyKind.Anything => [],
         KeyKind.TextOrSection => AnyOf(Scalar(), OfSection(key.Inside!)),
+        KeyKind.PointersOrSection => AnyOf(OneOrMany(Pointer()), OfSection(key.Inside!)),
         KeyKind.PointerOrSection => AnyOf(Pointer(), OfSection(key.Inside!)),
         KeyKind.SectionList => OneOrMany(OfSection(key.Inside!)),
         KeyKind.Section => OfSection(key.Inside!),
         KeyKind.Sections => MapOf(OfSection(key.Inside!)),
-        _ => throw new InvalidOperationException($"no schema for {key.Kind}"),
     };
 
     private static JsonObject Scalar() => new() { ["type"] = new JsonArray("string", "number", "boolean") };

@@ -25,6 +25,7 @@ public enum KeyKind
     SectionList,
     TextOrSection,
     PointerOrSection,
+    PointersOrSection,
     Pointers,
     TextsMap,
     Number,

@@ -12,15 +12,16 @@ public static class PullKeys
     public static readonly Key LinkHeader = new("link-header", KeyKind.Text, "the relation of the Link header (RFC 8288) that leads to the next page") { Example = "next" };
     public static readonly Key PageNumber = new("page-number", KeyKind.Number, "pages are counted; the number of the first one, 0 or 1") { Example = "1" };
     public static readonly Key Offset = new("offset", KeyKind.Number, "rows are counted; the number of the first one, 0 or 1") { Example = "0" };
-    public static readonly Key Cursor = new("cursor", KeyKind.Pointer, "where a page has the cursor of the next one; null, empty or missing on the last page") { Example = "/page/cursor" };
+    public static readonly Key Cursor = new("cursor", KeyKind.Pointers, "where a page has the cursor of the next one, a text, number, object or array; null, empty or missing on the last page. Or several places, each of which is sent back") { Example = "/page/cursor" };
     public static readonly Key CursorHeader = new("cursor-header", KeyKind.Text, "the response header with the cursor of the next page") { Example = "X-Next-Cursor" };
-    public static readonly Key Keyset = new("keyset", KeyKind.Pointer, "where the last row has the value that the next request asks behind") { Example = "/id" };
+    public static readonly Key Keyset = new("keyset", KeyKind.Pointers, "where the last row has the value that the next request asks behind; several places where rows can share the first") { Example = "/id" };
     public static readonly Key Stream = new("stream", KeyKind.Choice, "the answer is one stream of rows, read piece by piece: JSON lines, one array, a JSON text sequence (RFC 7464), or CSV with a header") { Choices = [.. Enum.GetNames<StreamForm>().Select(form => form.ToLowerInvariant())] };
 
     // paging: where it is sent, and where the listing ends
-    public static readonly Key Parameter = new("parameter", KeyKind.Text, "the query parameter that takes cursor, page number, offset or keyset value") { Example = "cursor" };
-    public static readonly Key SendHeader = new("header", KeyKind.Text, "the request header that takes it") { Example = "X-Cursor" };
-    public static readonly Key BodyAt = new("body-at", KeyKind.Pointer, "the place in body: that takes it") { Example = "/page/after" };
+    public static readonly Key Parameter = new("parameter", KeyKind.Texts, "the query parameter that takes cursor, page number, offset or keyset value; one for each where there are several") { Example = "cursor" };
+    public static readonly Key SendHeader = new("header", KeyKind.Texts, "the request header that takes it") { Example = "X-Cursor" };
+    public static readonly Key BodyAt = new("body-at", KeyKind.Pointers, "the place in body: that takes it, a number as a number and an object as an object") { Example = "/page/after" };
+    public static readonly Key Placeholder = new("placeholder", KeyKind.Texts, "the placeholder in get: or post: that takes it, for a page number in the path") { Example = "page" };
     public static readonly Key PageSize = new("page-size", KeyKind.Number, "rows in a full page; a page with fewer is the last one. Servers that give fewer are noticed: full is what came") { Example = "200" };
     public static readonly Key SizeParameter = new("size-parameter", KeyKind.Text, "the query parameter that asks for page-size rows") { Example = "limit" };
     public static readonly Key Total = new("total", KeyKind.Pointer, "where a page tells how many rows there are in all; ends a counted listing, lets its pages be fetched side by side, and gives the estimate of the time left") { Example = "/page/total" };
@@ -39,25 +40,49 @@ public static class PullKeys
     public static readonly Key Delta = new("delta", KeyKind.Pointer, "where the last page has the link or token with which the next run asks for what has changed alone") { Example = "/links/changes" };
     public static readonly Key DeltaParameter = new("delta-parameter", KeyKind.Text, "the query parameter that takes the delta token") { Otherwise = "what stands at delta is a link", Example = "changes_since" };
     public static readonly Key WhenShifted = new("when-shifted", KeyKind.Choice, "what to do when a counted listing shifts while it is paged: tell it, or take it again from the start") { Choices = ["tell", "again"], Otherwise = "tell" };
-    public static readonly Section PagingSection = new("paging", "how the next page is found, and where the listing ends", [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream, Parameter, SendHeader, BodyAt, PageSize, SizeParameter, Total, TotalHeader, Pages, PagesHeader, More, EndStatus, MostPages, MostRows, AllowMissing, Optional, Delta, DeltaParameter, WhenShifted]);
+    public static readonly Section PagingSection = new("paging", "how the next page is found, and where the listing ends", [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream, Parameter, SendHeader, BodyAt, Placeholder, PageSize, SizeParameter, Total, TotalHeader, Pages, PagesHeader, More, EndStatus, MostPages, MostRows, AllowMissing, Optional, Delta, DeltaParameter, WhenShifted]);
 
     /// <summary>The keys that choose the style; a pull has one of them at most.</summary>
-    public static IReadOnlyList<Key> Styles { get; } = [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream];
+    public static IReadOnlyList<KeyValuePair<Key, PagingStyle>> Styles { get; } =
+    [
+        new(NextLink, PagingStyle.NextLink),
+        new(LinkHeader, PagingStyle.LinkHeader),
+        new(PageNumber, PagingStyle.PageNumber),
+        new(Offset, PagingStyle.Offset),
+        new(Cursor, PagingStyle.Cursor),
+        new(CursorHeader, PagingStyle.Cursor),
+        new(Keyset, PagingStyle.Keyset),
+        new(Stream, PagingStyle.Stream),
+    ];
 
     // rows
-    public static readonly Key RowsAt = new("at", KeyKind.Pointer, "where the answer has what inside, keys-as or one is about") { Otherwise = "the whole answer", Example = "/depots" };
+    public static readonly Key RowsAt = new("at", KeyKind.Pointers, "where the answer has what inside, keys-as or one is about; or several arrays of rows") { Otherwise = "the whole answer", Example = "/depots" };
     public static readonly Key One = new("one", KeyKind.Switch, "what stands there is one row") { Otherwise = "false" };
     public static readonly Key KeysAs = new("keys-as", KeyKind.Text, "it is an object whose values are the rows; this field of each row takes the name") { Example = "depot_code" };
     public static readonly Key Inside = new("inside", KeyKind.Pointer, "it is an array of batches; where a batch has its array of rows") { Example = "/items" };
     public static readonly Key ValueAs = new("value-as", KeyKind.Text, "it is an array of plain values; each becomes a row with this field") { Example = "consignment_id" };
-    public static readonly Section RowsSection = new("rows", "where an answer has its rows, when they are no plain array", [RowsAt, One, KeysAs, ValueAs, Inside]);
+    public static readonly Key PlaceAs = new("place-as", KeyKind.Text, "of several arrays: this field of each row takes the last name of the place that the row was at") { Otherwise = "rows do not tell", Example = "kind" };
+    public static readonly Key BatchCarry = new("carry", KeyKind.TextMap, "fields of a batch that each of its rows takes along: names and JSON Pointers into the batch") { Example = "{ day: /date }" };
+    public static readonly Key RowsOptional = new("optional", KeyKind.Switch, "whether a place of several, or of carry, may be on no page at all") { Otherwise = "false: the pull is refused", Example = "true" };
+    public static readonly Section RowsSection = new("rows", "where an answer has its rows, when they are no plain array", [RowsAt, One, KeysAs, ValueAs, Inside, BatchCarry, PlaceAs, RowsOptional]);
 
     // per
-    public static readonly Key PerName = new("name", KeyKind.Text, "what its values are called in placeholders") { Required = true, Example = "tenant" };
+    public static readonly Key PerName = new("name", KeyKind.Text, "what its values are called in placeholders; for the rows of a pull the pull's name does") { Example = "tenant" };
+    public static readonly Key PerPull = new("pull", KeyKind.Text, "a pull that stands above") { Example = "consignments" };
+    public static readonly Key PerBatch = new("batch", KeyKind.Number, "so many rows a request: placeholders are lists then, parted by commas in a text, repeated in a list of query:, an array in body:") { Otherwise = "one", Example = "50" };
     public static readonly Key PerList = new("list", KeyKind.Anything, "texts or groups of keys") { Example = "[north, south]" };
     public static readonly Key PerFile = new("file", KeyKind.Text, "a CSV file with a header, from the job file's folder") { Example = "tenants.csv" };
     public static readonly Key PerSql = new("sql", KeyKind.Text, "one SELECT over pulls that stand above") { Example = "select distinct depot from consignments" };
-    public static readonly Section PerSection = new("per", "what a pull is repeated for, when it is no earlier pull", [PerName, PerList, PerFile, PerSql]);
+    public static readonly Section PerSection = new("per", "what a pull is repeated for, when it is no earlier pull", [PerName, PerPull, PerList, PerFile, PerSql, PerBatch]);
+
+    // window
+    public static readonly Key WindowFrom = new("from", KeyKind.Text, "where the first window begins: a time with its offset, or a day (of UTC)") { Required = true, Example = "\"{since}\"" };
+    public static readonly Key WindowTo = new("to", KeyKind.Text, "where the last window ends") { Required = true, Example = "\"{until}\"" };
+    public static readonly Key WindowStep = new("step", KeyKind.Duration, "the length of a window") { Required = true, Example = "1d" };
+    public static readonly Key AtMostRows = new("at-most", KeyKind.Number, "the most rows that the API gives for one query; a window that reaches it is asked for again in two halves") { Otherwise = "windows stay as they are", Example = "10000" };
+    public static readonly Key WindowForm = new("as", KeyKind.Choice, "how {window.from} and {window.to} are written: times, days, or seconds since 1970") { Choices = [.. Enum.GetNames<Jobs.WindowForm>().Select(form => form.ToLowerInvariant())], Otherwise = "time", Example = "date" };
+    public static readonly Key EndLess = new("end-less", KeyKind.Duration, "taken off {window.to}, where the API counts rows at the end itself as inside") { Otherwise = "nothing: the end is not inside", Example = "1s" };
+    public static readonly Section WindowSection = new("window", "the listing is asked for in windows of time", [WindowFrom, WindowTo, WindowStep, AtMostRows, WindowForm, EndLess]);
 
     // opens
     public static readonly Key OpensWhen = new("when", KeyKind.TextMap, "what a row must have to open a listing: JSON Pointers and their values, * for anything") { Otherwise = "every row opens one", Example = "{ /kind: folder }" };
@@ -96,10 +121,14 @@ public static class PullKeys
     public static readonly Key ExportState = new("state", KeyKind.Pointer, "where an answer has the state of the export") { Otherwise = "status 202 goes on, 200 is done", Example = "/state" };
     public static readonly Key Done = new("done", KeyKind.Texts, "the states that mean done") { Example = "[ready]" };
     public static readonly Key Failed = new("failed", KeyKind.Texts, "the states that mean failed") { Example = "[failed, cancelled]" };
-    public static readonly Key Parts = new("parts", KeyKind.Pointer, "where the last answer has the array of parts") { Required = true, Example = "/parts" };
-    public static readonly Key PartLink = new("link", KeyKind.Pointer, "where a part has its address") { Otherwise = "the part is the address", Example = "/url" };
+    public static readonly Key Parts = new("parts", KeyKind.Pointer, "where the last answer has the array of parts") { Otherwise = "the whole answer is that array", Example = "/parts" };
+    public static readonly Key PartLink = new("link", KeyKind.Pointer, "where a part has its address; with result: rows, where the last answer has the address of the rows") { Otherwise = "the part is the address", Example = "/url" };
+    public static readonly Key Result = new("result", KeyKind.Choice, "what the last answer leads to: parts that it lists, or the rows themselves, in the answer or where a 303 leads") { Choices = ["parts", "rows"], Otherwise = "parts", Example = "rows" };
+    public static readonly Key PartRows = new("rows", KeyKind.Pointer, "where a part tells how many rows it has; another number is a damaged part") { Otherwise = "not checked", Example = "/row_count" };
+    public static readonly Key PartBytes = new("bytes", KeyKind.Pointer, "where a part tells how many bytes it has, compressed or not") { Otherwise = "not checked", Example = "/size" };
+    public static readonly Key PartDigest = new("sha256", KeyKind.Pointer, "where a part tells its SHA-256, in hex or base64, compressed or not") { Otherwise = "not checked", Example = "/sha256" };
     public static readonly Key PartForm = new("form", KeyKind.Choice, "what the parts hold, compressed by gzip or not") { Choices = ["lines", "csv"], Otherwise = "lines" };
-    public static readonly Section ExportSection = new("export", "submits an export, waits for it and downloads its parts", [PollAt, Every, ExportState, Done, Failed, Parts, PartLink, PartForm]);
+    public static readonly Section ExportSection = new("export", "submits an export, waits for it and downloads its parts", [PollAt, Every, ExportState, Done, Failed, Result, Parts, PartLink, PartForm, PartRows, PartBytes, PartDigest]);
 
     // the pull
     public static readonly Key Api = new("api", KeyKind.Text, "the API to ask") { Otherwise = "the only API of the job" };
@@ -108,17 +137,18 @@ public static class PullKeys
     public static readonly Key Post = new("post", KeyKind.Path, "the path of a POST, instead of get") { Example = "/consignments/search" };
     public static readonly Key Link = new("link", KeyKind.Text, "an address from an earlier row, instead of get") { Example = "\"{files.links.content}\"" };
     public static readonly Key Query = new("query", KeyKind.TextsMap, "query parameters; a list sends one several times, what is not known is left out, and a value may be a secret source") { Example = "{ status: [late, held] }" };
-    public static readonly Key Headers = new("headers", KeyKind.TextMap, "further headers; a value may be a secret source") { Example = "{ Prefer: return=minimal }" };
+    public static readonly Key Headers = new("headers", KeyKind.TextsMap, "further headers; a list sends one several times, and a value may be a secret source") { Example = "{ Prefer: return=minimal }" };
     public static readonly Key Body = new("body", KeyKind.Anything, "the body of a POST, sent as JSON with the types it has here; a text may be a secret source") { Example = "{ filter: { since: \"{since}\" } }" };
     public static readonly Key BodyAs = new("body-as", KeyKind.Choice, "how the body is sent") { Choices = ["json", "form"], Otherwise = "json" };
     public static readonly Key Accept = new("accept", KeyKind.Text, "the media types that are asked for") { Otherwise = "application/json", Example = "application/vnd.brackwater+json" };
     public static readonly Key Per = new("per", KeyKind.TextOrSection, "repeats the pull: the name of a pull above, for each of its rows, or a list, file or query") { Inside = PerSection, Example = "depots" };
     public static readonly Key Carry = new("carry", KeyKind.TextMap, "columns that each row takes along from what the pull is repeated for: NAME: POINTER") { Example = "{ depot: /name }" };
-    public static readonly Key Rows = new("rows", KeyKind.PointerOrSection, "where a page has the array of its rows; empty for the page itself") { Inside = RowsSection, Example = "/items" };
+    public static readonly Key Rows = new("rows", KeyKind.PointersOrSection, "where a page has the array of its rows; empty for the page itself, and a list where it has several") { Inside = RowsSection, Example = "/items" };
     public static readonly Key Drop = new("drop", KeyKind.Pointers, "places of a row that are removed before it touches the disk") { Example = "[/driver/phone]" };
     public static readonly Key Paging = new("paging", KeyKind.Section, "how the next page is found") { Otherwise = "the listing has one page", Inside = PagingSection };
     public static readonly Key Export = new("export", KeyKind.Section, "the request submits an export whose parts are the rows") { Inside = ExportSection };
     public static readonly Key Download = new("download", KeyKind.Text, "the answer is a file; where it is kept, below out:") { Example = "\"files/{files.name}\"" };
+    public static readonly Key Window = new("window", KeyKind.Section, "asks for one stretch of time after another, at {window.from} and {window.to}") { Inside = WindowSection };
     public static readonly Key Opens = new("opens", KeyKind.Section, "rows that open another listing of this pull") { Inside = OpensSection };
     public static readonly Key KeyOf = new("key", KeyKind.Pointers, "the places that make a row's identity: reports see the newest of a key over all runs, and a listing that shifts is noticed") { Example = "[/id]" };
     public static readonly Key Incremental = new("incremental", KeyKind.Section, "asks for what is new since the last good run") { Inside = IncrementalSection };
@@ -131,5 +161,5 @@ public static class PullKeys
     public static readonly Key Columns = new("columns", KeyKind.Columns, "the columns of the pull's table: NAME: TYPE, or NAME: { at: POINTER, type: TYPE }") { Otherwise = "found from the rows; objects inside rows become parent_child", Example = "{ reference: text, due_at: time }" };
     public static readonly Key RequireOf = new("require", KeyKind.Choices, "what has to hold of the table: same-columns, that its columns and their types are those of the last good run; complete, that a count or an explicit end proves it to be whole; otherwise reports are not written, and the run ends with code 8") { Choices = ["same-columns", "complete"], Otherwise = "a change of columns, and what is not proven, is told", Example = "same-columns" };
     public static readonly Key OddText = new("odd-text", KeyKind.Choice, "what becomes of a text that is no text, with half of a surrogate pair: it is refused (the run ends with code 8), or stands as its JSON escape and is told") { Choices = ["escape", "refuse"], Otherwise = "escape" };
-    public static readonly Section Section = new("pull", "fills one table by paging through one listing, or through one listing per repetition", [Api, Identity, Get, Post, Link, Query, Headers, Body, BodyAs, Accept, Per, Carry, Rows, Drop, Paging, Export, Download, Opens, KeyOf, Incremental, DeletedWhen, SkipWhen, FailWhen, AllowSkips, AllowEmpty, Parallel, Columns, OddText, RequireOf]);
+    public static readonly Section Section = new("pull", "fills one table by paging through one listing, or through one listing per repetition", [Api, Identity, Get, Post, Link, Query, Headers, Body, BodyAs, Accept, Per, Carry, Rows, Drop, Paging, Export, Download, Window, Opens, KeyOf, Incremental, DeletedWhen, SkipWhen, FailWhen, AllowSkips, AllowEmpty, Parallel, Columns, OddText, RequireOf]);
 }

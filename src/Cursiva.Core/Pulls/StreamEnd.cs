@@ -1,0 +1,13 @@
+namespace Cursiva.Core.Pulls;
+
+/// <summary>What follows a stream of rows.</summary>
+/// <param name="Next">Where the strand goes on behind it; null when it has ended.</param>
+/// <param name="Why">Why it has ended then.</param>
+internal sealed record StreamEnd(string? Next, Ending Why)
+{
+    /// <summary>Looks at the number of rows before the last of them are landed; throws where the stream is not whole.</summary>
+    public Func<long, Task>? Check { get; init; }
+
+    /// <summary>Why the strand has ended; null when it goes on.</summary>
+    public Ending? Ended => Next is null ? Why : null;
+}
