@@ -83,6 +83,8 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     new AuthorizationServer(options, desk, refreshes, statistics).Map(app);
     listings.Map(app);
     new PagingStyles(options, statistics).Map(app);
+    new Shapes(options, statistics).Map(app);
+    new Moods(options).Map(app);
     new Streams(options).Map(app);
     new Changes(options, world).Map(app);
     world.Map(app);

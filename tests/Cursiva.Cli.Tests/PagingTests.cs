@@ -35,6 +35,18 @@ public sealed class PagingTests : IAsyncLifetime
     [InlineData("post: /by/search, body: { exact: true, page: { size: 10 } }, rows: /found, paging: { cursor: /after, body-at: /page/after }", 11)]
     [InlineData("get: '/by/key?size=10', rows: '', paging: { keyset: /id, parameter: after, page-size: 10 }", 11)]
     [InlineData("get: '/by/batches?size=1000', rows: { at: /batches, inside: /rows }", 1)]
+    [InlineData("get: '/by/path/{page}', rows: /items, paging: { page-number: 1, placeholder: page, total: /total }", 11)]
+    [InlineData("post: /by/object-cursor, body: { what: all }, rows: /items, paging: { cursor: /after, body-at: /after }", 11)]
+    [InlineData("get: /by/number-cursor, rows: /items, paging: { cursor: /next, parameter: after }", 11)]
+    [InlineData("get: /by/two-cursors, rows: /items, paging: { cursor: [/next/row, /next/check], parameter: row, header: X-Check }", 11)]
+    [InlineData("get: /by/two-keys, rows: /items, paging: { keyset: [/booked_at, /id], parameter: [time, id], page-size: 10 }", 11)]
+    [InlineData("get: /by/links, rows: /items, paging: { next-link: { at: /links } }", 11)]
+    [InlineData("get: '/by/counted-in-headers?tell=total', rows: /items, paging: { page-number: 1, parameter: page, total-header: X-Total-Count }", 11)]
+    [InlineData("get: '/by/counted-in-headers?tell=pages', rows: /items, paging: { page-number: 1, parameter: page, pages-header: X-Page-Count }", 11)]
+    [InlineData("get: '/by/counted-in-headers', rows: /items, paging: { page-number: 1, parameter: page, end-status: 404 }", 12)]
+    [InlineData("get: '/by/counted-in-headers?behind=204', rows: /items, paging: { page-number: 1, parameter: page }", 12)]
+    [InlineData("get: /by/window, query: { from: '{window.from}', to: '{window.to}', cap: '20' }, rows: /items, window: { from: 2026-03-02, to: 2026-03-30, step: 14d, at-most: 20 }", 14)]
+    [InlineData("get: /stream/sequence, paging: { stream: sequence }", 1)]
     [InlineData("get: /stream/lines, paging: { stream: lines }", 1)]
     [InlineData("get: /stream/array, paging: { stream: array }", 1)]
     [InlineData("get: /stream/batches, rows: { inside: /rows }, paging: { stream: array }", 1)]
@@ -44,6 +56,68 @@ public sealed class PagingTests : IAsyncLifetime
         (await job.RunAsync()).ShouldEndWith(0);
         (await _cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(requests);
         await ShouldHaveAllAsync(job);
+    }
+
+    [Fact]
+    public async Task Rows_in_several_places_in_batches_of_values_and_of_exports_are_all_there()
+    {
+        using var job = new Job(
+            _cloud.Address,
+            """
+            several: { get: /by/several, rows: { at: [/added, /changed], place-as: kind }, paging: { cursor: /next, parameter: after } }
+            days: { get: /by/days, rows: { inside: /rows, carry: { batch: /batch } } }
+            ids: { get: /by/values, rows: { at: '', value-as: id } }
+            details: { per: { pull: ids, batch: 50 }, get: /by/ids, query: { id: ['{ids.id}'] }, rows: '' }
+            commas: { per: { pull: ids, batch: 50 }, get: /by/ids, query: { id: '{ids.id}' }, rows: '' }
+            csv: { get: /stream/csv, paging: { stream: csv } }
+            checked: { post: '/exports?form=lines', export: { every: 1s, parts: /parts, link: /url, rows: /rows, bytes: /bytes, sha256: /sha256 } }
+            elsewhere: { post: '/exports?form=see-other', export: { every: 1s, result: rows } }
+            """,
+            """
+            all:
+              sql: |
+                select 'several' as pull, count(*) as rows, count(distinct id) as ids, count(distinct kind) as more from several
+                union all select 'days', count(*), count(distinct id), count(distinct batch) from days
+                union all select 'details', count(*), count(distinct id), 0 from details
+                union all select 'commas', count(*), count(distinct id), 0 from commas
+                union all select 'csv', count(*), count(distinct id), 0 from csv
+                union all select 'checked', count(*), count(distinct id), 0 from checked
+                union all select 'elsewhere', count(*), count(distinct id), 0 from elsewhere
+              write: all.csv
+            """,
+            api: "also-origins: { 'ELSEWHERE': bare }".Replace("ELSEWHERE", await _cloud.ElsewhereAsync()));
+        (await job.RunAsync()).ShouldEndWith(0);
+        File.ReadAllLines(job["reports/all.csv"]).Skip(1).ShouldBe(["several,103,103,2", "days,103,103,11", "details,103,103,0", "commas,103,103,0", "csv,103,103,0", "checked,103,103,0", "elsewhere,103,103,0"]);
+        (await _cloud.StatisticsAsync()).GetProperty("paths").GetProperty("/v2/by/ids").GetInt32().ShouldBe(6);
+    }
+
+    [Theory]
+    [InlineData("ignores-page", "total: /total", "has the rows of an earlier page again")]
+    [InlineData("hole", "total: /total", "a page in the middle of the listing has no rows")]
+    [InlineData("short", "", "")]
+    [InlineData("short", "total: /total", "the API tells 103 rows")]
+    [InlineData("error-with-200", "total: /total", "speaks of an error at /error")]
+    [InlineData("words", "more: /more", "is 'Y', and only true, false, 1 and 0")]
+    [InlineData("words", "more: { at: /more, is: Y }", null)]
+    [InlineData("capped", "total: /total, page-size: 40, size-parameter: size", null)]
+    public async Task A_mood_of_the_API_is_seen_through(string mood, string more, string? refused)
+    {
+        using var job = new Job(_cloud.Address, $"p: {{ get: /moods/{mood}, rows: /items, paging: {{ page-number: 1, parameter: page{(more.Length > 0 ? ", " + more : "")} }} }}", All);
+        var ended = await job.RunAsync();
+        if (refused is { Length: > 0 })
+            ended.ShouldEndWith(5).Error.ShouldContain(refused);
+        else if (refused is null)
+            await ShouldHaveAllAsync(job);
+        else
+            ended.ShouldEndWith(0).Out.ShouldContain("a page without rows");
+    }
+
+    [Fact]
+    public async Task Ever_new_links_to_the_same_rows_end()
+    {
+        using var job = new Job(_cloud.Address, "p: { get: /moods/new-links, rows: /items, paging: { next-link: /next } }", All);
+        (await job.RunAsync()).ShouldEndWith(5).Error.ShouldContain("would never end");
+        (await _cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBeLessThan(5);
     }
 
     [Theory]

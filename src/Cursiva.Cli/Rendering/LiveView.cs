@@ -68,6 +68,10 @@ internal sealed class LiveView : IRunView
     {
     }
 
+    public void Unanswered(Request request)
+    {
+    }
+
     public void Retrying(Request request, string reason, int attempt, TimeSpan delay) =>
         Say($"[yellow]{Shown.Escape(reason)}[/], attempt {attempt}; next in {Durations.ForPeople(delay)}: {Shown.Escape(request.ToString())}");
 

@@ -76,6 +76,8 @@ internal sealed class LogView : IRunView
     public void Answered(Request request, int status, TimeSpan took) =>
         _log.Debug("{Request:l} answered {Status} in {Milliseconds} ms", request.ToString(), status, Math.Round(took.TotalMilliseconds, 1));
 
+    public void Unanswered(Request request) => _log.Debug("{Request:l} left, and no whole answer came", request.ToString());
+
     public void Retrying(Request request, string reason, int attempt, TimeSpan delay) =>
         _log.Warning("{Request:l}: {Reason:l}; attempt {Attempt} failed, next in {Delay:l}", request.ToString(), reason, attempt, Durations.ForPeople(delay));
 

@@ -11,6 +11,10 @@ internal sealed class QuietWatch(IAnsiConsole console) : IRequestWatch, ISignInW
     {
     }
 
+    public void Unanswered(Request request)
+    {
+    }
+
     public void Retrying(Request request, string reason, int attempt, TimeSpan delay)
     {
     }

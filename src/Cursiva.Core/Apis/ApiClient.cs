@@ -120,6 +120,8 @@ public sealed class ApiClient : IAsyncDisposable
         {
             pushedBack = true;
             _breaker.Failed();
+            if (error.MayHaveArrived)
+                _watch.Unanswered(exchange.Request);
             await FailedAsync(exchange, error, cancel);
             return null;
         }
@@ -164,7 +166,7 @@ public sealed class ApiClient : IAsyncDisposable
 
     private async Task FailedAsync(Exchange exchange, TransportException error, CancellationToken cancel)
     {
-        var unsafeToRepeat = exchange.Wanted.Once && error.Trouble != Trouble.Unreachable;
+        var unsafeToRepeat = exchange.Wanted.Once && error.MayHaveArrived;
         if (unsafeToRepeat || exchange.Attempt >= _api.Attempts || _breaker.HasGivenUp(_api.Attempts) || error.Trouble is Trouble.Tls or Trouble.NotUnderstood || !_retries.TrySpend())
         {
             var facts = new Facts(Desk.Api, error.Trouble) { Words = error.ToString() };

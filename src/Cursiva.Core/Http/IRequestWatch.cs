@@ -6,6 +6,9 @@ public interface IRequestWatch
     /// <summary>A request was answered.</summary>
     void Answered(Request request, int status, TimeSpan took);
 
+    /// <summary>A request left, and its answer did not come whole: the server may have seen it.</summary>
+    void Unanswered(Request request);
+
     /// <summary>A request failed and will be sent again.</summary>
     /// <param name="attempt">The attempt that failed, from 1.</param>
     void Retrying(Request request, string reason, int attempt, TimeSpan delay);

@@ -6,4 +6,7 @@ namespace Cursiva.Core.Http;
 public sealed class TransportException(Trouble trouble, string what, Exception? inner = null) : Exception(what, inner)
 {
     public Trouble Trouble { get; } = trouble;
+
+    /// <summary>Whether the request may have reached the server.</summary>
+    public bool MayHaveArrived => Trouble is not (Trouble.Unreachable or Trouble.Tls);
 }

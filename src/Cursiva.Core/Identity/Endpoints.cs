@@ -123,6 +123,8 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
         }
         catch (TransportException error)
         {
+            if (error.MayHaveArrived)
+                requests.Unanswered(request);
             throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, error.Trouble) { Words = error.Message }, $"the metadata of identity '{identity.Name}' could not be read: {error.Message}", null, request.ToString()), error);
         }
     }

@@ -116,6 +116,8 @@ internal sealed class TokenEndpoint : IDisposable
             }
             catch (TransportException error)
             {
+                if (error.MayHaveArrived)
+                    _services.Requests.Unanswered(request);
                 if (error.Trouble == Trouble.Tls || attempt == Attempts)
                     return new TokenReply(new TokenAnswer((System.Text.Json.JsonElement?)null), asked, _facts.Refuse(error, request, attempt), WasAnswered: false);
                 await WaitAsync(request, error.Message, attempt, null, cancel);

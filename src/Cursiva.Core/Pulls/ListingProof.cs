@@ -61,8 +61,7 @@ internal sealed class ListingProof(StrandRun run)
     {
         Told = scan.Total ?? Told;
         _places.Saw(scan, way);
-        if (scan.Rows == 0 && answer.IsSuccess && PageSigns.Of(answer, run.Pull.Rows.At).Error is { } error)
-            throw new PageException($"the page has no rows and speaks of an error at {error}", mayPass: true);
+        CheckError(answer, scan);
         if (way.Ended is not { } ended)
             return null;
 
@@ -74,6 +73,14 @@ internal sealed class ListingProof(StrandRun run)
         if (ended == Ending.OnePage)
             _places.OnePage(signs, scan.Rows);
         return ended;
+    }
+
+    /// <summary>Refuses a page without rows that speaks of an error.</summary>
+    /// <exception cref="PageException">It does; another attempt may not.</exception>
+    public void CheckError(Answer answer, PageScan scan)
+    {
+        if (scan.Rows == 0 && answer.IsSuccess && PageSigns.Of(answer, run.Pull.Rows.At).Error is { } error)
+            throw new PageException($"the page has no rows and speaks of an error at {error}", mayPass: true);
     }
 
     /// <summary>Counts a page that was landed.</summary>

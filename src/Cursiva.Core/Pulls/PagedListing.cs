@@ -97,6 +97,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
                     await landing;
                     landing = Task.CompletedTask;
                     var scan = page.Told(page.Scanner.Finish(), run.Pull.Paging);
+                    _proof.CheckError(page.Answer, scan);
                     var next = Next(page, scan, pager.LastKey(page.Scanner.Lines));
                     window.GoOn(next.Next, fetch.Position is { } at ? pager.Ahead(Facts(page, scan, null), at) : null);
                     landing = Task.Run(() => Land(page, scan, next), CancellationToken.None);

@@ -34,6 +34,12 @@ internal sealed class RunCounters(IRunWatch watch, TimeProvider clock) : IReques
         watch.Answered(request, status, took);
     }
 
+    void IRequestWatch.Unanswered(Request request)
+    {
+        Interlocked.Increment(ref _requests);
+        watch.Unanswered(request);
+    }
+
     void IRequestWatch.Retrying(Request request, string reason, int attempt, TimeSpan delay)
     {
         Interlocked.Increment(ref _retries);

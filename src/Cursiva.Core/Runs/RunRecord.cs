@@ -61,7 +61,7 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fing
     /// <summary>Whether it asked for everything, whatever earlier runs brought.</summary>
     public bool Full { get; init; }
 
-    /// <summary>Requests answered, over all its starts.</summary>
+    /// <summary>Requests that servers saw, those without a whole answer included, over all its starts.</summary>
     public long Requests { get; init; }
 
     /// <summary>How long its starts took together.</summary>

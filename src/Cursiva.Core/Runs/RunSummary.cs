@@ -7,7 +7,7 @@ namespace Cursiva.Core.Runs;
 /// <summary>How a run ended.</summary>
 /// <param name="Run">Its number; 0 when none began.</param>
 /// <param name="Refusal">What happened, when it did not finish.</param>
-/// <param name="Requests">Requests answered, sign-ins included.</param>
+/// <param name="Requests">Requests that servers saw: sign-ins, retries and those without a whole answer included.</param>
 /// <param name="Waited">Time spent waiting for limits and pauses.</param>
 public sealed record RunSummary(
     int Run,

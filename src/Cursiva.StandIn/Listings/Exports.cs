@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.Globalization;
 using System.IO.Compression;
+using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
@@ -64,7 +65,20 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
             return;
         }
 
-        var parts = Enumerable.Range(0, Parts).Select(part => new JsonObject { ["url"] = $"{Elsewhere}/signed/{id}/{part}?sig=s{asked}" });
+        if (id.EndsWith("see-other", StringComparison.Ordinal))
+        {
+            context.Response.StatusCode = 303;
+            context.Response.Headers.Location = $"{Elsewhere}/signed/{id}/{Parts}?sig=s{asked}";
+            return;
+        }
+
+        var parts = Enumerable.Range(0, Parts).Select(part => (part, bytes: Part(id, part))).Select(file => new JsonObject
+        {
+            ["url"] = $"{Elsewhere}/signed/{id}/{file.part}?sig=s{asked}",
+            ["rows"] = (_rows.Count - file.part + Parts - 1) / Parts,
+            ["bytes"] = file.bytes.Length,
+            ["sha256"] = Convert.ToHexStringLower(SHA256.HashData(file.bytes)),
+        });
         await JsonAnswer.WriteAsync(context, new JsonObject { ["id"] = id, ["state"] = "ready", ["parts"] = new JsonArray([.. parts]) });
     }
 
@@ -74,14 +88,7 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
         var part = int.Parse(context.Request.RouteValues["part"]!.ToString()!, CultureInfo.InvariantCulture);
         if (context.Request.Headers.ContainsKey("Authorization") || context.Request.Headers.ContainsKey("X-Partner"))
             statistics.CredentialsElsewhere();
-        var csv = id.EndsWith("csv", StringComparison.Ordinal);
-        var text = new StringBuilder(csv ? "id,reference,goods\r\n" : "");
-        for (var row = part; row < _rows.Count; row += Parts)
-            text.Append(csv ? CsvRow(row) : JsonRow(row) + "\n");
-        using var packed = new MemoryStream();
-        using (var gzip = new GZipStream(packed, CompressionLevel.Fastest, leaveOpen: true))
-            gzip.Write(Encoding.UTF8.GetBytes(text.ToString()));
-        var bytes = packed.ToArray();
+        var bytes = part < Parts ? Part(id, part) : [.. Enumerable.Range(0, Parts).SelectMany(one => Part(id, one))];
         context.Response.ContentType = "application/octet-stream";
         context.Response.ContentLength = bytes.Length;
         await Task.Delay(options.Latency, context.RequestAborted);
@@ -98,17 +105,31 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
         await context.Response.Body.WriteAsync(bytes);
     }
 
-    private string JsonRow(int row)
+    // Gzip files behind each other are one (RFC 1952 section 2.2).
+    private byte[] Part(string id, int part)
+    {
+        var csv = id.EndsWith("csv", StringComparison.Ordinal);
+        var text = new StringBuilder(csv ? "id,reference,goods\r\n" : "");
+        for (var row = part; row < _rows.Count; row += Parts)
+            text.Append(csv ? CsvRow(_rows, row) : JsonRow(_rows, row) + "\n");
+        using var packed = new MemoryStream();
+        using (var gzip = new GZipStream(packed, CompressionLevel.Fastest, leaveOpen: true))
+            gzip.Write(Encoding.UTF8.GetBytes(text.ToString()));
+        return packed.ToArray();
+    }
+
+    private static string JsonRow(Consignments rows, int row)
     {
         using var stream = new MemoryStream();
         using (var writer = new Utf8JsonWriter(stream))
-            _rows.Write(writer, row);
+            rows.Write(writer, row);
         return Encoding.UTF8.GetString(stream.ToArray());
     }
 
-    private string CsvRow(int row)
+    /// <summary>A row as a line of CSV.</summary>
+    public static string CsvRow(Consignments rows, int row)
     {
-        using var document = JsonDocument.Parse(JsonRow(row));
+        using var document = JsonDocument.Parse(JsonRow(rows, row));
         string Field(string name) => document.RootElement.GetProperty(name).ToString();
         return $"{Field("id")},{Field("reference")},\"{Field("goods").Replace("\"", "\"\"")}\"\r\n";
     }

@@ -14,6 +14,8 @@ public sealed class Streams(StandInOptions options)
     {
         routes.MapGet("/v2/stream/lines", context => WriteAsync(context, "application/x-ndjson", "", "\n", "\n"));
         routes.MapGet("/v2/stream/array", context => WriteAsync(context, "application/json", " [\n", ",\n", "\n]\n"));
+        routes.MapGet("/v2/stream/sequence", context => WriteAsync(context, "application/json-seq", "\u001e", "\n\u001e", "\n"));
+        routes.MapGet("/v2/stream/csv", CsvAsync);
         routes.MapGet("/v2/stream/batches", context => WriteAsync(context, "application/json", "[{\"rows\":[", "]},{\"rows\":[", "]}]"));
     }
 
@@ -47,6 +49,15 @@ public sealed class Streams(StandInOptions options)
 
         Text(output, end);
         await output.FlushAsync(context.RequestAborted);
+    }
+
+    private async Task CsvAsync(HttpContext context)
+    {
+        context.Response.ContentType = "text/csv";
+        var text = new StringBuilder("id,reference,goods\r\n");
+        for (var row = 0; row < _rows.Count; row++)
+            text.Append(Exports.CsvRow(_rows, row));
+        await context.Response.WriteAsync(text.ToString(), context.RequestAborted);
     }
 
     private static void Text(IBufferWriter<byte> output, string text) => output.Write(Encoding.UTF8.GetBytes(text));

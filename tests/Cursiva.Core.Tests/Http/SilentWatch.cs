@@ -14,6 +14,10 @@ internal sealed class SilentWatch : IRequestWatch, ISignInWatch
     {
     }
 
+    public void Unanswered(Request request)
+    {
+    }
+
     public void Retrying(Request request, string reason, int attempt, TimeSpan delay) => Retries.Add(delay);
 
     public void Waiting(string limit, TimeSpan delay)
