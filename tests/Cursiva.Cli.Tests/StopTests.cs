@@ -84,7 +84,7 @@ public sealed class StopTests
         job.Yaml = job.Yaml.Replace(cloud.Address, fast.Address);
         job.Save();
         var next = (await job.RunAsync()).ShouldEndWith(0);
-        next.Error.ShouldContain("beginning run 2: the job or its inputs have changed since run 1");
+        next.Error.ShouldContain("beginning run 2: every pull of the job has changed since run 1");
     }
 
     [Fact]

@@ -36,6 +36,8 @@ internal sealed class CheckCommand
                 return await LiveAsync(parsed, place, job!, cancel);
 
             var account = JobAccount.Of(job!, place.Environment);
+            if (await place.ColumnsSeenAsync(job!, cancel) is { Count: > 0 } seen)
+                account = account with { Warnings = [.. account.Warnings, .. JobCheck.Unseen(job!, seen)] };
             if (place.Json)
                 place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(account, CliJson.Default.JobAccount));
             else

@@ -65,7 +65,8 @@ internal sealed class RunCommand(Shutdown shutdown)
         var clock = TimeProvider.System;
         try
         {
-            var mistakes = JobCheck.Check(source.Read(clock.GetUtcNow()));
+            var job = source.Read(clock.GetUtcNow());
+            var mistakes = JobCheck.Check(job);
             if (mistakes.Count > 0)
                 throw new JobMistakesException(mistakes);
 
@@ -79,7 +80,7 @@ internal sealed class RunCommand(Shutdown shutdown)
             using var trace = TraceFile.Open(limits.Trace, place.Redactor);
             options = options with { Trace = trace };
             using var watch = RunView.For(terminal, clock, view);
-            var summary = await new JobRun(options, watch).ExecuteAsync(source.Read, cancel);
+            var summary = await new JobRun(options, watch).ExecuteAsync(job, source.Read, cancel);
             if (summary.Outcome == Outcome.Interrupted)
                 summary = summary with { Outcome = shutdown.Outcome };
             watch.Dispose();

@@ -8,6 +8,7 @@ using Cursiva.Core.Refusals;
 using Cursiva.Core.Runs;
 using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
+using Cursiva.Core.Tables;
 
 namespace Cursiva.Cli.Commands;
 
@@ -119,6 +120,27 @@ internal sealed class Workplace : IAsyncDisposable
         var services = SignInServices.Of(_state, folder, Disk, Redactor, environment, job?.Folder ?? System.Environment.CurrentDirectory, Clock, Random.Shared.NextDouble, requests, signIns);
         _open.Add(services.Senders);
         return services;
+    }
+
+    /// <summary>The columns of each pull in the last run that found any; empty where nothing has run yet. Nothing is created.</summary>
+    public async Task<IReadOnlyDictionary<string, KnownColumn[]>> ColumnsSeenAsync(Job job, CancellationToken cancel)
+    {
+        StateFolder folder;
+        try
+        {
+            folder = StateFolder;
+        }
+        catch (RefusedException)
+        {
+            // Reading a job needs no place for the state; a run will say that there is none.
+            return new Dictionary<string, KnownColumn[]>();
+        }
+
+        if (!File.Exists(folder.Database))
+            return new Dictionary<string, KnownColumn[]>();
+        await using var state = SqliteState.Open(folder.Database);
+        var runs = await new RunStore(state, new JobFolder(folder, job)).ListAsync(cancel);
+        return runs.LastOrDefault(run => run.Columns.Count > 0)?.Columns ?? [];
     }
 
     public async ValueTask DisposeAsync()

@@ -9,7 +9,14 @@ public static class JobCheck
     private const long EnoughMemory = 256L * 1024 * 1024;
 
     /// <summary>Checks the SQL of the reports: the grammar, one SELECT each, the tables they read, and the columns as far as pulls declare them.</summary>
-    public static IReadOnlyList<Mistake> Check(Job job)
+    public static IReadOnlyList<Mistake> Check(Job job) => Check(job, new Dictionary<string, KnownColumn[]>());
+
+    /// <summary>What SQL reads that the last run had not. The API may have it by now, so that these are no mistakes.</summary>
+    /// <param name="seen">The columns of that run, by pull.</param>
+    public static IReadOnlyList<string> Unseen(Job job, IReadOnlyDictionary<string, KnownColumn[]> seen) =>
+        [.. Check(job, seen).Select(mistake => $"{mistake.Place}: as the columns were in the last run, {mistake.Found}; {mistake.Right}")];
+
+    private static List<Mistake> Check(Job job, IReadOnlyDictionary<string, KnownColumn[]> seen)
     {
         if (job.Reports.Count == 0 && job.Queries.Count == 0 && job.Pulls.All(pull => pull.Per?.Sql is null))
             return [];
@@ -17,7 +24,7 @@ public static class JobCheck
         var mistakes = new List<Mistake>();
         using var database = new Database(Path.GetTempPath(), EnoughMemory);
         database.Confine();
-        var columns = new SqlColumns(database, job);
+        var columns = new SqlColumns(database, job, seen);
         var tables = new List<string>([.. job.Pulls.Select(pull => pull.Name), SkipsTable.Name, PullsTable.Name, RunTable.Name]);
         tables.AddRange(job.Pulls.Select(pull => $"{ComparisonTables.Previous}.{pull.Name}"));
         tables.AddRange(job.Comparisons.SelectMany(comparison => ComparisonTables.Schemas.Select(schema => $"{schema}.{comparison.Pull}")));

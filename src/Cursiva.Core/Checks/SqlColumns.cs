@@ -9,13 +9,14 @@ internal sealed class SqlColumns
     private readonly Database _database;
     private readonly HashSet<string> _known = new(StringComparer.OrdinalIgnoreCase);
 
-    public SqlColumns(Database database, Job job)
+    /// <param name="seen">The columns that pulls had in an earlier run; they count where a pull declares none.</param>
+    public SqlColumns(Database database, Job job, IReadOnlyDictionary<string, KnownColumn[]> seen)
     {
         _database = database;
-        foreach (var pull in job.Pulls.Where(pull => pull.Columns.Count > 0))
+        foreach (var pull in job.Pulls.Where(pull => pull.Columns.Count > 0 || seen.ContainsKey(pull.Name)))
         {
             foreach (var schema in new[] { PullTable.Present, ComparisonTables.Previous })
-                new PullTable(database, schema).Stage(pull, [], [], CancellationToken.None);
+                new PullTable(database, schema).Stage(pull, [], seen.GetValueOrDefault(pull.Name) ?? [], CancellationToken.None);
             _known.UnionWith([pull.Name, $"{ComparisonTables.Previous}.{pull.Name}"]);
         }
 

@@ -2,7 +2,8 @@ namespace Cursiva.Core.Jobs;
 
 /// <summary>A job file, read, its inputs filled in.</summary>
 /// <param name="Folder">The job file's folder; relative paths in the job start there.</param>
-/// <param name="Fingerprint">Equal for two readings exactly when the files and the inputs, drifting ones aside, are the same.</param>
+/// <param name="Name">What its history hangs on: <c>name:</c>, or the file's name.</param>
+/// <param name="Period">What it is about in time: equal for two readings whose relative inputs, and the day where files are named by it, are the same.</param>
 public sealed record Job(
     string Name,
     string Path,
@@ -16,8 +17,11 @@ public sealed record Job(
     IReadOnlyDictionary<string, Api> Apis,
     IReadOnlyList<Pull> Pulls,
     IReadOnlyList<Report> Reports,
-    string Fingerprint)
+    string Period)
 {
+    /// <summary>A fingerprint of what shapes the rows of each pull, by its name.</summary>
+    public IReadOnlyDictionary<string, string> PullPrints { get; init; } = new Dictionary<string, string>();
+
     /// <summary>A file of variables for those that the environment does not have, or null.</summary>
     public string? EnvFile { get; init; }
 

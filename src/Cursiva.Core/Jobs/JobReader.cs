@@ -1,4 +1,3 @@
-using System.Security.Cryptography;
 using System.Text;
 using Cursiva.Core.Jobs.Shape;
 
@@ -10,7 +9,6 @@ public sealed class JobReader
     public const string Suffix = ".cursiva.yaml";
 
     private readonly Reading _reading = new([]);
-    private readonly List<YamlFile> _files = [];
     private readonly DateTimeOffset _now;
 
     private JobReader(DateTimeOffset now) => _now = now;
@@ -21,6 +19,14 @@ public sealed class JobReader
     /// <param name="now">The start of the run, from which relative times are told.</param>
     /// <exception cref="JobMistakesException">The job has mistakes; all of them are in it.</exception>
     public static Job Read(string path, GivenInputs given, DateTimeOffset now) => new JobReader(now).ReadJob(path, given);
+
+    /// <summary>The name that a job file gives its job; null when it cannot be read.</summary>
+    public static string? PeekName(string path)
+    {
+        var reading = new Reading([]);
+        return YamlFile.Read(path, path, reading.Mistakes).Root is not { } root ? null
+            : root.Children.TryGetValue(new YamlDotNet.RepresentationModel.YamlScalarNode(JobKeys.Name.Name), out var name) && name is YamlDotNet.RepresentationModel.YamlScalarNode { Value: { Length: > 0 } own } ? own : NameOf(path);
+    }
 
     private Job ReadJob(string path, GivenInputs given)
     {
@@ -51,7 +57,7 @@ public sealed class JobReader
         var title = top.Text(JobKeys.Title) ?? NameOf(path);
         var reports = new ReportReader(_reading, title).Reports(top);
         var output = Output(top);
-        var name = NameOf(path);
+        var name = Name(top, path);
         var job = new Job(
             name,
             Path.GetFullPath(path),
@@ -65,8 +71,9 @@ public sealed class JobReader
             apis,
             pulls,
             reports,
-            Fingerprint(output, reports, zone))
+            Period(output, reports, zone))
         {
+            PullPrints = new PullPrints(sections, top, _reading.Inputs).Of(pulls, apis),
             Queries = queries.Queries(top),
             Comparisons = queries.Comparisons(top),
             Keep = KeepOf(top),
@@ -84,7 +91,6 @@ public sealed class JobReader
     private YamlFile Open(string path, string name)
     {
         var file = YamlFile.Read(path, name, _reading.Mistakes);
-        _files.Add(file);
         return file;
     }
 
@@ -117,20 +123,23 @@ public sealed class JobReader
     }
 
     // The day belongs to what a run is about only where the job says so: a report for {run.date} must not be yesterday's.
-    private string Fingerprint(Template output, IReadOnlyList<Report> reports, TimeZoneInfo zone)
+    private string Period(Template output, IReadOnlyList<Report> reports, TimeZoneInfo zone)
     {
-        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        foreach (var file in _files)
-        {
-            hash.AppendData(Encoding.UTF8.GetBytes($"{Path.GetFileName(file.Name)}\n{file.Bytes.Length}\n"));
-            hash.AppendData(file.Bytes);
-        }
-
-        foreach (var input in _reading.Inputs.Values.Where(input => !input.Drifts).OrderBy(input => input.Name, StringComparer.Ordinal))
-            hash.AppendData(Encoding.UTF8.GetBytes($"\n{input.Name}\n{input.Value.Length}\n{input.Value}"));
+        var text = new StringBuilder();
+        foreach (var input in _reading.Inputs.Values.Where(input => input.IsRelative && !input.Drifts).OrderBy(input => input.Name, StringComparer.Ordinal))
+            text.Append($"{input.Name}={input.Value}\n");
         if (reports.SelectMany(report => report.Files.Select(file => file.Path)).Append(output).Any(template => template.Names.Contains("run.date")))
-            hash.AppendData(Encoding.UTF8.GetBytes($"\nday {TimeZoneInfo.ConvertTime(_now, zone):yyyy-MM-dd}"));
-        return Convert.ToHexStringLower(hash.GetHashAndReset());
+            text.Append($"day {TimeZoneInfo.ConvertTime(_now, zone):yyyy-MM-dd}");
+        return text.ToString();
+    }
+
+    private string Name(SectionReader top, string path)
+    {
+        var name = top.Text(JobKeys.Name) ?? NameOf(path);
+        if (name.Length is > 0 and <= 100 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '.') && name[0] != '.')
+            return name;
+        _reading.Add(top.Has(JobKeys.Name) ? top.At(JobKeys.Name) : top.Place, $"'{name}' cannot name a job", "use up to 100 letters, digits, - _ and . , in name: or in the file's name");
+        return "job";
     }
 
     private static string NameOf(string path)

@@ -21,6 +21,9 @@ public sealed record Per(string Name, Place Place)
     /// <summary>How many rows make one strand; their values are lists where there are several.</summary>
     public int Batch { get; init; } = 1;
 
+    /// <summary>Behind the name of a pull: where the rows of a list, file or query are landed.</summary>
+    public const string Suffix = ".per";
+
     /// <summary>Where its rows are landed.</summary>
-    public string LandedAs(string pull) => Pull ?? pull + ".per";
+    public string LandedAs(string pull) => Pull ?? pull + Suffix;
 }

@@ -19,4 +19,7 @@ public sealed record LandedPage(string Pull, string Strand, int Page, int Segmen
 
     /// <summary>The highest value of the rows that marks depend on; null without one.</summary>
     public string? Mark { get; init; }
+
+    /// <summary>What the API called this state of the listing, where the page is all of its strand (RFC 9110 section 8.8.3), behind a digest of what was asked.</summary>
+    public string? ETag { get; init; }
 }

@@ -7,7 +7,7 @@ namespace Cursiva.Core.Landing;
 /// <summary>The index of a landing: what of the segments counts, and the strands. A page is in it only after its bytes were flushed.</summary>
 internal sealed class PageIndex : IDisposable
 {
-    private const string PageColumns = "strand, page, segment, offset, length, rows, checksum, next, piece, mark, ended, told";
+    private const string PageColumns = "strand, page, segment, offset, length, rows, checksum, next, piece, mark, ended, told, etag";
 
     private readonly SqliteConnection _connection;
     private readonly Lock _alone = new();
@@ -21,7 +21,7 @@ internal sealed class PageIndex : IDisposable
             """
             create table if not exists pages (
                 pull text not null, strand text not null, page integer not null, segment integer not null, offset integer not null, length integer not null,
-                rows integer not null, checksum integer not null, next text, piece integer not null, mark text, ended text, told integer, primary key (pull, strand, page)) without rowid
+                rows integer not null, checksum integer not null, next text, piece integer not null, mark text, ended text, told integer, etag text, primary key (pull, strand, page)) without rowid
             """,
             """
             create table if not exists strands (
@@ -36,13 +36,13 @@ internal sealed class PageIndex : IDisposable
         lock (_alone)
         {
             using var transaction = _connection.BeginTransaction();
-            using var page = Command($"insert into pages (pull, {PageColumns}) values ($0, $1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)");
+            using var page = Command($"insert into pages (pull, {PageColumns}) values ($0, $1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)");
             using var strand = Command("insert into strands values ($0, $1, $2, $3, $4, $5, $6, $7, $8) on conflict do update set status = excluded.status, because = excluded.because, said = excluded.said, request = excluded.request");
             using var drop = Command("delete from pages where pull = $0 and strand = $1 and page >= $2");
             foreach (var change in changes)
             {
                 if (change.Page is { } written)
-                    Run(page, written.Pull, written.Strand, written.Page, written.Segment, written.Offset, written.Length, written.Rows, written.Checksum, written.Next, written.IsPiece ? 1 : 0, written.Mark, written.Ended, written.Told);
+                    Run(page, written.Pull, written.Strand, written.Page, written.Segment, written.Offset, written.Length, written.Rows, written.Checksum, written.Next, written.IsPiece ? 1 : 0, written.Mark, written.Ended, written.Told, written.ETag);
                 if (change.Strand is { } begun)
                     Run(strand, begun.Pull, begun.Strand, begun.Values, begun.Carried, begun.Way, begun.Skip?.Status, begun.Skip?.Because, begun.Skip?.Said, begun.Skip?.Request);
                 if (change.Dropped is { } dropped)
@@ -63,7 +63,7 @@ internal sealed class PageIndex : IDisposable
         lock (_alone)
         {
             using var command = Command($"select {PageColumns} from pages where pull = $0 order by strand, page", pull);
-            return Pages(pull, command);
+            return IndexRows.Pages(pull, command);
         }
     }
 
@@ -72,8 +72,8 @@ internal sealed class PageIndex : IDisposable
     {
         lock (_alone)
         {
-            using var command = Command("select strand, page, segment, offset, length, rows, checksum, null, piece, null, null, null from pages where pull = $0 order by strand, page", pull);
-            return Pages(pull, command);
+            using var command = Command("select strand, page, segment, offset, length, rows, checksum, null, piece, null, null, null, null from pages where pull = $0 order by strand, page", pull);
+            return IndexRows.Pages(pull, command);
         }
     }
 
@@ -93,7 +93,7 @@ internal sealed class PageIndex : IDisposable
         lock (_alone)
         {
             using var command = Command($"select {PageColumns} from pages where pull = $0 and strand = $1 order by page desc limit $2", pull, strand, most);
-            return Pages(pull, command);
+            return IndexRows.Pages(pull, command);
         }
     }
 
@@ -108,6 +108,22 @@ internal sealed class PageIndex : IDisposable
             while (rows.Read())
                 ends.Add(new StrandEnds(rows.GetString(0), rows.GetInt64(1), rows.GetInt64(1) == rows.GetInt64(2) ? rows.GetInt64(3) : null));
             return ends;
+        }
+    }
+
+    /// <summary>The pages of a pull that are all of their strand and have an ETag, by the values of the strand.</summary>
+    /// <param name="most">Most of them.</param>
+    public Dictionary<string, LandedPage> TaggedOf(string pull, int most)
+    {
+        lock (_alone)
+        {
+            using var command = Command($"select {string.Join(", ", PageColumns.Split(", ").Select(column => "p." + column))}, coalesce(s.\"values\", $1) from pages p left join strands s on s.pull = p.pull and s.strand = p.strand where p.pull = $0 and p.page = 0 and p.next is null and p.etag is not null limit $2", pull, LandedStrand.NoValues, most);
+            var pages = IndexRows.Pages(pull, command);
+            using var rows = command.ExecuteReader();
+            var tagged = new Dictionary<string, LandedPage>(StringComparer.Ordinal);
+            for (var place = 0; rows.Read(); place++)
+                tagged[rows.GetString(13)] = pages[place];
+            return tagged;
         }
     }
 
@@ -147,7 +163,7 @@ internal sealed class PageIndex : IDisposable
         lock (_alone)
         {
             using var command = Command("""select * from strands where pull = $0 and strand = $1""", pull, strand);
-            return Strands(command).FirstOrDefault();
+            return IndexRows.Strands(command).FirstOrDefault();
         }
     }
 
@@ -167,7 +183,7 @@ internal sealed class PageIndex : IDisposable
         lock (_alone)
         {
             using var command = Command("select * from strands where pull = $0 order by strand", pull);
-            return Strands(command);
+            return IndexRows.Strands(command);
         }
     }
 
@@ -182,6 +198,33 @@ internal sealed class PageIndex : IDisposable
             while (rows.Read())
                 marks.Add((rows.GetString(0), rows.GetString(1)));
             return marks;
+        }
+    }
+
+    /// <summary>Drops the pages and strands of every other pull; the rows that a pull is repeated for go with it.</summary>
+    public void KeepOnly(IReadOnlySet<string> pulls)
+    {
+        lock (_alone)
+        {
+            var names = new List<string>();
+            using (var all = Command("select pull from pages union select pull from strands"))
+            using (var rows = all.ExecuteReader())
+            {
+                while (rows.Read())
+                    names.Add(rows.GetString(0));
+            }
+
+            using var transaction = _connection.BeginTransaction();
+            foreach (var name in names.Where(name => !pulls.Contains(name.EndsWith(Jobs.Per.Suffix, StringComparison.Ordinal) ? name[..^Jobs.Per.Suffix.Length] : name)))
+            {
+                foreach (var table in new[] { "pages", "strands" })
+                {
+                    using var drop = Command($"delete from {table} where pull = $0", name);
+                    drop.ExecuteNonQuery();
+                }
+            }
+
+            transaction.Commit();
         }
     }
 
@@ -208,41 +251,6 @@ internal sealed class PageIndex : IDisposable
             command.ExecuteNonQuery();
         }
     }
-
-    private static List<LandedPage> Pages(string pull, SqliteCommand command)
-    {
-        using var rows = command.ExecuteReader();
-        var pages = new List<LandedPage>();
-        while (rows.Read())
-        {
-            pages.Add(new LandedPage(pull, rows.GetString(0), rows.GetInt32(1), rows.GetInt32(2), rows.GetInt64(3), rows.GetInt32(4), rows.GetInt32(5), rows.GetInt64(6), Text(rows, 7))
-            {
-                IsPiece = rows.GetInt32(8) != 0,
-                Mark = Text(rows, 9),
-                Ended = Text(rows, 10),
-                Told = rows.IsDBNull(11) ? null : rows.GetInt64(11),
-            });
-        }
-
-        return pages;
-    }
-
-    private static List<LandedStrand> Strands(SqliteCommand command)
-    {
-        using var rows = command.ExecuteReader();
-        var strands = new List<LandedStrand>();
-        while (rows.Read())
-        {
-            strands.Add(new LandedStrand(rows.GetString(0), rows.GetString(1), rows.GetString(2), rows.GetString(3), rows.GetString(4))
-            {
-                Skip = rows.IsDBNull(6) ? null : new LandedSkip(rows.GetInt32(5), rows.GetString(6), rows.GetString(7), rows.GetString(8)),
-            });
-        }
-
-        return strands;
-    }
-
-    private static string? Text(SqliteDataReader rows, int column) => rows.IsDBNull(column) ? null : rows.GetString(column);
 
     private SqliteCommand Command(string sql, params object[] values)
     {

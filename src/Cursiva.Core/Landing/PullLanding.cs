@@ -85,9 +85,10 @@ public sealed class PullLanding : IDisposable
     /// <param name="mark">The highest value of its rows, for marks.</param>
     /// <param name="ended">Why the strand ends with it; null while it goes on.</param>
     /// <param name="told">The rows in all that the API tells.</param>
+    /// <param name="etag">What the API called this state of the strand, where the page is all of it.</param>
     /// <returns>The page, as the index will have it.</returns>
     /// <exception cref="IOException">The disk does not take them.</exception>
-    public LandedPage Append(string strand, ReadOnlySpan<byte> lines, int rows, string? next, bool isPiece = false, string? mark = null, string? ended = null, long? told = null)
+    public LandedPage Append(string strand, ReadOnlySpan<byte> lines, int rows, string? next, bool isPiece = false, string? mark = null, string? ended = null, long? told = null, string? etag = null)
     {
         var checksum = SegmentFolder.Checksum(lines);
         lock (_gate)
@@ -105,7 +106,7 @@ public sealed class PullLanding : IDisposable
             if (!_ends.ContainsKey(strand))
                 Last(strand);
             var end = _ends[strand];
-            var page = new LandedPage(Name, strand, end.Last is { } last ? last.Page + 1 : 0, _segment, _offset, lines.Length, rows, checksum, next) { IsPiece = isPiece, Mark = mark, Ended = ended, Told = told };
+            var page = new LandedPage(Name, strand, end.Last is { } last ? last.Page + 1 : 0, _segment, _offset, lines.Length, rows, checksum, next) { IsPiece = isPiece, Mark = mark, Ended = ended, Told = told, ETag = etag };
             _offset += lines.Length;
             _ends[strand] = (page, isPiece ? end.Whole : page);
             _changed(new IndexChange(page));

@@ -9,7 +9,7 @@ namespace Cursiva.Core.Landing;
 public sealed class RunLanding : IAsyncDisposable
 {
     /// <summary>The version of what is on disk; a landing of another version is not gone on with.</summary>
-    public const int Format = 3;
+    public const int Format = 4;
 
     /// <summary>How long a written page may wait for its commit.</summary>
     public static readonly TimeSpan GroupTime = TimeSpan.FromMilliseconds(250);
@@ -39,6 +39,14 @@ public sealed class RunLanding : IAsyncDisposable
         _index = new PageIndex(disk, Path.Combine(folder, "pages.db"));
         disk.FlushFolder(folder);
         _committer = CommitNowAndThenAsync();
+    }
+
+    /// <summary>The pages of a pull that are all of their strand and have an ETag, from a landing that nobody writes.</summary>
+    /// <param name="most">Most of them.</param>
+    public static TaggedPages TaggedPages(IDisk disk, string folder, string pull, int most)
+    {
+        using var index = new PageIndex(disk, Path.Combine(folder, "pages.db"));
+        return new TaggedPages(disk, Path.Combine(folder, pull), index.TaggedOf(pull, most));
     }
 
     /// <summary>Opens a pull for adding pages, behind what was committed of it; everything else on disk is cut off.</summary>
@@ -77,6 +85,9 @@ public sealed class RunLanding : IAsyncDisposable
 
     /// <summary>The marks of a pull's pages, by strand, in the order of its pages.</summary>
     public IReadOnlyList<(string Strand, string Mark)> Marks(string pull) => _index.MarksOf(pull);
+
+    /// <summary>Drops, durably, whatever belongs to other pulls than these: they have changed.</summary>
+    public void KeepOnly(IReadOnlySet<string> pulls) => _index.KeepOnly(pulls);
 
     /// <summary>Forgets that strands were passed over, so that they are tried again.</summary>
     public void ForgetSkips() => _index.ForgetSkips();

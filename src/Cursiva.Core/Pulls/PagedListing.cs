@@ -22,6 +22,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
     private readonly HashSet<ulong> _seen = [];
     private readonly ShiftWatch _shifts = new(run);
     private ListingProof _proof = new(run);
+    private Unchanged? _unchanged;
     private int _emptyPages;
 
     /// <summary>Lands every page that is still missing.</summary>
@@ -74,6 +75,13 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
                 var page = new FetchedPage(fetch, await fetch.Answer, run.Work.Scanners.Take());
                 try
                 {
+                    if (_unchanged is { } before && Unchanged.Says(page.Answer))
+                    {
+                        run.Land(before.Lines, before.Rows, null, before.Told, ended: before.Ended, etag: Unchanged.Kept(fetch.Request, page.Answer) ?? before.Kept(fetch.Request));
+                        page.Release(run.Work.Scanners);
+                        continue;
+                    }
+
                     if (PageEnvelope.IsBehindTheLast(run.Pull.Paging, page.Answer))
                     {
                         await landing;
@@ -128,6 +136,8 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
     private PageFetch Send(string? position, bool goesOn, CancellationToken cancel)
     {
         var request = run.Requests.At(position);
+        if (position == pager.First && !goesOn && (_unchanged = Unchanged.Of(run, request)) is { } known)
+            request = known.Ask(request);
         return new PageFetch(position, request, run.SendAsync(request, position == pager.First ? null : position, goesOn, cancel));
     }
 
@@ -163,7 +173,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
                 run.Work.Warn($"pull '{run.Pull.Name}' may miss rows: the last rows of a page share the value at keyset: {run.Pull.Paging.At}, and rows that share it may follow; give a second place, one that tells them apart: keyset: [{run.Pull.Paging.At}, /id], with a parameter for each");
             _shifts.Look(lines, scan);
             run.CheckWindow(_proof.Rows + scan.Rows, scan.Total ?? _proof.Told);
-            run.Land(lines, scan.Rows, way.Next, scan.Total, isPiece: run.Pull.Window is not null && way.Next is not null, delta: way.Next is null ? Delta(scan.Delta) : null, ended: ended);
+            run.Land(lines, scan.Rows, way.Next, scan.Total, isPiece: run.Pull.Window is not null && way.Next is not null, delta: way.Next is null ? Delta(scan.Delta) : null, ended: ended, etag: way.Next is null && page.Fetch.Position == pager.First ? Unchanged.Kept(page.Fetch.Request, page.Answer) : null);
             _proof.Landed(scan.Rows);
         }
         catch (PageException error)

@@ -81,10 +81,10 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
     }
 
     /// <summary>Lands the rows of a page.</summary>
-    public LandedPage Land(ReadOnlySpan<byte> lines, int rows, string? next, long? total = null, bool isPiece = false, string? delta = null, Ending? ended = null)
+    public LandedPage Land(ReadOnlySpan<byte> lines, int rows, string? next, long? total = null, bool isPiece = false, string? delta = null, Ending? ended = null, string? etag = null)
     {
         var mark = delta ?? (Pull.Incremental is { } incremental ? Marks.Highest(lines, incremental.By) : null);
-        var page = work.Landing.Append(strand.Key, lines, rows, next, isPiece, mark, ended?.Code, total);
+        var page = work.Landing.Append(strand.Key, lines, rows, next, isPiece, mark, ended?.Code, total, etag);
         work.Progress.Landed(rows, total);
         _pieces.Add(page);
         if (!isPiece)

@@ -13,12 +13,12 @@ public sealed class ReportException(Refusal refusal, Exception? inner) : Excepti
     public static ReportException? Of(Exception error, Report report, string folder) => error switch
     {
         ReportException known => known,
-        SqlException sql => new ReportException(new Refusal(Outcome.ReportFailed, $"the SQL of report '{report.Name}' failed: {sql.Message}") { NextStep = "correct the SQL and run again; nothing is fetched again" }, error),
+        SqlException sql => new ReportException(new Refusal(Outcome.ReportFailed, $"the SQL of report '{report.Name}' failed: {sql.Message}") { NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again" }, error),
         TableException table => new ReportException(new Refusal(Outcome.ReportFailed, $"report '{report.Name}' cannot be written as it is: {table.Message}"), error),
         IOException or UnauthorizedAccessException => new ReportException(new Refusal(Outcome.ReportFailed, $"report '{report.Name}' cannot be written: {error.Message}")
         {
             Cause = "the folder is not writable for this user, or the disk is full",
-            NextStep = $"make room, or make {folder} writable, or set out: to another folder, and run again: the landed rows are kept",
+            NextStep = $"make room, or make {folder} writable, or set out: to another folder, and write the reports with cursiva report: nothing is fetched again",
         }, error),
         _ => null,
     };
@@ -30,7 +30,7 @@ public sealed class ReportException(Refusal refusal, Exception? inner) : Excepti
         return new Refusal(Outcome.ReportFailed, $"{part.Sql!.At(error.Position)}: the SQL of {where} failed: {error.Message}")
         {
             Cause = error.Message.Contains("column", StringComparison.OrdinalIgnoreCase) ? TableColumns.Tell(database, part.Sql.Text) : null,
-            NextStep = "correct the SQL and run again; nothing is fetched again",
+            NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again",
         };
     }
 

@@ -1,5 +1,3 @@
-using System.Security.Cryptography;
-using System.Text;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.State;
 
@@ -10,10 +8,8 @@ public sealed class JobFolder
 {
     public JobFolder(StateFolder state, Job job)
     {
-        // Two jobs of one name in different folders are different jobs.
-        var hash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(job.Path)))[..8];
-        var name = new string([.. job.Name.Select(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '.' ? c : '_')]);
-        Key = $"{name}-{hash}";
+        // Wherever the file lies: a job that is moved keeps its history. A name has no characters that a path could trip over.
+        Key = job.Name;
         Path = System.IO.Path.Combine(state.Root, "jobs", Key);
     }
 

@@ -33,14 +33,16 @@ public sealed class JobRun
     }
 
     /// <summary>Runs the job, or goes on with a run that was stopped.</summary>
+    /// <param name="job">The job as read now.</param>
     /// <param name="read">Reads the job with its relative times told from a given start.</param>
     /// <returns>How it ended; refusals are in it and are not thrown.</returns>
     /// <exception cref="JobMistakesException">The job cannot be read.</exception>
-    public async Task<RunSummary> ExecuteAsync(Func<DateTimeOffset, Job> read, CancellationToken cancel)
+    public async Task<RunSummary> ExecuteAsync(Job job, Func<DateTimeOffset, Job> read, CancellationToken cancel)
     {
         try
         {
-            return await LockedAsync(read, cancel);
+            await using var scope = await RunScope.OpenAsync(job, _options, cancel);
+            return await BeginAsync(job, read, scope, cancel);
         }
         catch (RefusedException error)
         {
@@ -52,27 +54,15 @@ public sealed class JobRun
         }
     }
 
-    private async Task<RunSummary> LockedAsync(Func<DateTimeOffset, Job> read, CancellationToken cancel)
+    private async Task<RunSummary> BeginAsync(Job job, Func<DateTimeOffset, Job> read, RunScope scope, CancellationToken cancel)
     {
         var now = _options.Clock.GetUtcNow();
-        var job = read(now);
-        var folder = new JobFolder(_options.State, job);
-        _options.State.Prepare(_options.Disk);
-        _options.Disk.CreateFolder(folder.Path);
-        using var held = ProcessLock.TryTake(folder.Lock, _options.Holder, out var heldBy)
-            ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running already{(heldBy.Length > 0 ? $": {heldBy}" : "")}")
-            {
-                NextStep = "wait until it has ended; a lock never outlives its process",
-            });
-
-        await using var state = SqliteState.Open(_options.State.Database);
-        var store = new RunStore(state, folder);
-        var runs = await store.ListAsync(cancel);
-        var last = runs.Count > 0 ? runs[^1] : null;
+        var last = scope.Runs.Records.Count > 0 ? scope.Runs.Records[^1] : null;
         if (last is { IsFinished: false })
-            FileSet.Finish(_options.Disk, folder.RenamesOf(last.Number));
+            FileSet.Finish(_options.Disk, scope.Folder.RenamesOf(last.Number));
 
-        var decision = StartDecision.Decide(_options.Choice, last, job, last is null ? job : read(last.StartedAt), now);
+        var then = last is { IsFinished: false } ? read(last.StartedAt) : job;
+        var decision = StartDecision.Decide(_options.Choice, last, job, then, now);
         if (!decision.Possible)
         {
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"there is nothing to go on with: {decision.Reason}")
@@ -81,20 +71,27 @@ public sealed class JobRun
             });
         }
 
+        if (decision.GoOn is null && last is { IsFinished: false })
+            await scope.Store.WriteAsync(last with { State = RunState.SetAside }, cancel);
         if (decision.GoOn is not null)
-            job = read(decision.GoOn.StartedAt);
-        else if (last is { IsFinished: false })
-            await store.WriteAsync(last with { State = RunState.SetAside }, cancel);
+            job = then;
         var run = decision.GoOn is { } stopped
             ? stopped with { State = RunState.Running, EndedAt = null, Outcome = null, Note = null }
-            : new RunRecord((last?.Number ?? 0) + 1, now, job.Fingerprint, RunLanding.Format) { Full = _options.Full, Inputs = job.Inputs.Where(input => !input.Drifts).ToDictionary(input => input.Name, input => input.Value) };
+            : new RunRecord((last?.Number ?? 0) + 1, now, job.Period, RunLanding.Format) { Full = _options.Full };
+        run = run with
+        {
+            PullPrints = new(job.PullPrints),
+            Inputs = job.Inputs.Where(input => !input.Drifts).ToDictionary(input => input.Name, input => input.Value),
+        };
         _number = run.Number;
-        await store.WriteAsync(run, cancel);
+        if (decision.GoOn is not null && job.Pulls.Any(pull => !decision.Kept.Contains(pull.Name)))
+            run = run with { LandedAt = null, Warnings = [] };
+        await scope.Store.WriteAsync(run, cancel);
         _watch.Began(run.Number, decision.GoOn is not null, decision.Reason);
-        return await RecordedAsync(job, run, folder, state, store, runs, retriesSkips: decision.GoOn?.Outcome == (int)Outcome.TooManySkips, cancel);
+        return await RecordedAsync(job, run, scope, decision, cancel);
     }
 
-    private async Task<RunSummary> RecordedAsync(Job job, RunRecord run, JobFolder folder, IState state, RunStore store, IReadOnlyList<RunRecord> runs, bool retriesSkips, CancellationToken cancel)
+    private async Task<RunSummary> RecordedAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, CancellationToken cancel)
     {
         var outcome = Outcome.Done;
         Refusal? refusal = null;
@@ -104,7 +101,7 @@ public sealed class JobRun
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, deadline.Token);
         try
         {
-            await WorkAsync(job, run, folder, state, runs, retriesSkips, either.Token);
+            await WorkAsync(job, run, scope, decision, either.Token);
         }
         catch (RefusedException error)
         {
@@ -143,9 +140,9 @@ public sealed class JobRun
             Requests = run.Requests + _counters.Requests,
             Took = run.Took + _options.Clock.GetElapsedTime(_start),
         };
-        await store.WriteAsync(ended, CancellationToken.None);
+        await scope.Store.WriteAsync(ended, CancellationToken.None);
         if (outcome == Outcome.Done)
-            Prune(job, folder, [.. runs.Where(other => other.Number != ended.Number), ended]);
+            Prune(job, scope.Folder, [.. scope.Runs.Records.Where(other => other.Number != ended.Number), ended]);
         if (outcome == Outcome.Done && job.Skips == SkipsEnd.ExitCode && _pulls?.Skips is { Count: > 0 } skips)
             (outcome, refusal) = (Outcome.TooManySkips, PullStage.TooMany(skips, "the reports are written").Refusal);
         return Summary(outcome, refusal);
@@ -164,12 +161,12 @@ public sealed class JobRun
         }
     }
 
-    private async Task WorkAsync(Job job, RunRecord run, JobFolder folder, IState state, IReadOnlyList<RunRecord> runs, bool retriesSkips, CancellationToken cancel)
+    private async Task WorkAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, CancellationToken cancel)
     {
-        var place = new ReportStage(job, run, folder, _options, _watch);
+        var place = new ReportStage(job, run, scope.Folder, _options, _watch);
         place.CheckFolder();
         var services = SignInServices.Of(
-            state, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile, _watch.Warned), job.Folder, _options.Clock, _options.Random, _counters, _counters)
+            scope.State, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile, _watch.Warned), job.Folder, _options.Clock, _options.Random, _counters, _counters)
             with
         { Budget = new Budget(_options.MaxRequests, _options.Deadline, _options.Clock) };
         using var senders = services.Senders;
@@ -177,17 +174,19 @@ public sealed class JobRun
         using var signIns = new SignIns(services);
         await using var clients = new ApiClients(job, signIns, services);
         await clients.PrepareAsync(cancel);
-        await using var landing = new RunLanding(_options.Disk, folder.LandingOf(run.Number), _options.Clock);
-        if (retriesSkips)
+        await using var landing = new RunLanding(_options.Disk, scope.Folder.LandingOf(run.Number), _options.Clock);
+        if (decision.GoOn is not null)
+            landing.KeepOnly(decision.Kept);
+        if (decision.GoOn?.Outcome == (int)Outcome.TooManySkips)
             landing.ForgetSkips();
 
-        var history = new RunHistory(runs, () => _run!, folder, _options);
-        _pulls = new PullStage(job, _options, folder, run, place.OutFolder, _watch, _counters);
+        var history = new RunHistory(scope.Runs.Records, () => _run!, scope.Folder, _options);
+        _pulls = new PullStage(job, _options, scope.Folder, run, place.OutFolder, _watch, _counters);
         await _pulls.RunAsync(landing, clients, services, history, AnewAsync, cancel);
 
         // Told once: a report that is written later says the same.
         _run = _run! with { LandedAt = run.LandedAt ?? _options.Clock.GetUtcNow(), Warnings = _pulls.Warnings, Marks = _pulls.Marks(landing, history.Marks) };
-        _reports = new ReportStage(job, _run, folder, _options, _watch);
+        _reports = new ReportStage(job, _run, scope.Folder, _options, _watch);
 
         // SQL and files keep a thread busy for long; whoever draws the progress has another.
         var written = await Task.Run(() => _reports.Write(landing, history, cancel), cancel);
@@ -196,7 +195,7 @@ public sealed class JobRun
         Task AnewAsync(Pull pull, string strand)
         {
             _run = _run!.WithAnew(pull.Name, strand);
-            return new RunStore(state, folder).WriteAsync(_run, CancellationToken.None);
+            return scope.Store.WriteAsync(_run, CancellationToken.None);
         }
     }
 

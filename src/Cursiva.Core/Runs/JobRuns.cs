@@ -9,8 +9,10 @@ namespace Cursiva.Core.Runs;
 /// <param name="Records">Oldest first.</param>
 public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord> Records)
 {
+    /// <exception cref="RefusedException">The job's name belongs to another file.</exception>
     public static async Task<JobRuns> OpenAsync(Job job, StateFolder stateFolder, IState state, CancellationToken cancel)
     {
+        await JobName.ClaimAsync(job, state, cancel);
         var folder = new JobFolder(stateFolder, job);
         return new JobRuns(job, folder, await new RunStore(state, folder).ListAsync(cancel));
     }

@@ -24,13 +24,8 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
         try
         {
             var job = read(options.Clock.GetUtcNow(), new Dictionary<string, string>());
-            var folder = new JobFolder(options.State, job);
-            options.State.Prepare(options.Disk);
-            options.Disk.CreateFolder(folder.Path);
-            using var held = ProcessLock.TryTake(folder.Lock, options.Holder, out var heldBy)
-                ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running{(heldBy.Length > 0 ? $": {heldBy}" : "")}") { NextStep = "wait until it has ended" });
-            await using var state = SqliteState.Open(options.State.Database);
-            var runs = await JobRuns.OpenAsync(job, options.State, state, cancel);
+            await using var scope = await RunScope.OpenAsync(job, options, cancel);
+            var (runs, folder) = (scope.Runs, scope.Folder);
             run = runs.Landed(number);
             job = read(run.StartedAt, run.Inputs);
             FileSet.Finish(options.Disk, folder.RenamesOf(run.Number));
@@ -39,7 +34,7 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
             var history = new RunHistory(runs.Records, () => run, folder, options);
             await using var landing = new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock);
             var written = await Task.Run(() => stage.Write(landing, history, cancel), cancel);
-            await new RunStore(state, folder).WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer }, CancellationToken.None);
+            await scope.Store.WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer }, CancellationToken.None);
             return Summary(Outcome.Done, null);
         }
         catch (RefusedException error)

@@ -10,6 +10,10 @@ namespace Cursiva.Core.Runs;
 /// <param name="present">The record of this one, as it is by now.</param>
 internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> present, JobFolder folder, RunOptions options) : IPullPast
 {
+    // Of more strands than these the rest is asked for as usual.
+    private const int MostTagged = 50_000;
+
+    private readonly Dictionary<string, TaggedPages> _tagged = new(StringComparer.Ordinal);
     private readonly IReadOnlyList<RunRecord> _good = [.. runs.Where(run => run.State == RunState.Done && run.Number < present().Number)];
 
     /// <summary>The good run before this one; null for the first.</summary>
@@ -24,6 +28,16 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
     public string? Mark(Pull pull, string strand) => Marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault(strand);
 
     public bool LedOn(Pull pull) => _good.Any(run => run.Ends.Any(end => end.Pull == pull.Name && end.Pages > end.Strands));
+
+    public TaggedPages Tagged(Pull pull)
+    {
+        lock (_tagged)
+        {
+            if (!_tagged.TryGetValue(pull.Name, out var pages))
+                _tagged[pull.Name] = pages = IsAsBefore(pull) ? RunLanding.TaggedPages(options.Disk, folder.LandingOf(Previous!.Number), pull.Name, MostTagged) : TaggedPages.None;
+            return pages;
+        }
+    }
 
     public IReadOnlyList<KnownColumn> LastSeen(string pull) =>
         _good.Reverse().Select(run => run.Columns.GetValueOrDefault(pull)).FirstOrDefault(columns => columns is { Length: > 0 }) ?? [];
@@ -53,6 +67,10 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
         new([.. needed.Select((run, place) => (new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock), Anew(pull, [.. needed.Skip(place + 1), .. later is null ? [] : new[] { later }])))]);
 
     private static IReadOnlySet<string> Anew(Pull pull, IEnumerable<RunRecord> later) => later.SelectMany(run => run.Anew.GetValueOrDefault(pull.Name) ?? []).ToHashSet(StringComparer.Ordinal);
+
+    private bool IsAsBefore(Pull pull) =>
+        !present().Full && Previous is { LandingFormat: RunLanding.Format } before && IsThere(before)
+        && before.PullPrints.TryGetValue(pull.Name, out var print) && print == present().PullPrints.GetValueOrDefault(pull.Name);
 
     private bool IsThere(RunRecord run) => options.Disk.Exists(Path.Combine(folder.LandingOf(run.Number), "pages.db"));
 }

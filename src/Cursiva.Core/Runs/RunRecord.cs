@@ -8,11 +8,14 @@ namespace Cursiva.Core.Runs;
 /// <summary>What is recorded of a run.</summary>
 /// <param name="Number">From 1, within the job.</param>
 /// <param name="StartedAt">When it began; relative times of its inputs are told from here, however often it is gone on with.</param>
-/// <param name="Fingerprint">Of the job and its inputs.</param>
+/// <param name="Period">What it is about in time, see <see cref="Job.Period"/>.</param>
 /// <param name="LandingFormat">The version of its landing on disk.</param>
-public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Fingerprint, int LandingFormat)
+public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Period, int LandingFormat)
 {
     public RunState State { get; init; } = RunState.Running;
+
+    /// <summary>What shaped the rows of each pull, by its name, see <see cref="Job.PullPrints"/>.</summary>
+    public Dictionary<string, string> PullPrints { get; init; } = [];
 
     public DateTimeOffset? EndedAt { get; init; }
 

@@ -1,5 +1,6 @@
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
+using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Runs;
 
@@ -9,7 +10,10 @@ namespace Cursiva.Core.Runs;
 /// <param name="Possible">False when going on was insisted on and cannot be.</param>
 public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible = true)
 {
-    /// <summary>Decides by the rules of the user: same job, same inputs, same landing format, and young enough.</summary>
+    /// <summary>The pulls whose landed rows are kept.</summary>
+    public IReadOnlySet<string> Kept { get; init; } = new HashSet<string>();
+
+    /// <summary>Decides by the rules of the user: the same period, the same landing format, young enough, and at least one pull that is as it was.</summary>
     /// <param name="last">The newest run of the job, or null.</param>
     /// <param name="now">The job as read now: its relative times are told from now.</param>
     /// <param name="then">The job as read now, with its relative times told from the start of the last run.</param>
@@ -27,15 +31,21 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
         if (last.LandingFormat != RunLanding.Format)
             return Refused(choice, $"run {last.Number} was landed by another version of Cursiva");
 
-        if (last.Fingerprint != then.Fingerprint)
-            return Refused(choice, $"the job or its inputs have changed since run {last.Number}");
+        // Its rows are all there: another start that asked for none of them would stay with them until they are old.
+        if (last.Outcome == (int)Outcome.ReportFailed && last.LandedAt is not null && choice != StartChoice.GoOn)
+            return new StartDecision(null, $"run {last.Number} has all of its rows and wrote no report; cursiva report writes one from them, and this run asks for new ones");
+
+        var kept = then.PullPrints.Where(pull => last.PullPrints.GetValueOrDefault(pull.Key) == pull.Value).Select(pull => pull.Key).ToHashSet(StringComparer.Ordinal);
+        if (kept.Count == 0)
+            return Refused(choice, $"every pull of the job has changed since run {last.Number}");
 
         // With --resume the times of then are meant, and a new period is no reason against it.
-        if (last.Fingerprint != now.Fingerprint && choice != StartChoice.GoOn)
+        if (last.Period != now.Period && choice != StartChoice.GoOn)
             return Refused(choice, $"run {last.Number} is about an earlier period");
         if (age > now.ResumeWithin && choice != StartChoice.GoOn)
             return Refused(choice, $"run {last.Number} is older than resume-within ({Durations.ForPeople(now.ResumeWithin)})");
-        return new StartDecision(last, reason);
+        var changed = then.Pulls.Select(pull => pull.Name).Where(name => !kept.Contains(name)).ToList();
+        return new StartDecision(last, changed.Count == 0 ? reason : $"{reason}; changed since, and asked for anew: {string.Join(", ", changed)}") { Kept = kept };
     }
 
     private static StartDecision Refused(StartChoice choice, string why) =>

@@ -131,22 +131,28 @@ public sealed class JobReaderTests : IDisposable
             .ShouldBe("--input: the job has no input 'sinse'; did you mean 'since'?");
 
     [Fact]
-    public void The_fingerprint_changes_with_files_inputs_and_periods_but_not_with_the_minute()
+    public void The_period_changes_with_the_day_where_the_job_says_so_and_not_with_the_minute()
     {
-        var before = Read(Good).Fingerprint;
-        Read(Good, now: s_now.AddMinutes(5)).Fingerprint.ShouldBe(before);
-        Read(Good, now: s_now.AddDays(1)).Fingerprint.ShouldNotBe(before);
-        Read(Good + "\n# a remark").Fingerprint.ShouldNotBe(before);
-        Read(Good, Given(("cloud", "https://other.example"))).Fingerprint.ShouldNotBe(before);
+        var before = Read(Good).Period;
+        Read(Good, now: s_now.AddMinutes(5)).Period.ShouldBe(before);
+        Read(Good, now: s_now.AddDays(1)).Period.ShouldNotBe(before);
+        Read(Good, Given(("cloud", "https://other.example"))).Period.ShouldBe(before);
+        var drifting = Good.Replace(", floor: day", "").Replace("{run.date}", "x");
+        Read(drifting, now: s_now.AddDays(1)).Period.ShouldBe(Read(drifting).Period);
+        var dated = Good.Replace(", floor: day", "");
+        Read(dated, now: s_now.AddDays(1)).Period.ShouldNotBe(Read(dated).Period);
     }
 
-    [Fact]
-    public void A_time_without_a_floor_does_not_change_the_fingerprint_unless_the_job_names_the_day()
+    [Theory]
+    [InlineData("x", "0.5")]
+    [InlineData("../x", "1")]
+    [InlineData(".x", "1")]
+    public void A_name_is_one_step_of_a_path_and_nothing_else(string name, string ok)
     {
-        var drifting = Good.Replace(", floor: day", "").Replace("{run.date}", "x");
-        Read(drifting, now: s_now.AddDays(1)).Fingerprint.ShouldBe(Read(drifting).Fingerprint);
-        var dated = Good.Replace(", floor: day", "");
-        Read(dated, now: s_now.AddDays(1)).Fingerprint.ShouldNotBe(Read(dated).Fingerprint);
+        if (ok == "1")
+            Should.Throw<JobMistakesException>(() => Read(Good + $"\nname: {name}")).Mistakes.ShouldHaveSingleItem().Found.ShouldBe($"'{name}' cannot name a job");
+        else
+            Read(Good + $"\nname: {name}").Name.ShouldBe(name);
     }
 
     [Fact]

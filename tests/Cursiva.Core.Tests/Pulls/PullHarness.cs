@@ -78,6 +78,8 @@ internal sealed class PullHarness : IAsyncDisposable
 
         public bool LedOn(Pull pull) => false;
 
+        public TaggedPages Tagged(Pull pull) => TaggedPages.None;
+
         public IReadOnlyList<KnownColumn> LastSeen(string pull) => [];
 
         public LandingChain Earlier(Pull pull) => LandingChain.None;

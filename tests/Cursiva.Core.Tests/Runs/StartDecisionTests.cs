@@ -1,6 +1,8 @@
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
+using Cursiva.Core.Refusals;
 using Cursiva.Core.Runs;
+using Cursiva.Core.Tests.Tables;
 
 namespace Cursiva.Core.Tests.Runs;
 
@@ -40,17 +42,36 @@ public sealed class StartDecisionTests
     }
 
     [Fact]
-    public void A_changed_job_is_never_gone_on_with()
+    public void A_job_of_which_every_pull_has_changed_is_never_gone_on_with()
     {
-        Decide(StartChoice.Either, Stopped(), now: "changed", then: "changed").Reason.ShouldBe("the job or its inputs have changed since run 3");
-        Decide(StartChoice.GoOn, Stopped(), now: "changed", then: "changed").Possible.ShouldBeFalse();
+        Decide(StartChoice.Either, Stopped(), prints: ["a=2", "b=2"]).Reason.ShouldBe("every pull of the job has changed since run 3");
+        Decide(StartChoice.GoOn, Stopped(), prints: ["a=2", "b=2"]).Possible.ShouldBeFalse();
+    }
+
+    [Fact]
+    public void Pulls_that_are_as_they_were_keep_their_rows()
+    {
+        var decision = Decide(StartChoice.Either, Stopped(), prints: ["a=1", "b=2", "c=1"]);
+        decision.GoOn.ShouldNotBeNull();
+        decision.Kept.ShouldBe(["a"]);
+        decision.Reason.ShouldEndWith("changed since, and asked for anew: b, c");
+    }
+
+    [Fact]
+    public void A_run_that_lacks_nothing_but_its_reports_is_not_stayed_with()
+    {
+        var failed = Stopped() with { Outcome = (int)Outcome.ReportFailed, LandedAt = s_monday };
+        Decide(StartChoice.Either, failed).GoOn.ShouldBeNull();
+        Decide(StartChoice.Either, failed).Reason.ShouldContain("cursiva report");
+        Decide(StartChoice.GoOn, failed).GoOn.ShouldNotBeNull();
+        Decide(StartChoice.Either, failed with { LandedAt = null }).GoOn.ShouldNotBeNull();
     }
 
     [Fact]
     public void Tuesdays_run_does_not_finish_Mondays()
     {
-        Decide(StartChoice.Either, Stopped(), now: "tuesday", then: "same").Reason.ShouldBe("run 3 is about an earlier period");
-        Decide(StartChoice.GoOn, Stopped(), now: "tuesday", then: "same").GoOn.ShouldNotBeNull();
+        Decide(StartChoice.Either, Stopped(), now: "tuesday").Reason.ShouldBe("run 3 is about an earlier period");
+        Decide(StartChoice.GoOn, Stopped(), now: "tuesday").GoOn.ShouldNotBeNull();
     }
 
     [Fact]
@@ -61,12 +82,15 @@ public sealed class StartDecisionTests
         Decide(StartChoice.GoOn, Stopped() with { State = RunState.Done }).Possible.ShouldBeFalse();
     }
 
-    private static RunRecord Stopped() => new(3, s_monday, "same", RunLanding.Format) { State = RunState.Stopped };
+    private static RunRecord Stopped() => new(3, s_monday, "same", RunLanding.Format) { State = RunState.Stopped, PullPrints = new() { ["a"] = "1", ["b"] = "1" } };
 
-    private static StartDecision Decide(StartChoice choice, RunRecord? last, string now = "same", string then = "same", double hours = 1) =>
-        StartDecision.Decide(choice, last, Job(now), Job(then), s_monday.AddHours(hours));
+    private static StartDecision Decide(StartChoice choice, RunRecord? last, string now = "same", double hours = 1, string[]? prints = null) =>
+        StartDecision.Decide(choice, last, Job(now, prints ?? ["a=1", "b=1"]), Job("same", prints ?? ["a=1", "b=1"]), s_monday.AddHours(hours));
 
-    private static Job Job(string fingerprint) => new(
+    private static Job Job(string period, string[] prints) => new(
         "job", "/job.cursiva.yaml", "/", "job", TimeZoneInfo.Utc, Template.TryParse("out", out _)!, Core.Jobs.Job.DefaultResumeWithin, [],
-        new Dictionary<string, DeclaredIdentity>(), new Dictionary<string, Api>(), [], [], fingerprint);
+        new Dictionary<string, DeclaredIdentity>(), new Dictionary<string, Api>(), [.. prints.Select(print => ReportFixture.Declared(print.Split('=')[0], null))], [], period)
+    {
+        PullPrints = prints.ToDictionary(print => print.Split('=')[0], print => print.Split('=')[1]),
+    };
 }

@@ -44,6 +44,7 @@ public static class JobKeys
 
     // the file
     public static readonly Key Cursiva = new("cursiva", KeyKind.Choice, "the version of the job file's format") { Required = true, Choices = ["1"] };
+    public static readonly Key Name = new("name", KeyKind.Text, "what the history, the marks and the stopped runs of the job hang on, wherever its file lies") { Otherwise = "the file's name without .cursiva.yaml", Example = "weekly-depots" };
     public static readonly Key Title = new("title", KeyKind.Text, "what the job is, for people") { Otherwise = "the file's name", Example = "Weekly depot activity" };
     public static readonly Key Include = new("include", KeyKind.Texts, "files with identities, apis and inputs that several jobs share; paths from this file's folder") { Example = "[brackwater.shared.yaml]" };
     public static readonly Key Inputs = new("inputs", KeyKind.Inputs, "named values, filled in at {name}: a text, a number, true or false, or a relative time") { Example = "{ since: { ago: 7d, floor: day } }" };
@@ -61,6 +62,6 @@ public static class JobKeys
     public static readonly Key Memory = new("memory", KeyKind.Number, "the memory that SQL may take, in MiB, 64 to 1048576; beyond it the disk is used") { Otherwise = "1024", Example = "1024" };
     public static readonly Key Spill = new("spill", KeyKind.Number, "the disk that SQL may take where memory: does not do, in MiB, 64 to 1048576; a report that needs more fails") { Otherwise = "20480", Example = "20480" };
     public static readonly Key Skips = new("skips", KeyKind.Choice, "what becomes of a run in which strands were skipped: it is told; or it ends with code 6 once its reports are written; or it ends with code 6 and writes none") { Choices = ["tell", "exit-code", "fail"], Otherwise = "tell" };
-    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Title, Include, Inputs, Zone, Out, ResumeWithin, EnvFile, Identities, Apis, Pulls, Queries, Compare, Reports, Keep, Memory, Spill, Skips]);
+    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Name, Title, Include, Inputs, Zone, Out, ResumeWithin, EnvFile, Identities, Apis, Pulls, Queries, Compare, Reports, Keep, Memory, Spill, Skips]);
     public static readonly Section SharedSection = new("shared file", "a file that jobs include", [Inputs, Identities, Apis]);
 }
