@@ -19,9 +19,7 @@ public sealed class ApiClient : IAsyncDisposable
     private readonly Api _api;
     private readonly ApiAccess _access;
     private readonly Redactor _redactor;
-    private readonly Limiter _limiter;
-    private readonly Limiter _unlimited;
-    private readonly Gate _gate;
+    private readonly Passage _passage;
     private readonly Breaker _breaker;
     private readonly RetryBudget _retries = new();
     private readonly Backoff _backoff;
@@ -39,10 +37,8 @@ public sealed class ApiClient : IAsyncDisposable
         _clock = clock;
         _watch = watch;
         _budget = budget ?? Budget.Unlimited;
-        _gate = new Gate(api.Limits.AtOnce is { } atOnce ? Math.Max(1, (int)(atOnce * api.Limits.Share)) : null, wideOpen: api.Limits.Kept.Count > 0);
         _breaker = new Breaker(clock);
-        _limiter = new Limiter(state, ApiLimits.WindowsOf(api, access.Identity), api.Timeout, clock, watch, budget, api.LongestPause);
-        _unlimited = new Limiter(state, [], api.Timeout, clock, watch, budget, api.LongestPause);
+        _passage = new Passage(api, access, state, clock, watch, _budget);
     }
 
     public string Name => _api.Name;
@@ -76,7 +72,7 @@ public sealed class ApiClient : IAsyncDisposable
 
     /// <summary>Makes sure that a pause is worth waiting for.</summary>
     /// <exception cref="RefusedException">It is longer than the job allows.</exception>
-    public void CheckPause(TimeSpan pause) => _limiter.CheckPause(pause);
+    public void CheckPause(TimeSpan pause) => _passage.CheckPause(pause);
 
     /// <summary>Fetches an address of this API.</summary>
     /// <exception cref="RefusedException">The address leaves the API, or the API refused or failed after all attempts.</exception>
@@ -99,8 +95,7 @@ public sealed class ApiClient : IAsyncDisposable
 
     public async ValueTask DisposeAsync()
     {
-        await _limiter.DisposeAsync();
-        await _unlimited.DisposeAsync();
+        await _passage.DisposeAsync();
         _breaker.Dispose();
     }
 
@@ -108,17 +103,22 @@ public sealed class ApiClient : IAsyncDisposable
     private async Task<Answer?> TryAsync(Exchange exchange, CancellationToken cancel)
     {
         using var trial = await _breaker.PassAsync(wait => Wait("the API to recover", wait), cancel);
-        var entrance = await _gate.EnterAsync(cancel);
+        exchange.Request = Build(exchange, null);
+        var entrance = await _passage.EnterAsync(exchange.Wanted.Uri, exchange.SignedIn, cancel);
         bool? pushedBack = null;
-        Answer answer;
+        Answer? answer = null;
         try
         {
-            answer = await SendOnceAsync(exchange, cancel);
+            _budget.Spend();
+            exchange.Token = entrance.Token;
+            exchange.Request = Build(exchange, exchange.Token);
+            answer = await (exchange.SignedIn ? _access.Sender : _access.Bare).SendAsync(exchange.Request, new Patience(_api.Timeout, _api.LargestPage) { Idle = _api.IdleTimeout }, cancel);
             pushedBack = IsPassing(answer.Status);
         }
         catch (TransportException error)
         {
-            pushedBack = true;
+            entrance.Leave(pushedBack: true);
+            entrance = null;
             _breaker.Failed();
             if (error.MayHaveArrived)
                 _watch.Unanswered(exchange.Request);
@@ -127,7 +127,10 @@ public sealed class ApiClient : IAsyncDisposable
         }
         finally
         {
-            _gate.Leave(entrance, pushedBack);
+            if (answer?.Stream is not null)
+                entrance!.LeaveWith(answer);
+            else
+                entrance?.Leave(pushedBack);
         }
 
         _watch.Answered(exchange.Request, answer.Status, answer.Took);
@@ -143,25 +146,6 @@ public sealed class ApiClient : IAsyncDisposable
         }
 
         return await TakeAsync(exchange, answer, cancel);
-    }
-
-    private async Task<Answer> SendOnceAsync(Exchange exchange, CancellationToken cancel)
-    {
-        var limiter = exchange.SignedIn ? _limiter : _unlimited;
-        exchange.Request = Build(exchange, null);
-        var slots = await limiter.TakeAsync(cancel);
-        try
-        {
-            // After the wait for a slot, which may be longer than what was left of the token.
-            _budget.Spend();
-            exchange.Token = _access.Tokens is { } tokens && exchange.SignedIn ? await tokens.GetAsync(cancel) : null;
-            exchange.Request = Build(exchange, exchange.Token);
-            return await (exchange.SignedIn ? _access.Sender : _access.Bare).SendAsync(exchange.Request, new Patience(_api.Timeout, _api.LargestPage) { Idle = _api.IdleTimeout }, cancel);
-        }
-        finally
-        {
-            await limiter.GiveBackAsync(slots);
-        }
     }
 
     private async Task FailedAsync(Exchange exchange, TransportException error, CancellationToken cancel)
@@ -183,7 +167,7 @@ public sealed class ApiClient : IAsyncDisposable
         if (answer.IsSuccess && (exchange.Wanted.Verbatim || !answer.IsHtml))
         {
             if (exchange.SignedIn && RateLimitHeader.Read(answer, _clock.GetUtcNow()) is { } used)
-                _limiter.Pause(used);
+                await _passage.PauseAsync(exchange.Wanted.Uri, exchange.SignedIn, used, cancel);
             return answer;
         }
 
@@ -217,10 +201,10 @@ public sealed class ApiClient : IAsyncDisposable
             asked ??= RateLimitHeader.Read(answer, _clock.GetUtcNow());
             if (asked is { } pause)
             {
-                _limiter.CheckPause(pause);
+                await _passage.PauseAsync(exchange.Wanted.Uri, exchange.SignedIn, pause, cancel);
+                _passage.CheckPause(pause);
                 _budget.CheckWait(pause, "the pause that the API asked for");
                 _watch.Retrying(exchange.Request, $"status {answer.Status}", exchange.Attempt, pause);
-                _limiter.Pause(pause);
             }
             else
             {

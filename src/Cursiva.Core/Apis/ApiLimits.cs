@@ -17,6 +17,9 @@ internal static class ApiLimits
         return windows;
     }
 
+    /// <summary>Names API and client, the same in every process.</summary>
+    public static string ClientOf(Api api, DeclaredIdentity? identity) => DeclarationKey.Of([api.Base.AbsoluteUri.TrimEnd('/'), Client(identity), "pause"]);
+
     // Whom the API counts: the client at its authorization server; for a fixed header, its value.
     private static string? Client(DeclaredIdentity? identity) => identity is null ? null : DeclarationKey.Of(
         [(identity.TokenEndpoint ?? identity.Issuer)?.AbsoluteUri, identity.ClientId, .. identity.Grant == Grants.Header ? identity.Secrets.Select(source => source.Text) : []]);

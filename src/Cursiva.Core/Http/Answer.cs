@@ -8,6 +8,8 @@ public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentH
 {
     private const int BeginningOfPage = 400;
 
+    private Action? _read;
+
     public int Status { get; } = status;
 
     public bool IsSuccess => Status is >= 200 and < 300;
@@ -42,9 +44,13 @@ public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentH
     public string? Header(string name) =>
         Headers.TryGetValues(name, out var values) || ContentHeaders?.TryGetValues(name, out values) == true ? string.Join(", ", values) : null;
 
+    /// <summary>Has something done once the answer is read or dropped.</summary>
+    public void WhenRead(Action action) => _read += action;
+
     public void Dispose()
     {
         Body.Dispose();
         Stream?.Dispose();
+        Interlocked.Exchange(ref _read, null)?.Invoke();
     }
 }

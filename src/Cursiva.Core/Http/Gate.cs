@@ -1,8 +1,8 @@
 namespace Cursiva.Core.Http;
 
 /// <summary>
-/// Requests at the same time. Where the API declares no number it is found out: one more for every round that goes well while
-/// the gate is full, half as many when the API pushes back.
+/// Requests at the same time. Where the API declares no number it is found out: twice as many for every round that goes well while the gate
+/// is full, until the API pushes back for the first time; from then on one more a round, and half as many whenever it pushes back.
 /// </summary>
 /// <param name="atOnce">The declared number; null to find it out.</param>
 /// <param name="wideOpen">Whether to begin with the most, since something else limits the requests.</param>
@@ -47,7 +47,8 @@ public sealed class Gate(int? atOnce, bool wideOpen = false)
 
         await using var registration = cancel.Register(() => turn.TrySetCanceled(cancel));
         await turn.Task;
-        return Interlocked.Increment(ref _entered);
+        lock (_lock)
+            return ++_entered;
     }
 
     /// <summary>Leaves the place.</summary>
@@ -65,7 +66,7 @@ public sealed class Gate(int? atOnce, bool wideOpen = false)
             }
             else if (atOnce is null && pushedBack == false && _inside >= (int)_limit)
             {
-                _limit = Math.Min(Most, _limit + (1 / _limit));
+                _limit = Math.Min(Most, _limit + (_lastPush == 0 ? 1 : 1 / _limit));
             }
 
             _inside--;

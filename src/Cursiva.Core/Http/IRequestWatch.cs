@@ -1,7 +1,7 @@
 namespace Cursiva.Core.Http;
 
 /// <summary>Is told what happens to requests, by any thread.</summary>
-public interface IRequestWatch
+public interface IRequestWatch : IWarningWatch
 {
     /// <summary>A request was answered.</summary>
     void Answered(Request request, int status, TimeSpan took);

@@ -30,22 +30,26 @@ public sealed class Limiter : IAsyncDisposable
     private readonly SemaphoreSlim _turn = new(1, 1);
     private readonly Lock _gate = new();
     private readonly Queue<Permit> _ready = [];
-    private readonly List<SlotReturn> _givenBack = [];
+    private readonly SlotReturns _returns;
     private readonly Budget _budget;
     private readonly TimeSpan _longestPause;
+    private readonly PauseNote? _note;
     private DateTimeOffset _pausedUntil;
     private int _wanted;
 
     /// <param name="timeout">After this long a request that was never answered is over.</param>
     /// <param name="budget">Refuses a wait that would pass the run's deadline; null for none.</param>
     /// <param name="longestPause">A pause that is longer ends the run; null for any.</param>
-    public Limiter(IState state, IReadOnlyList<SlotWindow> windows, TimeSpan timeout, TimeProvider clock, IRequestWatch watch, Budget? budget = null, TimeSpan? longestPause = null)
+    /// <param name="client">Names API and client, the same in every process, which share pauses; null where nobody shares them.</param>
+    public Limiter(IState state, IReadOnlyList<SlotWindow> windows, TimeSpan timeout, TimeProvider clock, IRequestWatch watch, Budget? budget = null, TimeSpan? longestPause = null, string? client = null)
     {
+        _note = client is null ? null : new PauseNote(state, client, clock);
         _longestPause = longestPause ?? TimeSpan.MaxValue;
         _budget = budget ?? Budget.Unlimited;
         _state = state;
         _windows = windows;
         _hold = timeout + s_slack;
+        _returns = new SlotReturns(slots => state.TakeSlotsAsync([], 0, clock.GetUtcNow(), _hold, slots, CancellationToken.None));
         _clock = clock;
         _watch = watch;
     }
@@ -80,17 +84,34 @@ public sealed class Limiter : IAsyncDisposable
     }
 
     /// <summary>Gives slots back once the answer came, or the request failed for good.</summary>
-    public Task GiveBackAsync(IReadOnlyList<Slot> slots) => GiveBackAsync(slots, _clock.GetUtcNow());
-
-    /// <summary>Holds back every request for a while, as one answer asked.</summary>
-    public void Pause(TimeSpan span)
+    public void GiveBack(IEnumerable<Slot> slots)
     {
-        lock (_gate)
-        {
-            var until = _clock.GetUtcNow() + span;
-            if (until > _pausedUntil)
-                _pausedUntil = until;
-        }
+        var answered = _clock.GetUtcNow();
+        _returns.Add([.. slots.Select(slot => new SlotReturn(slot, answered + slot.Window.Window))]);
+    }
+
+    /// <summary>Gives slots back that no request was sent with: they are as free as they were.</summary>
+    public void GiveBackUnused(IEnumerable<Slot> slots)
+    {
+        var now = _clock.GetUtcNow();
+        _returns.Add([.. slots.Select(slot => new SlotReturn(slot, now))]);
+    }
+
+    /// <summary>Keeps slots for as long as a stream is read.</summary>
+    internal HeldSlots Hold(IReadOnlyList<Slot> slots) => new(this, slots, _clock, _hold / 2);
+
+    /// <summary>Holds slots for longer.</summary>
+    internal Task<IReadOnlyList<Slot>> HoldAsync(IReadOnlyList<Slot> slots) => _state.HoldSlotsAsync(slots, _clock.GetUtcNow() + _hold, CancellationToken.None);
+
+    /// <summary>Does not close before this is done.</summary>
+    internal void Await(Task task) => _returns.Await(task);
+
+    /// <summary>Holds back every request of the client for a while, as one answer asked: in this process, in others, and after a restart.</summary>
+    public async Task PauseAsync(TimeSpan span, CancellationToken cancel)
+    {
+        var until = _clock.GetUtcNow() + span;
+        if (LaterPause(until) && _note is not null)
+            await _note.WriteAsync(until, cancel);
     }
 
     /// <summary>Makes sure that a pause is worth waiting for.</summary>
@@ -112,8 +133,7 @@ public sealed class Limiter : IAsyncDisposable
     {
         while (_ready.TryDequeue(out var permit))
             GiveBackUnused(permit);
-        if (_givenBack.Count > 0)
-            await SettleAsync();
+        await _returns.DisposeAsync();
         _turn.Dispose();
     }
 
@@ -127,6 +147,8 @@ public sealed class Limiter : IAsyncDisposable
             {
                 while (true)
                 {
+                    if (_note is not null && await _note.ReadAsync(cancel) is { } noted)
+                        LaterPause(noted);
                     if (PauseLeft() is { } pause)
                     {
                         CheckPause(pause);
@@ -138,7 +160,9 @@ public sealed class Limiter : IAsyncDisposable
                         return new Permit([], _clock.GetUtcNow(), null);
                     if (_ready.TryDequeue(out var ready))
                         return ready;
-                    var answer = await _state.TakeSlotsAsync(_windows, Volatile.Read(ref _wanted), _clock.GetUtcNow(), _hold, Drain(), cancel);
+                    var answer = await _returns.WithAsync(slots => _state.TakeSlotsAsync(_windows, Volatile.Read(ref _wanted), _clock.GetUtcNow(), _hold, slots, cancel));
+                    if (answer.SetBack is { } back)
+                        _watch.Warned($"the clock of this machine was set back by {Durations.ForPeople(back)}; what is counted towards limits was moved with it");
                     foreach (var permit in answer.Taken)
                         _ready.Enqueue(permit);
                     if (answer.Full is { } full)
@@ -173,41 +197,24 @@ public sealed class Limiter : IAsyncDisposable
         }
     }
 
-    private async Task GiveBackAsync(IReadOnlyList<Slot> slots, DateTimeOffset answered)
+    private bool LaterPause(DateTimeOffset until)
     {
-        if (slots.Count == 0)
-            return;
         lock (_gate)
-            _givenBack.AddRange(slots.Select(slot => new SlotReturn(slot, answered + slot.Window.Window)));
-
-        // Slots of a window come back with the next request that leaves, in time; a place among those at once is free now.
-        if (slots.Any(slot => slot.Window.Window == TimeSpan.Zero))
-            await SettleAsync();
+        {
+            var isLater = until > _pausedUntil;
+            if (isLater)
+                _pausedUntil = until;
+            return isLater;
+        }
     }
 
     // No request left: the slots are as free as they were.
-    private void GiveBackUnused(Permit permit)
-    {
-        lock (_gate)
-            _givenBack.AddRange(permit.Slots.Select(slot => new SlotReturn(slot, permit.LeavesAt)));
-    }
-
-    private Task<SlotAnswer> SettleAsync() => _state.TakeSlotsAsync([], 0, _clock.GetUtcNow(), _hold, Drain(), CancellationToken.None);
+    private void GiveBackUnused(Permit permit) => _returns.Add([.. permit.Slots.Select(slot => new SlotReturn(slot, permit.LeavesAt))]);
 
     private TimeSpan? PauseLeft()
     {
         lock (_gate)
             return _pausedUntil - _clock.GetUtcNow() is var left && left > TimeSpan.Zero ? left : null;
-    }
-
-    private List<SlotReturn> Drain()
-    {
-        lock (_gate)
-        {
-            List<SlotReturn> slots = [.. _givenBack];
-            _givenBack.Clear();
-            return slots;
-        }
     }
 
     private static string Describe(SlotWindow full) =>

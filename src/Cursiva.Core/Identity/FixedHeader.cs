@@ -15,6 +15,8 @@ public sealed class FixedHeader(DeclaredIdentity identity, SignInServices servic
         return await _maker.MakeAsync(new TokenFacts(value.Reveal(), null, DateTimeOffset.MaxValue, TimeSpan.MaxValue, null, []), cancel);
     }
 
+    public bool IsGood(AccessToken token) => true;
+
     /// <summary>The next secret is tried from now on, when the job names several.</summary>
     public void Refused(AccessToken token) => Interlocked.Increment(ref _secret);
 }

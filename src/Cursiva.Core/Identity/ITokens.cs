@@ -7,6 +7,9 @@ public interface ITokens
     /// <exception cref="Refusals.RefusedException">The sign-in was refused.</exception>
     Task<AccessToken> GetAsync(CancellationToken cancel);
 
+    /// <summary>Whether a token is still good, so that nobody has to be asked for another one.</summary>
+    bool IsGood(AccessToken token);
+
     /// <summary>Says that the API refused a token: the next one is fetched afresh.</summary>
     void Refused(AccessToken token);
 }

@@ -51,6 +51,8 @@ public sealed class TokenSource : ITokens, IDisposable
         _endpoint ??= await TokenEndpoint.OpenAsync(_identity, _services, cancel);
     }
 
+    public bool IsGood(AccessToken token) => ReferenceEquals(_current, token) && _services.Clock.GetUtcNow() < token.RenewAt;
+
     public void Refused(AccessToken token)
     {
         // Another request may have brought a newer one already, which stays.

@@ -10,6 +10,7 @@ public sealed class PullLanding : IDisposable
     private readonly PageIndex _index;
     private readonly long _segmentSize;
     private readonly Action<IndexChange> _changed;
+    private readonly Action<Exception> _failed;
     private readonly Lock _gate = new();
     private readonly Dictionary<string, (LandedPage? Last, LandedPage? Whole)> _ends = new(StringComparer.Ordinal);
     private readonly List<IDiskFile> _open = [];
@@ -19,8 +20,9 @@ public sealed class PullLanding : IDisposable
     private int _segment;
     private long _offset;
 
-    internal PullLanding(IDisk disk, string folder, string pull, PageIndex index, IReadOnlyList<LandedPage> committed, long segmentSize, Action<IndexChange> changed)
+    internal PullLanding(IDisk disk, string folder, string pull, PageIndex index, IReadOnlyList<LandedPage> committed, long segmentSize, Action<IndexChange> changed, Action<Exception> failed)
     {
+        _failed = failed;
         _disk = disk;
         _folder = folder;
         Name = pull;
@@ -93,16 +95,7 @@ public sealed class PullLanding : IDisposable
         var checksum = SegmentFolder.Checksum(lines);
         lock (_gate)
         {
-            if (_offset >= _segmentSize)
-            {
-                _segment++;
-                _offset = 0;
-                _file = null;
-            }
-
-            _file ??= OpenSegment();
-            _file.Write(lines, _offset);
-            _toFlush.Add(_file);
+            Write(lines);
             if (!_ends.ContainsKey(strand))
                 Last(strand);
             var end = _ends[strand];
@@ -180,6 +173,29 @@ public sealed class PullLanding : IDisposable
             foreach (var file in _open)
                 file.Dispose();
             _open.Clear();
+        }
+    }
+
+    // A page that could not be written is a hole: nothing may be committed behind it.
+    private void Write(ReadOnlySpan<byte> lines)
+    {
+        try
+        {
+            if (_offset >= _segmentSize)
+            {
+                _segment++;
+                _offset = 0;
+                _file = null;
+            }
+
+            _file ??= OpenSegment();
+            _file.Write(lines, _offset);
+            _toFlush.Add(_file);
+        }
+        catch (Exception error)
+        {
+            _failed(error);
+            throw;
         }
     }
 

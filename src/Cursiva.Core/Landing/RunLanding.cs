@@ -55,7 +55,7 @@ public sealed class RunLanding : IAsyncDisposable
     {
         var committed = _index.PagesOf(pull);
         SegmentFolder.Recover(_disk, SegmentFolderOf(pull), committed);
-        var landing = new PullLanding(_disk, SegmentFolderOf(pull), pull, _index, committed, _segmentSize, Changed);
+        var landing = new PullLanding(_disk, SegmentFolderOf(pull), pull, _index, committed, _segmentSize, Changed, Failed);
         lock (_gate)
         {
             foreach (var before in _pulls.Where(other => other.Name == pull))
@@ -112,17 +112,27 @@ public sealed class RunLanding : IAsyncDisposable
             PullLanding[] pulls;
             lock (_gate)
             {
+                // After a failed flush nobody knows what of a file is on disk: nothing more of this landing is committed (promise 16).
+                if (_failure is not null)
+                    throw Broken(_failure);
                 (changes, _changes) = (_changes, []);
                 pulls = [.. _pulls];
             }
 
             if (changes.Count == 0)
                 return;
-
-            // The order that promise 1 rests on: bytes first, then the index that vouches for them.
-            foreach (var pull in pulls)
-                pull.Flush();
-            _index.Apply(changes);
+            try
+            {
+                // The order that promise 1 rests on: bytes first, then the index that vouches for them.
+                foreach (var pull in pulls)
+                    pull.Flush();
+                _index.Apply(changes);
+            }
+            catch (Exception error)
+            {
+                Failed(error);
+                throw;
+            }
         }
         finally
         {
@@ -161,10 +171,18 @@ public sealed class RunLanding : IAsyncDisposable
         {
             // What went wrong in the background is told to whoever writes next.
             if (_failure is not null)
-                throw new IOException("the landing can no longer be written: " + _failure.Message, _failure);
+                throw Broken(_failure);
             _changes.Add(change);
         }
     }
+
+    private void Failed(Exception error)
+    {
+        lock (_gate)
+            _failure ??= error;
+    }
+
+    private static IOException Broken(Exception failure) => new("the landing can no longer be written: " + failure.Message, failure);
 
     private async Task CommitNowAndThenAsync()
     {
@@ -182,8 +200,7 @@ public sealed class RunLanding : IAsyncDisposable
         }
         catch (Exception error)
         {
-            lock (_gate)
-                _failure = error;
+            Failed(error);
         }
     }
 }

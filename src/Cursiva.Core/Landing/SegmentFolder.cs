@@ -12,6 +12,21 @@ internal static class SegmentFolder
 
     public static long Checksum(ReadOnlySpan<byte> bytes) => (long)XxHash3.HashToUInt64(bytes);
 
+    /// <summary>Makes sure that no page is missing between those that were committed.</summary>
+    /// <param name="committed">By strand and page.</param>
+    /// <exception cref="LandingDamagedException">One is.</exception>
+    public static void CheckWhole(IReadOnlyList<LandedPage> committed)
+    {
+        var (strand, next) = ((string?)null, 0);
+        foreach (var page in committed)
+        {
+            if (page.Strand != strand)
+                (strand, next) = (page.Strand, 0);
+            if (page.Page != next++)
+                throw new LandingDamagedException($"page {next} of pull '{page.Pull}' is missing from the landing, and page {page.Page + 1} is there");
+        }
+    }
+
     /// <summary>Cuts the segments back to what was committed, removes others, and verifies every committed page.</summary>
     /// <exception cref="LandingDamagedException">A committed page is not there as it was.</exception>
     public static void Recover(IDisk disk, string folder, IReadOnlyList<LandedPage> committed)
@@ -33,6 +48,7 @@ internal static class SegmentFolder
             }
         }
 
+        CheckWhole(committed);
         Verify(disk, folder, committed);
     }
 

@@ -73,5 +73,5 @@ internal sealed class RunCounters(IRunWatch watch, TimeProvider clock) : IReques
         watch.SignedIn(identity, lifetime);
     }
 
-    void ISignInWatch.Warned(string what) => watch.Warned(what);
+    void IWarningWatch.Warned(string what) => watch.Warned(what);
 }

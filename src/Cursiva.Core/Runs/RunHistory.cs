@@ -25,7 +25,8 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
     /// <summary>How far incremental pulls have got; empty when everything is asked for.</summary>
     public IReadOnlyDictionary<string, Dictionary<string, string>> Marks => present().Full || _good.Count == 0 ? new Dictionary<string, Dictionary<string, string>>() : _good[^1].Marks;
 
-    public string? Mark(Pull pull, string strand) => Marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault(strand);
+    // A token that the API has forgotten is not sent again, by whichever start it was found out.
+    public string? Mark(Pull pull, string strand) => pull.Paging.Delta is not null && present().IsAnew(pull.Name, strand) ? null : Marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault(strand);
 
     public bool LedOn(Pull pull) => _good.Any(run => run.Ends.Any(end => end.Pull == pull.Name && end.Pages > end.Strands));
 

@@ -76,7 +76,8 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     /// <summary>This run, with a strand asked for anew.</summary>
     public RunRecord WithAnew(string pull, string strand) => IsAnew(pull, strand) ? this : this with { Anew = new(Anew) { [pull] = [.. Anew.GetValueOrDefault(pull) ?? [], strand] } };
 
-    private bool IsAnew(string pull, string strand) => Anew.GetValueOrDefault(pull)?.Contains(strand) == true;
+    /// <summary>Whether a strand was asked for anew.</summary>
+    public bool IsAnew(string pull, string strand) => Anew.GetValueOrDefault(pull)?.Contains(strand) == true;
 
     public bool IsFinished => State is RunState.Done or RunState.SetAside;
 }

@@ -17,6 +17,10 @@ public interface IState : IAsyncDisposable
     /// <summary>The documents whose key begins with <paramref name="prefix"/>, by key in ordinal order.</summary>
     Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel);
 
+    /// <summary>Holds slots for longer: their request is still on its way.</summary>
+    /// <returns>The slots as they are held now; one that was taken for lost is left out.</returns>
+    Task<IReadOnlyList<Slot>> HoldSlotsAsync(IReadOnlyList<Slot> slots, DateTimeOffset until, CancellationToken cancel);
+
     /// <summary>Takes permits, each with one slot of every window or none at all.</summary>
     /// <param name="most">How many are wanted; fewer are taken when there are no more.</param>
     /// <param name="hold">How long after it may leave a request can be on its way; one window later its slots are free, if their holder is never heard of again.</param>

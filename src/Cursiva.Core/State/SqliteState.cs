@@ -9,6 +9,9 @@ public sealed class SqliteState : IState
     // A process that holds all slots of a window gives them back at its next request; others look again this often.
     private static readonly TimeSpan s_lookAgain = TimeSpan.FromMilliseconds(20);
 
+    // Longer than a writer waits for the lock: whoever comes out of that wait is late, and no clock was set back.
+    private static readonly TimeSpan s_clockTolerance = TimeSpan.FromSeconds(40);
+
     private readonly SqliteConnection _connection;
     private readonly SemaphoreSlim _gate = new(1, 1);
 
@@ -25,7 +28,8 @@ public sealed class SqliteState : IState
             path,
             "create table if not exists documents (kind text not null, key text not null, document blob not null, primary key (kind, key)) without rowid",
             "create table if not exists slots (bucket text not null, place integer not null, free_at integer not null, in_flight integer not null, primary key (bucket, place)) without rowid",
-            "create index if not exists slots_by_time on slots (bucket, free_at)"));
+            "create index if not exists slots_by_time on slots (bucket, free_at)",
+            "create table if not exists clock (latest integer not null)"));
     }
 
     public Task<byte[]?> ReadAsync(string kind, string key, CancellationToken cancel) => Alone(() =>
@@ -64,7 +68,8 @@ public sealed class SqliteState : IState
     {
         using var transaction = _connection.BeginTransaction(deferred: false);
         foreach (var (slot, freeAt) in givenBack)
-            GiveBack(slot, freeAt);
+            Update(slot, freeAt, inFlight: false);
+        var setBack = FollowClock(now);
 
         var taken = new List<Permit>();
         SlotWindow? full = null;
@@ -89,7 +94,15 @@ public sealed class SqliteState : IState
 
         var wait = full is null || taken.Count > 0 ? TimeSpan.Zero : UntilFree(full, now);
         transaction.Commit();
-        return new SlotAnswer(taken, wait, taken.Count > 0 ? null : full);
+        return new SlotAnswer(taken, wait, taken.Count > 0 ? null : full) { SetBack = setBack };
+    }, cancel);
+
+    public Task<IReadOnlyList<Slot>> HoldSlotsAsync(IReadOnlyList<Slot> slots, DateTimeOffset until, CancellationToken cancel) => Alone<IReadOnlyList<Slot>>(() =>
+    {
+        using var transaction = _connection.BeginTransaction(deferred: false);
+        List<Slot> held = [.. slots.Where(slot => Update(slot, until, inFlight: true)).Select(slot => slot with { HeldUntil = until })];
+        transaction.Commit();
+        return held;
     }, cancel);
 
     public ValueTask DisposeAsync()
@@ -97,6 +110,31 @@ public sealed class SqliteState : IState
         _connection.Dispose();
         _gate.Dispose();
         return ValueTask.CompletedTask;
+    }
+
+    // Slots are counted by the machine's clock. Where that was set back, they move with it: no window is cut short, and none waits for the
+    // time that was.
+    private TimeSpan? FollowClock(DateTimeOffset now)
+    {
+        using var read = Command("select latest from clock");
+        if (read.ExecuteScalar() is not long latest)
+        {
+            Execute("insert into clock values ($now)", now.UtcTicks);
+            return null;
+        }
+
+        var back = TimeSpan.FromTicks(latest - now.UtcTicks);
+        if (back > s_clockTolerance)
+            Execute("update slots set free_at = free_at - $now", back.Ticks);
+        if (back > s_clockTolerance || back < TimeSpan.Zero)
+            Execute("update clock set latest = $now", now.UtcTicks);
+        return back > s_clockTolerance ? back : null;
+    }
+
+    private void Execute(string sql, long value)
+    {
+        using var command = Command(sql, ("$now", value));
+        command.ExecuteNonQuery();
     }
 
     // A slot in flight is free when its holder gave it back, or is not heard of again; only others are taken ahead.
@@ -143,12 +181,13 @@ public sealed class SqliteState : IState
         return new Permit(slots, leaves, last.Window);
     }
 
-    private void GiveBack(Slot slot, DateTimeOffset freeAt)
+    // False when the slot was taken for lost, and may be another request's by now.
+    private bool Update(Slot slot, DateTimeOffset freeAt, bool inFlight)
     {
         using var command = Command(
-            "update slots set free_at = $free, in_flight = 0 where bucket = $bucket and place = $place and in_flight = 1 and free_at = $held",
-            ("$bucket", slot.Window.Bucket), ("$place", slot.Place), ("$free", freeAt.UtcTicks), ("$held", slot.HeldUntil.UtcTicks));
-        command.ExecuteNonQuery();
+            "update slots set free_at = $free, in_flight = $flight where bucket = $bucket and place = $place and in_flight = 1 and free_at = $held",
+            ("$bucket", slot.Window.Bucket), ("$place", slot.Place), ("$free", freeAt.UtcTicks), ("$held", slot.HeldUntil.UtcTicks), ("$flight", inFlight ? 1 : 0));
+        return command.ExecuteNonQuery() > 0;
     }
 
     private static DateTimeOffset Later(DateTimeOffset one, DateTimeOffset other) => one > other ? one : other;

@@ -11,13 +11,13 @@ internal abstract class DiskDouble : IDisk
 
     public virtual IDiskFile Create(string path, bool shared = false) => _disk.Create(path, shared);
 
-    public void CreateFolder(string path, bool shared = false) => _disk.CreateFolder(path, shared);
+    public virtual void CreateFolder(string path, bool shared = false) => _disk.CreateFolder(path, shared);
 
-    public void FlushFolder(string path) => _disk.FlushFolder(path);
+    public virtual void FlushFolder(string path) => _disk.FlushFolder(path);
 
     public virtual void Rename(string from, string to) => _disk.Rename(from, to);
 
-    public void Delete(string path) => _disk.Delete(path);
+    public virtual void Delete(string path) => _disk.Delete(path);
 
     public bool Exists(string path) => _disk.Exists(path);
 

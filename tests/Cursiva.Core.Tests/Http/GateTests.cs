@@ -22,10 +22,30 @@ public sealed class GateTests
     }
 
     [Fact]
-    public async Task An_undeclared_number_grows_by_one_a_round_and_is_halved_once_for_all_that_were_pushed_back_together()
+    public async Task An_undeclared_number_doubles_until_the_API_pushes_back_for_the_first_time()
     {
         var gate = new Gate(null);
         gate.Limit.ShouldBe(8);
+        for (var round = 0; round < 4; round++)
+        {
+            foreach (var entrance in await FillAsync(gate))
+                gate.Leave(entrance, false);
+        }
+
+        gate.Limit.ShouldBe(12, "only answers while the gate is full count: of a round that ends together, the first");
+        var all = await FillAsync(gate);
+        gate.Leave(all[0], true);
+        gate.Limit.ShouldBe(6);
+    }
+
+    [Fact]
+    public async Task An_undeclared_number_grows_by_one_a_round_and_is_halved_once_for_all_that_were_pushed_back_together()
+    {
+        var gate = new Gate(null);
+        var first = await FillAsync(gate);
+        first.ForEach(entrance => gate.Leave(entrance, null));
+        gate.Leave(await gate.EnterAsync(CancellationToken.None), true);
+        gate.Limit.ShouldBe(4);
         for (var round = 0; round < 20; round++)
         {
             var inside = await FillAsync(gate);
@@ -33,10 +53,10 @@ public sealed class GateTests
             inside.Skip(1).ToList().ForEach(entrance => gate.Leave(entrance, null));
         }
 
-        gate.Limit.ShouldBe(10, "20 answers while the gate was full are a little more than two rounds");
+        gate.Limit.ShouldBe(7, "20 answers while the gate was full are a little more than three rounds");
         foreach (var entrance in await FillAsync(gate))
             gate.Leave(entrance, true);
-        gate.Limit.ShouldBe(5);
+        gate.Limit.ShouldBe(3);
     }
 
     [Fact]

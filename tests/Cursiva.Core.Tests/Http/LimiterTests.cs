@@ -32,7 +32,7 @@ public sealed class LimiterTests : IAsyncLifetime
         var slots = await TakeAsync(limiter, 5);
         var sixth = limiter.TakeAsync(CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromMilliseconds(400));
-        await limiter.GiveBackAsync(slots[0]);
+        limiter.GiveBack(slots[0]);
 
         // The answer came at 0.4 s: whenever the server saw the request, it was before that.
         await AdvanceAsync(TimeSpan.FromMilliseconds(990));
@@ -68,13 +68,76 @@ public sealed class LimiterTests : IAsyncLifetime
     public async Task A_pause_holds_back_every_request()
     {
         await using var limiter = Limiter();
-        limiter.Pause(TimeSpan.FromSeconds(3));
-        limiter.Pause(TimeSpan.FromSeconds(1));
+        await limiter.PauseAsync(TimeSpan.FromSeconds(3), CancellationToken.None);
+        await limiter.PauseAsync(TimeSpan.FromSeconds(1), CancellationToken.None);
         var take = limiter.TakeAsync(CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromSeconds(2.9));
         take.IsCompleted.ShouldBeFalse();
         await AdvanceAsync(TimeSpan.FromSeconds(0.2));
         await take;
+    }
+
+    [Fact]
+    public async Task A_pause_outlives_a_restart_and_holds_for_other_processes_of_the_client_alone()
+    {
+        await using (var first = new Limiter(_state, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client"))
+            await first.PauseAsync(TimeSpan.FromSeconds(30), CancellationToken.None);
+        await using var otherState = SqliteState.Open(_folder["state.db"]);
+        await using var next = new Limiter(otherState, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
+        await using var stranger = new Limiter(otherState, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api other");
+        await stranger.TakeAsync(CancellationToken.None);
+        var take = next.TakeAsync(CancellationToken.None);
+        await AdvanceAsync(TimeSpan.FromSeconds(29));
+        take.IsCompleted.ShouldBeFalse();
+        await AdvanceAsync(TimeSpan.FromSeconds(2));
+        await take;
+    }
+
+    [Fact]
+    public async Task A_pause_that_another_process_is_asked_for_is_learnt_of_within_a_quarter_of_a_second()
+    {
+        await using var one = new Limiter(_state, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
+        await using var other = new Limiter(_state, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
+        await one.TakeAsync(CancellationToken.None);
+        await other.PauseAsync(TimeSpan.FromSeconds(5), CancellationToken.None);
+        _clock.Advance(TimeSpan.FromMilliseconds(260));
+        one.TakeAsync(CancellationToken.None).IsCompleted.ShouldBeFalse();
+    }
+
+    [Fact]
+    public async Task A_clock_that_is_set_back_cuts_no_window_short_and_makes_nobody_wait_for_the_time_that_was()
+    {
+        var slots = await TakeFromStateAsync(5);
+        await TakeFromStateAsync(0, [.. slots.SelectMany(permit => permit.Slots).Select(slot => new SlotReturn(slot, _clock.GetUtcNow() + TimeSpan.FromSeconds(1)))]);
+        var dayBefore = _clock.GetUtcNow() - TimeSpan.FromDays(1);
+        var early = await _state.TakeSlotsAsync([s_window], 5, dayBefore, TimeSpan.FromSeconds(10), [], CancellationToken.None);
+        early.SetBack.ShouldBe(TimeSpan.FromDays(1));
+        early.Taken.ShouldBeEmpty();
+        early.Wait.ShouldBeLessThanOrEqualTo(TimeSpan.FromSeconds(1));
+        var later = await _state.TakeSlotsAsync([s_window], 5, dayBefore + TimeSpan.FromSeconds(1.01), TimeSpan.FromSeconds(10), [], CancellationToken.None);
+        (later.Taken.Count, later.SetBack).ShouldBe((5, null));
+    }
+
+    [Fact]
+    public async Task A_writer_that_comes_late_out_of_the_wait_for_the_lock_is_no_clock_that_was_set_back()
+    {
+        await TakeFromStateAsync(1);
+        (await _state.TakeSlotsAsync([s_window], 1, _clock.GetUtcNow() - TimeSpan.FromSeconds(30), TimeSpan.FromSeconds(10), [], CancellationToken.None)).SetBack.ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task Slots_that_could_not_be_given_back_are_given_back_with_the_next_ones()
+    {
+        var failing = new FailingState(_state);
+        var atOnce = new SlotWindow("api client at once", 1, TimeSpan.Zero);
+        await using var limiter = new Limiter(failing, [atOnce], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
+        var slots = await limiter.TakeAsync(CancellationToken.None);
+        failing.Fails = true;
+        limiter.GiveBack(slots);
+        while (failing.Failures == 0)
+            await Task.Delay(10);
+        failing.Fails = false;
+        (await limiter.TakeAsync(CancellationToken.None)).Count.ShouldBe(1);
     }
 
     [Fact]
@@ -127,10 +190,10 @@ public sealed class LimiterTests : IAsyncLifetime
     {
         await using var limiter = Limiter();
         foreach (var slots in await TakeAsync(limiter, 5))
-            await limiter.GiveBackAsync(slots);
+            limiter.GiveBack(slots);
         var sixth = limiter.TakeAsync(CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromSeconds(0.9));
-        limiter.Pause(TimeSpan.FromSeconds(3));
+        await limiter.PauseAsync(TimeSpan.FromSeconds(3), CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromSeconds(2.9));
         sixth.IsCompleted.ShouldBeFalse();
         await AdvanceAsync(TimeSpan.FromSeconds(0.2));

@@ -19,6 +19,8 @@ internal sealed class SlowState(IState state) : IState
         return await state.TakeSlotsAsync(windows, most, now, hold, givenBack, cancel);
     }
 
+    public Task<IReadOnlyList<Slot>> HoldSlotsAsync(IReadOnlyList<Slot> slots, DateTimeOffset until, CancellationToken cancel) => state.HoldSlotsAsync(slots, until, cancel);
+
     public Task<byte[]?> ReadAsync(string kind, string key, CancellationToken cancel) => state.ReadAsync(kind, key, cancel);
 
     public Task WriteAsync(string kind, string key, byte[] document, CancellationToken cancel) => state.WriteAsync(kind, key, document, cancel);

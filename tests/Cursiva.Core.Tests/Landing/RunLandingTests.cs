@@ -1,4 +1,5 @@
 using System.Text;
+using Cursiva.Core.Files;
 using Cursiva.Core.Landing;
 using Cursiva.Core.Tests.Files;
 using Microsoft.Extensions.Time.Testing;
@@ -61,6 +62,80 @@ public sealed class RunLandingTests : IDisposable
         await using var again = new RunLanding(disk, _folder["landing"], _clock, segmentSize: 3);
         again.Open("p").Last(StrandKey.Only)!.Next.ShouldBe("e");
         Read(again).ShouldBe("a\nb\nc\nd\ne\n");
+    }
+
+    [Fact]
+    public async Task After_a_failed_flush_nothing_more_is_committed_and_what_was_committed_before_stays()
+    {
+        // Whichever operation fails: what is committed is a beginning of what was written, without a hole.
+        var failures = 0;
+        for (var fails = 1; ; fails++)
+        {
+            var folder = _folder[$"landing-{fails}"];
+            var disk = new FailingDisk(fails);
+            var told = false;
+            var committed = 0;
+            try
+            {
+                await using var landing = new RunLanding(disk, folder, _clock, segmentSize: 6);
+                var pull = landing.Open("p");
+                for (var row = 0; row < 8; row++)
+                {
+                    try
+                    {
+                        Append(pull, StrandKey.Only, row.ToString(), row < 7 ? "more" : null);
+                        await landing.CommitAsync(CancellationToken.None);
+                        committed = row + 1;
+                    }
+                    catch (IOException)
+                    {
+                        told = true;
+                    }
+                }
+            }
+            catch (IOException)
+            {
+                told = true;
+            }
+
+            if (disk.Failed is null)
+                break;
+            failures++;
+            told.ShouldBeTrue(disk.Failed);
+            await using var again = new RunLanding(new Disk(), folder, _clock);
+            again.Open("p");
+            var rows = Read(again).Replace("\n", "");
+            "01234567".ShouldStartWith(rows);
+            rows.Length.ShouldBe(committed, disk.Failed);
+        }
+
+        failures.ShouldBeGreaterThan(15);
+    }
+
+    [Fact]
+    public async Task A_landing_with_a_hole_is_refused()
+    {
+        await using (var landing = Open())
+        {
+            var pull = landing.Open("p");
+            foreach (var row in new[] { "a", "b", "c" })
+                Append(pull, StrandKey.Only, row, "more");
+            await landing.CommitAsync(CancellationToken.None);
+        }
+
+        foreach (var missing in new[] { 1, 0 })
+        {
+            using (var connection = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={_folder["landing/pages.db"]};Pooling=False"))
+            {
+                connection.Open();
+                using var command = connection.CreateCommand();
+                command.CommandText = $"delete from pages where page = {missing}";
+                command.ExecuteNonQuery();
+            }
+
+            await using var again = Open();
+            Should.Throw<LandingDamagedException>(() => again.Open("p")).Message.ShouldBe($"page {missing + 1} of pull 'p' is missing from the landing, and page {(missing == 1 ? 3 : 3)} is there");
+        }
     }
 
     [Fact]

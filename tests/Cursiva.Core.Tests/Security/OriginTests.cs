@@ -110,6 +110,8 @@ public sealed class OriginTests : IAsyncDisposable
 
     private sealed class OneToken : ITokens
     {
+        public bool IsGood(AccessToken token) => true;
+
         public Task<AccessToken> GetAsync(CancellationToken cancel) => Task.FromResult(new AccessToken(new("token-1"), [new("Authorization", new("Bearer token-1"))], DateTimeOffset.MaxValue));
 
         public void Refused(AccessToken token)
