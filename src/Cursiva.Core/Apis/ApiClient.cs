@@ -117,7 +117,7 @@ public sealed class ApiClient : IAsyncDisposable
         }
         catch (TransportException error)
         {
-            entrance.Leave(pushedBack: true);
+            entrance.Leave(pushedBack: true, null);
             entrance = null;
             _breaker.Failed();
             if (error.MayHaveArrived)
@@ -130,7 +130,7 @@ public sealed class ApiClient : IAsyncDisposable
             if (answer?.Stream is not null)
                 entrance!.LeaveWith(answer);
             else
-                entrance?.Leave(pushedBack);
+                entrance?.Leave(pushedBack, answer?.Status);
         }
 
         _watch.Answered(exchange.Request, answer.Status, answer.Took);

@@ -43,7 +43,8 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
         {
             if (tooEarlyBy > TimeSpan.Zero)
             {
-                context.Response.Headers.RetryAfter = Math.Max(1, (int)Math.Ceiling(tooEarlyBy.TotalSeconds)).ToString();
+                if (!options.Has("no-retry-after"))
+                    context.Response.Headers.RetryAfter = Math.Max(1, (int)Math.Ceiling(tooEarlyBy.TotalSeconds)).ToString();
                 await Problem.WriteAsync(context, 429, "too_many_requests", "the limit of this client is used up");
             }
             else if (options.FailEvery > 0 && number % options.FailEvery == 0)
