@@ -5,6 +5,8 @@ using Cursiva.Cli.Commands;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Secrets;
 
+StandardStreams.Ensure();
+Console.SetError(TextWriter.Synchronized(new LenientWriter(Console.Error)));
 using var shutdown = new Shutdown();
 var root = new RootCommand("Runs unattended export jobs: signs in to an API, pages through it within its limits, writes reports.")
 {

@@ -24,6 +24,11 @@ internal sealed class CommonOptions
 
     public CommonOptions()
     {
+        Job.Validators.Add(result =>
+        {
+            if (result.Tokens is [{ Value: "" }, ..])
+                result.AddError("the name of the job file is empty; is a variable of the shell not set?");
+        });
         Value.Validators.Add(result =>
         {
             foreach (var token in result.Tokens.Where(token => token.Value.IndexOf('=', StringComparison.Ordinal) < 1))

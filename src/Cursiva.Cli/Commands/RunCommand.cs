@@ -73,16 +73,15 @@ internal sealed class RunCommand(Shutdown shutdown)
             var options = place.RunOptions(choice) with
             {
                 State = StateFolder.Find(stateFolder, environment),
-                Deadline = limits.Deadline is { } span ? clock.GetUtcNow() + span : null,
+                Deadline = (limits.Deadline ?? job.Deadline) is { } span ? clock.GetUtcNow() + span : null,
                 MaxRequests = limits.MaxRequests,
                 Full = limits.Full,
+                StoppedBy = () => shutdown.Outcome,
             };
             using var trace = TraceFile.Open(limits.Trace, place.Redactor);
             options = options with { Trace = trace };
             using var watch = RunView.For(terminal, clock, view);
             var summary = await new JobRun(options, watch).ExecuteAsync(job, source.Read, cancel);
-            if (summary.Outcome == Outcome.Interrupted)
-                summary = summary with { Outcome = shutdown.Outcome };
             watch.Dispose();
             new SummaryView(terminal, view).Show(summary, source.Path);
             return (summary.Outcome, summary.Run);

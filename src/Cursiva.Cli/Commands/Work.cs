@@ -34,6 +34,11 @@ internal static class Work
                     RefusalView.Show(place.Terminal, place.StateFolder.Refuse(error), null);
                     return (int)Outcome.OurFault;
                 }
+                catch (Exception error) when ((error as DllNotFoundException ?? error.InnerException) is DllNotFoundException missing)
+                {
+                    RefusalView.Show(place.Terminal, new Refusal(Outcome.OurFault, $"a library of Cursiva's own is missing or damaged: {missing.Message.Split('\n')[0]}") { NextStep = "install Cursiva again, with all files of its folder together" }, null);
+                    return (int)Outcome.OurFault;
+                }
                 catch (Exception error) when (error is not OperationCanceledException)
                 {
                     // Through the writer that knows the secrets: who knows what stands in a message.

@@ -250,7 +250,7 @@ public sealed class ApiClient : IAsyncDisposable
         var delay = _backoff.After(exchange.Attempt);
         _budget.CheckWait(delay, "the next attempt");
         _watch.Retrying(exchange.Request, reason, exchange.Attempt, delay);
-        await Task.Delay(delay, _clock, cancel);
+        await Waits.DelayAsync(delay, _clock, cancel);
     }
 
     private void Wait(string reason, TimeSpan delay)

@@ -79,7 +79,7 @@ internal sealed class Passage(Api api, ApiAccess access, IState state, TimeProvi
             if (wait > TimeSpan.FromSeconds(1))
                 watch.Waiting(Reason, wait);
             waited = true;
-            await Task.Delay(wait, clock, cancel);
+            await Waits.DelayAsync(wait, clock, cancel);
         }
 
         if (waited)

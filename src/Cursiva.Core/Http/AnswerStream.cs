@@ -9,7 +9,7 @@ internal sealed class AnswerStream(Stream inner, TimeSpan idle, TimeProvider clo
     /// <exception cref="TransportException">Nothing came for too long, or the connection broke.</exception>
     public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancellationToken = default)
     {
-        using var silence = new CancellationTokenSource(idle, clock);
+        using var silence = new CancellationTokenSource(Waits.Timer(idle), clock);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancellationToken, silence.Token);
         try
         {

@@ -41,7 +41,7 @@ public sealed class Breaker(TimeProvider clock) : IDisposable
             if (wait > TimeSpan.Zero)
             {
                 waits(wait);
-                await Task.Delay(wait, clock, cancel);
+                await Waits.DelayAsync(wait, clock, cancel);
             }
 
             return turn;

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 
@@ -36,6 +37,9 @@ public sealed class Budget(long? requests, DateTimeOffset? deadline, TimeProvide
         var what = wait > TimeSpan.Zero
             ? $"stopped: the wait of {Durations.ForPeople(wait)} for {reason} would pass the deadline, {Durations.ForPeople(left > TimeSpan.Zero ? left : TimeSpan.Zero)} from now"
             : "stopped at its deadline";
-        throw new RefusedException(new Refusal(Outcome.StoppedResumable, what) { NextStep = "run again to go on" });
+        throw new RefusedException(new Refusal(Outcome.StoppedResumable, what)
+        {
+            NextStep = wait > TimeSpan.FromMinutes(1) ? string.Create(CultureInfo.InvariantCulture, $"run again after {clock.GetUtcNow() + wait:yyyy-MM-dd HH:mm}Z to go on") : "run again to go on",
+        });
     }
 }

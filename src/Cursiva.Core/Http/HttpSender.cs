@@ -68,7 +68,7 @@ public sealed class HttpSender : IDisposable
     private async Task<Answer> TrySendAsync(Request request, Patience patience, CancellationToken cancel)
     {
         using var message = Message(request);
-        using var limit = new CancellationTokenSource(patience.Whole, _clock);
+        using var limit = new CancellationTokenSource(Waits.Timer(patience.Whole), _clock);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, limit.Token);
         var start = _clock.GetTimestamp();
         HttpResponseMessage? response = null;
@@ -139,11 +139,11 @@ public sealed class HttpSender : IDisposable
             return new Answer((int)response.StatusCode, response.Headers, content, PageBuffer.Of([]), _clock.GetElapsedTime(start), new AnswerStream(stream, patience.Idle, _clock, response));
 
         var body = new PageBuffer((int)Math.Min(content.ContentLength ?? 32 * 1024, patience.Largest) + 1);
-        using var silence = new CancellationTokenSource(patience.Idle, _clock);
+        using var silence = new CancellationTokenSource(Waits.Timer(patience.Idle), _clock);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, silence.Token);
         try
         {
-            await body.FillAsync(stream, patience.Largest, () => silence.CancelAfter(patience.Idle), either.Token);
+            await body.FillAsync(stream, patience.Largest, () => silence.CancelAfter(Waits.Timer(patience.Idle)), either.Token);
             await stream.DisposeAsync();
             body = request.Verbatim ? body : BodyCharset.AsUtf8(body, content);
             return new Answer((int)response.StatusCode, response.Headers, content, body, _clock.GetElapsedTime(start));

@@ -8,15 +8,23 @@ public sealed class FixedHeader(DeclaredIdentity identity, SignInServices servic
 {
     private readonly TokenMaker _maker = new(identity, services.Secrets, services.Redactor);
     private int _secret;
+    private volatile AccessToken? _current;
 
     public async Task<AccessToken> GetAsync(CancellationToken cancel)
     {
+        if (_current is { } current)
+            return current;
         var value = await services.Secrets.ReadAsync(identity.Secrets[Math.Min(_secret, identity.Secrets.Count - 1)], cancel);
-        return await _maker.MakeAsync(new TokenFacts(value.Reveal(), null, DateTimeOffset.MaxValue, TimeSpan.MaxValue, null, []), cancel);
+        return _current = await _maker.MakeAsync(new TokenFacts(value.Reveal(), null, DateTimeOffset.MaxValue, TimeSpan.MaxValue, null, []), cancel);
     }
 
     public bool IsGood(AccessToken token) => true;
 
     /// <summary>The next secret is tried from now on, when the job names several.</summary>
-    public void Refused(AccessToken token) => Interlocked.Increment(ref _secret);
+    public void Refused(AccessToken token)
+    {
+        // Requests that were under way together are refused together; the next secret is tried once.
+        if (Interlocked.CompareExchange(ref _current, null, token) == token)
+            Interlocked.Increment(ref _secret);
+    }
 }

@@ -1,3 +1,4 @@
+using Cursiva.Core.Http;
 using System.Security.Cryptography;
 using System.Text;
 using Cursiva.Core.Jobs;
@@ -63,7 +64,7 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
         {
             if (services.Clock.GetUtcNow() + interval > end)
                 throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.Status, 400, "expired_token"), interval >= s_usualEnd ? $"the server wants {Durations.ForPeople(interval)} between two questions, and the device code ends before" : "nobody confirmed the device code in time"));
-            await Task.Delay(interval, services.Clock, cancel);
+            await Waits.DelayAsync(interval, services.Clock, cancel);
             var reply = await endpoint.AskAsync([new("grant_type", Grants.DeviceCode), new("device_code", device)], Circumstances.Polling, cancel);
             if (reply.Error is not ("authorization_pending" or "slow_down"))
                 return reply;

@@ -144,6 +144,6 @@ internal sealed class TokenEndpoint : IDisposable
     {
         var delay = asked ?? _services.Backoff.After(attempt);
         _services.Requests.Retrying(request, reason, attempt, delay);
-        await Task.Delay(delay, _services.Clock, cancel);
+        await Waits.DelayAsync(delay, _services.Clock, cancel);
     }
 }

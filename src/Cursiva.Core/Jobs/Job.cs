@@ -30,6 +30,9 @@ public sealed record Job(
 
     public IReadOnlyList<Comparison> Comparisons { get; init; } = [];
 
+    /// <summary>How long one start may take; null for any time.</summary>
+    public TimeSpan? Deadline { get; init; }
+
     public Keep Keep { get; init; } = Keep.Default;
 
     /// <summary>Bytes that SQL may take in memory.</summary>

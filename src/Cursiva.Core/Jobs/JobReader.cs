@@ -76,6 +76,7 @@ public sealed class JobReader
             PullPrints = new PullPrints(sections, top, _reading.Inputs).Of(pulls, apis),
             Queries = queries.Queries(top),
             Comparisons = queries.Comparisons(top),
+            Deadline = top.Duration(JobKeys.Deadline),
             Keep = KeepOf(top),
             Memory = (top.Whole(JobKeys.Memory, 64, 1_048_576) ?? 1024) * 1024L * 1024,
             Skips = top.Choice(JobKeys.Skips) switch { "fail" => SkipsEnd.Fail, "exit-code" => SkipsEnd.ExitCode, _ => SkipsEnd.Tell },

@@ -11,34 +11,31 @@ public sealed record RelativeTime(TimeSpan Ago, TimeFloor Floor, TimeZoneInfo Zo
     {
         var days = (int)Ago.TotalDays;
         var local = TimeZoneInfo.ConvertTime(now, Zone).DateTime.AddDays(-days);
-        if (Floor == TimeFloor.None && days == 0)
-            return (now - Ago).ToUniversalTime();
-
-        var instant = ToInstant(local) - (Ago - TimeSpan.FromDays(days));
+        var instant = days == 0 ? now - Ago : ToInstant(local) - (Ago - TimeSpan.FromDays(days));
         local = TimeZoneInfo.ConvertTime(instant, Zone).DateTime;
-        return Floor == TimeFloor.None ? instant.ToUniversalTime() : ToInstant(RoundDown(local)).ToUniversalTime();
+        return Floor switch
+        {
+            TimeFloor.None => instant.ToUniversalTime(),
+
+            // By the clock on the wall, and not by its names: an hour that comes twice in autumn is two hours.
+            TimeFloor.Minute => (instant - TimeSpan.FromTicks(local.TimeOfDay.Ticks % TimeSpan.TicksPerMinute)).ToUniversalTime(),
+            TimeFloor.Hour => (instant - TimeSpan.FromTicks(local.TimeOfDay.Ticks % TimeSpan.TicksPerHour)).ToUniversalTime(),
+            TimeFloor.Day => ToInstant(local.Date).ToUniversalTime(),
+            TimeFloor.Week => ToInstant(local.Date.AddDays(-(((int)local.DayOfWeek + 6) % 7))).ToUniversalTime(),
+            TimeFloor.Month => ToInstant(new DateTime(local.Year, local.Month, 1)).ToUniversalTime(),
+        };
     }
 
     /// <summary>A time in ISO 8601, in UTC, to the second or finer where it has a fraction.</summary>
     public static string Write(DateTimeOffset time) =>
         time.ToUniversalTime().ToString("yyyy-MM-dd'T'HH:mm:ss.FFFFFFF'Z'", CultureInfo.InvariantCulture);
 
-    private DateTime RoundDown(DateTime local) => Floor switch
-    {
-        TimeFloor.Minute => local.Date.AddMinutes(Math.Floor(local.TimeOfDay.TotalMinutes)),
-        TimeFloor.Hour => local.Date.AddHours(local.Hour),
-        TimeFloor.Week => local.Date.AddDays(-(((int)local.DayOfWeek + 6) % 7)),
-        TimeFloor.Month => new DateTime(local.Year, local.Month, 1),
-        TimeFloor.Day => local.Date,
-        TimeFloor.None => local,
-    };
-
-    // A local time that a spring change skips moves on by the hour that was skipped.
+    // A local time that a change of the clocks skips is the instant of the change; one that comes twice is the first of the two, so that the
+    // beginning of a day is never after what it is the beginning of.
     private DateTimeOffset ToInstant(DateTime local)
     {
         var plain = DateTime.SpecifyKind(local, DateTimeKind.Unspecified);
-        if (Zone.IsInvalidTime(plain))
-            plain = plain.AddHours(1);
-        return new DateTimeOffset(plain, Zone.GetUtcOffset(plain));
+        var offset = Zone.IsInvalidTime(plain) ? Zone.GetUtcOffset(plain.AddHours(-3)) : Zone.IsAmbiguousTime(plain) ? Zone.GetAmbiguousTimeOffsets(plain).Max() : Zone.GetUtcOffset(plain);
+        return new DateTimeOffset(plain, offset);
     }
 }

@@ -57,25 +57,38 @@ internal sealed class DownloadedFile(StrandRun run)
         var (part, validatorPath) = (temporary + ".part", temporary + ".version");
         PlantedLinks.Check(run.Services.OutFolder, Path.GetDirectoryName(path)!);
         disk.CreateFolder(Path.GetDirectoryName(path)!, shared: true);
-        var validator = disk.Exists(validatorPath) && disk.Exists(part) ? Encoding.UTF8.GetString(WholeFile.Read(disk, validatorPath)) : null;
+        var kept = disk.Exists(validatorPath) && disk.Exists(part) ? Encoding.UTF8.GetString(WholeFile.Read(disk, validatorPath)).Split('\n') : null;
         byte[] row;
         using (var file = disk.Open(part, shared: true))
         {
-            if (validator is null)
+            if (kept is null)
                 file.SetLength(0);
             var ranged = file.Length > 0
-                ? request with { OwnHeaders = [new("Range", $"bytes={file.Length.ToString(CultureInfo.InvariantCulture)}-"), new("If-Range", validator!)] }
+                ? request with { OwnHeaders = [new("Range", $"bytes={file.Length.ToString(CultureInfo.InvariantCulture)}-"), new("If-Range", kept![0])], Takes = IsBehindTheEnd }
                 : request;
             using var answer = await run.SendAsync(ranged, null, goesOn: false, cancel);
-            if (answer.Status != 206)
-                file.SetLength(0);
-            if (Validator(answer) is { } version)
-                WholeFile.Write(disk, validatorPath, Encoding.UTF8.GetBytes(version));
-            else
+            if (IsBehindTheEnd(answer) && (answer.ContentHeaders?.ContentRange?.Length != file.Length || Validator(answer) != kept![0]))
+            {
+                // Another length or version, or none that is told: what is there may be of another file.
                 disk.Delete(validatorPath);
-            await CopyAsync(answer, file, run.Client.LargestFile, cancel);
+                throw new TransportException(Trouble.CutOff, "the file is another one than the part of it that was kept");
+            }
+
+            // Behind the end there is nothing to fetch: a stop came between the last byte and the rename.
+            if (!IsBehindTheEnd(answer))
+            {
+                if (answer.Status != 206)
+                    file.SetLength(0);
+                kept = [Validator(answer) ?? "", answer.ContentType];
+                if (kept[0].Length > 0)
+                    WholeFile.Write(disk, validatorPath, Encoding.UTF8.GetBytes(string.Join('\n', kept)));
+                else
+                    disk.Delete(validatorPath);
+                await CopyAsync(answer, file, run.Client.LargestFile, cancel);
+            }
+
             file.Flush();
-            row = Row(path, file, answer);
+            row = Row(path, file, kept is [_, var type] ? type : "");
         }
 
         // The row counts once the file is there under its name; the other way round a stop could leave a row without a file.
@@ -103,12 +116,15 @@ internal sealed class DownloadedFile(StrandRun run)
             throw new TransportException(Trouble.CutOff, "the file is shorter than was announced");
     }
 
-    private byte[] Row(string path, IDiskFile file, Answer answer) => Encoding.UTF8.GetBytes(new JsonObject
+    // 416 (RFC 9110 section 15.5.17).
+    private static bool IsBehindTheEnd(Answer answer) => answer.Status == 416;
+
+    private byte[] Row(string path, IDiskFile file, string contentType) => Encoding.UTF8.GetBytes(new JsonObject
     {
         ["file"] = Path.GetRelativePath(run.Services.OutFolder, path),
         ["bytes"] = file.Length,
         ["sha256"] = Digest(file),
-        ["content_type"] = answer.ContentType.Length > 0 ? answer.ContentType : null,
+        ["content_type"] = contentType.Length > 0 ? contentType : null,
     }.ToJsonString() + "\n");
 
     private static string Digest(IDiskFile file)

@@ -101,7 +101,7 @@ internal sealed class ExportedListing(StrandRun run)
         run.Client.CheckPause(wait);
         run.Services.Budget.CheckWait(wait, reason);
         run.Services.Requests.Waiting(reason, wait);
-        await Task.Delay(wait, run.Services.Clock, cancel);
+        await Waits.DelayAsync(wait, run.Services.Clock, cancel);
         run.Services.Requests.Waited(wait);
     }
 

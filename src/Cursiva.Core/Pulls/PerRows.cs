@@ -53,9 +53,22 @@ internal sealed class PerRows(PullServices services)
         var path = Path.Combine(services.Job.Folder, file);
         if (!File.Exists(path))
             throw Wrong($"the file that pull '{pull.Name}' is repeated for is not there: {path}", "give a path from the job file's folder");
-        using var reader = new StreamReader(path);
-        foreach (var row in CsvRows.Read(reader))
-            yield return row;
+        using var reader = new StreamReader(path, new UTF8Encoding(false, throwOnInvalidBytes: true));
+        using var rows = CsvRows.Read(reader).GetEnumerator();
+        while (Next(pull, path, rows))
+            yield return rows.Current;
+    }
+
+    private static bool Next(Pull pull, string path, IEnumerator<JsonObject> rows)
+    {
+        try
+        {
+            return rows.MoveNext();
+        }
+        catch (Exception error) when (error is PageException or DecoderFallbackException or CsvHelper.CsvHelperException)
+        {
+            throw Wrong($"the file that pull '{pull.Name}' is repeated for cannot be read: {path}: {(error is PageException ? error.Message : error is DecoderFallbackException ? "it is not UTF-8" : "it is no CSV, or a field is larger than 1 MiB")}", "write CSV with a header, as many fields on every line, in UTF-8");
+        }
     }
 
     private List<JsonObject> OfQuery(Pull pull, string sql, IEnumerable<Pull> earlier, CancellationToken cancel)

@@ -135,7 +135,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
         var delay = Services.Backoff.After(attempt);
         Services.Budget.CheckWait(delay, "the next attempt");
         Services.Requests.Retrying(new Request(request.Method, request.Uri, []), reason, attempt, delay);
-        await Task.Delay(delay, Services.Clock, cancel);
+        await Waits.DelayAsync(delay, Services.Clock, cancel);
     }
 
     /// <summary>The strand, for messages; empty for the only one.</summary>

@@ -23,6 +23,8 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
     private bool _inString;
     private bool _escaped;
     private bool _isOver;
+    private bool _hasValue;
+    private bool _afterComma;
 
     /// <summary>Where the next piece begins in the stream, from 1; for messages.</summary>
     public long Offset => _offset + 1;
@@ -124,20 +126,32 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
             switch (b)
             {
                 case (byte)'"':
-                    _inString = true;
+                    _inString = _hasValue = true;
                     break;
                 case (byte)'{' or (byte)'[':
+                    _hasValue = _depth > 0;
                     if (_depth++ == 0)
                         Open(b, at);
                     break;
                 case (byte)'}' or (byte)']':
                     if (--_depth == 0)
+                    {
+                        // A comma that nothing follows would be trimmed with the white space.
+                        if (_afterComma && !_hasValue)
+                            throw new PageException($"not JSON: a comma has no row behind it, at byte {_offset + at + 1} of the stream");
                         (_isOver, _rowEnd) = (true, at);
+                    }
+
                     break;
                 case (byte)',' when _depth == 1:
-                    _rowEnd = at;
+                    if (!_hasValue)
+                        throw new PageException($"not JSON: a comma has no row before it, at byte {_offset + at + 1} of the stream");
+                    (_rowEnd, _hasValue, _afterComma) = (at, false, true);
+                    break;
+                case (byte)' ' or (byte)'\t' or (byte)'\r' or (byte)'\n':
                     break;
                 default:
+                    _hasValue = true;
                     if (_depth == 0 && b is not ((byte)' ' or (byte)'\t' or (byte)'\r' or (byte)'\n' or 0xEF or 0xBB or 0xBF))
                         throw new PageException($"not JSON: byte {_offset + at + 1} of the stream stands outside its array");
                     break;

@@ -11,6 +11,7 @@ internal sealed class ReportOutput : IDisposable
     private readonly DiskStream _file;
     private readonly Stream _packed;
     private readonly IReportWriter _writer;
+    private bool _isFinished;
 
     /// <param name="workPath">A place for what a format must put together before it is written.</param>
     public ReportOutput(ReportFile file, string path, DiskStream stream, Report report, ReportContext context, string workPath)
@@ -58,13 +59,23 @@ internal sealed class ReportOutput : IDisposable
     /// <summary>Makes the file durable. It is whole then.</summary>
     public void Finish()
     {
+        // The writer lets go before the packer ends the file: whatever it still flushes has to be packed, too.
         _writer.End();
+        _writer.Dispose();
         if (_packed != _file)
             _packed.Dispose();
         _file.Flush();
+        _isFinished = true;
     }
 
     public void Dispose()
+    {
+        if (!_isFinished)
+            Drop();
+        _file.Dispose();
+    }
+
+    private void Drop()
     {
         _writer.Dispose();
         if (_packed != _file)
@@ -78,7 +89,5 @@ internal sealed class ReportOutput : IDisposable
                 // The disk is full, which is told already.
             }
         }
-
-        _file.Dispose();
     }
 }

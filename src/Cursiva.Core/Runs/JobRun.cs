@@ -97,7 +97,7 @@ public sealed class JobRun
         Refusal? refusal = null;
         _run = run;
         var left = _options.Deadline is { } end ? end - _options.Clock.GetUtcNow() : Timeout.InfiniteTimeSpan;
-        using var deadline = new CancellationTokenSource(left < TimeSpan.Zero && left != Timeout.InfiniteTimeSpan ? TimeSpan.Zero : left, _options.Clock);
+        using var deadline = new CancellationTokenSource(Waits.Timer(left), _options.Clock);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, deadline.Token);
         try
         {
@@ -109,7 +109,7 @@ public sealed class JobRun
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
-            outcome = Outcome.Interrupted;
+            outcome = _options.StoppedBy();
             refusal = new Refusal(outcome, "stopped as asked; what has arrived is kept");
         }
         catch (OperationCanceledException) when (deadline.IsCancellationRequested)
@@ -125,6 +125,11 @@ public sealed class JobRun
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
         {
             (outcome, refusal) = (Outcome.OurFault, _options.State.Refuse(error));
+        }
+        catch (Exception error)
+        {
+            await scope.Store.WriteAsync(_run with { State = RunState.Stopped, EndedAt = _options.Clock.GetUtcNow(), Outcome = (int)Outcome.OurFault, Note = _options.Redactor.CleanLine($"{error.GetType().Name}: {error.Message}") }, CancellationToken.None);
+            throw;
         }
 
         var ended = _run with

@@ -1,5 +1,6 @@
 using Cursiva.Core.Files;
 using Cursiva.Core.Http;
+using Cursiva.Core.Refusals;
 using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
 
@@ -25,6 +26,9 @@ public sealed record RunOptions(
 
     /// <summary>Most requests to APIs; null for any number.</summary>
     public long? MaxRequests { get; init; }
+
+    /// <summary>How a run ends that somebody stops: interrupted or terminated.</summary>
+    public Func<Outcome> StoppedBy { get; init; } = () => Outcome.Interrupted;
 
     /// <summary>Whether incremental pulls ask for everything, whatever earlier runs brought.</summary>
     public bool Full { get; init; }

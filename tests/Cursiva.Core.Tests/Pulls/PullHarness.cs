@@ -35,8 +35,9 @@ internal sealed class PullHarness : IAsyncDisposable
     /// <summary>Fills the pulls that a job declares.</summary>
     /// <param name="pulls">What stands below <c>pulls:</c>.</param>
     /// <param name="answer">Answers a request by its path and query.</param>
+    /// <param name="disk">Where files are kept; null for the machine's.</param>
     /// <param name="landing">Where the rows land, to go on with them; null for a new place.</param>
-    public async Task RunAsync(string pulls, Func<HttpRequestMessage, HttpResponseMessage> answer, string? landing = null)
+    public async Task RunAsync(string pulls, Func<HttpRequestMessage, HttpResponseMessage> answer, string? landing = null, IDisk? disk = null)
     {
         var server = new FakeServer((request, _) =>
         {
@@ -50,7 +51,7 @@ internal sealed class PullHarness : IAsyncDisposable
         await using var landed = new RunLanding(new Disk(), _folder[landing ?? Guid.NewGuid().ToString("n")], TimeProvider.System);
         using var signIns = new SignIns(services);
         await using var clients = new ApiClients(job, signIns, services);
-        var pullServices = new PullServices(job, landed, clients.OfAsync, new NoPast(), services.Secrets, services.Redactor, services.Disk, _folder["odd"], _folder["out"], services.Backoff, Budget.Unlimited, services.Clock, _fixture.Watch, new SilentPulls(), Warnings.Add, (_, _) => Task.CompletedTask);
+        var pullServices = new PullServices(job, landed, clients.OfAsync, new NoPast(), services.Secrets, services.Redactor, disk ?? services.Disk, _folder["odd"], _folder["out"], services.Backoff, Budget.Unlimited, services.Clock, _fixture.Watch, new SilentPulls(), Warnings.Add, (_, _) => Task.CompletedTask);
         try
         {
             foreach (var family in PullFamily.Of(job.Pulls))
@@ -65,6 +66,9 @@ internal sealed class PullHarness : IAsyncDisposable
                 Rows[pull.Name] = string.Concat(landed.Open(pull.Name) is var open ? open.Committed().Select(page => Encoding.UTF8.GetString(open.Read(page))) : []);
         }
     }
+
+    /// <summary>A file below the folder of the reports.</summary>
+    public string this[string file] => _folder["out/" + file];
 
     public async ValueTask DisposeAsync()
     {

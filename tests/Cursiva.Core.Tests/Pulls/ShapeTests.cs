@@ -121,6 +121,10 @@ public sealed class ShapeTests : IAsyncDisposable
     }
 
     [Theory]
+    [InlineData("array", "[{\"id\":1},]")]
+    [InlineData("array", "[,{\"id\":1}]")]
+    [InlineData("array", "[{\"id\":1},,{\"id\":2}]")]
+    [InlineData("array", "[{\"id\":1} , ")]
     [InlineData("sequence", "\u001e{\"id\":1}\n\u001e{\"id\":")]
     [InlineData("csv", "id,phone\r\n1,7\r\n2")]
     [InlineData("csv", "id,id\r\n1,7\r\n")]

@@ -51,6 +51,7 @@ public static class JobKeys
     public static readonly Key Zone = new("zone", KeyKind.Zone, "the job's time zone, for {run.date} and relative times") { Otherwise = "UTC", Example = "Europe/Oslo" };
     public static readonly Key Out = new("out", KeyKind.Text, "the folder of the reports, from the job file's folder; {run.date} and {run.number} may be used") { Otherwise = "reports", Example = "reports/{run.date}" };
     public static readonly Key ResumeWithin = new("resume-within", KeyKind.Duration, "how old a stopped run may be and still be gone on with") { Otherwise = "6h", Example = "6h" };
+    public static readonly Key Deadline = new("deadline", KeyKind.Duration, "how long one start may take; what is left is fetched by the next one (exit code 7)") { Otherwise = "any time; --deadline says otherwise for one start", Example = "2h" };
     public static readonly Key EnvFile = new("env-file", KeyKind.Text, "a file of NAME=value lines, from the job file's folder, for the variables that the environment does not have") { Example = ".env" };
     public static readonly Key Identities = new("identities", KeyKind.Sections, "who the job signs in as, by name") { Inside = IdentityKeys.Section };
     public static readonly Key Apis = new("apis", KeyKind.Sections, "the APIs, by name") { Inside = ApiSection };
@@ -62,6 +63,6 @@ public static class JobKeys
     public static readonly Key Memory = new("memory", KeyKind.Number, "the memory that SQL may take, in MiB, 64 to 1048576; beyond it the disk is used") { Otherwise = "1024", Example = "1024" };
     public static readonly Key Spill = new("spill", KeyKind.Number, "the disk that SQL may take where memory: does not do, in MiB, 64 to 1048576; a report that needs more fails") { Otherwise = "20480", Example = "20480" };
     public static readonly Key Skips = new("skips", KeyKind.Choice, "what becomes of a run in which strands were skipped: it is told; or it ends with code 6 once its reports are written; or it ends with code 6 and writes none") { Choices = ["tell", "exit-code", "fail"], Otherwise = "tell" };
-    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Name, Title, Include, Inputs, Zone, Out, ResumeWithin, EnvFile, Identities, Apis, Pulls, Queries, Compare, Reports, Keep, Memory, Spill, Skips]);
+    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Name, Title, Include, Inputs, Zone, Out, ResumeWithin, Deadline, EnvFile, Identities, Apis, Pulls, Queries, Compare, Reports, Keep, Memory, Spill, Skips]);
     public static readonly Section SharedSection = new("shared file", "a file that jobs include", [Inputs, Identities, Apis]);
 }
