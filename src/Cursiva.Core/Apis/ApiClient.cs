@@ -235,7 +235,7 @@ public sealed class ApiClient : IAsyncDisposable
     {
         var wanted = exchange.Wanted;
         List<KeyValuePair<string, string>> headers = [new("Accept", wanted.Accept), .. wanted.OwnHeaders];
-        var request = new Request(wanted.Method, wanted.Uri, headers) { Streams = wanted.Streams, Verbatim = wanted.Verbatim };
+        var request = new Request(wanted.Method, wanted.Uri, headers) { Streams = wanted.Streams, Verbatim = wanted.Verbatim, MayUseHttp2 = _api.MayUseHttp2 };
         if (!exchange.SignedIn)
             return request; // What the job declares is for the API alone.
         headers.AddRange(_access.Companions.Headers);

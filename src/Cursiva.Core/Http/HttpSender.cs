@@ -39,6 +39,7 @@ public sealed class HttpSender : IDisposable
         ConnectTimeout = connect ?? TimeSpan.FromSeconds(20),
         PooledConnectionIdleTimeout = TimeSpan.FromSeconds(60),
         AutomaticDecompression = DecompressionMethods.None,
+        EnableMultipleHttp2Connections = true,
 
         // Values from rows may have any letters; servers that read them at all read UTF-8.
         RequestHeaderEncodingSelector = (_, _) => Encoding.UTF8,
@@ -99,7 +100,7 @@ public sealed class HttpSender : IDisposable
 
     private HttpRequestMessage Message(Request request)
     {
-        var message = new HttpRequestMessage(request.Method, request.SentTo) { Version = new Version(1, 1), VersionPolicy = HttpVersionPolicy.RequestVersionOrLower };
+        var message = new HttpRequestMessage(request.Method, request.SentTo) { Version = request is { MayUseHttp2: true, SentTo.Scheme: "https" } ? HttpVersion.Version20 : HttpVersion.Version11, VersionPolicy = HttpVersionPolicy.RequestVersionOrLower };
         message.Headers.TryAddWithoutValidation("User-Agent", _userAgent);
         if (!request.Verbatim)
             message.Headers.TryAddWithoutValidation("Accept-Encoding", Packing.Accepted);

@@ -19,6 +19,9 @@ public sealed record Request(HttpMethod Method, Uri Uri, IReadOnlyList<KeyValueP
     /// <summary>Whether the body as it is sent, compressed or not, is wanted: for files.</summary>
     public bool Verbatim { get; init; }
 
+    /// <summary>Whether HTTP/2 is spoken where the server offers it (RFC 9113 section 3.2).</summary>
+    public bool MayUseHttp2 { get; init; }
+
     /// <summary>Query parameters that are secrets: they are added to the address when it is sent, and stand in no address that is shown or kept.</summary>
     public IReadOnlyList<KeyValuePair<string, string>> SecretQuery { get; init; } = [];
 

@@ -40,6 +40,9 @@ public sealed record Api(
     /// <summary>Longest wait for the next byte of an answer.</summary>
     public TimeSpan IdleTimeout { get; init; } = TimeSpan.FromSeconds(60);
 
+    /// <summary>Whether HTTP/2 is spoken where the server offers it.</summary>
+    public bool MayUseHttp2 { get; init; }
+
     /// <summary>Further origins that links may lead to, and whether credentials go there.</summary>
     public IReadOnlyDictionary<string, bool> AlsoOrigins { get; init; } = new Dictionary<string, bool>();
 }

@@ -63,6 +63,7 @@ internal sealed class ServiceReader(Reading reading)
             LargestFile = (section.Whole(JobKeys.LargestFile, 1, 1_048_576) ?? 16384) * 1024L * 1024,
             LongestPause = section.Duration(JobKeys.LongestPause) ?? TimeSpan.FromHours(1),
             ConnectTimeout = section.Duration(JobKeys.ConnectTimeout) ?? TimeSpan.FromSeconds(20),
+            MayUseHttp2 = section.Choice(JobKeys.HttpVersion) == "2",
             IdleTimeout = section.Duration(JobKeys.IdleTimeout) ?? TimeSpan.FromSeconds(60),
             AlsoOrigins = ReadOrigins(section),
         };

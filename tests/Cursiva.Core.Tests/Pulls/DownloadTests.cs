@@ -19,7 +19,7 @@ public sealed class DownloadTests : IAsyncDisposable
     [InlineData("whole text", "whole text", "v1", "v1", 1)]
     [InlineData("whole text", "short", "v1", "v2", 3)]
     [InlineData("whole text", "whole text and more", "v1", "v2", 1)]
-    [InlineData("whole text", "other text", "v1", "v2", 1)]
+    [InlineData("whole text", "other text", "v1", "v2", 2)]
     public async Task What_is_there_whole_is_finished_and_what_is_of_another_file_is_fetched_anew(string before, string after, string tagBefore, string tagAfter, int requests)
     {
         await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync(Pull, request => Answer(request, before, tagBefore), "download", new NoRenames()));

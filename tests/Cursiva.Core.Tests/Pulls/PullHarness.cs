@@ -48,7 +48,7 @@ internal sealed class PullHarness : IAsyncDisposable
         var services = _fixture.Services(server);
         var path = _folder.Write("job.cursiva.yaml", $"cursiva: 1\napis: {{ x: {{ base: https://x.example, attempts: 2, timeout: 5s }} }}\npulls:\n{string.Join('\n', pulls.Split('\n').Select(line => "  " + line))}\n");
         var job = JobReader.Read(path, new GivenInputs([], [], _ => null), DateTimeOffset.UnixEpoch);
-        await using var landed = new RunLanding(new Disk(), _folder[landing ?? Guid.NewGuid().ToString("n")], TimeProvider.System);
+        await using var landed = new RunLanding(disk ?? new Disk(), _folder[landing ?? Guid.NewGuid().ToString("n")], TimeProvider.System);
         using var signIns = new SignIns(services);
         await using var clients = new ApiClients(job, signIns, services);
         var pullServices = new PullServices(job, landed, clients.OfAsync, new NoPast(), services.Secrets, services.Redactor, disk ?? services.Disk, _folder["odd"], _folder["out"], services.Backoff, Budget.Unlimited, services.Clock, _fixture.Watch, new SilentPulls(), Warnings.Add, (_, _) => Task.CompletedTask);

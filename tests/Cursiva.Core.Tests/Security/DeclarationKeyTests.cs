@@ -63,6 +63,7 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
         ["apis/exchange/timeout"] = "\"7s\"",
         ["apis/exchange/connect-timeout"] = "\"7s\"",
         ["apis/exchange/idle-timeout"] = "\"7s\"",
+        ["apis/exchange/http"] = "\"2\"",
         ["apis/exchange/largest-page"] = "7",
         ["apis/exchange/largest-file"] = "7",
         ["apis/exchange/longest-pause"] = "\"7m\"",

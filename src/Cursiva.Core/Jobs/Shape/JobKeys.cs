@@ -22,13 +22,14 @@ public static class JobKeys
     public static readonly Key Timeout = new("timeout", KeyKind.Duration, "the longest wait for one whole answer; for a stream, for its first byte") { Otherwise = "100s", Example = "100s" };
     public static readonly Key ConnectTimeout = new("connect-timeout", KeyKind.Duration, "the longest wait for a connection") { Otherwise = "20s", Example = "20s" };
     public static readonly Key IdleTimeout = new("idle-timeout", KeyKind.Duration, "the longest wait for the next byte of an answer") { Otherwise = "60s", Example = "60s" };
+    public static readonly Key HttpVersion = new("http", KeyKind.Choice, "the version of HTTP over TLS: 2 where the server offers it (ALPN), or 1.1 always; without TLS it is 1.1") { Choices = ["1.1", "2"], Otherwise = "1.1", Example = "\"2\"" };
     public static readonly Key AlsoOrigins = new("also-origins", KeyKind.TextMap, "further origins that links may lead to, and whether credentials go there: signed-in, or bare for the request alone, with no header, parameter or certificate of the job; https, or http on the loopback address") { Otherwise = "a link that leaves the origin of base is refused", Example = "{ https://files.brackwater.example: bare }" };
     public static readonly Key LargestPage = new("largest-page", KeyKind.Size, "the largest answer that is accepted, in MiB, 1 to 1024") { Otherwise = "64", Example = "64" };
     public static readonly Key LargestFile = new("largest-file", KeyKind.Number, "the largest download, or part of an export, that is accepted, in MiB, 1 to 1048576") { Otherwise = "16384", Example = "16384" };
     public static readonly Key LongestPause = new("longest-pause", KeyKind.Duration, "the longest pause that the API may ask for (Retry-After, RateLimit-Reset); a longer one ends the run so that it can be gone on with") { Otherwise = "1h", Example = "1h" };
     public static readonly Key Probe = new("probe", KeyKind.Section, "the request by which check --live finds out whether the identity is let in") { Inside = ProbeSection };
     public static readonly Key ApiZone = new("zone", KeyKind.Zone, "the zone of the API's times that come without an offset") { Otherwise = "a column that is declared as time and has such times stays text", Example = "Europe/Oslo" };
-    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, ConnectTimeout, IdleTimeout, LargestPage, LargestFile, LongestPause, AlsoOrigins, Probe, ApiZone, IdentityKeys.Trust]);
+    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, ConnectTimeout, IdleTimeout, HttpVersion, LargestPage, LargestFile, LongestPause, AlsoOrigins, Probe, ApiZone, IdentityKeys.Trust]);
 
     // columns written out
     public static readonly Key At = new("at", KeyKind.Pointer, "where a row has the value") { Otherwise = "the field of the column's name", Example = "/address/postcode" };
