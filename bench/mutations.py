@@ -72,8 +72,8 @@ def run(copy, work):
     if built.returncode != 0:
         sys.exit(built.stdout[-3000:])
     tested = subprocess.run([os.path.join(out, "Cursiva.Core.Tests"), "-noColor", "-stopOnFail", "-class-", "Cursiva.Core.Tests.HouseTests"], cwd=copy, capture_output=True, text=True, check=False)
-    failed = [line.strip().split(" [FAIL]")[0].split(".")[-1] for line in tested.stdout.splitlines() if "[FAIL]" in line]
-    return failed[0].split("(")[0].replace("_", " ") if failed else "survived"
+    failed = [line.strip().split(" [FAIL]")[0].split("(")[0].split(".")[-1] for line in tested.stdout.splitlines() if "[FAIL]" in line]
+    return failed[0].replace("_", " ") if failed else "survived"
 
 
 if __name__ == "__main__":
