@@ -24,7 +24,7 @@ internal sealed class RefreshGrant(DeclaredIdentity identity, TokenEndpoint endp
 
             // From here to the flush of the successor an orderly stop has to wait.
             await tokens.MarkAsync(token, cancel);
-            var reply = await SpendAsync(token, cutShort);
+            var reply = await SpendAsync(token, cutShort, cancel);
             if (reply.Error != "invalid_grant")
                 return reply;
 
@@ -36,15 +36,15 @@ internal sealed class RefreshGrant(DeclaredIdentity identity, TokenEndpoint endp
         }
     }
 
-    private async Task<TokenReply> SpendAsync(string token, bool cutShort)
+    private async Task<TokenReply> SpendAsync(string token, bool cutShort, CancellationToken cancel)
     {
         var sent = Circumstances.Refreshing | (cutShort ? Circumstances.CutShort : Circumstances.None);
         TokenReply reply;
         try
         {
-            reply = await endpoint.AskAsync([new("grant_type", Grants.RefreshToken), new("refresh_token", token)], sent, CancellationToken.None);
+            reply = await endpoint.AskAsync([new("grant_type", Grants.RefreshToken), new("refresh_token", token)], sent, cancel, isShielded: true);
         }
-        catch (RefusedException)
+        catch (RefusedException error) when (error.Refusal.Outcome != Outcome.StoppedResumable)
         {
             // Nothing was sent: a secret is missing, for instance. Only the doubt that there was before stays.
             if (!cutShort)

@@ -52,7 +52,8 @@ internal sealed class TokenEndpoint : IDisposable
     /// <summary>Asks for a token.</summary>
     /// <param name="parameters">Those of the grant.</param>
     /// <param name="sent">What was sent, for the diagnosis.</param>
-    public async Task<TokenReply> AskAsync(IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel)
+    /// <param name="isShielded">Whether an exchange that has begun is finished before a stop; the waits between attempts never are.</param>
+    public async Task<TokenReply> AskAsync(IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel, bool isShielded = false)
     {
         var endpoint = await Endpoints.TokenAsync(cancel);
         List<KeyValuePair<string, string>> all = [.. parameters];
@@ -60,22 +61,22 @@ internal sealed class TokenEndpoint : IDisposable
             all.Add(new("scope", string.Join(' ', _identity.Scope)));
         foreach (var (name, value) in _identity.TokenParameters)
             all.Add(new(name, (await _services.Secrets.ReadAsync(value, cancel)).Reveal()));
-        return await SendAsync(endpoint, all, sent, cancel);
+        return await SendAsync(endpoint, all, sent, cancel, isShielded);
     }
 
     /// <summary>Sends a request to one of the server's endpoints. Where the job names several secrets, the next is tried when one is refused.</summary>
-    public async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel)
+    public async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel, bool isShielded = false)
     {
         if (_identity.ClientAuth.Contains(ClientAuths.PrivateKeyJwt))
             sent |= Circumstances.Asserting;
         if (_identity.Secrets.Count == 0)
-            return await SendAsync(endpoint, parameters, null, sent, cancel);
+            return await SendAsync(endpoint, parameters, null, sent, isShielded, cancel);
 
         TokenReply? reply = null;
         for (var i = 0; i < _identity.Secrets.Count; i++)
         {
             var source = _identity.Secrets[i];
-            reply = await SendAsync(endpoint, parameters, await _services.Secrets.ReadAsync(source, cancel), sent, cancel);
+            reply = await SendAsync(endpoint, parameters, await _services.Secrets.ReadAsync(source, cancel), sent, isShielded, cancel);
             var isLast = i + 1 == _identity.Secrets.Count;
             if (reply.Error == "invalid_client" && !isLast)
             {
@@ -97,7 +98,7 @@ internal sealed class TokenEndpoint : IDisposable
     public static System.Security.Cryptography.X509Certificates.X509Certificate2? TlsCertificate(DeclaredIdentity identity, SigningKey? key) =>
         identity.ClientAuth.Contains(ClientAuths.Tls) ? key?.Certificate : null;
 
-    private async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret, Circumstances sent, CancellationToken cancel)
+    private async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret, Circumstances sent, bool isShielded, CancellationToken cancel)
     {
         // RFC 7523 section 3: whatever endpoint is asked, the token endpoint's address names the server.
         var audience = _identity.ClientAuth.Contains(ClientAuths.PrivateKeyJwt) ? await Endpoints.TokenAsync(cancel) : endpoint;
@@ -108,7 +109,7 @@ internal sealed class TokenEndpoint : IDisposable
             var asked = _services.Clock.GetUtcNow();
             try
             {
-                using var answer = await _sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), cancel);
+                using var answer = await _sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), isShielded ? CancellationToken.None : cancel);
                 _services.Requests.Answered(request, answer.Status, answer.Took);
                 if (answer.Status is not (429 or 500 or 502 or 503 or 504) || attempt == Attempts || RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()) > s_longestPause)
                     return Read(answer, request, attempt, asked, secret, sent);
@@ -143,6 +144,7 @@ internal sealed class TokenEndpoint : IDisposable
     private async Task WaitAsync(Request request, string reason, int attempt, TimeSpan? asked, CancellationToken cancel)
     {
         var delay = asked ?? _services.Backoff.After(attempt);
+        _services.Budget.CheckWait(delay, "the authorization server");
         _services.Requests.Retrying(request, reason, attempt, delay);
         await Waits.DelayAsync(delay, _services.Clock, cancel);
     }

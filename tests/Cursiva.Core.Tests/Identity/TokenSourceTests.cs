@@ -50,6 +50,30 @@ public sealed class TokenSourceTests : IAsyncDisposable
         await Should.ThrowAsync<Exception>(() => source.GetFreshAsync(default));
     }
 
+    [Theory]
+    [InlineData(503, 1, "refresh-0")]
+    [InlineData(429, 1, "refresh-0")]
+    [InlineData(200, 1, "refresh-1")]
+    public async Task A_stop_waits_for_the_exchange_of_a_refresh_token_and_not_for_the_next_attempt(int status, int requests, string kept)
+    {
+        var identity = SignInFixture.Identity(Grants.RefreshToken) with { RefreshToken = SecretSource.TryParse("kept:r") };
+        using var stop = new CancellationTokenSource();
+        var server = new FakeServer((_, number) =>
+        {
+            stop.Cancel();
+            return status == 200 ? FakeServer.Json("""{"access_token":"token-1","refresh_token":"refresh-1"}""") : FakeServer.Json("{}", status);
+        });
+        var services = _fixture.Services(server);
+        await services.Store.KeepAsync("r", "refresh-0", null, default);
+        using var source = new TokenSource(identity, services);
+        if (status == 200)
+            await source.GetFreshAsync(stop.Token);
+        else
+            await Should.ThrowAsync<OperationCanceledException>(() => source.GetFreshAsync(stop.Token));
+        server.Requests.Count.ShouldBe(requests);
+        (await services.Store.ReadAsync("r", default)).ShouldBe(kept);
+    }
+
     [Fact]
     public async Task A_token_that_somebody_replaced_meanwhile_is_read_again_before_giving_up()
     {
