@@ -42,9 +42,10 @@ public sealed record JobAccount(
     {
         var path = pull.Request.IsLink ? pull.Request.Path : Address(job, pull);
         var paging = ListingStyle.Of(pull.Paging).Words(pull);
-        var per = pull.Per is { } repeated ? $"for each of {repeated.Pull ?? repeated.File ?? repeated.Name}, {pull.Parallel} at a time, " : "";
+        var per = pull.Per is { } repeated ? $"for each {(repeated.Batch > 1 ? $"{repeated.Batch} " : "")}of {repeated.Pull ?? repeated.File ?? repeated.Name}, {pull.Parallel} at a time, " : "";
+        var window = pull.Window is { } windows ? $"in {windows.Count:N0} windows from {RelativeTime.Write(windows.From)} to {RelativeTime.Write(windows.To)}{(windows.AtMost is { } most ? $", halved where there are {most:N0} rows" : "")}, " : "";
         var columns = pull.Columns.Count == 0 ? "columns found from the rows" : $"{pull.Columns.Count} declared columns";
-        return $"{per}{pull.Request.Method} {path}, {paging}, {columns}";
+        return $"{per}{window}{pull.Request.Method} {path}, {paging}, {columns}";
     }
 
     private static string Describe(Job job, Report report)

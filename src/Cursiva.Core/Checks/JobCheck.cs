@@ -45,7 +45,7 @@ public static class JobCheck
 
         foreach (var pull in job.Pulls.Where(pull => pull.Per?.Sql is not null))
             CheckQuery(database, job, pull, mistakes);
-        return mistakes;
+        return [.. mistakes.Distinct()];
     }
 
     private static void CheckSql(Database database, SqlColumns columns, SqlSource sql, string what, IReadOnlyList<string> tables, List<Mistake> mistakes)

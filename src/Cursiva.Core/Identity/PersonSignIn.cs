@@ -1,6 +1,6 @@
-using Cursiva.Core.Http;
 using System.Security.Cryptography;
 using System.Text;
+using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 

@@ -133,7 +133,8 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told, bool Has
     private List<string> HintsOf(PageSigns signs)
     {
         List<string> hints = [.. signs.Hints, .. signs.Totals.Where(total => total.Value > _rowsOfOne).Select(total => $"{total.Key} is {total.Value:N0}, and {_rowsOfOne:N0} {(_rowsOfOne == 1 ? "row" : "rows")} came")];
-        if (hints.Count == 0 && PageSigns.IsRound(_rowsOfOne) && _signs is not null && !HasParent(signs))
+        // Of a batch of fifty, fifty rows are what was asked for.
+        if (hints.Count == 0 && pull.Per is not { Batch: > 1 } && PageSigns.IsRound(_rowsOfOne) && _signs is not null && !HasParent(signs))
             hints.Add($"it has exactly {_rowsOfOne:N0} rows");
         return hints;
     }

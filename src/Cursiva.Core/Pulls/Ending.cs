@@ -20,12 +20,13 @@ public sealed record Ending(string Code, string Words, bool IsProven)
     public static readonly Ending OnePage = new("one-page", "one page, and nothing on it that hints at more", IsProven: false);
     public static readonly Ending OtherCount = new("other-count", "its end, though the API tells another number of rows", IsProven: false);
 
+    public static readonly Ending BelowMost = new("below-most", "fewer rows than the API gives at most", IsProven: true);
 
     /// <summary>A window that was asked for again in two halves; it says nothing of the pull.</summary>
     public static readonly Ending Halved = new("halved", "more rows than the API gives at once, asked for in halves", IsProven: true);
 
     /// <summary>Every ending.</summary>
-    public static IReadOnlyList<Ending> All { get; } = [Counted, LastPage, NoNext, NoMore, NoPage, StreamEnd, Parts, File, OneRow, ShortPage, EmptyPage, OnePage, OtherCount, Halved];
+    public static IReadOnlyList<Ending> All { get; } = [Counted, LastPage, NoNext, NoMore, NoPage, StreamEnd, Parts, File, OneRow, ShortPage, EmptyPage, OnePage, OtherCount, BelowMost, Halved];
 
     /// <summary>The ending that was recorded; null when none was.</summary>
     public static Ending? Of(string? code) => All.FirstOrDefault(ending => ending.Code == code);

@@ -70,6 +70,8 @@ internal sealed class ListingProof(StrandRun run)
             return rows == told ? Ending.Counted : Differs(rows, told);
         if (run.Pull.Rows.Form == RowsForm.One && ended == Ending.OnePage)
             return Ending.OneRow;
+        if (ended == Ending.OnePage && run.Pull.Window?.AtMost is not null)
+            return Ending.BelowMost;
         if (ended == Ending.OnePage)
             _places.OnePage(signs, scan.Rows);
         return ended;

@@ -31,6 +31,8 @@ public sealed class WindowTests : IAsyncDisposable
         await _pulls.RunAsync($"all: {{ get: '/rows', query: {{ from: '{{window.from}}', to: '{{window.to}}' }}, rows: /items, window: {{ from: 2026-03-01, to: 2026-03-03, step: 1d, at-most: {cap} }}{paging} }}", request => Answer(request, cap, refuses, paging.Contains("link")));
         Landed().ShouldBe(s_times.Order());
         _pulls.Ends.Single().Rows.ShouldBe(338);
+        if (paging.Length == 0)
+            _pulls.Ends.Single().Proven.ShouldBeTrue();
     }
 
     [Fact]
