@@ -13,10 +13,10 @@ public sealed class SignIns(SignInServices services) : IDisposable
     /// <summary>The tokens of an identity; null when nobody signs in.</summary>
     public ITokens? Of(DeclaredIdentity? identity)
     {
-        if (identity is null or { Grant: Grants.None })
+        if (identity is null)
             return null;
-        if (!_tokens.TryGetValue(DeclarationKey.Of(identity), out var tokens))
-            _tokens[DeclarationKey.Of(identity)] = tokens = identity.Grant == Grants.Header ? new FixedHeader(identity, services) : new TokenSource(identity, services);
+        if (!_tokens.TryGetValue(DeclarationKey.Of(identity), out var tokens) && Make(identity) is { } made)
+            _tokens[DeclarationKey.Of(identity)] = tokens = made;
         return tokens;
     }
 
@@ -35,6 +35,13 @@ public sealed class SignIns(SignInServices services) : IDisposable
 
         return certificate;
     }
+
+    private ITokens? Make(DeclaredIdentity identity) => identity.Kind switch
+    {
+        GrantKind.None => null,
+        GrantKind.Header => new FixedHeader(identity, services),
+        GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer or GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode => new TokenSource(identity, services),
+    };
 
     public void Dispose()
     {

@@ -81,8 +81,20 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
         .OfType<SecretSource>();
 
     /// <summary>Whether an access token is asked for at all.</summary>
-    public bool SignsIn => Grant is not (Grants.None or Grants.Header);
+    public bool SignsIn => Kind switch
+    {
+        GrantKind.None or GrantKind.Header => false,
+        GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer or GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode => true,
+    };
 
     /// <summary>Whether runs live on a refresh token that is kept.</summary>
-    public bool Refreshes => Grant is Grants.RefreshToken or Grants.AuthorizationCode or Grants.DeviceCode;
+    public bool Refreshes => Kind switch
+    {
+        GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode => true,
+        GrantKind.None or GrantKind.Header or GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer => false,
+    };
+
+    /// <summary>The grant.</summary>
+    [JsonIgnore]
+    public GrantKind Kind => Grants.KindOf(Grant);
 }

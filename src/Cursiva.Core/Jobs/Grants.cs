@@ -28,4 +28,20 @@ public static class Grants
     public const string None = "none";
 
     public static IReadOnlyList<string> All { get; } = [ClientCredentials, RefreshToken, AuthorizationCode, DeviceCode, JwtBearer, Password, Header, None];
+
+    /// <summary>The grant that a text is; none where it is no value of <c>grant:</c>, which is a mistake of the job.</summary>
+    public static GrantKind KindOf(string grant) => Enum.GetValues<GrantKind>().FirstOrDefault(kind => Registered(kind) == grant);
+
+    /// <summary>The value of <c>grant:</c>.</summary>
+    public static string Registered(GrantKind kind) => kind switch
+    {
+        GrantKind.None => None,
+        GrantKind.Header => Header,
+        GrantKind.ClientCredentials => ClientCredentials,
+        GrantKind.Password => Password,
+        GrantKind.JwtBearer => JwtBearer,
+        GrantKind.RefreshToken => RefreshToken,
+        GrantKind.AuthorizationCode => AuthorizationCode,
+        GrantKind.DeviceCode => DeviceCode,
+    };
 }

@@ -35,6 +35,14 @@ public sealed class IdentityReaderTests : IDisposable
     }
 
     [Fact]
+    public void Every_grant_has_one_registered_value_and_what_is_none_is_nobody()
+    {
+        Grants.All.Select(Grants.KindOf).Select(Grants.Registered).ShouldBe(Grants.All);
+        Grants.All.Select(Grants.KindOf).Order().ShouldBe(Enum.GetValues<GrantKind>());
+        Grants.KindOf("implicit").ShouldBe(GrantKind.None);
+    }
+
+    [Fact]
     public void Everything_that_can_be_said_is_read()
     {
         var identity = Read("""

@@ -1,0 +1,14 @@
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Identity;
+
+/// <summary>The JWT bearer grant (RFC 7523 section 2.1).</summary>
+internal sealed class AssertionGrant(DeclaredIdentity identity, TokenEndpoint endpoint, SignInServices services) : DirectGrant(endpoint)
+{
+    public override async Task<TokenReply> AskAsync(CancellationToken cancel)
+    {
+        var assertion = new SignedAssertion(identity, Endpoint.Key!, services.Clock).ForGrant(await Endpoint.Endpoints.TokenAsync(cancel));
+        return await Endpoint.AskAsync([new("grant_type", Grants.JwtBearer), new("assertion", services.Redactor.Remember(assertion).Reveal())], Circumstances.Asserting, cancel);
+    }
+}
