@@ -55,7 +55,7 @@ def main():
                 sys.exit(f"{file} does not have it once: {was}")
             with open(path, "w", encoding="utf-8") as source:
                 source.write(text.replace(was, becomes))
-            noticed = run(copy, work)
+            noticed = run(copy)
             print(f"| {name} | {noticed} |", flush=True)
             if noticed == "survived":
                 survived.append(name)
@@ -66,8 +66,8 @@ def main():
     sys.exit(f"{len(survived)} survived" if survived else 0)
 
 
-def run(copy, work):
-    out = os.path.join(work, "out")
+def run(copy):
+    out = os.path.join(copy, "artifacts", "mutated")
     built = subprocess.run(["dotnet", "build", "tests/Cursiva.Core.Tests", "-c", "Debug", "-v", "q", "-o", out, "-p:TreatWarningsAsErrors=false"], cwd=copy, capture_output=True, text=True, check=False)
     if built.returncode != 0:
         sys.exit(built.stdout[-3000:])
