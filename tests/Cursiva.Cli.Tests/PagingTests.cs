@@ -72,6 +72,9 @@ public sealed class PagingTests : IAsyncLifetime
             csv: { get: /stream/csv, paging: { stream: csv } }
             checked: { post: '/exports?form=lines', export: { every: 1s, parts: /parts, link: /url, rows: /rows, bytes: /bytes, sha256: /sha256 } }
             elsewhere: { post: '/exports?form=see-other', export: { every: 1s, result: rows } }
+            answered: { post: '/exports?form=rows', export: { every: 1s, result: rows } }
+            utf16: { get: /by/utf-16, rows: '' }
+            mislabelled: { get: /by/mislabelled, rows: '' }
             """,
             """
             all:
@@ -83,11 +86,14 @@ public sealed class PagingTests : IAsyncLifetime
                 union all select 'csv', count(*), count(distinct id), 0 from csv
                 union all select 'checked', count(*), count(distinct id), 0 from checked
                 union all select 'elsewhere', count(*), count(distinct id), 0 from elsewhere
+                union all select 'answered', count(*), count(distinct id), 0 from answered
+                union all select 'utf16', count(*), count(distinct id), 0 from utf16
+                union all select 'mislabelled', count(*), count(distinct id), 0 from mislabelled
               write: all.csv
             """,
             api: "also-origins: { 'ELSEWHERE': bare }".Replace("ELSEWHERE", await _cloud.ElsewhereAsync()));
         (await job.RunAsync()).ShouldEndWith(0);
-        File.ReadAllLines(job["reports/all.csv"]).Skip(1).ShouldBe(["several,103,103,2", "days,103,103,11", "details,103,103,0", "commas,103,103,0", "csv,103,103,0", "checked,103,103,0", "elsewhere,103,103,0"]);
+        File.ReadAllLines(job["reports/all.csv"]).Skip(1).ShouldBe(["several,103,103,2", "days,103,103,11", "details,103,103,0", "commas,103,103,0", "csv,103,103,0", "checked,103,103,0", "elsewhere,103,103,0", "answered,103,103,0", "utf16,103,103,0", "mislabelled,103,103,0"]);
         (await _cloud.StatisticsAsync()).GetProperty("paths").GetProperty("/v2/by/ids").GetInt32().ShouldBe(6);
     }
 

@@ -10,33 +10,40 @@ public abstract record DeclaredBody
     }
 
     /// <summary>The names that are filled in later.</summary>
-    public IEnumerable<string> Names => this switch
-    {
-        Group group => group.Members.SelectMany(member => member.Value.Names),
-        Items items => items.Values.SelectMany(item => item.Names),
-        Text text => text.Value.Names,
-        _ => [],
-    };
+    public abstract IEnumerable<string> Names { get; }
 
     /// <summary>The same as JSON, every text as it stands.</summary>
-    public JsonNode? AsWritten() => this switch
-    {
-        Group group => new JsonObject(group.Members.Select(member => KeyValuePair.Create(member.Key, member.Value.AsWritten()))),
-        Items items => new JsonArray([.. items.Values.Select(item => item.AsWritten())]),
-        Text text => JsonValue.Create(text.Value.Literal),
-        Plain plain => JsonNode.Parse(plain.Json),
-        _ => null,
-    };
+    public abstract JsonNode? AsWritten();
 
     /// <summary>An object, its members in the job's order.</summary>
-    public sealed record Group(IReadOnlyList<KeyValuePair<string, DeclaredBody>> Members) : DeclaredBody;
+    public sealed record Group(IReadOnlyList<KeyValuePair<string, DeclaredBody>> Members) : DeclaredBody
+    {
+        public override IEnumerable<string> Names => Members.SelectMany(member => member.Value.Names);
+
+        public override JsonNode AsWritten() => new JsonObject(Members.Select(member => KeyValuePair.Create(member.Key, member.Value.AsWritten())));
+    }
 
     /// <summary>An array.</summary>
-    public sealed record Items(IReadOnlyList<DeclaredBody> Values) : DeclaredBody;
+    public sealed record Items(IReadOnlyList<DeclaredBody> Values) : DeclaredBody
+    {
+        public override IEnumerable<string> Names => Values.SelectMany(item => item.Names);
+
+        public override JsonNode AsWritten() => new JsonArray([.. Values.Select(item => item.AsWritten())]);
+    }
 
     /// <summary>A text, or where a secret is.</summary>
-    public sealed record Text(DeclaredValue Value) : DeclaredBody;
+    public sealed record Text(DeclaredValue Value) : DeclaredBody
+    {
+        public override IEnumerable<string> Names => Value.Names;
+
+        public override JsonNode? AsWritten() => JsonValue.Create(Value.Literal);
+    }
 
     /// <summary>A number, true, false or null, as JSON; nothing is filled in.</summary>
-    public sealed record Plain(string Json) : DeclaredBody;
+    public sealed record Plain(string Json) : DeclaredBody
+    {
+        public override IEnumerable<string> Names => [];
+
+        public override JsonNode? AsWritten() => JsonNode.Parse(Json);
+    }
 }

@@ -72,6 +72,12 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
             return;
         }
 
+        if (id.EndsWith("rows", StringComparison.Ordinal))
+        {
+            await context.Response.Body.WriteAsync(All(id), context.RequestAborted);
+            return;
+        }
+
         var parts = Enumerable.Range(0, Parts).Select(part => (part, bytes: Part(id, part))).Select(file => new JsonObject
         {
             ["url"] = $"{Elsewhere}/signed/{id}/{file.part}?sig=s{asked}",
@@ -88,7 +94,7 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
         var part = int.Parse(context.Request.RouteValues["part"]!.ToString()!, CultureInfo.InvariantCulture);
         if (context.Request.Headers.ContainsKey("Authorization") || context.Request.Headers.ContainsKey("X-Partner"))
             statistics.CredentialsElsewhere();
-        var bytes = part < Parts ? Part(id, part) : [.. Enumerable.Range(0, Parts).SelectMany(one => Part(id, one))];
+        var bytes = part < Parts ? Part(id, part) : All(id);
         context.Response.ContentType = "application/octet-stream";
         context.Response.ContentLength = bytes.Length;
         await Task.Delay(options.Latency, context.RequestAborted);
@@ -104,6 +110,8 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
 
         await context.Response.Body.WriteAsync(bytes);
     }
+
+    private byte[] All(string id) => [.. Enumerable.Range(0, Parts).SelectMany(part => Part(id, part))];
 
     // Gzip files behind each other are one (RFC 1952 section 2.2).
     private byte[] Part(string id, int part)

@@ -5,9 +5,7 @@ namespace Cursiva.StandIn.Listings;
 /// <summary>The consignments, paged in every style that is in use, under <c>/v2/by/STYLE</c>.</summary>
 public sealed class PagingStyles(StandInOptions options, Statistics statistics)
 {
-    private const long FirstId = 4_100_000_000_000_000_000;
-
-    private readonly Consignments _rows = new(options.Seed, options.Rows);
+    private readonly ServedRows _served = new(options, statistics);
     private int _asked;
 
     public void Map(IEndpointRouteBuilder routes)
@@ -24,28 +22,26 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
         routes.MapGet("/v2/by/echo", EchoAsync);
     }
 
-    private int Size(HttpContext context, string name = "size") => PageWriter.Number(context, name, options.PageSize);
-
     private async Task LinkHeaderAsync(HttpContext context)
     {
-        var (first, size) = (PageWriter.Number(context, "from", 0), Size(context));
-        var end = Serve(first, size);
+        var (first, size) = (PageWriter.Number(context, "from", 0), _served.Size(context));
+        var end = _served.Serve(first, size);
         var here = $"{context.Request.Scheme}://{context.Request.Host}{context.Request.Path}";
 
         // As RFC 8288 allows: several links, parameters in quotes, commas inside.
         var links = $"<{here}?from=0&size={size}&tags=a,b>; rel=\"first start\"; title=\"first, or \\\"top\\\"\"";
-        if (end < _rows.Count)
+        if (end < _served.All.Count)
             links += $", <{here}?from={end}&size={size}&tags=a,b>; title=\"next; see, below\"; REL=\"prefetch Next\"";
         context.Response.Headers.Link = links;
-        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _rows, first, end));
+        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _served.All, first, end));
     }
 
     // base=0|1: number of the first page. tell=pages|total|nothing. extra rows come in at the front with --quirk shifting.
     private async Task PageAsync(HttpContext context)
     {
-        var (number, size, tell) = (PageWriter.Number(context, "page", -1), Size(context), context.Request.Query["tell"].ToString());
+        var (number, size, tell) = (PageWriter.Number(context, "page", -1), _served.Size(context), context.Request.Query["tell"].ToString());
         var first = (number - PageWriter.Number(context, "base", 1)) * size;
-        if (first < 0 || (first > 0 && first >= _rows.Count && tell.Length > 0))
+        if (first < 0 || (first > 0 && first >= _served.All.Count && tell.Length > 0))
         {
             await Problem.WriteAsync(context, 400, "bad_request", $"there is no page {number}");
             return;
@@ -55,25 +51,25 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
     }
 
     private Task OffsetAsync(HttpContext context) =>
-        CountedAsync(context, PageWriter.Number(context, "offset", 0) - PageWriter.Number(context, "base", 0), Size(context, "limit"), context.Request.Query["tell"].ToString());
+        CountedAsync(context, PageWriter.Number(context, "offset", 0) - PageWriter.Number(context, "base", 0), _served.Size(context, "limit"), context.Request.Query["tell"].ToString());
 
     private async Task CountedAsync(HttpContext context, int first, int size, string tell)
     {
         // One row more at the front after every few requests: what was at the end of a page comes again on the next.
         var shift = options.Has("shifting") ? Math.Min(3, Interlocked.Increment(ref _asked) / 4) : 0;
         first = Math.Max(0, first - shift);
-        var end = Serve(first, size);
+        var end = _served.Serve(first, size);
         await PageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             writer.WritePropertyName("items");
-            PageWriter.Rows(writer, _rows, Math.Min(first, end), end);
+            PageWriter.Rows(writer, _served.All, Math.Min(first, end), end);
             if (tell == "pages")
-                writer.WriteNumber("pages", (_rows.Count + size - 1) / size);
+                writer.WriteNumber("pages", (_served.All.Count + size - 1) / size);
             if (tell == "total")
-                writer.WriteNumber("total", _rows.Count + shift);
+                writer.WriteNumber("total", _served.All.Count + shift);
             if (tell == "more")
-                writer.WriteBoolean("more", end < _rows.Count);
+                writer.WriteBoolean("more", end < _served.All.Count);
             writer.WriteEndObject();
         });
     }
@@ -82,18 +78,18 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
     {
         var cursor = context.Request.Headers["X-After"].ToString();
         var first = cursor.Length == 0 ? 0 : ListingPage.RowOf(cursor) ?? 0;
-        var end = Serve(first, Size(context));
-        if (end < _rows.Count)
+        var end = _served.Serve(first, _served.Size(context));
+        if (end < _served.All.Count)
             context.Response.Headers["X-Next-Cursor"] = ListingPage.CursorFor(end);
-        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _rows, first, end));
+        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _served.All, first, end));
     }
 
     private async Task KeyAsync(HttpContext context)
     {
         var after = context.Request.Query["after"].ToString();
-        var first = long.TryParse(after, out var id) ? (int)(id - FirstId) + 1 : 0;
-        var end = Serve(first, Size(context));
-        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _rows, first, end));
+        var first = long.TryParse(after, out var id) ? (int)(id - ServedRows.FirstId) + 1 : 0;
+        var end = _served.Serve(first, _served.Size(context));
+        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _served.All, first, end));
     }
 
     // A search whose body has the size, a filter and the cursor.
@@ -109,13 +105,13 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
         }
 
         var first = page.TryGetProperty("after", out var after) && after.ValueKind == JsonValueKind.String ? ListingPage.RowOf(after.GetString()!) ?? 0 : 0;
-        var end = Serve(first, size.GetInt32());
+        var end = _served.Serve(first, size.GetInt32());
         await PageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             writer.WritePropertyName("found");
-            PageWriter.Rows(writer, _rows, first, end);
-            writer.WriteString("after", end < _rows.Count ? ListingPage.CursorFor(end) : null);
+            PageWriter.Rows(writer, _served.All, first, end);
+            writer.WriteString("after", end < _served.All.Count ? ListingPage.CursorFor(end) : null);
             writer.WriteEndObject();
         });
     }
@@ -136,8 +132,8 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
 
     private async Task BatchesAsync(HttpContext context)
     {
-        var (first, size) = (PageWriter.Number(context, "from", 0), Size(context));
-        var end = Serve(first, size);
+        var (first, size) = (PageWriter.Number(context, "from", 0), _served.Size(context));
+        var end = _served.Serve(first, size);
         await PageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
@@ -147,7 +143,7 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
                 writer.WriteStartObject();
                 writer.WriteNumber("size", Math.Min(3, end - row));
                 writer.WritePropertyName("rows");
-                PageWriter.Rows(writer, _rows, row, Math.Min(end, row + 3));
+                PageWriter.Rows(writer, _served.All, row, Math.Min(end, row + 3));
                 writer.WriteEndObject();
             }
 
@@ -177,12 +173,5 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
         writer.WriteEndArray();
         writer.WriteString("cursor", cursor);
         writer.WriteEndObject();
-    }
-
-    private int Serve(int first, int size)
-    {
-        var end = (int)Math.Min(_rows.Count, (long)first + size);
-        statistics.RowsServed(Math.Max(0, end - first));
-        return Math.Max(first, end);
     }
 }

@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text;
 using System.Text.Json;
 
 namespace Cursiva.StandIn.Listings;
@@ -6,9 +7,7 @@ namespace Cursiva.StandIn.Listings;
 /// <summary>The consignments in shapes that fewer APIs have, under <c>/v2/by/SHAPE</c>.</summary>
 public sealed class Shapes(StandInOptions options, Statistics statistics)
 {
-    private const long FirstId = 4_100_000_000_000_000_000;
-
-    private readonly Consignments _rows = new(options.Seed, options.Rows);
+    private readonly ServedRows _served = new(options, statistics);
 
     public void Map(IEndpointRouteBuilder routes)
     {
@@ -25,14 +24,14 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
         routes.MapGet("/v2/by/counted-in-headers", CountedAsync);
         routes.MapGet("/v2/by/window", WindowAsync);
         routes.MapGet("/v2/by/unchanged", UnchangedAsync);
+        routes.MapGet("/v2/by/utf-16", context => RecodedAsync(context, Encoding.Unicode, "application/json; charset=utf-16"));
+        routes.MapGet("/v2/by/mislabelled", context => RecodedAsync(context, Encoding.UTF8, "text/html; charset=utf-8"));
     }
-
-    private int Size(HttpContext context) => PageWriter.Number(context, "size", options.PageSize);
 
     private Task PathAsync(HttpContext context)
     {
-        var (first, size) = ((int.Parse(context.Request.RouteValues["number"]!.ToString()!, CultureInfo.InvariantCulture) - 1) * Size(context), Size(context));
-        return ItemsAsync(context, first, size, (writer, _) => writer.WriteNumber("total", _rows.Count));
+        var (first, size) = ((int.Parse(context.Request.RouteValues["number"]!.ToString()!, CultureInfo.InvariantCulture) - 1) * _served.Size(context), _served.Size(context));
+        return _served.ItemsAsync(context, first, size, (writer, _) => writer.WriteNumber("total", _served.All.Count));
     }
 
     // The cursor is an object, and has to come back as one.
@@ -40,9 +39,9 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     {
         using var body = await JsonDocument.ParseAsync(context.Request.Body);
         var first = body.RootElement.TryGetProperty("after", out var after) ? after.GetProperty("row").GetInt32() : 0;
-        await ItemsAsync(context, first, Size(context), (writer, end) =>
+        await _served.ItemsAsync(context, first, _served.Size(context), (writer, end) =>
         {
-            if (end >= _rows.Count)
+            if (end >= _served.All.Count)
                 return;
             writer.WriteStartObject("after");
             writer.WriteNumber("row", end);
@@ -52,9 +51,9 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     }
 
     private Task CursorAsync(HttpContext context, Action<Utf8JsonWriter, int> next) =>
-        ItemsAsync(context, PageWriter.Number(context, "after", 0), Size(context), (writer, end) =>
+        _served.ItemsAsync(context, PageWriter.Number(context, "after", 0), _served.Size(context), (writer, end) =>
         {
-            if (end < _rows.Count)
+            if (end < _served.All.Count)
                 next(writer, end);
         });
 
@@ -68,10 +67,10 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
             return;
         }
 
-        await ItemsAsync(context, row, Size(context), (writer, end) =>
+        await _served.ItemsAsync(context, row, _served.Size(context), (writer, end) =>
         {
             writer.WriteStartObject("next");
-            if (end < _rows.Count)
+            if (end < _served.All.Count)
             {
                 writer.WriteNumber("row", end);
                 writer.WriteNumber("check", end * 7);
@@ -87,19 +86,19 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
         var first = 0;
         if (context.Request.Query["time"].ToString() is { Length: > 0 } time)
         {
-            first = _rows.FirstSince(DateTimeOffset.Parse(time, CultureInfo.InvariantCulture));
+            first = _served.All.FirstSince(DateTimeOffset.Parse(time, CultureInfo.InvariantCulture));
             var id = long.Parse(context.Request.Query["id"].ToString(), CultureInfo.InvariantCulture);
-            first = Math.Max(first, (int)(id - FirstId) + 1);
+            first = Math.Max(first, (int)(id - ServedRows.FirstId) + 1);
         }
 
-        await ItemsAsync(context, first, Size(context), (_, _) => { });
+        await _served.ItemsAsync(context, first, _served.Size(context), (_, _) => { });
     }
 
     // Even rows in one array, odd ones in another.
     private async Task SeveralAsync(HttpContext context)
     {
         var first = PageWriter.Number(context, "after", 0);
-        var end = Serve(first, Size(context));
+        var end = _served.Serve(first, _served.Size(context));
         await PageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
@@ -109,13 +108,13 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
                 for (var row = first; row < end; row++)
                 {
                     if (row % 2 == odd)
-                        _rows.Write(writer, row);
+                        _served.All.Write(writer, row);
                 }
 
                 writer.WriteEndArray();
             }
 
-            if (end < _rows.Count)
+            if (end < _served.All.Count)
                 writer.WriteNumber("next", end);
             writer.WriteEndObject();
         });
@@ -124,7 +123,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     // Batches that have a number of their own beside their rows.
     private async Task DaysAsync(HttpContext context)
     {
-        var end = Serve(0, _rows.Count);
+        var end = _served.Serve(0, _served.All.Count);
         await PageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartArray();
@@ -133,7 +132,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
                 writer.WriteStartObject();
                 writer.WriteNumber("batch", row / 10);
                 writer.WritePropertyName("rows");
-                PageWriter.Rows(writer, _rows, row, Math.Min(end, row + 10));
+                PageWriter.Rows(writer, _served.All, row, Math.Min(end, row + 10));
                 writer.WriteEndObject();
             }
 
@@ -144,7 +143,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     // ids=4,5,6 or id=4&id=5: these rows.
     private async Task IdsAsync(HttpContext context)
     {
-        var ids = context.Request.Query["id"].SelectMany(id => id!.Split(',')).Select(id => (int)(long.Parse(id, CultureInfo.InvariantCulture) - FirstId)).ToList();
+        var ids = context.Request.Query["id"].SelectMany(id => id!.Split(',')).Select(id => (int)(long.Parse(id, CultureInfo.InvariantCulture) - ServedRows.FirstId)).ToList();
         if (ids.Count > 50)
         {
             await Problem.WriteAsync(context, 400, "too_many", "50 ids are the most");
@@ -155,19 +154,19 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
         await PageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartArray();
-            ids.ForEach(row => _rows.Write(writer, row));
+            ids.ForEach(row => _served.All.Write(writer, row));
             writer.WriteEndArray();
         });
     }
 
     private async Task ValuesAsync(HttpContext context)
     {
-        var end = Serve(0, _rows.Count);
+        var end = _served.Serve(0, _served.All.Count);
         await PageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartArray();
             for (var row = 0; row < end; row++)
-                writer.WriteNumberValue(FirstId + row);
+                writer.WriteNumberValue(ServedRows.FirstId + row);
             writer.WriteEndArray();
         });
     }
@@ -179,7 +178,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
         {
             writer.WriteStartObject();
             writer.WriteString("rel", relation);
-            writer.WriteString("href", $"/v2/by/links?size={Size(context)}&after={place}");
+            writer.WriteString("href", $"/v2/by/links?size={_served.Size(context)}&after={place}");
             writer.WriteEndObject();
         }
 
@@ -189,13 +188,13 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     // tell=total|pages in headers; otherwise behind=404|204 is the answer behind the last page.
     private async Task CountedAsync(HttpContext context)
     {
-        var (first, size, tell) = ((PageWriter.Number(context, "page", 1) - 1) * Size(context), Size(context), context.Request.Query["tell"].ToString());
+        var (first, size, tell) = ((PageWriter.Number(context, "page", 1) - 1) * _served.Size(context), _served.Size(context), context.Request.Query["tell"].ToString());
         if (tell == "total")
-            context.Response.Headers["X-Total-Count"] = _rows.Count.ToString(CultureInfo.InvariantCulture);
+            context.Response.Headers["X-Total-Count"] = _served.All.Count.ToString(CultureInfo.InvariantCulture);
         if (tell == "pages")
-            context.Response.Headers["X-Page-Count"] = ((_rows.Count + size - 1) / size).ToString(CultureInfo.InvariantCulture);
-        if (first < _rows.Count)
-            await ItemsAsync(context, first, size, (_, _) => { });
+            context.Response.Headers["X-Page-Count"] = ((_served.All.Count + size - 1) / size).ToString(CultureInfo.InvariantCulture);
+        if (first < _served.All.Count)
+            await _served.ItemsAsync(context, first, size, (_, _) => { });
         else if (context.Request.Query["behind"] == "204")
             context.Response.StatusCode = 204;
         else
@@ -206,39 +205,30 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     private Task WindowAsync(HttpContext context)
     {
         var query = context.Request.Query;
-        var first = _rows.FirstSince(DateTimeOffset.Parse(query["from"].ToString(), CultureInfo.InvariantCulture));
-        var behind = _rows.FirstSince(DateTimeOffset.Parse(query["to"].ToString(), CultureInfo.InvariantCulture));
-        return ItemsAsync(context, first, Math.Min(behind - first, PageWriter.Number(context, "cap", 10_000)), (_, _) => { });
+        var first = _served.All.FirstSince(DateTimeOffset.Parse(query["from"].ToString(), CultureInfo.InvariantCulture));
+        var behind = _served.All.FirstSince(DateTimeOffset.Parse(query["to"].ToString(), CultureInfo.InvariantCulture));
+        return _served.ItemsAsync(context, first, Math.Min(behind - first, PageWriter.Number(context, "cap", 10_000)), (_, _) => { });
     }
 
     // The whole listing, unless the client has it already (RFC 9110 section 13.1.2).
     private async Task UnchangedAsync(HttpContext context)
     {
-        var tag = $"\"{options.Seed}-{_rows.Count}\"";
+        var tag = $"\"{options.Seed}-{_served.All.Count}\"";
         context.Response.Headers.ETag = tag;
         if (context.Request.Headers.IfNoneMatch == tag)
             context.Response.StatusCode = 304;
         else
-            await ItemsAsync(context, 0, _rows.Count, (_, _) => { });
+            await _served.ItemsAsync(context, 0, _served.All.Count, (_, _) => { });
     }
 
-    private async Task ItemsAsync(HttpContext context, int first, int size, Action<Utf8JsonWriter, int> beside)
+    // JSON in another encoding, or under another content type, than JSON has (RFC 8259 section 8.1).
+    private async Task RecodedAsync(HttpContext context, Encoding encoding, string type)
     {
-        var end = Serve(first, size);
-        await PageWriter.WriteAsync(context, writer =>
-        {
-            writer.WriteStartObject();
-            writer.WritePropertyName("items");
-            PageWriter.Rows(writer, _rows, Math.Min(first, end), end);
-            beside(writer, end);
-            writer.WriteEndObject();
-        });
-    }
-
-    private int Serve(int first, int size)
-    {
-        var end = (int)Math.Min(_rows.Count, (long)first + size);
-        statistics.RowsServed(Math.Max(0, end - first));
-        return Math.Max(first, end);
+        var end = _served.Serve(0, _served.All.Count);
+        using var rows = new MemoryStream();
+        using (var writer = new Utf8JsonWriter(rows))
+            PageWriter.Rows(writer, _served.All, 0, end);
+        context.Response.ContentType = type;
+        await context.Response.Body.WriteAsync(encoding.GetBytes(Encoding.UTF8.GetString(rows.ToArray())), context.RequestAborted);
     }
 }
