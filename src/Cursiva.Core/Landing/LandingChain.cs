@@ -9,6 +9,9 @@ public sealed class LandingChain(IReadOnlyList<(RunLanding Landing, IReadOnlySet
     /// <summary>The rows of a pull, from every landing.</summary>
     public IReadOnlyList<LandedRows> Read(string pull) => [.. links.Select(link => link.Landing.Read(pull, link.Anew))];
 
+    /// <summary>The same, with the strands that they belong to.</summary>
+    public IReadOnlyList<StrandRows> ReadStrands(string pull) => [.. links.Select(link => new StrandRows(link.Landing.Read(pull, link.Anew), link.Landing.Strands(pull).ToDictionary(strand => strand.Strand, strand => strand.Values, StringComparer.Ordinal)))];
+
     public async ValueTask DisposeAsync()
     {
         foreach (var (landing, _) in links)

@@ -27,6 +27,9 @@ public sealed class JobFolder
     /// <summary>The landing of one run.</summary>
     public string LandingOf(int run) => System.IO.Path.Combine(Of(run), "landing");
 
+    /// <summary>The rows of a pull as they were after a run, made of that run's landing and of those before it.</summary>
+    public string FoldOf(int run, string pull) => System.IO.Path.Combine(Of(run), "folded", pull);
+
     /// <summary>Pages of one run that were not understood, kept for inspection.</summary>
     public string OddPagesOf(int run) => System.IO.Path.Combine(Of(run), "odd-pages");
 

@@ -187,6 +187,7 @@ public sealed class JobRun
 
         var history = new RunHistory(scope.Runs.Records, () => _run!, scope.Folder, _options);
         _pulls = new PullStage(job, _options, scope.Folder, run, place.OutFolder, _watch, _counters);
+        await using var fold = new FoldUnderWay(new ChainFold(job, scope.Runs.Records, scope.Folder, _options));
         await _pulls.RunAsync(landing, clients, services, history, AnewAsync, cancel);
 
         // Told once: a report that is written later says the same.
@@ -196,6 +197,8 @@ public sealed class JobRun
         // SQL and files keep a thread busy for long; whoever draws the progress has another.
         var written = await Task.Run(() => _reports.Write(landing, history, cancel), cancel);
         _run = _run with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer };
+        foreach (var folded in await fold.EndAsync(_watch.Warned, cancel))
+            await scope.RewriteAsync(folded, cancel);
 
         Task AnewAsync(Pull pull, string strand)
         {

@@ -1,6 +1,7 @@
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
 using Cursiva.Core.Pulls;
+using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
 using Cursiva.Core.Tables;
 
@@ -43,35 +44,57 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
     public IReadOnlyList<KnownColumn> LastSeen(string pull) =>
         _good.Reverse().Select(run => run.Columns.GetValueOrDefault(pull)).FirstOrDefault(columns => columns is { Length: > 0 }) ?? [];
 
-    public LandingChain Earlier(Pull pull) => !pull.GoesOnFromRuns || present().Full ? LandingChain.None : Open(pull, [.. Chain(pull, _good).Where(IsThere)], present());
+    /// <summary>The landings of earlier runs whose rows still count. To be disposed of.</summary>
+    /// <exception cref="RefusedException">One of them is not there any more.</exception>
+    public LandingChain Earlier(Pull pull)
+    {
+        if (!pull.GoesOnFromRuns || present().Full)
+            return LandingChain.None;
+        List<RunRecord> needed = [.. Chain(pull, _good)];
+        if (needed.Find(run => !IsThere(pull, run)) is { } gone)
+        {
+            throw new RefusedException(new Refusal(Outcome.OurFault, $"the rows of run {gone.Number} are gone, and pull '{pull.Name}' goes on from them")
+            {
+                Cause = $"somebody removed {LandingOf(pull, gone)}",
+                NextStep = "run with --new --full, which asks for everything again",
+            });
+        }
+
+        return Open(pull, needed, present());
+    }
 
     /// <summary>The landings whose rows are those of the last good run; null when they are not there, or not any more. To be disposed of.</summary>
     public LandingChain? Before(Pull pull)
     {
         List<RunRecord> needed = pull.GoesOnFromRuns ? [.. Chain(pull, _good)] : [.. _good.TakeLast(1)];
-        return needed.Count > 0 && needed.TrueForAll(run => run.LandingFormat == RunLanding.Format && IsThere(run)) ? Open(pull, needed, null) : null;
+        return needed.Count > 0 && needed.TrueForAll(run => run.LandingFormat == RunLanding.Format && IsThere(pull, run)) ? Open(pull, needed, null) : null;
     }
 
     /// <summary>The landings whose rows are those of the present run, its own included. To be disposed of.</summary>
     public LandingChain Present(Pull pull) => Open(pull, pull.GoesOnFromRuns ? [.. Chain(pull, [.. _good, present()])] : [present()], null);
 
-    /// <summary>The good runs whose rows a pull's newest state is made of, oldest first: from the last one that asked for everything.</summary>
+    /// <summary>
+    /// The good runs whose rows a pull's newest state is made of, oldest first: from the last one that asked for everything, or whose
+    /// rows are folded with those before it.
+    /// </summary>
     public static IEnumerable<RunRecord> Chain(Pull pull, IReadOnlyList<RunRecord> good)
     {
         var from = good.Count - 1;
-        while (from > 0 && !good[from].AskedForAll(pull))
+        while (from > 0 && !good[from].AskedForAll(pull) && !good[from].Folded.Contains(pull.Name))
             from--;
         return good.Skip(Math.Max(0, from)).Where(run => run.LandingFormat == RunLanding.Format && run.Marks.ContainsKey(pull.Name));
     }
 
     private LandingChain Open(Pull pull, IReadOnlyList<RunRecord> needed, RunRecord? later) =>
-        new([.. needed.Select((run, place) => (new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock), Anew(pull, [.. needed.Skip(place + 1), .. later is null ? [] : new[] { later }])))]);
+        new([.. needed.Select((run, place) => (new RunLanding(options.Disk, LandingOf(pull, run), options.Clock), Anew(pull, [.. needed.Skip(place + 1), .. later is null ? [] : new[] { later }])))]);
+
+    private string LandingOf(Pull pull, RunRecord run) => run.Folded.Contains(pull.Name) ? folder.FoldOf(run.Number, pull.Name) : folder.LandingOf(run.Number);
 
     private static IReadOnlySet<string> Anew(Pull pull, IEnumerable<RunRecord> later) => later.SelectMany(run => run.Anew.GetValueOrDefault(pull.Name) ?? []).ToHashSet(StringComparer.Ordinal);
 
     private bool IsAsBefore(Pull pull) =>
-        !present().Full && Previous is { LandingFormat: RunLanding.Format } before && IsThere(before)
+        !present().Full && Previous is { LandingFormat: RunLanding.Format } before && IsThere(pull, before)
         && before.PullPrints.TryGetValue(pull.Name, out var print) && print == present().PullPrints.GetValueOrDefault(pull.Name);
 
-    private bool IsThere(RunRecord run) => options.Disk.Exists(Path.Combine(folder.LandingOf(run.Number), "pages.db"));
+    private bool IsThere(Pull pull, RunRecord run) => options.Disk.Exists(Path.Combine(LandingOf(pull, run), "pages.db"));
 }

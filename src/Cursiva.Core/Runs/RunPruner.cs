@@ -21,14 +21,17 @@ public sealed class RunPruner(Job job, JobFolder folder, RunOptions options)
         return removed;
     }
 
+    /// <summary>The numbers of the good runs that a job asks to keep.</summary>
+    internal static HashSet<int> Asked(IReadOnlyList<RunRecord> runs, Keep keep, DateTimeOffset now)
+    {
+        List<RunRecord> good = [.. runs.Where(run => run.State == RunState.Done)];
+        return [.. (keep.Count is { } count ? good.TakeLast(count) : good.Where(run => run == good[^1] || now - run.StartedAt <= keep.Age)).Select(run => run.Number)];
+    }
+
     private HashSet<int> Kept(IReadOnlyList<RunRecord> runs, Keep keep)
     {
         List<RunRecord> good = [.. runs.Where(run => run.State == RunState.Done)];
-        var kept = new HashSet<int>();
-        if (keep.Count is { } count)
-            kept.UnionWith(good.TakeLast(count).Select(run => run.Number));
-        else
-            kept.UnionWith(good.Where(run => run == good[^1] || options.Clock.GetUtcNow() - run.StartedAt <= keep.Age).Select(run => run.Number));
+        var kept = Asked(runs, keep, options.Clock.GetUtcNow());
 
         // The newest state of an incremental pull is made of every run since the last full one.
         foreach (var pull in job.Pulls.Where(pull => pull.GoesOnFromRuns))

@@ -70,6 +70,9 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     /// <summary>How long its starts took together.</summary>
     public TimeSpan Took { get; init; }
 
+    /// <summary>The pulls whose rows of this run and of those before it are folded into one landing, see <see cref="JobFolder.FoldOf"/>.</summary>
+    public string[] Folded { get; init; } = [];
+
     /// <summary>Whether rows of earlier runs do not count for a pull.</summary>
     public bool AskedForAll(Pull pull) => Full || (!pull.Repeats && IsAnew(pull.Name, LandedStrand.NoValues));
 

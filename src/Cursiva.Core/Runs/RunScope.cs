@@ -25,8 +25,8 @@ internal sealed class RunScope : IAsyncDisposable
 
     public RunStore Store { get; }
 
-    /// <summary>The runs as they were when the scope was opened.</summary>
-    public JobRuns Runs { get; }
+    /// <summary>The runs before this one, as they are recorded.</summary>
+    public JobRuns Runs { get; private set; }
 
     /// <exception cref="RefusedException">The job is running, its name belongs to another file, or the state cannot be used.</exception>
     public static async Task<RunScope> OpenAsync(Job job, RunOptions options, CancellationToken cancel)
@@ -52,6 +52,13 @@ internal sealed class RunScope : IAsyncDisposable
             held.Dispose();
             throw;
         }
+    }
+
+    /// <summary>Records something else of an earlier run.</summary>
+    public async Task RewriteAsync(RunRecord run, CancellationToken cancel)
+    {
+        await Store.WriteAsync(run, cancel);
+        Runs = Runs with { Records = [.. Runs.Records.Select(other => other.Number == run.Number ? run : other)] };
     }
 
     public async ValueTask DisposeAsync()

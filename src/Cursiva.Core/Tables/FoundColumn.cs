@@ -74,6 +74,9 @@ internal sealed class FoundColumn(string name, int place)
             _fitsLong = long.TryParse(digits, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out _);
     }
 
+    /// <summary>Everything that decides about its type; equal while no value has shown anything new.</summary>
+    public int Seen() => HashCode.Combine(HashCode.Combine(Kinds, _fitsLong, _hasNegativeZero, _hasPointZero, _hasSpareZero), _mostDigits, _leastScale, _mostScale);
+
     /// <summary>The same column, with what it was seen with so far.</summary>
     public FoundColumn Copy()
     {

@@ -29,11 +29,11 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
     public IReadOnlyList<KnownColumn> Stage(Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel, bool streams = false)
     {
         database.Execute($"create schema if not exists {_texts}; create schema if not exists {schema};");
-        var shape = Look(NewShape(pull), rows, onlyFirstPage: true, cancel);
+        var shape = Look(ShapeOf(pull), rows, onlyFirstPage: true, cancel);
         if (!TryMake(pull, shape, rows, streams, cancel))
         {
             // A later row had a field or a kind that the first page had not: learn from all rows, then walk over them once more.
-            shape = Look(NewShape(pull), rows, onlyFirstPage: false, cancel);
+            shape = Look(ShapeOf(pull), rows, onlyFirstPage: false, cancel);
             if (!TryMake(pull, shape, rows, streams, cancel))
                 throw new InvalidOperationException($"the rows of pull '{pull.Name}' changed while they were read");
         }
@@ -125,7 +125,8 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
     private static string FoundType(FoundColumn column, IReadOnlyList<KnownColumn> lastSeen) =>
         column.Kinds == ValueKinds.None && lastSeen.FirstOrDefault(known => known.Name.Equals(column.Name, StringComparison.OrdinalIgnoreCase)) is { } known ? known.SqlType : column.SqlType();
 
-    private static RowShape NewShape(Pull pull)
+    /// <summary>The columns that a pull declares, and those that its newest rows are found by.</summary>
+    internal static RowShape ShapeOf(Pull pull)
     {
         IEnumerable<JsonPointer> needed = pull.GoesOnFromRuns ? pull.Key.Concat(pull.DeletedWhen is { } deleted ? [deleted.At] : []) : [];
         List<Column> declared = [.. pull.Columns];

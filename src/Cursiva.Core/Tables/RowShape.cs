@@ -78,6 +78,15 @@ internal sealed class RowShape
     /// <summary>Whether a column turned out to need quotes that its texts were filled in without.</summary>
     public bool IsOutgrown => _columns.Exists(column => column.IsMixed && !column.KeepsQuotes && TypeOf(column) is null or ColumnType.Json);
 
+    /// <summary>What all columns were seen with; equal while no row has shown anything new.</summary>
+    public int Seen()
+    {
+        var seen = new HashCode();
+        foreach (var column in _columns)
+            seen.Add(column.Seen());
+        return seen.ToHashCode();
+    }
+
     /// <summary>A shape of the same columns and fields, to be filled by somebody else.</summary>
     public RowShape Copy()
     {

@@ -12,6 +12,9 @@ internal sealed class FailingDisk(int fails, string reason = "Input/output error
     /// <summary>Operations so far.</summary>
     public int Done => _done;
 
+    /// <summary>What happens just before the operation fails.</summary>
+    public Action Meanwhile { get; set; } = () => { };
+
     /// <summary>The operation that failed; null while none has.</summary>
     public string? Failed { get; private set; }
 
@@ -56,6 +59,7 @@ internal sealed class FailingDisk(int fails, string reason = "Input/output error
         if (Interlocked.Increment(ref _done) != fails)
             return;
         Failed = $"{what} {Path.GetFileName(path)}";
+        Meanwhile();
         throw new IOException(reason);
     }
 

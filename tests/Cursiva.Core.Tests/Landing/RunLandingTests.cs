@@ -113,6 +113,30 @@ public sealed class RunLandingTests : IDisposable
     }
 
     [Fact]
+    public async Task A_page_that_is_written_while_the_one_before_fails_is_not_committed_behind_the_hole()
+    {
+        var counting = new FailingDisk(0);
+        await using (var landing = new RunLanding(counting, _folder["count"], _clock))
+            Append(landing.Open("p"), StrandKey.Only, "a", "more");
+
+        // The next operation is the flush of the segment.
+        var disk = new FailingDisk(counting.Done + 1);
+        await using (var landing = new RunLanding(disk, _folder["landing"], _clock))
+        {
+            var pull = landing.Open("p");
+            Append(pull, StrandKey.Only, "a", "more");
+            disk.Meanwhile = () => Append(pull, StrandKey.Only, "b", null);
+            await Should.ThrowAsync<IOException>(() => landing.CommitAsync(CancellationToken.None));
+            disk.Failed.ShouldNotBeNull().ShouldStartWith("flush segment");
+            await Should.ThrowAsync<IOException>(() => landing.CommitAsync(CancellationToken.None));
+        }
+
+        await using var again = new RunLanding(new Disk(), _folder["landing"], _clock);
+        again.Open("p");
+        Read(again).ShouldBe("");
+    }
+
+    [Fact]
     public async Task A_landing_with_a_hole_is_refused()
     {
         await using (var landing = Open())

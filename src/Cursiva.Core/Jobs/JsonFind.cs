@@ -1,9 +1,8 @@
 using System.Globalization;
 using System.Text;
 using System.Text.Json;
-using Cursiva.Core.Jobs;
 
-namespace Cursiva.Core.Pulls;
+namespace Cursiva.Core.Jobs;
 
 /// <summary>Finds one value in JSON whose grammar was checked, without building a tree.</summary>
 internal static class JsonFind
