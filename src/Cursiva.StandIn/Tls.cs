@@ -24,6 +24,7 @@ internal static class Tls
         var names = new SubjectAlternativeNameBuilder();
         names.AddIpAddress(IPAddress.Loopback);
         names.AddDnsName("localhost");
+        names.AddDnsName("*.brackwater.example");
         request.CertificateExtensions.Add(names.Build());
         using var issued = request.Create(authority, from, until, RandomNumberGenerator.GetBytes(12));
         var certificate = X509CertificateLoader.LoadPkcs12(issued.CopyWithPrivateKey(key).Export(X509ContentType.Pfx), null);

@@ -85,12 +85,12 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         if (summary.Skips.Count == 0)
             return;
         var console = terminal.Out;
-        console.MarkupLine($"[bold]Skipped[/] {summary.Skips.Count:N0}");
+        console.MarkupLine($"[bold]Skipped[/] {summary.Skipped:N0}");
         var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn(new GridColumn { Padding = new Padding(0, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) }).AddColumn();
         foreach (var skip in summary.Skips.Take(SkipsShown))
             grid.AddRow(Shown.Text(skip.Pull), Shown.Text(skip.Strand), Shown.Text(skip.Status == 0 ? "sign-in" : $"{skip.Status}"), Shown.Text(skip.Because));
-        if (summary.Skips.Count > SkipsShown)
-            grid.AddRow(Shown.Text("..."), Shown.Text($"and {summary.Skips.Count - SkipsShown:N0} more, in the SQL table skips and with --format json"), Shown.Text(""), Shown.Text(""));
+        if (summary.Skipped > SkipsShown)
+            grid.AddRow(Shown.Text("..."), Shown.Text($"and {summary.Skipped - SkipsShown:N0} more, in the SQL table skips and with --format json"), Shown.Text(""), Shown.Text(""));
         console.Write(grid);
     }
 

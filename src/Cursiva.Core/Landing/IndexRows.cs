@@ -1,3 +1,4 @@
+using System.Globalization;
 using Microsoft.Data.Sqlite;
 
 namespace Cursiva.Core.Landing;
@@ -25,6 +26,22 @@ internal static class IndexRows
         return pages;
     }
 
+    /// <summary>Where rows are. The pages of a strand share its text.</summary>
+    public static List<LandedPlace> Places(SqliteCommand command)
+    {
+        using var rows = command.ExecuteReader();
+        var places = new List<LandedPlace>();
+        while (rows.Read())
+        {
+            var strand = rows.GetString(0);
+            if (places.Count > 0 && places[^1].Strand == strand)
+                strand = places[^1].Strand;
+            places.Add(new LandedPlace(strand, rows.GetInt32(1), rows.GetInt32(2), rows.GetInt64(3), rows.GetInt32(4), rows.GetInt32(5), rows.GetInt64(6)));
+        }
+
+        return places;
+    }
+
     /// <summary>Strands, all their columns.</summary>
     public static List<LandedStrand> Strands(SqliteCommand command)
     {
@@ -39,6 +56,16 @@ internal static class IndexRows
         }
 
         return strands;
+    }
+
+    /// <summary>A command whose parameters are $0, $1 and so on.</summary>
+    public static SqliteCommand Command(SqliteConnection connection, string sql, params ReadOnlySpan<object> values)
+    {
+        var command = connection.CreateCommand();
+        command.CommandText = sql;
+        for (var i = 0; i < values.Length; i++)
+            command.Parameters.AddWithValue("$" + i.ToString(CultureInfo.InvariantCulture), values[i]);
+        return command;
     }
 
     private static string? Text(SqliteDataReader rows, int column) => rows.IsDBNull(column) ? null : rows.GetString(column);

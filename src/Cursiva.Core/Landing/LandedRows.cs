@@ -4,17 +4,16 @@ using Cursiva.Core.Files;
 namespace Cursiva.Core.Landing;
 
 /// <summary>The rows of a pull, in strand and page order, whatever order they came in.</summary>
+/// <param name="pages">The pages that have rows.</param>
 /// <param name="carried">Gives the columns that the rows of each strand take along, JSON objects by strand.</param>
-public sealed class LandedRows(IDisk disk, string folder, IReadOnlyList<LandedPage> pages, Func<IReadOnlyDictionary<string, byte[]>> carried)
+public sealed class LandedRows(IDisk disk, string folder, string pull, IReadOnlyList<LandedPlace> pages, Func<IReadOnlyDictionary<string, byte[]>> carried)
 {
     private readonly Lazy<IReadOnlyDictionary<string, byte[]>> _carried = new(carried);
 
-    /// <summary>Takes a page's rows as JSON lines, each with its line break. The bytes are only good during the call.</summary>
-    public delegate void PageReader(LandedPage page, ReadOnlySpan<byte> lines);
+    /// <summary>Takes the strand of a page, and its rows as JSON lines, each with its line break. The bytes are only good during the call.</summary>
+    public delegate void PageReader(string strand, ReadOnlySpan<byte> lines);
 
     public long Count { get; } = pages.Sum(page => (long)page.Rows);
-
-    public int Pages => pages.Count;
 
     /// <summary>The columns that the rows of a strand take along, a JSON object.</summary>
     public ReadOnlySpan<byte> Carried(string strand) => _carried.Value.TryGetValue(strand, out var columns) ? columns : "{}"u8;
@@ -53,8 +52,6 @@ public sealed class LandedRows(IDisk disk, string folder, IReadOnlyList<LandedPa
             foreach (var page in pages.Take(piece))
             {
                 cancel.ThrowIfCancellationRequested();
-                if (page.Length == 0)
-                    continue;
                 if (!files.TryGetValue(page.Segment, out var file))
                     files[page.Segment] = file = disk.Open(SegmentFolder.PathOf(folder, page.Segment));
 
@@ -63,8 +60,8 @@ public sealed class LandedRows(IDisk disk, string folder, IReadOnlyList<LandedPa
                 {
                     var lines = bytes.AsSpan(0, page.Length);
                     if (!SegmentFolder.ReadWhole(file, lines, page.Offset) || SegmentFolder.Checksum(lines) != page.Checksum)
-                        throw new LandingDamagedException($"page {page.Page + 1} of pull '{page.Pull}' is damaged in {SegmentFolder.PathOf(folder, page.Segment)}");
-                    read(page, lines);
+                        throw new LandingDamagedException($"page {page.Page + 1} of pull '{pull}' is damaged in {SegmentFolder.PathOf(folder, page.Segment)}");
+                    read(page.Strand, lines);
                 }
                 finally
                 {

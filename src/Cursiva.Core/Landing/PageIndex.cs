@@ -12,6 +12,9 @@ internal sealed class PageIndex : IDisposable
     private readonly SqliteConnection _connection;
     private readonly Lock _alone = new();
 
+    /// <summary>The strands.</summary>
+    public StrandIndex Strands { get; }
+
     public PageIndex(IDisk disk, string path)
     {
         if (!disk.Exists(path))
@@ -28,6 +31,7 @@ internal sealed class PageIndex : IDisposable
                 pull text not null, strand text not null, "values" text not null, carried text not null, way text not null,
                 status integer, because text, said text, request text, primary key (pull, strand)) without rowid
             """);
+        Strands = new StrandIndex(_connection, _alone);
     }
 
     /// <summary>Carries out changes in one transaction, durable when it returns.</summary>
@@ -67,13 +71,26 @@ internal sealed class PageIndex : IDisposable
         }
     }
 
-    /// <summary>The same as far as rows are read: without the way on, and without marks.</summary>
-    public List<LandedPage> PlacesOf(string pull)
+    /// <summary>Where the rows of a pull are, by strand and page.</summary>
+    /// <param name="withEmpty">Whether pages without rows are told as well.</param>
+    public List<LandedPlace> PlacesOf(string pull, bool withEmpty)
     {
         lock (_alone)
         {
-            using var command = Command("select strand, page, segment, offset, length, rows, checksum, null, piece, null, null, null, null from pages where pull = $0 order by strand, page", pull);
-            return IndexRows.Pages(pull, command);
+            using var command = Command("select strand, page, segment, offset, length, rows, checksum from pages where pull = $0 and length >= $1 order by strand, page", pull, withEmpty ? 0 : 1);
+            return IndexRows.Places(command);
+        }
+    }
+
+    /// <summary>The pages of a pull, and their rows.</summary>
+    public (long Pages, long Rows) CountOf(string pull)
+    {
+        lock (_alone)
+        {
+            using var command = Command("select count(*), coalesce(sum(rows), 0) from pages where pull = $0", pull);
+            using var rows = command.ExecuteReader();
+            rows.Read();
+            return (rows.GetInt64(0), rows.GetInt64(1));
         }
     }
 
@@ -158,35 +175,6 @@ internal sealed class PageIndex : IDisposable
         }
     }
 
-    public LandedStrand? Strand(string pull, string strand)
-    {
-        lock (_alone)
-        {
-            using var command = Command("""select * from strands where pull = $0 and strand = $1""", pull, strand);
-            return IndexRows.Strands(command).FirstOrDefault();
-        }
-    }
-
-    /// <summary>Whether any strand of a pull was begun.</summary>
-    public bool HasStrands(string pull)
-    {
-        lock (_alone)
-        {
-            using var command = Command("select 1 from strands where pull = $0 limit 1", pull);
-            return command.ExecuteScalar() is not null;
-        }
-    }
-
-    /// <summary>The strands of a pull, in order.</summary>
-    public List<LandedStrand> StrandsOf(string pull)
-    {
-        lock (_alone)
-        {
-            using var command = Command("select * from strands where pull = $0 order by strand", pull);
-            return IndexRows.Strands(command);
-        }
-    }
-
     /// <summary>The highest marks of a pull's strands.</summary>
     public List<(string Strand, string Mark)> MarksOf(string pull)
     {
@@ -228,16 +216,6 @@ internal sealed class PageIndex : IDisposable
         }
     }
 
-    /// <summary>Forgets that strands were passed over, so that they are tried again.</summary>
-    public void ForgetSkips()
-    {
-        lock (_alone)
-        {
-            using var command = Command("update strands set status = null, because = null, said = null, request = null where because is not null");
-            command.ExecuteNonQuery();
-        }
-    }
-
     public void Dispose() => _connection.Dispose();
 
     // Strands made from rows that no longer count.
@@ -252,14 +230,7 @@ internal sealed class PageIndex : IDisposable
         }
     }
 
-    private SqliteCommand Command(string sql, params object[] values)
-    {
-        var command = _connection.CreateCommand();
-        command.CommandText = sql;
-        for (var i = 0; i < values.Length; i++)
-            command.Parameters.AddWithValue("$" + i.ToString(CultureInfo.InvariantCulture), values[i]);
-        return command;
-    }
+    private SqliteCommand Command(string sql, params object[] values) => IndexRows.Command(_connection, sql, values);
 
     private static void Run(SqliteCommand command, params ReadOnlySpan<object?> values)
     {

@@ -20,7 +20,7 @@ public sealed class PullLanding : IDisposable
     private int _segment;
     private long _offset;
 
-    internal PullLanding(IDisk disk, string folder, string pull, PageIndex index, IReadOnlyList<LandedPage> committed, long segmentSize, Action<IndexChange> changed, Action<Exception> failed)
+    internal PullLanding(IDisk disk, string folder, string pull, PageIndex index, IReadOnlyList<LandedPlace> committed, long segmentSize, Action<IndexChange> changed, Action<Exception> failed)
     {
         _failed = failed;
         _disk = disk;
@@ -33,7 +33,7 @@ public sealed class PullLanding : IDisposable
         Rows = committed.Sum(page => (long)page.Rows);
 
         // Nothing was begun yet: no strand has to be looked for, which would wait for the commits of the others.
-        _isNew = committed.Count == 0 && !index.HasStrands(pull);
+        _isNew = committed.Count == 0 && !index.Strands.Any(pull);
         _segment = committed.Count > 0 ? committed.Max(page => page.Segment) : 0;
         _offset = committed.Where(page => page.Segment == _segment).Select(page => page.Offset + page.Length).DefaultIfEmpty(0).Max();
     }
@@ -69,7 +69,11 @@ public sealed class PullLanding : IDisposable
     public (bool LedOn, bool Told) Seen() => _isNew ? (false, false) : _index.SeenOf(Name);
 
     /// <summary>What is known of a strand; null when it was not begun.</summary>
-    public LandedStrand? Strand(string strand) => _isNew ? null : _index.Strand(Name, strand);
+    public LandedStrand? Strand(string strand) => _isNew ? null : _index.Strands.Find(Name, strand);
+
+    /// <summary>The strands from one on, up to another, that needed nothing more when the landing was opened.</summary>
+    /// <returns>Whether each was skipped, by strand.</returns>
+    public IReadOnlyDictionary<string, bool> Ended(string from, string before) => _isNew ? new Dictionary<string, bool>() : _index.Strands.Ended(Name, from, before);
 
     /// <summary>Notes that a strand begins, or that it is passed over.</summary>
     public void Put(LandedStrand strand) => _changed(new IndexChange(Strand: strand));

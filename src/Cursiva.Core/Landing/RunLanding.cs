@@ -18,6 +18,7 @@ public sealed class RunLanding : IAsyncDisposable
     private readonly string _folder;
     private readonly long _segmentSize;
     private readonly PageIndex _index;
+    private readonly StrandIndex _strands;
     private readonly TimeProvider _clock;
     private readonly CancellationTokenSource _closing = new();
     private readonly SemaphoreSlim _committing = new(1, 1);
@@ -37,6 +38,7 @@ public sealed class RunLanding : IAsyncDisposable
         _clock = clock;
         disk.CreateFolder(folder);
         _index = new PageIndex(disk, Path.Combine(folder, "pages.db"));
+        _strands = _index.Strands;
         disk.FlushFolder(folder);
         _committer = CommitNowAndThenAsync();
     }
@@ -53,8 +55,8 @@ public sealed class RunLanding : IAsyncDisposable
     /// <exception cref="LandingDamagedException">What was committed is not on disk as it was.</exception>
     public PullLanding Open(string pull)
     {
-        var committed = _index.PagesOf(pull);
-        SegmentFolder.Recover(_disk, SegmentFolderOf(pull), committed);
+        var committed = _index.PlacesOf(pull, withEmpty: true);
+        SegmentFolder.Recover(_disk, SegmentFolderOf(pull), pull, committed);
         var landing = new PullLanding(_disk, SegmentFolderOf(pull), pull, _index, committed, _segmentSize, Changed, Failed);
         lock (_gate)
         {
@@ -69,19 +71,28 @@ public sealed class RunLanding : IAsyncDisposable
 
     /// <summary>The committed rows of a pull, in order.</summary>
     /// <param name="without">The values of strands whose rows do not count. Those of strands made from them do: each has a token of its own.</param>
-    public LandedRows Read(string pull, IReadOnlySet<string>? without = null) => new(_disk, SegmentFolderOf(pull), Counting(pull, without ?? new HashSet<string>()), () => _index.StrandsOf(pull).ToDictionary(strand => strand.Strand, strand => System.Text.Encoding.UTF8.GetBytes(strand.Carried), StringComparer.Ordinal));
+    public LandedRows Read(string pull, IReadOnlySet<string>? without = null) => new(_disk, SegmentFolderOf(pull), pull, Counting(pull, without ?? new HashSet<string>()), () => _strands.CarriedOf(pull));
 
     /// <summary>Bytes of a pull's committed rows.</summary>
     public long BytesOf(string pull) => _index.BytesOf(pull);
 
-    /// <summary>The strands of a pull, those that were passed over included.</summary>
-    public IReadOnlyList<LandedStrand> Strands(string pull) => _index.StrandsOf(pull);
+    /// <summary>The strands of a pull, in order, those that were skipped included. Read as they are asked for.</summary>
+    public IEnumerable<LandedStrand> Strands(string pull) => _strands.Of(pull, onlySkipped: false);
+
+    /// <summary>The strands of a pull that were skipped, in order. Read as they are asked for.</summary>
+    public IEnumerable<LandedStrand> Skipped(string pull) => _strands.Of(pull, onlySkipped: true);
+
+    /// <summary>Why strands of a pull were skipped, in their order.</summary>
+    public IReadOnlyList<SkipReason> SkipReasons(string pull) => _strands.ReasonsOf(pull);
+
+    /// <summary>How many strands of a pull were begun.</summary>
+    public long StrandCount(string pull) => _strands.Count(pull);
 
     /// <summary>How the strands of a pull ended, alike ones together.</summary>
     public IReadOnlyList<StrandEnds> Ends(string pull) => _index.EndsOf(pull);
 
-    /// <summary>The pages of a pull that are committed.</summary>
-    public long PagesOf(string pull) => _index.PlacesOf(pull).Count;
+    /// <summary>The pages of a pull that are committed, and their rows.</summary>
+    public (long Pages, long Rows) CountOf(string pull) => _index.CountOf(pull);
 
     /// <summary>The marks of a pull's pages, by strand, in the order of its pages.</summary>
     public IReadOnlyList<(string Strand, string Mark)> Marks(string pull) => _index.MarksOf(pull);
@@ -90,7 +101,7 @@ public sealed class RunLanding : IAsyncDisposable
     public void KeepOnly(IReadOnlySet<string> pulls) => _index.KeepOnly(pulls);
 
     /// <summary>Forgets that strands were passed over, so that they are tried again.</summary>
-    public void ForgetSkips() => _index.ForgetSkips();
+    public void ForgetSkips() => _strands.ForgetSkips();
 
     /// <summary>Sets a strand aside, durably: its pages no longer count, nor does what was made from their rows.</summary>
     /// <param name="below">The pulls with strands made from them.</param>
@@ -152,12 +163,12 @@ public sealed class RunLanding : IAsyncDisposable
         _committing.Dispose();
     }
 
-    private List<LandedPage> Counting(string pull, IReadOnlySet<string> without)
+    private List<LandedPlace> Counting(string pull, IReadOnlySet<string> without)
     {
-        var pages = _index.PlacesOf(pull);
+        var pages = _index.PlacesOf(pull, withEmpty: false);
         if (without.Count == 0)
             return pages;
-        var strands = _index.StrandsOf(pull).Where(strand => without.Contains(strand.Values)).Select(strand => strand.Strand).ToHashSet(StringComparer.Ordinal);
+        var strands = Strands(pull).Where(strand => without.Contains(strand.Values)).Select(strand => strand.Strand).ToHashSet(StringComparer.Ordinal);
         if (without.Contains(LandedStrand.NoValues))
             strands.Add(StrandKey.Only);
         return pages.FindAll(page => !strands.Contains(page.Strand));

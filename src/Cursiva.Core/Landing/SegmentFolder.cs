@@ -15,7 +15,7 @@ internal static class SegmentFolder
     /// <summary>Makes sure that no page is missing between those that were committed.</summary>
     /// <param name="committed">By strand and page.</param>
     /// <exception cref="LandingDamagedException">One is.</exception>
-    public static void CheckWhole(IReadOnlyList<LandedPage> committed)
+    public static void CheckWhole(string pull, IReadOnlyList<LandedPlace> committed)
     {
         var (strand, next) = ((string?)null, 0);
         foreach (var page in committed)
@@ -23,13 +23,13 @@ internal static class SegmentFolder
             if (page.Strand != strand)
                 (strand, next) = (page.Strand, 0);
             if (page.Page != next++)
-                throw new LandingDamagedException($"page {next} of pull '{page.Pull}' is missing from the landing, and page {page.Page + 1} is there");
+                throw new LandingDamagedException($"page {next} of pull '{pull}' is missing from the landing, and page {page.Page + 1} is there");
         }
     }
 
     /// <summary>Cuts the segments back to what was committed, removes others, and verifies every committed page.</summary>
     /// <exception cref="LandingDamagedException">A committed page is not there as it was.</exception>
-    public static void Recover(IDisk disk, string folder, IReadOnlyList<LandedPage> committed)
+    public static void Recover(IDisk disk, string folder, string pull, IReadOnlyList<LandedPlace> committed)
     {
         var ends = committed.GroupBy(page => page.Segment).ToDictionary(group => PathOf(folder, group.Key), group => group.Max(page => page.Offset + page.Length));
         foreach (var path in disk.List(folder))
@@ -48,13 +48,13 @@ internal static class SegmentFolder
             }
         }
 
-        CheckWhole(committed);
-        Verify(disk, folder, committed);
+        CheckWhole(pull, committed);
+        Verify(disk, folder, pull, committed);
     }
 
-    private static void Verify(IDisk disk, string folder, IReadOnlyList<LandedPage> committed)
+    private static void Verify(IDisk disk, string folder, string pull, IReadOnlyList<LandedPlace> committed)
     {
-        foreach (var segment in committed.GroupBy(page => page.Segment))
+        foreach (var segment in committed.Where(page => page.Length > 0).GroupBy(page => page.Segment))
         {
             using var file = disk.Open(PathOf(folder, segment.Key));
             foreach (var page in segment.OrderBy(page => page.Offset))
@@ -63,7 +63,7 @@ internal static class SegmentFolder
                 try
                 {
                     if (!ReadWhole(file, bytes.AsSpan(0, page.Length), page.Offset) || Checksum(bytes.AsSpan(0, page.Length)) != page.Checksum)
-                        throw new LandingDamagedException($"page {page.Page + 1} of pull '{page.Pull}' is damaged in {PathOf(folder, page.Segment)}");
+                        throw new LandingDamagedException($"page {page.Page + 1} of pull '{pull}' is damaged in {PathOf(folder, page.Segment)}");
                 }
                 finally
                 {

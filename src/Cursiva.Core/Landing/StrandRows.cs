@@ -12,14 +12,14 @@ public sealed class StrandRows(LandedRows rows, IReadOnlyDictionary<string, stri
     /// <summary>Reads every row, one at a time, in order.</summary>
     /// <exception cref="LandingDamagedException">A page is not there as it was committed.</exception>
     public void Read(RowReader read, CancellationToken cancel) => rows.Read(
-        (page, lines) =>
+        (strand, lines) =>
         {
-            var carried = rows.Carried(page.Strand);
-            var strand = values.GetValueOrDefault(page.Strand) ?? LandedStrand.NoValues;
+            var carried = rows.Carried(strand);
+            var of = values.GetValueOrDefault(strand) ?? LandedStrand.NoValues;
             for (var at = 0; at < lines.Length;)
             {
                 var end = at + lines[at..].IndexOf((byte)'\n') + 1;
-                read(strand, carried, lines[at..end]);
+                read(of, carried, lines[at..end]);
                 at = end;
             }
         },

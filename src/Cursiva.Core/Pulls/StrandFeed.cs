@@ -139,9 +139,18 @@ internal sealed class StrandFeed : IDisposable
     {
         var lines = source.Read(page);
         var own = source == _work.Landing;
+        var ended = Ended(strand, page, own);
         for (int start = 0, row = 0; start < lines.Length; row++)
         {
             var end = Array.IndexOf(lines, (byte)'\n', start);
+            if (ended.TryGetValue(StrandKey.Of(strand.Key, page.Page, row), out var skipped))
+            {
+                _work.Progress.StrandBegan();
+                _work.Progress.StrandEnded(skipped);
+                start = end + 1;
+                continue;
+            }
+
             var line = lines.AsSpan(start, end - start);
             var made = own ? Opened(strand, page, row, line) : _work.Pull.Per!.Batch > 1 ? Batched(strand, page, row, line) : Repeated(strand, page, row, line);
             start = end + 1;
@@ -155,6 +164,13 @@ internal sealed class StrandFeed : IDisposable
                 yield return window;
         }
     }
+
+    // Of a run that is resumed most strands may need nothing more: they are looked up for a whole page of rows at once. What a row
+    // carries is looked at all the same, and so are listings that others are made from.
+    private IReadOnlyDictionary<string, bool> Ended(Strand strand, LandedPage page, bool own) =>
+        own || _work.Pull.Window is not null || _work.Pull.Opens is not null || _work.Pull.Carry.Count > 0 || _work.Pull.Per!.Batch > 1
+            ? new Dictionary<string, bool>()
+            : _work.Landing.Ended(StrandKey.Of(strand.Key, page.Page, 0), StrandKey.Of(strand.Key, page.Page + 1, 0));
 
     private bool EndsBatch(LandedPage page) => _work.Pull.Per is { Batch: > 1 } && page is { Next: null, IsPiece: false };
 

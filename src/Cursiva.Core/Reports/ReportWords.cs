@@ -19,8 +19,8 @@ internal static class ReportWords
     /// <summary>What readers should know before they trust the numbers.</summary>
     public static IEnumerable<string> Warnings(ReportContext context)
     {
-        foreach (var group in context.Skips.GroupBy(skip => (skip.Pull, skip.Because)))
-            yield return $"{Grouped(group.Count())} left out of {group.Key.Pull}: {group.Key.Because} ({string.Join(", ", group.Take(8).Select(skip => skip.Strand))}{(group.Count() > 8 ? $" and {Grouped(group.Count() - 8)} more" : "")}).";
+        foreach (var skip in context.Skips)
+            yield return $"{Grouped(skip.Strands)} left out of {skip.Pull}: {skip.Because} ({string.Join(", ", skip.First)}{(skip.Strands > skip.First.Count ? $" and {Grouped(skip.Strands - skip.First.Count)} more" : "")}).";
         foreach (var warning in context.Warnings)
             yield return char.ToUpperInvariant(warning[0]) + warning[1..] + ".";
     }

@@ -17,11 +17,11 @@ internal sealed class EmptyPulls
         (_job, _database) = (job, database);
         foreach (var pull in job.Pulls.Where(pull => !pull.MayBeEmpty))
         {
-            var strands = landing.Strands(pull.Name);
-            var skipped = strands.Count(strand => strand.Skip is not null);
-            if (skipped > 0 && skipped == strands.Count)
-                _why[pull.Name] = $"{(skipped == 1 ? "its only strand was" : $"all of its {skipped:N0} strands were")} skipped ({strands[0].Skip!.Because})";
-            else if (!pull.GoesOnFromRuns && history.Previous is { } last && last.Rows.GetValueOrDefault(pull.Name) is > 0 and var before && landing.Read(pull.Name).Count == 0)
+            var reasons = landing.SkipReasons(pull.Name);
+            var skipped = reasons.Sum(reason => reason.Strands);
+            if (skipped > 0 && skipped == landing.StrandCount(pull.Name))
+                _why[pull.Name] = $"{(skipped == 1 ? "its only strand was" : $"all of its {skipped:N0} strands were")} skipped ({reasons[0].Because})";
+            else if (!pull.GoesOnFromRuns && history.Previous is { } last && last.Rows.GetValueOrDefault(pull.Name) is > 0 and var before && landing.CountOf(pull.Name).Rows == 0)
                 _why[pull.Name] = $"it brought no rows, and run {last.Number} had {before:N0}";
         }
     }

@@ -13,8 +13,6 @@ namespace Cursiva.Core.Runs;
 /// <summary>One execution of a job, from its start to its end.</summary>
 public sealed class JobRun
 {
-    private const int MostSkipsKept = 1000;
-
     private readonly RunOptions _options;
     private readonly IRunWatch _watch;
     private readonly RunCounters _counters;
@@ -140,15 +138,15 @@ public sealed class JobRun
             Note = refusal is null ? null : _options.Redactor.CleanLine(refusal.What),
             Rows = _pulls?.Progress.ToDictionary(pull => pull.Pull, pull => pull.Rows) ?? [],
             Ends = _pulls?.Ends ?? [],
-            Skips = [.. _pulls?.Skips.Take(MostSkipsKept) ?? []],
-            Skipped = _pulls?.Skips.Count ?? 0,
+            Skips = _pulls?.Skips ?? [],
+            Skipped = _pulls?.Reasons.Sum(reason => reason.Strands) ?? 0,
             Requests = run.Requests + _counters.Requests,
             Took = run.Took + _options.Clock.GetElapsedTime(_start),
         };
         await scope.Store.WriteAsync(ended, CancellationToken.None);
         if (outcome == Outcome.Done)
             Prune(job, scope.Folder, [.. scope.Runs.Records.Where(other => other.Number != ended.Number), ended]);
-        if (outcome == Outcome.Done && job.Skips == SkipsEnd.ExitCode && _pulls?.Skips is { Count: > 0 } skips)
+        if (outcome == Outcome.Done && job.Skips == SkipsEnd.ExitCode && _pulls?.Reasons is { Count: > 0 } skips)
             (outcome, refusal) = (Outcome.TooManySkips, PullStage.TooMany(skips, "the reports are written").Refusal);
         return Summary(outcome, refusal);
     }
@@ -219,6 +217,7 @@ public sealed class JobRun
         _reports?.Files ?? [],
         _pulls?.Skips ?? [])
     {
+        Skipped = _pulls?.Reasons.Sum(reason => reason.Strands) ?? 0,
         Ends = _pulls?.Ends ?? [],
         Warnings = _pulls?.Warnings ?? [],
     };

@@ -39,6 +39,6 @@ internal static class PullEnds
         var words = known.OrderBy(end => end.Ending?.IsProven == true).ThenByDescending(end => end.Strands)
             .Select(end => known.Count == 1 ? end.Ending?.Words : $"{end.Ending?.Words} ({end.Strands:N0} of {strands:N0} strands)");
         var told = known.TrueForAll(end => end.Told is not null) ? known.Sum(end => end.Told) : null;
-        return new PullFacts(pull.Name, strands, landing.PagesOf(pull.Name), landing.Read(pull.Name).Count, told, string.Join("; ", words), proven);
+        return new PullFacts(pull.Name, strands, landing.CountOf(pull.Name).Pages, landing.CountOf(pull.Name).Rows, told, string.Join("; ", words), proven);
     }
 }

@@ -12,6 +12,7 @@ namespace Cursiva.Core.Runs;
 internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, RunRecord run, string outFolder, IRunWatch watch, RunCounters counters)
 {
     private const int MostWarnings = 100;
+    private const int MostSkips = 1000;
 
     private readonly Dictionary<string, PullProgress> _progress = new(StringComparer.Ordinal);
     private readonly List<string> _warnings = [.. run.Warnings];
@@ -26,8 +27,11 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
         }
     }
 
-    /// <summary>The strands that were passed over.</summary>
+    /// <summary>The strands that were skipped; the first thousand.</summary>
     public IReadOnlyList<SkipLine> Skips { get; private set; } = [];
+
+    /// <summary>How many strands were skipped, and why.</summary>
+    public IReadOnlyList<SkipReason> Reasons { get; private set; } = [];
 
     /// <summary>How the pulls ended, as far as they did.</summary>
     public IReadOnlyList<PullFacts> Ends { get; private set; } = [];
@@ -47,16 +51,13 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
         }
         finally
         {
-            Skips = [.. SkipLines(job, landing)];
+            Skips = [.. job.Pulls.SelectMany(pull => landing.Skipped(pull.Name)).Take(MostSkips).Select(Line)];
+            Reasons = [.. job.Pulls.SelectMany(pull => landing.SkipReasons(pull.Name))];
             Ends = PullEnds.Of(job, landing);
         }
 
         CheckSkips(landing);
     }
-
-    /// <summary>The strands of a landing that were passed over.</summary>
-    public static IEnumerable<SkipLine> SkipLines(Job job, RunLanding landing) =>
-        job.Pulls.SelectMany(pull => landing.Strands(pull.Name)).Where(strand => strand.Skip is not null).Select(Line);
 
     /// <summary>The marks that this run has got to: those of the last one, moved on.</summary>
     public Dictionary<string, Dictionary<string, string>> Marks(RunLanding landing, IReadOnlyDictionary<string, Dictionary<string, string>> before)
@@ -108,28 +109,31 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
 
     private void CheckSkips(RunLanding landing)
     {
-        if (job.Skips == SkipsEnd.Fail && Skips.Count > 0)
-            throw TooMany(Skips, "no report was written");
+        if (job.Skips == SkipsEnd.Fail && Reasons.Count > 0)
+            throw TooMany(Reasons, "no report was written");
         foreach (var pull in job.Pulls.Where(pull => pull.AllowSkips is not null))
         {
-            var strands = landing.Strands(pull.Name);
-            var skipped = strands.Count(strand => strand.Skip is not null);
-            if (pull.AllowSkips!.Allows(skipped, strands.Count))
+            List<SkipReason> reasons = [.. Reasons.Where(reason => reason.Pull == pull.Name)];
+            var (skipped, strands) = (reasons.Sum(reason => reason.Strands), landing.StrandCount(pull.Name));
+            if (pull.AllowSkips!.Allows(skipped, strands))
                 continue;
-            throw new RefusedException(new Refusal(Outcome.TooManySkips, $"pull '{pull.Name}' passed over {skipped} of {strands.Count} strands, and the job allows {pull.AllowSkips}")
+            throw new RefusedException(new Refusal(Outcome.TooManySkips, $"pull '{pull.Name}' passed over {skipped} of {strands} strands, and the job allows {pull.AllowSkips}")
             {
-                Cause = string.Join("; ", strands.Where(strand => strand.Skip is not null).GroupBy(strand => strand.Skip!.Because).OrderByDescending(group => group.Count()).Take(3).Select(group => $"{group.Count()} x {group.Key}")),
+                Cause = MostOf(reasons),
                 NextStep = "mend what was refused and run again: only what was passed over is asked for once more; or raise allow-skips:",
             });
         }
     }
 
     /// <summary>The refusal of a run that skipped what its job does not want to be skipped.</summary>
-    public static RefusedException TooMany(IReadOnlyList<SkipLine> skips, string what) => new(new Refusal(Outcome.TooManySkips, $"{(skips.Count == 1 ? "1 strand was" : $"{skips.Count:N0} strands were")} skipped, and the job ends with its own code then (skips:); {what}")
+    public static RefusedException TooMany(IReadOnlyList<SkipReason> reasons, string what) => new(new Refusal(Outcome.TooManySkips, $"{(reasons.Sum(reason => reason.Strands) is > 1 and var skipped ? $"{skipped:N0} strands were" : "1 strand was")} skipped, and the job ends with its own code then (skips:); {what}")
     {
-        Cause = string.Join("; ", skips.GroupBy(skip => skip.Because).OrderByDescending(group => group.Count()).Take(3).Select(group => $"{group.Count():N0} x {group.Key}")),
+        Cause = MostOf(reasons),
         NextStep = "mend what was refused and run again: only what was skipped is asked for once more",
     });
+
+    private static string MostOf(IEnumerable<SkipReason> reasons) =>
+        string.Join("; ", reasons.GroupBy(reason => reason.Because, reason => reason.Strands).OrderByDescending(group => group.Sum()).Take(3).Select(group => $"{group.Sum():N0} x {group.Key}"));
 
     private static SkipLine Line(LandedStrand strand) =>
         new(strand.Pull, StrandValues.Parse(strand.Values).ToString(), strand.Skip!.Status, strand.Skip.Because, strand.Skip.Said, strand.Skip.Request);

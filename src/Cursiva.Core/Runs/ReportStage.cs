@@ -3,6 +3,7 @@ using System.Text.Json;
 using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
+using Cursiva.Core.Pulls;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
 using Cursiva.Core.Tables;
@@ -116,7 +117,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
                 }
             }
 
-            tables.CreateOthers([.. job.Pulls.SelectMany(pull => landing.Strands(pull.Name))], PullEnds.Of(job, landing), Facts(history));
+            tables.CreateOthers(job.Pulls.SelectMany(pull => landing.Skipped(pull.Name)), PullEnds.Of(job, landing), Facts(history));
         }
         catch (QueryException error)
         {
@@ -186,7 +187,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         job.Zone.Id,
         typeof(ReportStage).Assembly.GetName().Version!.ToString(3),
         sources,
-        [.. PullStage.SkipLines(job, landing).Select(skip => new SkippedLine(skip.Pull, skip.Strand, skip.Status, skip.Because))],
+        [.. job.Pulls.SelectMany(pull => landing.SkipReasons(pull.Name)).Select(reason => new SkippedLine(reason.Pull, reason.Because, reason.Strands, [.. reason.First.Select(strand => StrandValues.Parse(strand.Values).ToString())]))],
         _warnings,
         [.. PullEnds.Of(job, landing).Where(end => !end.Proven).Select(end => $"{end.Pull} ({end.Ended})")],
         history.Previous?.Number,

@@ -56,7 +56,7 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     public IReadOnlyList<SkipLine> Skips { get; init; } = [];
 
     /// <summary>How much was skipped.</summary>
-    public int Skipped { get; init; }
+    public long Skipped { get; init; }
 
     /// <summary>What the next run compares its reports with.</summary>
     public ReportTotals Reports { get; init; } = ReportTotals.None;

@@ -8,6 +8,7 @@ namespace Cursiva.Core.Runs;
 /// <param name="Run">Its number; 0 when none began.</param>
 /// <param name="Refusal">What happened, when it did not finish.</param>
 /// <param name="Requests">Requests that servers saw: sign-ins, retries and those without a whole answer included.</param>
+/// <param name="Skips">The strands that were skipped; the first thousand.</param>
 /// <param name="Waited">Time spent waiting for limits and pauses.</param>
 public sealed record RunSummary(
     int Run,
@@ -21,6 +22,9 @@ public sealed record RunSummary(
     IReadOnlyList<WrittenFile> Files,
     IReadOnlyList<SkipLine> Skips)
 {
+    /// <summary>How many strands were skipped.</summary>
+    public long Skipped { get; init; }
+
     /// <summary>How the pulls ended, where they did.</summary>
     public IReadOnlyList<PullFacts> Ends { get; init; } = [];
 

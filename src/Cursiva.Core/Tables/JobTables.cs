@@ -69,10 +69,10 @@ public sealed class JobTables
     /// <summary>Creates what is not a pull: skips, pulls, the run, comparisons and queries.</summary>
     /// <exception cref="TableException">A comparison cannot be made.</exception>
     /// <exception cref="QueryException">A query fails.</exception>
-    public void CreateOthers(IReadOnlyList<LandedStrand> strands, IReadOnlyList<PullFacts> pulls, RunFacts run)
+    public void CreateOthers(IEnumerable<LandedStrand> skipped, IReadOnlyList<PullFacts> pulls, RunFacts run)
     {
         PullsTable.Create(_database, pulls);
-        SkipsTable.Create(_database, strands);
+        SkipsTable.Create(_database, skipped);
         RunTable.Create(_database, run);
         var comparisons = new ComparisonTables(_database);
         foreach (var comparison in _job.Comparisons)

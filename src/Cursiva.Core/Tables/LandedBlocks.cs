@@ -78,10 +78,10 @@ internal sealed class LandedBlocks(IReadOnlyList<LandedRows> rows, Func<RowShape
         lane.Walker.RowsBefore = source.RowsBefore(piece.Start.Value);
         source.Read(
             piece,
-            (page, lines) =>
+            (strand, lines) =>
             {
                 if (!lane.Walker.Outgrown)
-                    lane.Walker.Walk(lines, source.Carried(page.Strand));
+                    lane.Walker.Walk(lines, source.Carried(strand));
             },
             cancel);
         _outgrown |= lane.Walker.Outgrown;

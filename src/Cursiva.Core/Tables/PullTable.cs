@@ -58,9 +58,9 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
             foreach (var source in rows)
             {
                 source.Read(
-                    (page, lines) =>
+                    (strand, lines) =>
                     {
-                        walker.Walk(lines, source.Carried(page.Strand));
+                        walker.Walk(lines, source.Carried(strand));
                         if (onlyFirstPage)
                             stop.Cancel();
                     },

@@ -8,15 +8,18 @@ public static class SkipsTable
 {
     public const string Name = "skips";
 
+    // A statement of its own for each took a third of a millisecond.
+    private const int Together = 500;
+
     /// <summary>Creates the table.</summary>
-    /// <param name="strands">The strands of all pulls.</param>
-    public static void Create(Database database, IReadOnlyList<LandedStrand> strands)
+    /// <param name="skipped">The strands of all pulls that were skipped.</param>
+    public static void Create(Database database, IEnumerable<LandedStrand> skipped)
     {
         database.Execute($"create table {Name} (pull varchar, strand json, status integer, because varchar, said varchar, request varchar)");
-        foreach (var strand in strands)
-        {
-            if (strand.Skip is { } skip)
-                database.Execute($"insert into {Name} values ({string.Join(", ", new[] { strand.Pull, strand.Values }.Select(Database.Literal))}, {skip.Status.ToString(CultureInfo.InvariantCulture)}, {string.Join(", ", new[] { skip.Because, skip.Said, skip.Request }.Select(Database.Literal))})");
-        }
+        foreach (var some in skipped.Chunk(Together))
+            database.Execute($"insert into {Name} values {string.Join(", ", some.Select(strand => Row(strand, strand.Skip!)))}");
     }
+
+    private static string Row(LandedStrand strand, LandedSkip skip) =>
+        $"({string.Join(", ", new[] { strand.Pull, strand.Values }.Select(Database.Literal))}, {skip.Status.ToString(CultureInfo.InvariantCulture)}, {string.Join(", ", new[] { skip.Because, skip.Said, skip.Request }.Select(Database.Literal))})";
 }

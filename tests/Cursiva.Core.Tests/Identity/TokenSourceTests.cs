@@ -25,6 +25,25 @@ public sealed class TokenSourceTests : IAsyncDisposable
         (await source.GetAsync(default)).Lifetime.TotalSeconds.ShouldBe(seconds);
     }
 
+    [Fact]
+    public async Task A_token_lives_from_when_it_was_asked_for()
+    {
+        // However long the answer takes on its way, the token's life has begun.
+        var spans = new List<TimeSpan>();
+        foreach (var underWay in new[] { 0, 40 })
+        {
+            var asked = _fixture.Clock.GetUtcNow();
+            using var source = new TokenSource(SignInFixture.Identity() with { ClientId = $"client-{underWay}" }, _fixture.Services(new FakeServer((_, _) =>
+            {
+                _fixture.Clock.Pass(TimeSpan.FromSeconds(underWay));
+                return FakeServer.Json("""{"access_token":"token-1","expires_in":600}""");
+            })));
+            spans.Add((await source.GetAsync(default)).RenewAt - asked);
+        }
+
+        spans[1].ShouldBe(spans[0]);
+    }
+
     [Theory]
     [InlineData("bearer", "Bearer token-1")]
     [InlineData("BEARER", "Bearer token-1")]

@@ -79,7 +79,7 @@ public sealed class WorkbookTests : IDisposable
     [Fact]
     public void Figures_words_and_warnings_stand_on_a_sheet_of_their_own_in_front()
     {
-        var context = ReportFixture.Context with { Skips = [new SkippedLine("scans", "tenant T9", 403, "no licence")], Warnings = ["the columns have changed"] };
+        var context = ReportFixture.Context with { Skips = [new SkippedLine("scans", "no licence", 1, ["tenant T9"])], Warnings = ["the columns have changed"] };
         _fixture.WriteFiles(
             [
                 ReportFixture.PartOf("Late", PartKind.Figure, "select 12", unit: "consignments"),
