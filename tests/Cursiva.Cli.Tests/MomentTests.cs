@@ -92,3 +92,47 @@ public sealed class FormatMomentTests : MomentTests
 
     private protected override bool Concerns(string path) => path.Contains("/reports/");
 }
+
+/// <summary>Every single flush of rows, of reports and of their folders fails once: the run says so, and the next one ends as ever.</summary>
+public sealed class FailedFlushTests
+{
+    [Theory]
+    [InlineData("EIO")]
+    [InlineData("ENOSPC")]
+    public async Task A_flush_that_fails_ends_the_run_and_loses_nothing(string error)
+    {
+        Tools.Require("strace");
+        using var cloud = await StandIn.StartAsync("--rows", "120", "--client-secret", Job.Secret);
+        using var job = new Job(cloud.Address, Pieces.Consignments, Pieces.All + "\n" + Pieces.Late);
+        (await job.RunAsync()).ShouldEndWith(0);
+        var undisturbed = job.Results();
+        var paths = Directory.GetFileSystemEntries(job.Folder, "*", SearchOption.AllDirectories)
+            .Where(path => path.EndsWith(".jsonl", StringComparison.Ordinal) || path.Contains("/reports") || path.EndsWith("/consignments", StringComparison.Ordinal))
+            .SelectMany(path => new[] { path, path + ".part", Path.Combine(Path.GetDirectoryName(path)!, $".{Path.GetFileName(path)}.part") })
+            .SelectMany(path => new[] { "-P", path }).ToArray();
+
+        var failed = 0;
+        for (var n = 1; ; n++)
+        {
+            Directory.Delete(job.State, recursive: true);
+            Directory.Delete(job["reports"], recursive: true);
+            var ended = await App.RunAsync(
+                "strace",
+                ["-f", "-qq", "-o", job["trace"], .. paths, "-e", "trace=fsync,fdatasync", "-e", $"inject=fsync,fdatasync:error={error}:when={n}", App.Cursiva, "run", job.Path],
+                job.Folder,
+                [.. job.Environment, ("DOTNET_ThreadPool_ForceMaxWorkerThreads", "1")]);
+            if (!File.ReadAllText(job["trace"]).Contains("INJECTED"))
+                break;
+
+            failed++;
+            ended.Code.ShouldBeOneOf(1, 8);
+            ended.Error.ShouldContain(error == "EIO" ? "Input/output error" : "No space left");
+            foreach (var file in Directory.Exists(job["reports"]) ? Directory.GetFiles(job["reports"], "[a-z]*") : [])
+                File.ReadAllBytes(file).ShouldBe(undisturbed["reports/" + Path.GetFileName(file)], $"{file} is not whole after flush {n} failed");
+            (await job.RunAsync()).ShouldEndWith(0);
+            job.ShouldHave(undisturbed);
+        }
+
+        failed.ShouldBeGreaterThanOrEqualTo(5, "the sweep must have met what it is for");
+    }
+}

@@ -13,7 +13,7 @@ public sealed class ProxyTests
     public async Task Requests_to_the_outside_take_the_proxy_and_the_authority_of_the_machine_is_trusted(string variable)
     {
         using var authority = new TemporaryFolder();
-        using var cloud = await StandIn.StartAsync("--tls-authority", authority["authority.pem"]);
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--tls-authority", authority["authority.pem"]);
         using var proxy = new TunnelProxy(new Uri(cloud.Address).Port);
         using var job = Outside();
         var ended = await job.DoAsync(["run", job.Path], environment: [(variable, proxy.Address), ("SSL_CERT_FILE", authority["authority.pem"])]);
@@ -26,7 +26,7 @@ public sealed class ProxyTests
     public async Task A_host_under_no_proxy_is_asked_directly_and_an_authority_that_nobody_named_is_not_trusted()
     {
         using var authority = new TemporaryFolder();
-        using var cloud = await StandIn.StartAsync("--tls-authority", authority["authority.pem"]);
+        using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--tls-authority", authority["authority.pem"]);
         using var proxy = new TunnelProxy(new Uri(cloud.Address).Port);
         using var job = Outside();
 

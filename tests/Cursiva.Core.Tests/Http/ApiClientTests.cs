@@ -59,6 +59,30 @@ public sealed class ApiClientTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_token_that_ends_while_a_slot_is_waited_for_is_not_sent()
+    {
+        // One request in two hours: when the second may leave, the token of the first has ended.
+        var server = new FakeServer((request, number) => FakeServer.Json(request.Method == HttpMethod.Post ? Token.Replace("0001", $"{number:D4}") : "{}"));
+        await using var client = Client(server, limits: new Limits([new Rate(1, TimeSpan.FromMinutes(119))], 1));
+        (await client.GetAsync(client.Address("/x"), CancellationToken.None)).Dispose();
+        (await client.GetAsync(client.Address("/x"), CancellationToken.None)).Dispose();
+        server.Requests.Where(request => request.Method == HttpMethod.Get).Select(request => request.Headers.Authorization!.Parameter).Distinct().Count().ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task A_stream_keeps_its_place_among_those_at_once_until_it_is_read_or_dropped()
+    {
+        var server = new FakeServer((request, _) => FakeServer.Json(request.Method == HttpMethod.Post ? Token : "{}"));
+        await using var client = Client(server, limits: new Limits([], 1, AtOnce: 1));
+        var stream = await client.SendAsync(new ApiRequest(HttpMethod.Get, client.Address("/stream")) { Streams = true }, CancellationToken.None);
+        var next = client.GetAsync(client.Address("/x"), CancellationToken.None);
+        await Task.WhenAny(next, Task.Delay(300));
+        next.IsCompleted.ShouldBeFalse();
+        stream.Dispose();
+        (await next).Dispose();
+    }
+
+    [Fact]
     public async Task After_a_401_one_fresh_token_is_tried_and_no_more()
     {
         var refused = 0;
@@ -171,14 +195,14 @@ public sealed class ApiClientTests : IAsyncLifetime
         return await client.GetAsync(client.Address(path), CancellationToken.None);
     }
 
-    private ApiClient Client(FakeServer server, bool signsIn = true)
+    private ApiClient Client(FakeServer server, bool signsIn = true, Limits? limits = null)
     {
         var identity = SignInFixture.Identity();
         var services = _fixture.Services(server);
-        return new ApiClient(Declared("https://api.example/v2"), new ApiAccess(identity, signsIn ? new TokenSource(identity, services) : null, new Companions([new("X-Partner", "7")], []), services.Senders.For(), services.Senders.For()), services.State, services.Redactor, services.Backoff, services.Clock, services.Requests);
+        return new ApiClient(Declared("https://api.example/v2", limits), new ApiAccess(identity, signsIn ? new TokenSource(identity, services) : null, new Companions([new("X-Partner", "7")], []), services.Senders.For(), services.Senders.For()), services.State, services.Redactor, services.Backoff, services.Clock, services.Requests);
     }
 
-    private static Api Declared(string @base) => new(
+    private static Api Declared(string @base, Limits? limits = null) => new(
         "exchange", new Place("job"), new Uri(@base), "app", new Dictionary<string, DeclaredValue> { ["X-Partner"] = DeclaredValue.OfText("7") }, new Dictionary<string, DeclaredValue> { ["locale"] = DeclaredValue.OfText("en") },
-        new Limits([], 1), 6, TimeSpan.FromSeconds(5), 1024 * 1024);
+        limits ?? new Limits([], 1), 6, TimeSpan.FromSeconds(5), 1024 * 1024);
 }
