@@ -24,7 +24,7 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
         var facts = new Facts(Desk.Api, trouble, answer.Status, error)
         {
             Words = redactor.Clean($"{header} {Facts.RedirectWords(api.Base, answer.Headers.Location)} {answer.Body.Text(4000)}"),
-            Circumstances = Circumstance(token),
+            Circumstances = Circumstance(token) | OtherScheme(header, token),
             Details = Details(token),
         };
         var quote = string.Join(" | ", new[] { Quote.Of(header, redactor), Quote.From(answer, redactor), Quote.Of(CorrelationId.Of(answer.Headers), redactor) }.OfType<string>());
@@ -38,10 +38,22 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
         NextStep = "look in the API whether it is there; the next start of the job sends it again",
     };
 
+    // RFC 9110 section 11.6.1: the challenge names what the API takes.
+    private static Circumstances OtherScheme(string? header, AccessToken? token)
+    {
+        if (header is null || token?.Headers.FirstOrDefault(sent => sent.Key.Equals("Authorization", StringComparison.OrdinalIgnoreCase)) is not { Key: not null } authorization)
+            return Circumstances.None;
+        var scheme = authorization.Value.Reveal().Split(' ')[0];
+        var wanted = Challenge.Read(header).Select(challenge => challenge.Scheme).ToList();
+        return wanted.Count > 0 && !wanted.Contains(scheme, StringComparer.OrdinalIgnoreCase) ? Circumstances.OtherScheme : Circumstances.None;
+    }
+
     private Circumstances Circumstance(AccessToken? token)
     {
         if (token is null)
             return Circumstances.Anonymous;
+        if (identity?.Kind == GrantKind.Header)
+            return Circumstances.FixedKey;
         if (Jwt.TryRead(token.Value.Reveal()) is not { } jwt)
             return Circumstances.None;
         var found = TokenNature.Of(jwt) switch

@@ -26,7 +26,7 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
         if (RetryAfter.Read(answer.Headers, services.Clock.GetUtcNow()) is { } pause && pause > TimeSpan.Zero)
             what += $" and asks for a pause of {Durations.ForPeople(pause)}";
         var challenge = string.Join(", ", answer.Headers.WwwAuthenticate);
-        var words = services.Redactor.Clean($"{read.ErrorDescription} {challenge} {read.Text("error_uri")} {Facts.RedirectWords(request.Uri, answer.Headers.Location)} {(read.IsJson ? "" : answer.Body.Text(4000))}");
+        var words = services.Redactor.Clean($"{challenge} {Facts.RedirectWords(request.Uri, answer.Headers.Location)} {answer.Body.Text(4000)}");
         var (circumstances, details) = OurSide(answer, secret);
         var facts = new Facts(Desk.SignIn, trouble, answer.Status, read.Error) { Words = words, Circumstances = circumstances | sent, Details = details };
         return Catalogue.Refuse(facts, What(what), QuoteOf(answer, read), $"{request}, status {answer.Status}, attempt {attempt}");

@@ -53,4 +53,16 @@ public enum Circumstances
 
     /// <summary>The environment names a proxy.</summary>
     Proxied = 1 << 15,
+
+    /// <summary>A person's name and password were sent.</summary>
+    PasswordSent = 1 << 16,
+
+    /// <summary>A fixed key was sent, and no token.</summary>
+    FixedKey = 1 << 17,
+
+    /// <summary>The application signs in by itself: there is no person whose account could be locked.</summary>
+    ApplicationAlone = 1 << 18,
+
+    /// <summary>The API names schemes in its challenge, and what was sent is under none of them.</summary>
+    OtherScheme = 1 << 19,
 }

@@ -11,8 +11,9 @@ public static class RefusalsPage
             # What refusals mean, and what to do next
 
             When something is refused, Cursiva quotes the other side's own words and tells the likely cause and the next step. Both come
-            from this list, which is made from the same data that the program goes by; a test holds them equal. The entry that asks for the
-            most decides, and up to two others that fit are named beside it.
+            from this list, which is made from the same data that the program goes by; a test holds them equal. What the answer says decides first
+            (its words and codes), then what this side can prove by itself (a certificate that has ended, clocks that differ, white space in a
+            secret), then what is usual for a code or status. Up to two other causes that fit are named beside the first.
 
 
             """);
@@ -39,10 +40,12 @@ public static class RefusalsPage
             parts.Add("status " + string.Join(", ", entry.Statuses));
         if (entry.Errors.Count > 0)
             parts.Add(string.Join(", ", entry.Errors.Select(error => $"`{error}`")));
-        if (entry.Words.Count > 0)
-            parts.Add("the words " + string.Join(" or ", entry.Words.Select(words => string.Join(" and ", words.Split('+').Select(word => $"\"{word.Trim()}\"")))));
+        if (entry.Says is { } says)
+            parts.Add($"words that say: {says.That}");
         if (entry.When != Circumstances.None)
-            parts.Add(string.Join(" and ", Enum.GetValues<Circumstances>().Where(one => one != Circumstances.None && (entry.When & one) == one).Select(Describe)));
+            parts.Add(string.Join(" and ", Each(entry.When)));
+        if (entry.Never != Circumstances.None)
+            parts.Add("not where " + string.Join(" or ", Each(entry.Never)));
         return parts.Count == 0 ? "any other refusal" : string.Join("; ", parts);
     }
 
@@ -76,8 +79,14 @@ public static class RefusalsPage
         Circumstances.PermissionMissing => "the token lacks something of permissions:",
         Circumstances.Anonymous => "no token was sent",
         Circumstances.Proxied => "the environment names a proxy",
+        Circumstances.PasswordSent => "a person's name and password were sent",
+        Circumstances.FixedKey => "a fixed key was sent",
+        Circumstances.ApplicationAlone => "the application signs in by itself",
+        Circumstances.OtherScheme => "the challenge names another scheme than was sent",
         _ => one.ToString(),
     };
+
+    private static IEnumerable<string> Each(Circumstances some) => Enum.GetValues<Circumstances>().Where(one => one != Circumstances.None && (some & one) == one).Select(Describe);
 
     private static string Cell(string text) => text.Replace("|", "\\|");
 }

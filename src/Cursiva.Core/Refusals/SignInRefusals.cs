@@ -2,69 +2,103 @@ using static Cursiva.Core.Refusals.Circumstances;
 
 namespace Cursiva.Core.Refusals;
 
-/// <summary>What refusals of the authorization server mean.</summary>
+/// <summary>What an authorization server says of the client, of the person, and of what was asked for.</summary>
 internal static class SignInRefusals
 {
-    private static readonly string[] s_client = ["invalid_client", "unauthorized_client"];
-    private static readonly string[] s_grant = ["invalid_grant"];
-    private static readonly string[] s_expired = ["expired"];
+    private const string SignInAgain = "sign in once more: cursiva sign-in JOB IDENTITY";
+
+
+    private static readonly Saying s_secretWrong = new(
+        "the secret is wrong",
+        "(bad|invalid|wrong|incorrect|unknown|mismatched) (<client> )?(secret|credentials?)( \\w+)?",
+        "(<client> )?(secret|credentials?|password of the client)( [^.]{0,30}?)? <wrong>",
+        "app secret <wrong>")
+    { Unless = new("of a person or of a missing one", "user ?(name )?(or|and|credentials?)", "user ?name", "this user", "user credentials", "login", "(missing|required)", "may not be used", "<ended>$") };
+
+    private static readonly Saying s_secretExpired = new(
+        "the secret has expired",
+        "(secrets?|(<client> )?credentials?|(shared|client) key|(application|app|client) password)~<ended>",
+        "(expired|lapsed|outdated|stale) (<client> )?(secret|credentials?)")
+    { Unless = new("of a note", "secrets expire") };
 
     public static IReadOnlyList<Diagnosis> Entries { get; } =
     [
-        // what is wrong on our side, and can be seen here
-        Of("white-space-in-id", "white space in the client id, as copying leaves it", "remove it from client-id:") with { When = WhiteSpaceInId },
-        Of("white-space-in-secret", "white space or a line break in the secret, as copying leaves it", "keep the secret again without it: cursiva secret keep, or printf '%s' instead of echo") with { When = WhiteSpaceInSecret, Errors = s_client },
-        Of("secret-id-for-value", "the secret has the form of an id: most likely the secret's id was copied in place of its value", "have a new secret made and copy its value, which most servers show only once") with { When = SecretLooksLikeId, Errors = s_client },
-        Of("certificate-not-valid", "the certificate's validity is over or has not begun", "make a new one with cursiva cert create, and have its public half registered") with { When = CertificateNotValid },
-        Of("clocks-differ", "this machine's clock and the server's differ, so that assertions seem to be from the past or the future", "set this machine's clock: timedatectl set-ntp true") with { When = ClocksDiffer | Asserting },
+        // what the answer says and this side shows
+        Of("white-space-in-secret", "white space or a line break in the secret, as copying leaves it", "keep the secret again without it: cursiva secret keep, or printf '%s' instead of echo") with { When = WhiteSpaceInSecret, Says = s_secretWrong },
+        Of("secret-id-for-value", "the secret has the form of an id: most likely the secret's id was copied in place of its value", "have a new secret made and copy its value, which most servers show only once") with { When = SecretLooksLikeId, Says = s_secretWrong },
 
-        // the client and its proof
-        Of("secret-expired", "the client secret has expired", "have a new secret made, keep it with cursiva secret keep, and list it first under secret: while both are good") with { Errors = s_client, Words = ["secret+expired"] },
-        Of("secret-wrong", "the client is known, and the secret is wrong", "compare the secret's value with what the administrator gave; the id of a secret is not its value") with { Errors = s_client, Words = ["secret"] },
-        Of("client-unknown", "the authorization server knows no client with this id", "compare client-id with what the administrator gave, and the server's address with where the client was registered") with { Errors = s_client, Words = ["no such client", "unknown client", "client not found", "client is unknown", "not found in the directory"] },
-        Of("certificate-not-registered", "the certificate or key that signed the assertion is not registered for the client", "give the administrator the public half (cursiva cert show) and compare the thumbprints") with { Errors = s_client, Words = ["certificate", "thumbprint", "key+registered", "no matching key", "signature"] },
-        Of("assertion-audience", "the assertion names another audience than the server expects", "set assertion: audience: to what the server's description says: its token endpoint or its issuer") with { Words = ["assertion+audience", "assertion+aud ", "aud claim", "\"aud\""], When = Asserting },
-        Of("assertion-replayed", "the server has seen this assertion before", "run again: every assertion has an id of its own; if it stays so, a proxy in between sends requests twice") with { Words = ["jti", "replay", "already been used", "already used"], When = Asserting },
-        Of("assertion-time", "the server finds the assertion too old, too young or too long-lived", "compare this machine's clock with the server's, and lower assertion: lifetime:") with { Words = ["assertion+expired", "exp ", "iat", "nbf", "clock", "not yet valid", "in the past"], When = Asserting },
-        Of("client-refused-key", "the authorization server does not know this client, or the key that signed for it", "compare client-id, and the thumbprints that cursiva cert show tells, with what is registered") with { Statuses = [400, 401], Errors = ["invalid_client"], When = Asserting },
-        Of("client-refused", "the authorization server does not know this client, or the secret is wrong or has expired", "compare client-id and the secret's value with what the administrator gave; the id of a secret is not its value") with { Statuses = [400, 401], Errors = ["invalid_client"] },
+        // who may come in at all
+        Of("consent-missing", "the application has not been granted what it asks for: an administrator or the person has to approve it", "have an administrator approve the application's permissions; check --live --wait 15m tells when it has taken effect") with
+        {
+            Says = new("an approval is missing", "consent(ed)?", "<admin>~<approve>", "(approv\\w*|authori[sz]ed|granted)( \\w+)? by~<admin>", "not been approved", "pending~(review|approval)", "has to (approve|agree)", "yet to (agree|approve|consent)\\w*", "(not been|not) authori[sz]ed by the (user|owner|administrator)", "approval (is )?(required|needed|missing)") { Unless = new("of another thing", "terms of", "policy") },
+        },
+        Of("not-a-tester", "the application is being tested, and this person is not on its list", "have the person added to the testers, or the application published") with { Says = new("only testers are let in", "testers?", "test users?", "development mode", "in testing") },
+        Of("account-locked", "the account is locked after too many attempts, and every further one locks it longer", "wait as long as the answer says, or have the account unlocked; run nothing until then") with
+        {
+            Never = ApplicationAlone,
+            Says = new("the account is locked", "(locked|blocked) (account|user|login)", "too many (tries|attempts|failures)", "<person>( account)?( (is|was|has been|been|currently|temporarily))* (locked|blocked|frozen)( out)?", "locked out", "(temporarily|currently) (locked|blocked)", "too many (failed|bad|wrong|unsuccessful|invalid)( \\w+)?", "too many (login |sign ?in )?attempts", "repeated~failures") { Unless = new("it is not locked yet", "attempts? (left|remaining)", "before~locked") },
+        },
+        Of("password-expired", "the password has expired or has to be changed", "change the password, and keep the new one: cursiva secret keep; better, use a grant that needs no password") with
+        {
+            Never = ApplicationAlone,
+            Says = new("the password has to be changed", "pass(word|phrase)( (has|is|was|must|needs to|be|to))* (expired|out of date|changed before|reset before|renewed)", "pass(word|phrase)~(expired|out of date|(has|have) to be (changed|renewed|reset)|must be (changed|reset|renewed))", "(change|update|renew|reset|set) (your |the |a )?(new )?pass(word|phrase)", "pass(word|phrase) (change|reset|update) (is )?(required|needed)", "temporary pass(word|phrase)~") { Unless = new("it was changed, or is the client's", "pass(word|phrase) (was|has been) (changed|reset)", "<client> password") },
+        },
+        Of("second-factor", "the server wants a second factor, which nobody can give at night", "use a grant that signs in once with a person (authorization_code and cursiva sign-in), or as the application itself (client_credentials)") with
+        {
+            Says = new("a second factor is needed", "(multi|two) ?(factor|step)( \\w+)?", "multifactor", "second factor", "mfa( \\w+)?", "2fa", "one time (code|password|passcode)", "otp", "verification code", "authenticator( app)?", "(push|prompt) on your (phone|device)", "security key", "passkey"),
+        },
+        Of("interaction-wanted", "the server wants a person to do something in a browser: sign in again, or accept new terms", SignInAgain) with
+        {
+            Says = new("a person has to sign in", "(single sign on|sso|browser)( session)?", "sign in (again|interactively)", "(user|person) (has|needs|must|is required) (to )?(sign|log) in again", "log in again", "(person|user) has to be present", "terms (of|and)", "interactive(ly)? (login|sign in|authentication)?"),
+        },
+        Of("account-disabled", "the account is disabled or gone", "have the account enabled again, or sign in with another one") with
+        {
+            Says = new("the account is disabled", "(user|account|person|login|owner)( account)?( (is|was|has been|been))* (disabled|deactivated|inactive|closed|deleted|terminated|archived|suspended|not active|no longer active)", "(user|account)( account)? no longer exists", "(disabled|inactive|deactivated) (user|account)", "(user|person|employee) (has )?left"),
+        },
+        Of("address-not-allowed", "the server lets in only certain networks, and this machine's is not among them", "ask the administrator to allow this machine's outgoing address") with { Says = AccessRefusals.Address },
+        Of("licence-missing-at-sign-in", "the plan or licence does not include this", "ask the administrator for a plan that includes API access") with { Says = new("a licence or plan is missing", "licen[cs]ed?", "(your|the|this) (plan|edition|tier)", "subscription~(<ended>|required|inactive|missing)", "part of your plan", "upgrade~(plan|edition)", "trial~<ended>"), Statuses = [400, 401, 402, 403] },
+        Of("person-wanted", "the server grants this to persons only, and an application asked", "use a grant with a person behind it: authorization_code and cursiva sign-in") with
+        {
+            Says = new("only persons may have it", "signed in (person|user)", "(user|person|human)s? must (sign|log) in", "service (login|account)s?~<refused>", "(only|just) (for |to )?(users|persons|people|humans)", "(users|persons|people|humans) only", "user (login|context|account) (is )?(required|needed)"),
+        },
+
+        // how the client proves itself
+        Of("client-auth-wanted", "the server wants the client to prove itself in another way", "set client-auth: {method}") with
+        {
+            Says = new("another client authentication is wanted", "(put|send|place|pass|expects?|must contain|contain)~(client )?(assertion|secret)~(body|header|form|query)", "(body|form) must contain~(assertion|secret)", "(secret|credentials?)~must be sent (as|in)( \\w+){0,3}", "must be sent~(form|body|header)", "(use|with|must|required?|expects?|only|by|supports)~(client secret (post|basic|jwt)|private key jwt|tls client auth)", "(client secret (basic|post|jwt)|private key jwt)~(<refused>|required|is needed)", "auth(entication)? method~(<refused>|mismatch|not registered)", "(one|single) (authentication |auth )?(method|mechanism)", "credentials~(in|to be sent in|must be sent in|by)~(header|body|form)", "(put|send|place) client id and (client )?secret in~", "client assertion (is )?(required|missing|needed)", "(only|requires?|expects?|supports|must use)~basic( auth\\w*)?", "basic auth\\w* (is )?(required|expected|needed)", "client secret (is |was )?(missing|required|needed|not sent|absent)", "client (must|has to) authenticate (with|by|using)", "secret may not be used", "sign a (jwt|token) instead", "secret~not (allowed|permitted|supported)"),
+        },
+        Of("secret-expired", "the client secret has expired", "have a new secret made, keep it with cursiva secret keep, and list it first under secret: while both are good") with { Says = s_secretExpired, Never = Asserting },
+        Of("secret-wrong", "the client is known, and the secret is wrong", "compare the secret's value with what the administrator gave") with { Says = s_secretWrong, Never = Asserting },
+        Of("client-disabled", "the application is disabled at the server", "ask the administrator to enable the application again") with
+        {
+            Says = new("the application is disabled", "<client>( user)?( (is|was|has been|been|temporarily|put|currently))* <off>", "(disabled|inactive|suspended|blocked) <client>"),
+        },
+        Of("client-unknown", "the authorization server knows no client with this id", "compare client-id with what the administrator gave, and the server's address with where the client was registered") with
+        {
+            Says = new("no client has this id", "<client>( id| identifier)?( [^.]{0,40}?)? ?<unknown>", "(no such|unknown|unrecogni[sz]ed|no registered|no|unregistered) <client>( (id|with|by|of|named))?", "(invalid|wrong|bad) <client> (id|identifier)", "(could|can|unable)( not)?( to)? (find|locate)( an?| the)? <client>", "<client> (id|identifier) . no match", "<client> (id|identifier) no match") { Unless = new("of another thing", "machine to machine", "certificate", "key", "jwks", "kid", "consent", "scope", "grant type", "assertion", "secret", "credentials?") },
+        },
+        Of("tenant-unknown", "the server knows no such tenant, realm or organisation: perhaps the address of another environment", "compare the server's address in the job with what the administrator gave") with
+        {
+            Says = new("the tenant is unknown", "(there is )?no <tenant>( \\w+){0,2}", "<tenant>( name)?~(<unknown>|not one of)", "(no such|unknown|invalid|wrong) <tenant>", "check your (tenant|realm|organi[sz]ation)( name)?", "(belongs|registered) (to|in) (another|a different|other) <tenant>", "(exists|registered)~(in|on) (production|live|another|test|the sandbox)", "this is the (sandbox|test|staging)( \\w+)?") { Unless = new("of the resource or of a location", "resource principal", "from outside") },
+        },
 
         // what was asked for
-        Of("grant-not-allowed", "this client may not use this grant", "ask the administrator to allow the grant for the client, or choose another grant:") with { Errors = ["unauthorized_client"] },
-        Of("grant-unknown", "the server does not offer this grant", "compare grant: with grant_types_supported of the server's metadata; the spelling is that of the standards") with { Errors = ["unsupported_grant_type"] },
-        Of("consent-missing", "nobody has consented yet to what the application asks for, or an administrator's approval is missing", "have the administrator approve the application's permissions; check --live --wait 15m tells when it has spread") with { Errors = ["consent_required", "interaction_required"] },
-        Of("consent-missing-words", "nobody has consented yet to what the application asks for, or an administrator's approval is missing", "have the administrator approve the application's permissions; check --live --wait 15m tells when it has spread") with { Words = ["consent", "admin approval", "administrator's approval", "has not approved"] },
-        Of("not-a-tester", "the application is being tested, and this person is not on its list", "have the person added to the testers, or the application published") with { Words = ["tester", "test user", "testing"] },
-        Of("scope-unknown", "a scope is misspelt or is not granted to this client", "compare scope: with the scopes that the administrator granted") with { Errors = ["invalid_scope"] },
-        Of("target-unknown", "the audience or resource that was asked for is not known to the server", "compare audience or resource under token-parameters: with the API's description") with { Errors = ["invalid_target"] },
-        Of("redirect-mismatch", "the redirect URI differs from those that are registered for the client", "register exactly this address, or set redirect-uri: to one that is registered") with { Words = ["redirect_uri", "redirect uri", "redirection"] },
-        Of("parameter-missing", "the authorization server misses a parameter, or expects the client to authenticate in another way", "try the other client-auth:, and compare with the server's description of its token endpoint") with { Errors = ["invalid_request"] },
-        Of("wants-json", "the token endpoint takes its parameters in another form", "set token-body: json, or form") with { Statuses = [415] },
-        Of("access-denied", "the person, or a rule of the organisation, refused", "sign in again and accept, or ask the administrator which rule it is") with { Errors = ["access_denied"] },
-
-        // refresh tokens, codes
-        Of("refresh-cut-short", "an earlier process ended between sending the refresh token and keeping its successor, and the server has made the whole family invalid since", "sign in once more: cursiva sign-in JOB IDENTITY") with { Errors = s_grant, When = Refreshing | CutShort },
-        Of("refresh-expired", "the refresh token has expired: it was not used for too long, or its whole time is over", "sign in once more: cursiva sign-in JOB IDENTITY; a schedule that runs more often keeps it fresh") with { Errors = s_grant, Words = s_expired, When = Refreshing },
-        Of("refresh-used", "the refresh token was used already: another program or another machine uses the same one", "let one program have it: sign in once more with cursiva sign-in JOB IDENTITY, and give the other program its own") with { Errors = s_grant, Words = ["used", "reuse", "rotated"], When = Refreshing },
-        Of("refresh-revoked", "the refresh token was taken back: by the person, a changed password, or the administrator", "sign in once more: cursiva sign-in JOB IDENTITY") with { Errors = s_grant, Words = ["revoked", "withdrawn"], When = Refreshing },
-        Of("refresh-refused", "the refresh token is no longer good: it has expired, was taken back, or was used by another program", "sign in once more: cursiva sign-in JOB IDENTITY") with { Errors = s_grant, When = Refreshing },
-        Of("code-expired", "the authorization code has expired", "sign in again, and paste the answer within a minute") with { Errors = s_grant, Words = s_expired, When = Redeeming },
-        Of("code-used", "the authorization code was used already", "sign in again: a code is good for one use") with { Errors = s_grant, Words = ["used", "redeemed"], When = Redeeming },
-        Of("code-refused", "the authorization code is not good: expired, used already, or from another sign-in", "sign in again, and use the newest answer") with { Errors = s_grant, When = Redeeming },
-        Of("device-expired", "nobody confirmed in time", "run the command again, and confirm within the time it names") with { Errors = ["expired_token"] },
-        Of("assertion-refused", "the server does not accept the assertion: its key, its subject or its times", "compare assertion: and key: with what was registered") with { Errors = s_grant, When = Asserting },
-        Of("person-refused", "the person's name or password is wrong, or the account may not sign in this way", "compare username: and keep the password again; better, use a grant that needs no password") with { Errors = s_grant },
-        Of("address-not-allowed", "the server lets in only certain addresses, and this machine's is not among them", "ask the administrator to allow this machine's outgoing address") with { Words = ["ip address", "ip not allowed", "network location", "not allowed from"] },
-
-        // the address
-        Of("not-a-token-endpoint", "this address is not a token endpoint", "compare token-endpoint: with the server's published metadata") with { Statuses = [404, 405] },
-        Of("old-endpoint", "this version of the endpoint is no longer served", "take the newer address from the server's published metadata") with { Statuses = [410] },
-        Of("proxy-wants-name", "a proxy in between wants to know who asks", "set HTTPS_PROXY with a name and password, or NO_PROXY for this host") with { Statuses = [407] },
-        Of("server-in-trouble", "the authorization server is in trouble", "try again later; nothing is lost, the next run goes on") with { Statuses = [500, 502, 503, 504] },
-        Of("too-many-sign-ins", "the authorization server was asked too often", "run fewer jobs at once; the token cache lets runs of one identity share a token") with { Statuses = [429] },
-        Of("sign-in-refused", "the authorization server refused the sign-in", "read its own words above and compare the identity with what the administrator gave"),
-        Of("html-for-token", "a web page answered where a token endpoint should: a login page, a proxy, or a wrong address", "compare token-endpoint: with the server's published metadata") with { Trouble = Trouble.Html },
-        Of("answer-not-understood", "the answer is not the JSON that RFC 6749 section 5.1 describes", "compare token-endpoint: with the server's published metadata; if the token stands elsewhere in the answer, set token-at:") with { Trouble = Trouble.NotUnderstood },
+        Of("grant-not-allowed", "this client may not use this grant", "ask the administrator to allow the grant for the client, or choose another grant:") with
+        {
+            Says = new("the grant is not allowed", "(grant|grants|grant type|flow|client credentials|authorization code|device code)~<refused>", "(may|can) not use~(grant|flow)", "not (allowed|authori[sz]ed|permitted) to use~(grant|flow)", "machine to machine( \\w+)?") { Unless = new("of a code, a consent or a token", "code (challenge|verifier)", "review", "cancelled", "withdr\\w+") },
+        },
+        Of("grant-unknown", "the server does not offer this grant", "compare grant: with grant_types_supported of the server's metadata; the spelling is that of the standards") with { Says = new("the grant is not supported", "unsupported grant( type)?", "grant( type)? (is )?(not supported|unsupported|unknown|invalid)", "unknown grant( type)?") },
+        Of("scope-wanted", "the server wants a scope, and none was asked for", "add scope: with what the API's description names") with { Never = FixedKey, Says = new("a scope is missing", "scopes? (is |are |was )?(required|missing|needed|mandatory|empty|not given)", "(missing|specify|without|empty|no)( \\w+){0,3} scopes?", "at least one scope", "(ask|asked) for~scope") },
+        Of("scope-unknown", "a scope is misspelt or is not granted to this client", "compare scope: with the scopes that the administrator granted") with { Never = FixedKey, Says = new("a scope is unknown or not allowed", "scopes?~<unknown>", "(value|name)~scope~not valid", "scopes?~(invalid|unknown|malformed|not (known|recogni[sz]ed|allowed|valid|registered|supported|permitted|granted|found|assigned))", "(unknown|unsupported|unrecogni[sz]ed|illegal|disallowed) scopes?", "not (entitled|allowed|permitted|authori[sz]ed)( \\w+){0,3} scopes?") },
+        Of("target-wanted", "the server wants to be told which API the token is for", "add audience or resource under token-parameters:, as the API's description names it") with { Never = FixedKey | Asserting, Says = new("the audience or resource is missing", "(audience|resource)( parameter)? (is |was |has to be |must be )?(missing|required|given|specified|needed|mandatory|empty|provided)", "(missing|specify|without|name|tell us)~(audience|resource)") },
+        Of("target-unknown", "the audience or resource that was asked for is not known to the server", "compare audience or resource under token-parameters:, and scope:, with the API's description") with { Never = FixedKey | Asserting, Says = new("the audience or resource is unknown", "(audience|resource|resource principal|resource server|service|target)( [^.]{0,50}?)?( (is|was))? (<unknown>|not (allowed|permitted|valid)|invalid)", "(unknown|invalid|unrecogni[sz]ed) (audience|resource|target)", "(find|locate)( an?| the)? (api|resource|service|audience)( \\w+)*") },
+        Of("redirect-mismatch", "the redirect URI differs from those that are registered for the client", "register exactly this address, or set redirect-uri: to one that is registered") with { Says = new("the redirect address is not the registered one", "redirect(ion)? (uri|url|address)", "callback (uri|url|address)") },
+        Of("code-challenge", "the proof key of the sign-in (PKCE, RFC 7636) is missing or does not belong to the code", "sign in again from the beginning, in one go, and use the newest answer") with { Says = new("the proof key does not fit", "code (challenge|verifier)", "pkce") },
+        Of("wants-form", "the token endpoint takes its parameters as a form", "remove token-body:, or set token-body: form") with { Statuses = [400, 406, 415], Says = new("a form is wanted", "(must be|send|expected|expects?|use|as|requires?)~(form urlencoded|x www form)") },
+        Of("wants-json", "the token endpoint takes its parameters as JSON", "set token-body: json") with { Statuses = [400, 406, 415], Says = new("JSON is wanted", "(must be|send|expected|expects?|use|as|requires?|only)~json", "form urlencoded~<refused>") },
+        Of("too-many-sign-ins", "the authorization server was asked too often", "run fewer jobs at once; the token cache lets runs of one identity share a token") with { Says = new("it was asked too often", "too many( \\w+){0,2} requests", "rate limit(ed)?( exceeded)?", "slow down", "throttled") },
+        Of("parameter-missing-words", "the authorization server misses a parameter", "compare what is sent (token get --trace) with the server's description of its token endpoint, and add what is missing under token-parameters:") with { Says = new("a parameter is missing", "(missing|lacks|required)~(parameter|grant type)", "(parameter|grant type)~(missing|required)") },
+        Of("person-refused", "the person's name or password is wrong, or the account may not sign in this way", "compare username: and keep the password again; better, use a grant that needs no password") with { When = PasswordSent, Says = new("name or password are wrong", "wrong (user ?name|login)", "(user ?name|login|user|pass(word|phrase)|credentials?|authentication)~(<wrong>|wrong|invalid|incorrect|bad|failed)", "(wrong|invalid|incorrect|bad)~(user|login|pass(word|phrase)|credentials?)", "not recogni[sz]e~(user|login|pass(word|phrase))") },
     ];
 
     private static Diagnosis Of(string id, string cause, string next) => new(id, cause, next) { Desk = Desk.SignIn };

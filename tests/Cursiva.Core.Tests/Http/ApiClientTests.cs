@@ -106,7 +106,7 @@ public sealed class ApiClientTests : IAsyncLifetime
         server.Requests.Count.ShouldBe(6);
         Watch.Retries.Select(delay => delay.TotalSeconds).ShouldBe([0.25, 0.5, 1, 2, 4]); // half of each bound: the test's dice
         error.Refusal.Request!.ShouldContain("attempt 6");
-        error.Refusal.NextStep!.ShouldContain("goes on from the last checkpoint");
+        error.Refusal.NextStep!.ShouldContain("resumes from the last checkpoint");
     }
 
     [Fact]
