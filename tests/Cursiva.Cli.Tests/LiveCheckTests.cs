@@ -52,7 +52,7 @@ public sealed class LiveCheckTests
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--quirk", "consent-late");
         using var job = await KeptAsync(cloud, Client, Probe);
-        (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(4).Out.ShouldContain("an administrator's approval is missing");
+        (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(4).Out.ShouldContain("has not been granted what it asks for");
         var waited = (await job.DoAsync(["check", job.Path, "--live", "--wait", "2m"])).ShouldEndWith(0);
         waited.Error.ShouldContain("not yet: identity app, token; trying for another");
         (await job.DoAsync(["check", job.Path, "--live", "--wait", "long"])).ShouldEndWith(2);

@@ -14,7 +14,7 @@ public sealed class RefusalTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("html", "answered with a web page", "a login page, a proxy, or a wrong base:", "Please sign in to Brackwater")]
+    [InlineData("html", "answered with a web page", "a web page answered that asks people to sign in", "Please sign in to Brackwater")]
     [InlineData("not-json", "a name should stand at byte 28", "what rows: and paging: expect", "{\"id\":2,}")]
     [InlineData("cut-off", "the page is cut off after 25 bytes", "what rows: and paging: expect", "{\"id\":")]
     [InlineData("no-rows", "nothing stands at rows: /items; the page has /rows, /count", "compare it with rows: and paging:", "\"count\":1")]
@@ -35,7 +35,7 @@ public sealed class RefusalTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("/odd/token/html", "answered with a web page", "a login page, a proxy, or a wrong address")]
+    [InlineData("/odd/token/html", "answered with a web page", "a web page answered that asks people to sign in")]
     [InlineData("/odd/token/empty", "has no token at /access_token", "RFC 6749 section 5.1")]
     [InlineData("/v2/me", "answered with status 401", "")]
     [InlineData("/nowhere", "answered with status 404", "not a token endpoint")]
@@ -56,7 +56,7 @@ public sealed class RefusalTests : IAsyncLifetime
         using var job = Plain();
         var wrong = (await job.DoAsync(["run", job.Path], environment: ("BRACKWATER_SECRET", "nonsense"))).ShouldEndWith(4);
         wrong.Error.ShouldContain("invalid_client: the client secret is wrong");
-        wrong.Error.ShouldContain("the id of a secret is not its value");
+        wrong.Error.ShouldContain("compare the secret's value with what the administrator gave");
 
         using var scoped = Plain(identity: "scope: [everything]");
         (await scoped.RunAsync()).ShouldEndWith(4).Error.ShouldContain("invalid_scope: scope 'everything' is not known");

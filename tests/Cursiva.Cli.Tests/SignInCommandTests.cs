@@ -56,26 +56,28 @@ public sealed class SignInCommandTests
     [Theory]
     [InlineData("person-refuses", "access_denied: the person said no", "the person, or a rule of the organisation, refused")]
     [InlineData("code-expires", "the authorization code has expired", "paste the answer within a minute")]
-    [InlineData("no-refresh", "the server gave no refresh token", "the client is not allowed refresh tokens")]
+    [InlineData("no-refresh", "have the client allowed refresh tokens", "")]
     [InlineData("scope-less", "asked for and not granted: offline_access", "")]
     public async Task What_the_server_makes_of_it_is_told(string quirk, string message, string cause)
     {
         using var cloud = await StandIn.StartAsync("--quirk", quirk);
         using var job = new SignInJob(cloud.Address, Person);
         var ended = await job.SignInAsync(cloud.BrowseAsync);
-        ended.Code.ShouldBe(quirk == "scope-less" ? 0 : 4, ended.All);
+        ended.Code.ShouldBe(quirk is "scope-less" or "no-refresh" ? 0 : 4, ended.All);
         ended.Error.ShouldContain(message);
         ended.Error.ShouldContain(cause);
     }
 
     [Fact]
-    public async Task A_missing_refresh_token_is_explained_when_offline_access_was_not_asked_for()
+    public async Task Without_a_refresh_token_the_access_token_is_used_until_it_ends_and_the_way_to_one_is_told()
     {
         using var cloud = await StandIn.StartAsync();
         using var job = new SignInJob(cloud.Address, Person.Replace(", offline_access", ""));
-        var ended = (await job.SignInAsync(cloud.BrowseAsync)).ShouldEndWith(4);
-        ended.Error.ShouldContain("offline access was not asked for");
+        var ended = (await job.SignInAsync(cloud.BrowseAsync)).ShouldEndWith(0);
+        ended.Out.ShouldContain("The access token is kept, and runs of the job use it until 20");
         ended.Error.ShouldContain("add offline_access to scope:");
+        (await job.RunAsync()).ShouldEndWith(0);
+        (await job.RunAsync()).ShouldEndWith(0);
     }
 
     [Fact]

@@ -57,7 +57,7 @@ public sealed class StrandTests
         File.Exists(job["reports/n.csv"]).ShouldBeFalse();
         var before = (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32();
         (await job.RunAsync()).ShouldEndWith(6).Error.ShouldContain("going on with run 1");
-        ((await cloud.StatisticsAsync()).GetProperty("requests").GetInt32() - before).ShouldBe(5);
+        ((await cloud.StatisticsAsync()).GetProperty("requests").GetInt32() - before).ShouldBeInRange(5, 9, "a 403 under the token of the run before is asked about once more with a fresh one, by each strand that is under way");
     }
 
     [Fact]

@@ -8,6 +8,9 @@ namespace Cursiva.Cli.Commands;
 /// <summary>Takes what only a person or a pipe can give. Nothing is asked when stdin is no terminal.</summary>
 internal static class Prompt
 {
+    // The lines of one paste come at once; a person who types takes longer.
+    private static readonly TimeSpan s_pasted = TimeSpan.FromMilliseconds(150);
+
     /// <summary>A secret: typed without being shown, or all of stdin.</summary>
     public static async Task<string> SecretAsync(Terminal terminal, string what, CancellationToken cancel)
     {
@@ -32,15 +35,28 @@ internal static class Prompt
         return typed.ToString();
     }
 
-    /// <summary>A line from stdin.</summary>
-    /// <exception cref="RefusedException">There was none.</exception>
-    public static async Task<string> LineAsync(Terminal terminal, string what, CancellationToken cancel)
+    /// <summary>What is pasted, which may be wrapped over lines: all of a pipe, or the lines that a terminal has at once.</summary>
+    /// <exception cref="RefusedException">There was nothing.</exception>
+    public static async Task<string> PastedAsync(Terminal terminal, string what, CancellationToken cancel)
     {
-        if (!Console.IsInputRedirected)
+        string? text;
+        if (Console.IsInputRedirected)
+        {
+            text = await Console.In.ReadToEndAsync(cancel);
+        }
+        else
+        {
             Ask(terminal, what);
+            text = await Console.In.ReadLineAsync(cancel);
+            await Task.Delay(s_pasted, cancel);
+            while (Console.KeyAvailable)
+            {
+                text += await Console.In.ReadLineAsync(cancel);
+                await Task.Delay(s_pasted, cancel);
+            }
+        }
 
-        return await Console.In.ReadLineAsync(cancel)
-            ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "nothing was given on stdin") { NextStep = "run the command on a terminal, or give the answer through a pipe" });
+        return text is { Length: > 0 } ? text : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "nothing was given on stdin") { NextStep = "run the command on a terminal, or give the answer through a pipe" });
     }
 
     // A line that has no end yet is shown only when it is asked for.

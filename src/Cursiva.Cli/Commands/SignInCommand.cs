@@ -50,13 +50,13 @@ internal sealed class SignInCommand
         if (result.KeptAs is null)
         {
             var asksOffline = identity.Scope.Contains("offline_access") || identity.AuthorizationParameters.Count > 0;
-            throw new RefusedException(new Refusal(Outcome.SignInRefused, "the server gave no refresh token, so a run could not sign in again")
-            {
-                Cause = asksOffline ? "the client is not allowed refresh tokens, or the person has consented before and the server gives one only the first time" : "offline access was not asked for",
-                NextStep = asksOffline
-                    ? "have the client allowed refresh tokens, or add authorization-parameters: { prompt: consent }"
-                    : "add offline_access to scope:, or what the server's description asks for to authorization-parameters:, and sign in again",
-            });
+            var until = result.Until!.Value.ToLocalTime();
+            place.Terminal.Out.WriteLineAsIs($"The server gave no refresh token. The access token is kept, and runs of the job use it until {until:yyyy-MM-dd HH:mm:ss zzz}; after that somebody has to sign in again.");
+            var advice = asksOffline
+                ? "have the client allowed refresh tokens, or add authorization-parameters: { prompt: consent }, since some servers give one only with the first consent"
+                : "add offline_access to scope:, or what the server's description asks for to authorization-parameters:, and sign in again";
+            console.Say($"[yellow]Note:[/] for runs without a person {advice}");
+            return Outcome.Done;
         }
 
         place.Terminal.Out.WriteLineAsIs($"The refresh token is kept as '{result.KeptAs}'. Runs of the job use it from now on.");
@@ -87,7 +87,7 @@ internal sealed class SignInCommand
         }
 
         public Task<string> PasteAsync(CancellationToken cancel) =>
-            Prompt.LineAsync(terminal, "Paste the address that the browser was sent to, or the code", cancel);
+            Prompt.PastedAsync(terminal, "Paste the address that the browser was sent to, or the code", cancel);
 
         // On stdout and never wrapped, so that it can be copied and piped whole.
         private void Address(Uri address) => terminal.Out.WriteLineAsIs(address.AbsoluteUri);

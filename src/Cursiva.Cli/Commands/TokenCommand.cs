@@ -63,7 +63,8 @@ internal sealed class TokenCommand
 
         if (text.Length == 0)
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "no token was given") { NextStep = "give it as an argument or through a pipe, or name a job with --job" });
-        text = text.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? text[7..].Trim() : text;
+        place.Redactor.Remember(text);
+        text = PastedToken.Read(text);
         place.Redactor.Remember(text);
         if (Jwt.TryRead(text) is not { } jwt)
             return await ReadOpaqueAsync(place, identity, services, text, cancel);

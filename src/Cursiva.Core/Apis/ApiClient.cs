@@ -171,7 +171,8 @@ public sealed class ApiClient : IAsyncDisposable
             return answer;
         }
 
-        var mayRenew = answer.Status == 401 && exchange is { Token: not null, Renewed: false };
+        // What was granted after a kept token was issued is in a fresh one only, so that a 403 under it says nothing yet.
+        var mayRenew = exchange is { Token: { } sent, Renewed: false } && (answer.Status == 401 || (answer.Status == 403 && sent.IsKept));
         if (!mayRenew && !IsPassing(answer.Status) && exchange.Wanted.Takes?.Invoke(answer) == true)
             return answer;
 
@@ -186,7 +187,7 @@ public sealed class ApiClient : IAsyncDisposable
             {
                 exchange.Renewed = true;
                 _access.Tokens!.Refused(exchange.Token!);
-                _watch.Retrying(exchange.Request, "status 401, signing in again", exchange.Attempt, TimeSpan.Zero);
+                _watch.Retrying(exchange.Request, $"status {answer.Status}, signing in again", exchange.Attempt, TimeSpan.Zero);
                 return null;
             }
 

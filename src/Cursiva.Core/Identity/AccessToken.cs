@@ -7,6 +7,9 @@ namespace Cursiva.Core.Identity;
 /// <param name="RenewAt">When it is time for the next one, ahead of its end.</param>
 public sealed record AccessToken(SecretText Value, IReadOnlyList<KeyValuePair<string, SecretText>> Headers, DateTimeOffset RenewAt)
 {
+    /// <summary>Whether an earlier sign-in brought it: what was granted since then is not in it.</summary>
+    public bool IsKept { get; init; }
+
     /// <summary>The scope that the server says it granted; null when it does not say.</summary>
     public string? Scope { get; init; }
 

@@ -14,10 +14,11 @@ internal sealed record PersonAnswer(string Code)
     /// <exception cref="RefusedException">It is an error, belongs to another sign-in, or has no code.</exception>
     public static PersonAnswer Read(string text, string state, Uri? issuer, bool mustNameIssuer)
     {
-        var trimmed = text.Trim();
+        // Terminals wrap long lines, and chats put them into quotes.
+        var trimmed = string.Concat(text.Where(c => !char.IsWhiteSpace(c))).Trim('"', '\'', '`', '<', '>');
         if (!trimmed.Contains("code=", StringComparison.Ordinal) && !trimmed.Contains("error=", StringComparison.Ordinal))
         {
-            if (trimmed.Length == 0 || trimmed.Contains("://", StringComparison.Ordinal) || trimmed.Any(char.IsWhiteSpace))
+            if (trimmed.Length == 0 || trimmed.Contains("://", StringComparison.Ordinal) || text.Trim().Contains(' '))
                 throw Wrong("what was given has no code in it", "paste the whole address that the browser was sent to, or the code alone");
             return mustNameIssuer
                 ? throw Wrong("a code alone does not name its issuer, and this server says that its answers always do", "paste the whole address that the browser was sent to")

@@ -7,13 +7,14 @@ using Cursiva.Core.Refusals;
 namespace Cursiva.Core.Identity;
 
 /// <summary>
-/// Signs a person in once and keeps the refresh token for the job: by authorization code with PKCE (RFC 6749 section 4.1, RFC 7636)
+/// Signs a person in once and keeps the refresh token for the job, or, where none came, the access token until it ends: by authorization code with PKCE (RFC 6749 section 4.1, RFC 7636)
 /// or by device code (RFC 8628).
 /// </summary>
 public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices services, IPerson person)
 {
     private static readonly TimeSpan s_usualInterval = TimeSpan.FromSeconds(5);
     private static readonly TimeSpan s_slowDown = TimeSpan.FromSeconds(5);
+    private static readonly TimeSpan s_lastMoment = TimeSpan.FromSeconds(5);
     private static readonly TimeSpan s_usualEnd = TimeSpan.FromMinutes(15);
 
     /// <summary>Signs in by authorization code.</summary>
@@ -105,19 +106,24 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
     private async Task<SignInResult> KeepAsync(TokenReply reply, CancellationToken cancel)
     {
         var answer = reply.Good();
-        new TokenMaker(identity, services.Secrets, services.Redactor).Read(reply);
+        var facts = new TokenMaker(identity, services.Secrets, services.Redactor).Read(reply);
 
         // RFC 6749 section 5.1: a server that names no scope granted what was asked for.
         IReadOnlyList<string> granted = answer.Scope is null ? identity.Scope : answer.Scope.Split([' ', ','], StringSplitOptions.RemoveEmptyEntries);
-        if (answer.RefreshToken is not { Length: > 0 } refresh)
-            return new SignInResult(null, identity.Scope, granted, answer.ExpiresIn);
-
         var tokens = new RefreshTokens(identity, services);
         using var turn = await tokens.TurnAsync(cancel);
+        if (answer.RefreshToken is not { Length: > 0 } refresh)
+        {
+            // Nothing can renew it, so it is used for as long as it is good.
+            var until = reply.AskedAt + facts.Lifetime - s_lastMoment;
+            await new TokenCache(identity, await tokens.NameAsync(cancel), services).WriteAsync(facts with { RenewAt = until }, CancellationToken.None);
+            return new SignInResult(null, identity.Scope, granted, until);
+        }
+
         await tokens.KeepAsync(refresh, CancellationToken.None);
         await tokens.UnmarkAsync(CancellationToken.None);
         var name = await tokens.NameAsync(cancel);
         await new TokenCache(identity, name, services).DropAsync(CancellationToken.None);
-        return new SignInResult(name, identity.Scope, granted, answer.ExpiresIn);
+        return new SignInResult(name, identity.Scope, granted, null);
     }
 }

@@ -95,7 +95,7 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
 
     private RefusedException Missing(string name) => new(new Refusal(Outcome.SignInRefused, $"no refresh token is kept for identity '{identity.Name}' (looked for '{name}')")
     {
-        Cause = "nobody has signed in yet on this machine, or another state folder or key is in use",
+        Cause = "nobody has signed in yet on this machine, the sign-in brought no refresh token and its access token has ended, or another state folder or key is in use",
         NextStep = $"sign in once: cursiva sign-in JOB {identity.Name}",
     });
 }

@@ -4,8 +4,8 @@ namespace Cursiva.Core.Identity;
 /// <param name="KeptAs">The name that the refresh token is kept under; null when none came.</param>
 /// <param name="Asked">The scopes that were asked for.</param>
 /// <param name="Granted">The scopes that were granted.</param>
-/// <param name="Lifetime">How long the access token is good for; null when the server does not say.</param>
-public sealed record SignInResult(string? KeptAs, IReadOnlyList<string> Asked, IReadOnlyList<string> Granted, TimeSpan? Lifetime)
+/// <param name="Until">Until when the access token is used, where nothing can renew it; null otherwise.</param>
+public sealed record SignInResult(string? KeptAs, IReadOnlyList<string> Asked, IReadOnlyList<string> Granted, DateTimeOffset? Until)
 {
     public IReadOnlyList<string> Missing => [.. Asked.Except(Granted)];
 }

@@ -45,7 +45,11 @@ public sealed class TokenSource : ITokens, IDisposable
         {
             var tokens = new RefreshTokens(_identity, _services);
             using var turn = await tokens.TurnAsync(cancel);
-            await tokens.ReadAsync(cancel);
+
+            // A person's sign-in may have brought a token and nothing to renew it with.
+            var kept = await new TokenCache(_identity, await tokens.NameAsync(cancel), _services).ReadAsync(cancel);
+            if (kept is null || _services.Clock.GetUtcNow() >= kept.RenewAt)
+                await tokens.ReadAsync(cancel);
         }
 
         _endpoint ??= await TokenEndpoint.OpenAsync(_identity, _services, cancel);
@@ -99,7 +103,7 @@ public sealed class TokenSource : ITokens, IDisposable
         using var turn = await grant.TurnAsync(cancel);
         var cache = new TokenCache(_identity, refreshTokens is null ? null : await refreshTokens.NameAsync(cancel), _services);
         if (mayBeKept && await cache.ReadAsync(cancel) is { } kept && _services.Clock.GetUtcNow() < kept.RenewAt && kept.Value != Volatile.Read(ref _refused))
-            return await _maker.MakeAsync(kept, cancel);
+            return await _maker.MakeAsync(kept, cancel) with { IsKept = true };
 
         var reply = await grant.AskAsync(cancel);
         ClockDifference = reply.ClockDifference;

@@ -59,6 +59,25 @@ public sealed class ApiClientTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_permission_granted_after_a_token_was_kept_needs_no_waiting()
+    {
+        var server = new FakeServer((request, number) => request.Method == HttpMethod.Post
+            ? FakeServer.Json(Token.Replace("0001", $"{number:D4}"))
+            : FakeServer.Json("{}", request.Headers.Authorization!.Parameter == "t-0001-good" && number > 2 ? 403 : 200));
+        (await GetAsync(server, "/x")).Dispose();
+
+        // Another process finds the token that was kept; the API wants what was granted since.
+        (await GetAsync(server, "/x")).Dispose();
+        Watch.SignIns.ShouldBe(2);
+
+        // A fresh token that is refused is refused.
+        var never = new FakeServer((request, _) => request.Method == HttpMethod.Post ? FakeServer.Json(Token.Replace("0001", "none")) : FakeServer.Json("{}", 403));
+        await Should.ThrowAsync<RefusedException>(() => GetAsync(never, "/x"));
+        Watch.SignIns.ShouldBe(3);
+        never.Requests.Count(request => request.Method == HttpMethod.Get).ShouldBe(2);
+    }
+
+    [Fact]
     public async Task A_token_that_ends_while_a_slot_is_waited_for_is_not_sent()
     {
         // One request in two hours: when the second may leave, the token of the first has ended.
