@@ -11,12 +11,25 @@ namespace Cursiva.Core.Refusals;
 /// </param>
 public sealed record Saying(string That, params string[] Ways)
 {
-    private readonly Lazy<Regex> _said = new(() => new Regex($@"(?<![\p{{L}}\p{{Nd}}])(?:{Synonyms.In(string.Join('|', Ways)).Replace("~", "(?: [^.]{0,60}?)? ?")})(?![\p{{L}}\p{{Nd}}])", RegexOptions.CultureInvariant, TimeSpan.FromSeconds(1)));
+    // An answer is from outside: one that is made to be hard to read says nothing.
+    private static readonly TimeSpan s_patience = TimeSpan.FromMilliseconds(100);
+
+    private readonly Lazy<Regex> _said = new(() => new Regex($@"(?<![\p{{L}}\p{{Nd}}])(?:{Synonyms.In(string.Join('|', Ways)).Replace("~", "(?: [^.]{0,60}?)? ?")})(?![\p{{L}}\p{{Nd}}])", RegexOptions.CultureInvariant, s_patience));
 
     /// <summary>What takes the saying back: with it, the answer speaks of something else.</summary>
     public Saying? Unless { get; init; }
 
     /// <summary>Whether an answer says it.</summary>
     /// <param name="words">See <see cref="AnswerWords"/>.</param>
-    public bool IsIn(string words) => _said.Value.IsMatch(words) && Unless?.IsIn(words) != true;
+    public bool IsIn(string words)
+    {
+        try
+        {
+            return _said.Value.IsMatch(words) && Unless?.IsIn(words) != true;
+        }
+        catch (RegexMatchTimeoutException)
+        {
+            return false;
+        }
+    }
 }

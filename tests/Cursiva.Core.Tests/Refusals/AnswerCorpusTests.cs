@@ -26,6 +26,19 @@ public sealed class AnswerCorpusTests
         Catalogue.Entries.Where(entry => entry.Says is not null && entry.Trouble == Trouble.Status && !named.Contains(Base(entry.Id))).Select(entry => entry.Id).ShouldBeEmpty();
     }
 
+    [Theory]
+    [InlineData("client ")]
+    [InlineData("the client is was has been the account is was ")]
+    [InlineData("no no no key key not not ")]
+    [InlineData("{[<")]
+    [InlineData("a.b-c_D")]
+    public void An_answer_that_is_made_to_be_hard_to_read_is_explained_all_the_same(string part)
+    {
+        var facts = new Facts(Desk.SignIn, Trouble.Status, 401, "invalid_client") { Words = string.Concat(Enumerable.Repeat(part, 8000 / part.Length)), Circumstances = Circumstances.Asserting | Circumstances.PasswordSent };
+        Catalogue.Explain(facts).ShouldNotBeEmpty();
+        Catalogue.Explain(facts with { Desk = Desk.Api, Status = 403 }).ShouldNotBeEmpty();
+    }
+
     private static List<string> Wrong(string file)
     {
         var wrong = new List<string>();
