@@ -22,7 +22,8 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     new CertCommand().Build(),
 };
 
-var parsed = root.Parse(args);
+// A value that begins with @ is a value: no file is put in its place.
+var parsed = root.Parse(args, new ParserConfiguration { ResponseFileTokenReplacer = null });
 if (parsed.Errors.Count > 0)
 {
     foreach (var error in parsed.Errors)

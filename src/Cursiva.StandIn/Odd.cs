@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using System.Text.Json.Nodes;
 
 namespace Cursiva.StandIn;
 
@@ -42,8 +43,22 @@ public static class Odd
         routes.MapGet("/v2/odd/expired/{position}", (HttpContext context, string position) => position == "first"
             ? TextAsync(context, """{"items":[{"id":1}],"next":"/v2/odd/expired/gone"}""")
             : Problem.WriteAsync(context, 410, "cursor_expired", "this cursor is too old"));
+        routes.Map("/v2/odd/sent", SentAsync);
+
         // Waits for as long as the client does.
         routes.MapGet("/v2/odd/silent", context => Task.Delay(Timeout.Infinite, context.RequestAborted).ContinueWith(_ => { }, TaskScheduler.Default));
+    }
+
+    // Says back what was sent.
+    private static async Task SentAsync(HttpContext context)
+    {
+        using var reader = new StreamReader(context.Request.Body, Encoding.UTF8);
+        await JsonAnswer.WriteAsync(context, new JsonObject
+        {
+            ["method"] = context.Request.Method,
+            ["type"] = context.Request.ContentType,
+            ["body"] = await reader.ReadToEndAsync(context.RequestAborted),
+        });
     }
 
     // Refuses in the words that it is given.

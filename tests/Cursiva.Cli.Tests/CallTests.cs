@@ -24,7 +24,7 @@ public sealed class CallTests : IAsyncLifetime
         row.GetProperty("query").GetString().ShouldBe("?since=2026-03-02&locale=en");
         row.GetProperty("partner").GetString().ShouldBe("me");
         ended.Error.ShouldContain("status 200, ");
-        (await job.DoAsync(["call", job.Path, "exchange", "/by/search", "--post", """{"exact":true,"page":{"size":1}}"""])).ShouldEndWith(0).Out.ShouldContain("BFX-00000001");
+        (await job.DoAsync(["call", job.Path, "exchange", "/by/search", "--body", """{"exact":true,"page":{"size":1}}"""])).ShouldEndWith(0).Out.ShouldContain("BFX-00000001");
         (await job.DoAsync(["call", job.Path, "exchange", "/files/f1/content", "--to", job["f1.txt"]])).ShouldEndWith(0);
         new FileInfo(job["f1.txt"]).Length.ShouldBe(200_000);
     }
@@ -33,15 +33,89 @@ public sealed class CallTests : IAsyncLifetime
     public async Task The_same_call_can_be_made_as_somebody_else()
     {
         using var job = NewJob();
-        var nobody = (await job.DoAsync(["call", job.Path, "exchange", "/me", "--as", "nobody"])).ShouldEndWith(5);
+        var nobody = (await job.DoAsync(["call", job.Path, "exchange", "/me", "--anonymous"])).ShouldEndWith(5);
         nobody.Error.ShouldContain("status 401");
         nobody.Error.ShouldContain("no bearer token was sent");
-        (await job.DoAsync(["call", job.Path, "exchange", "/me", "--as", "stranger"])).ShouldEndWith(2).Error.ShouldContain("the job has no identity 'stranger'");
-        (await job.DoAsync(["call", job.Path, "exchange", "/tenants/T0001/scans", "--as", "tenant-app"])).ShouldEndWith(2).Error.ShouldContain("no value is given for tenant.id");
-        (await job.DoAsync(["call", job.Path, "exchange", "/tenants/T0001/scans", "--as", "tenant-app", "--value", "tenant.id=T0001"])).ShouldEndWith(0);
-        (await job.DoAsync(["call", job.Path, "exchange", "/tenants/T0002/scans", "--as", "tenant-app", "--value", "tenant.id=T0001"])).ShouldEndWith(5).Error.ShouldContain("issued for another tenant");
+        (await job.DoAsync(["call", job.Path, "exchange", "/me", "--identity", "stranger"])).ShouldEndWith(2).Error.ShouldContain("the job has no identity 'stranger'");
+        (await job.DoAsync(["call", job.Path, "exchange", "/tenants/T0001/scans", "--identity", "tenant-app"])).ShouldEndWith(2).Error.ShouldContain("no value is given for tenant.id");
+        (await job.DoAsync(["call", job.Path, "exchange", "/tenants/T0001/scans", "--identity", "tenant-app", "--value", "tenant.id=T0001"])).ShouldEndWith(0);
+        (await job.DoAsync(["call", job.Path, "exchange", "/tenants/T0002/scans", "--identity", "tenant-app", "--value", "tenant.id=T0001"])).ShouldEndWith(5).Error.ShouldContain("issued for another tenant");
         (await job.DoAsync(["call", job.Path, "nowhere", "/me"])).ShouldEndWith(2).Error.ShouldContain("name one of exchange");
         (await job.DoAsync(["call", job.Path, "exchange", "https://evil.example/x"])).ShouldEndWith(5).Error.ShouldContain("a link leaves the API");
+    }
+
+    [Fact]
+    public async Task Only_the_final_answer_is_printed_whatever_the_attempts_before_said()
+    {
+        using var cloud = await StandIn.StartAsync("--rows", "95", "--client-secret", Job.Secret, "--fail-every", "2");
+        using var job = NewJob(cloud);
+        for (var i = 0; i < 4; i++)
+        {
+            var ended = (await job.DoAsync(["call", job.Path, "exchange", "/consignments?size=1"])).ShouldEndWith(0);
+            JsonDocument.Parse(ended.Out).RootElement.GetProperty("items").GetArrayLength().ShouldBe(1);
+            ended.Error.ShouldNotContain("status 503");
+        }
+
+        (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBeGreaterThan(4);
+
+        // A refusal after all attempts is the final answer, once.
+        var refused = (await job.DoAsync(["call", job.Path, "exchange", "/odd/status/503"])).ShouldEndWith(5);
+        refused.Error.Split("status 503, ").Length.ShouldBe(3); // the line of the answer, and the request of the refusal
+    }
+
+    [Theory]
+    [InlineData("GET", null, "")]
+    [InlineData("POST", "application/json", """{"a":1}""", "--body", """{"a":1}""")]
+    [InlineData("POST", "text/plain; charset=utf-8", "@notes.txt", "--body", "@notes.txt")]
+    [InlineData("PATCH", "application/merge-patch+json", """{"a":2}""", "--method", "patch", "--body", """{"a":2}""", "--header", "Content-Type=application/merge-patch+json")]
+    [InlineData("DELETE", null, "", "--method", "DELETE")]
+    [InlineData("PUT", "application/json", """{"from":"a file"}""", "--method", "PUT", "--body-from", "body.json")]
+    [InlineData("POST", "application/x-www-form-urlencoded", "name=Low+Ferry&sign=%26%3D", "--form", "name=Low Ferry", "--form", "sign=&=")]
+    public async Task A_call_sends_the_method_and_the_body_that_it_is_told(string method, string? type, string body, params string[] options)
+    {
+        using var job = NewJob();
+        await File.WriteAllTextAsync(job["body.json"], """{"from":"a file"}""");
+        var sent = JsonDocument.Parse((await job.DoAsync(["call", job.Path, "exchange", "/odd/sent", .. options])).ShouldEndWith(0).Out).RootElement;
+        sent.GetProperty("method").GetString().ShouldBe(method);
+        sent.GetProperty("type").GetString().ShouldBe(type);
+        sent.GetProperty("body").GetString().ShouldBe(body);
+    }
+
+    [Fact]
+    public async Task A_multipart_form_has_texts_and_files_and_nothing_in_a_text_stands_for_a_file()
+    {
+        using var job = NewJob();
+        await File.WriteAllTextAsync(job["scan.bin"], "from the file");
+        var sent = JsonDocument.Parse((await job.DoAsync(["call", job.Path, "exchange", "/odd/sent", "--part", "note=@scan.bin", "--part-from", "scan=scan.bin"])).ShouldEndWith(0).Out).RootElement;
+        sent.GetProperty("type").GetString()!.ShouldStartWith("multipart/form-data; boundary=");
+        var body = sent.GetProperty("body").GetString()!;
+        body.ShouldContain("name=\"note\"\r\n\r\n@scan.bin");
+        body.ShouldContain("name=\"scan\"; filename=\"scan.bin\"");
+        body.ShouldContain("\r\n\r\nfrom the file\r\n");
+        (await job.DoAsync(["call", job.Path, "exchange", "/odd/sent", "--part-from", "scan=gone.bin"])).ShouldEndWith(2).Error.ShouldContain("the file 'gone.bin' of --part-from cannot be read");
+        (await job.DoAsync(["call", job.Path, "exchange", "/odd/sent", "--body", "x", "--form", "a=b"])).ShouldEndWith(2).Error.ShouldContain("--body and --form both give the body");
+    }
+
+    [Fact]
+    public async Task A_part_of_the_answer_is_printed_bare_or_as_a_table()
+    {
+        using var job = NewJob();
+        (await job.DoAsync(["call", job.Path, "exchange", "/consignments?size=2", "--pointer", "/items/0/number"])).ShouldEndWith(0).Out.ShouldBe("BFX-00000001\n");
+        var table = (await job.DoAsync(["call", job.Path, "exchange", "/consignments?size=2", "--pointer", "/items", "--table"])).ShouldEndWith(0).Out.TrimEnd().Split('\n');
+        table.Length.ShouldBe(3);
+        table[0].ShouldStartWith("id ");
+        table[2].ShouldContain(" BFX-00000002 ");
+        var missing = (await job.DoAsync(["call", job.Path, "exchange", "/consignments?size=2", "--pointer", "/rows"])).ShouldEndWith(5);
+        missing.Out.ShouldBeEmpty();
+        missing.Error.ShouldContain("the answer has nothing at /rows");
+        missing.Error.ShouldContain("it has /items, ");
+        (await job.DoAsync(["call", job.Path, "exchange", "/consignments?size=2", "--table"])).ShouldEndWith(5).Error.ShouldContain("name the list with --pointer; the answer has /items");
+        (await job.DoAsync(["call", job.Path, "exchange", "/consignments", "--pointer", "rows"])).ShouldEndWith(2).Error.ShouldContain("is no JSON Pointer");
+
+        // Whoever reads on from here must not take a refusal for the part.
+        var refused = (await job.DoAsync(["call", job.Path, "exchange", "/odd/refuse?status=404&says=gone", "--pointer", "/items"])).ShouldEndWith(5);
+        refused.Out.ShouldBeEmpty();
+        refused.Error.ShouldContain("gone");
     }
 
     [Fact]
@@ -91,16 +165,18 @@ public sealed class CallTests : IAsyncLifetime
         (await job.RunAsync("--dry-run", "--format", "json")).ShouldEndWith(0).Out.ShouldContain("\"requests\": 10");
     }
 
-    private Job NewJob()
+    private Job NewJob() => NewJob(_cloud);
+
+    private static Job NewJob(StandIn cloud)
     {
-        var job = new Job(_cloud.Address, """
+        var job = new Job(cloud.Address, """
             p: { get: '/consignments?size=10', rows: /items, paging: { cursor: /page/cursor, parameter: cursor, total: /page/total } }
             scans: { per: { name: tenant, file: tenants.csv }, identity: tenant-app, get: '/tenants/{tenant.id}/scans', rows: /items }
             """, "r: { sql: select * from p, write: r.csv }", api: "query-parameters: { locale: en }\n    limits: { at-most: 3 per second }", top: "inputs: { since: 2026-03-02 }");
         job.Yaml = job.Yaml.Replace("apis:", $$"""
               tenant-app:
                 grant: client_credentials
-                token-endpoint: "{{_cloud.Address}}/tenants/{tenant.id}/oauth2/token"
+                token-endpoint: "{{cloud.Address}}/tenants/{tenant.id}/oauth2/token"
                 client-id: tenant-{tenant.id}
                 secret: file:secrets.json#/{tenant.id}
             apis:

@@ -123,6 +123,9 @@ public sealed class RefreshTests
         after.Error.ShouldContain("a process ended while it renewed the sign-in; the refresh token is tried once more");
         after.Error.ShouldContain(CutShort);
         after.Error.ShouldContain("cursiva sign-in JOB");
+        var asked = (await cloud.StatisticsAsync()).GetProperty("token_requests").GetInt32();
+        (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4).Error.ShouldContain("is lost and is not sent again");
+        (await cloud.StatisticsAsync()).GetProperty("token_requests").GetInt32().ShouldBe(asked);
         (await cloud.StatisticsAsync()).GetProperty("families_ended_carelessly").GetInt32().ShouldBe(0);
     }
 

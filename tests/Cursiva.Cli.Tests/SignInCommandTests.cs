@@ -8,13 +8,15 @@ public sealed class SignInCommandTests
     [Theory]
     [InlineData("")]
     [InlineData("redirect-uri: http://127.0.0.1:48731/signed-in")]
+    [InlineData("redirect-uri: http://localhost/signed/in")]
+    [InlineData("redirect-uri: 'http://[::1]/in'")]
     public async Task A_browser_brings_the_answer_and_runs_live_on_the_refresh_token(string redirect)
     {
         using var cloud = await StandIn.StartAsync();
         using var job = new SignInJob(cloud.Address, Person + "\n" + redirect);
         (await job.RunAsync()).ShouldEndWith(4).Error.ShouldContain("sign in once: cursiva sign-in JOB app");
         var signedIn = await job.SignInAsync(cloud.BrowseAsync);
-        signedIn.ShouldEndWith(0).Out.ShouldContain("The refresh token is kept as 'refresh-token/app-");
+        signedIn.ShouldEndWith(0).Out.ShouldContain("The refresh token is kept as 'refresh-token/");
         signedIn.Error.ShouldContain("Granted: consignments.read offline_access");
         for (var i = 0; i < 2; i++)
             (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0);
@@ -106,6 +108,20 @@ public sealed class SignInCommandTests
         using var cloud = await StandIn.StartAsync();
         using var job = new SignInJob(cloud.Address, Person + $"\nredirect-uri: http://{other.LocalEndpoint}/in");
         (await job.DoAsync(["sign-in", job.Path])).ShouldEndWith(4).Error.ShouldContain("the answer cannot be listened for at http://127.0.0.1:");
+    }
+
+    [Fact]
+    public async Task A_prompt_ends_at_the_first_interrupt()
+    {
+        Tools.Require("script");
+        using var cloud = await StandIn.StartAsync();
+        using var job = new SignInJob(cloud.Address, Person);
+        foreach (var (command, prompt) in new[] { ("secret keep app", "not shown"), ($"sign-in {job.Path} --paste", "Paste the address") })
+        {
+            // The terminal makes SIGINT of the character, as of a person's Ctrl-C.
+            var shell = $"(for i in $(seq 200); do grep -q '{prompt}' shown && break; sleep 0.05; done; sleep 0.2; printf '\\003'; sleep 5) | timeout 20 script -qec \"{App.Cursiva} {command}\" /dev/null > shown; exit ${{PIPESTATUS[1]}}";
+            (await App.RunAsync("bash", ["-c", shell], job.Folder, [.. job.Environment, ("TERM", "xterm")])).ShouldEndWith(130);
+        }
     }
 
     [Fact]

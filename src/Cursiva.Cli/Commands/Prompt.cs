@@ -22,7 +22,7 @@ internal static class Prompt
 
         Ask(terminal, $"{what} (not shown)");
         var typed = new StringBuilder();
-        while (Console.ReadKey(intercept: true) is { Key: not ConsoleKey.Enter } key)
+        while (await WaitAsync(() => Console.ReadKey(intercept: true), cancel) is { Key: not ConsoleKey.Enter } key)
         {
             if (key.Key == ConsoleKey.Backspace && typed.Length > 0)
                 typed.Length--;
@@ -47,17 +47,20 @@ internal static class Prompt
         else
         {
             Ask(terminal, what);
-            text = await Console.In.ReadLineAsync(cancel);
+            text = await WaitAsync(Console.ReadLine, cancel);
             await Task.Delay(s_pasted, cancel);
             while (Console.KeyAvailable)
             {
-                text += await Console.In.ReadLineAsync(cancel);
+                text += await WaitAsync(Console.ReadLine, cancel);
                 await Task.Delay(s_pasted, cancel);
             }
         }
 
         return text is { Length: > 0 } ? text : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "nothing was given on stdin") { NextStep = "run the command on a terminal, or give the answer through a pipe" });
     }
+
+    // A terminal is waited for without end, whatever is cancelled: a stop leaves that wait behind, and the process ends.
+    private static Task<T> WaitAsync<T>(Func<T> read, CancellationToken cancel) => Task.Run(read, CancellationToken.None).WaitAsync(cancel);
 
     // A line that has no end yet is shown only when it is asked for.
     private static void Ask(Terminal terminal, string what)

@@ -65,8 +65,9 @@ internal sealed class SignInCommand
 
     private sealed class Person(Terminal terminal, bool opensBrowser) : IPerson
     {
-        public void Visit(Uri address)
+        public void Visit(Uri address, Uri redirect)
         {
+            terminal.Error.Say($"The redirect address that has to be registered for the client: {redirect.AbsoluteUri}{(redirect is { Scheme: "http", IsLoopback: true } ? " (many servers take any port of a loopback address)" : "")}");
             terminal.Error.MarkupLine("Sign in with a browser at this address:");
             Address(address);
             if (opensBrowser)

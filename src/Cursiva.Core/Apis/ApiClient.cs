@@ -134,7 +134,6 @@ public sealed class ApiClient : IAsyncDisposable
         }
 
         _watch.Answered(exchange.Request, answer.Status, answer.Took);
-        exchange.Wanted.Sees?.Invoke(answer);
         if (answer.Status is 500 or 502 or 503 or 504)
         {
             _breaker.Failed();
@@ -168,6 +167,7 @@ public sealed class ApiClient : IAsyncDisposable
         {
             if (exchange.SignedIn && RateLimitHeader.Read(answer, _clock.GetUtcNow()) is { } used)
                 await _passage.PauseAsync(exchange.Wanted.Uri, exchange.SignedIn, used, cancel);
+            exchange.Wanted.Sees?.Invoke(answer);
             return answer;
         }
 
@@ -193,6 +193,7 @@ public sealed class ApiClient : IAsyncDisposable
 
             if (!passes)
             {
+                exchange.Wanted.Sees?.Invoke(answer);
                 var refusal = new ApiFacts(_api, _access.Identity, _redactor).Refuse(answer, $"{exchange.Request}, status {answer.Status}, attempt {exchange.Attempt}", exchange.Token);
                 if (MayHaveArrived(exchange, answer.Status, asked))
                     refusal = ApiFacts.NotRepeated(refusal);

@@ -29,7 +29,7 @@ public sealed record ApiRequest(HttpMethod Method, Uri Uri)
     /// <summary>Whether it must not be sent twice when it is not known whether it arrived.</summary>
     public bool Once { get; init; }
 
-    /// <summary>Is shown every answer before it is judged; null for nobody.</summary>
+    /// <summary>Is shown the final answer, good or refused, and none that is followed by another attempt; null for nobody.</summary>
     public Action<Answer>? Sees { get; init; }
 
     /// <summary>Which unsuccessful answers the caller deals with; null for none.</summary>

@@ -4,7 +4,8 @@ namespace Cursiva.Core.Identity;
 public interface IPerson
 {
     /// <summary>Shows the address to visit.</summary>
-    void Visit(Uri address);
+    /// <param name="redirect">Where the answer comes to, which the server must know as an address of the client.</param>
+    void Visit(Uri address, Uri redirect);
 
     /// <summary>Shows a device code (RFC 8628 section 3.3).</summary>
     /// <param name="complete">The address with the code in it, when the server gives one.</param>

@@ -41,6 +41,9 @@ internal sealed record PersonAnswer(string Code)
         return query.GetValueOrDefault("code") is { Length: > 0 } code ? new PersonAnswer(code) : throw Wrong("the answer has no code in it", "sign in again");
     }
 
+    /// <summary>The state in an address that a browser was sent to; null when it has none.</summary>
+    public static string? StateOf(string address) => Query(address).GetValueOrDefault("state");
+
     private static Dictionary<string, string> Query(string address)
     {
         var query = address[(address.IndexOf('?', StringComparison.Ordinal) + 1)..].Split('#')[0];

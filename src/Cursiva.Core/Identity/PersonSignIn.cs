@@ -25,10 +25,10 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
         using var endpoint = await TokenEndpoint.OpenAsync(identity, services, cancel);
         var authorization = await endpoint.Endpoints.AuthorizationAsync(cancel);
         using var listener = Listens(paste) ? LoopbackListener.Start(identity.RedirectUri) : null;
-        var redirect = listener?.Address ?? identity.RedirectUri ?? LoopbackListener.FreeAddress();
+        var redirect = listener?.Address ?? LoopbackListener.FreeAddress(identity.RedirectUri);
         var state = Base64UrlText.Write(RandomNumberGenerator.GetBytes(24));
         var verifier = services.Redactor.Remember(Base64UrlText.Write(RandomNumberGenerator.GetBytes(48))).Reveal();
-        person.Visit(await AddressAsync(authorization, redirect, state, verifier, cancel));
+        person.Visit(await AddressAsync(authorization, redirect, state, verifier, cancel), redirect);
 
         var text = listener is null ? await person.PasteAsync(cancel) : await listener.WaitAsync(state, cancel);
         var answer = PersonAnswer.Read(text, state, identity.Issuer, await endpoint.Endpoints.NamesIssuerAsync(cancel));

@@ -55,11 +55,13 @@ internal sealed class RefreshGrant(DeclaredIdentity identity, TokenEndpoint endp
         if (reply.Refusal is null && reply.Answer.RefreshToken is { Length: > 0 } successor && successor != token)
         {
             services.Redactor.Remember(successor);
-            await tokens.KeepAsync(successor, CancellationToken.None);
+            await tokens.ReplaceAsync(token, successor, CancellationToken.None);
         }
 
-        // A server that answered has not left us in doubt, unless it is the one doubt that there was.
-        if (reply.WasAnswered && !(cutShort && reply.Error == "invalid_grant"))
+        // A server that answered has not left us in doubt.
+        if (cutShort && reply.Error == "invalid_grant")
+            await tokens.LoseAsync(token, CancellationToken.None);
+        else if (reply.WasAnswered)
             await tokens.UnmarkAsync(CancellationToken.None);
         return reply;
     }

@@ -1,4 +1,3 @@
-using System.Security.Cryptography;
 using System.Text;
 using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
@@ -14,31 +13,41 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
 {
     private const string MarkKind = "refresh-sent";
     private const string SeedKind = "refresh-seed";
+    private const string LostMark = " lost";
 
     private readonly SecretSource? _source = identity.RefreshToken;
+    private readonly RefreshFates _fates = new(services.State, services.Clock);
     private (string Name, string? Seed)? _resolved;
 
     /// <summary>Waits until no other process of this machine uses the token. Everything else here is done while it is held.</summary>
+    /// <exception cref="RefusedException">The token was lost, revoked from here, or replaced by one that is no longer kept.</exception>
     public async Task<IDisposable> TurnAsync(CancellationToken cancel)
     {
+        // Another process may have spent the token that this one knows, so that its successor is kept under another name.
+        _resolved = null;
         var folder = Path.Combine(services.StateFolder.Root, "locks");
         services.Disk.CreateFolder(folder);
-        return await ProcessLock.TakeAsync(Path.Combine(folder, "refresh-" + Digest(OwnName())[..16]), SignInServices.Holder, services.Clock, cancel);
+        return await ProcessLock.TakeAsync(Path.Combine(folder, "refresh-" + RefreshFates.Digest(await NameAsync(cancel))[..16]), SignInServices.Holder, services.Clock, cancel);
     }
 
     /// <summary>The token as it is kept now. A seed from outside is taken into the store the first time it is seen.</summary>
-    /// <exception cref="RefusedException">There is none.</exception>
+    /// <exception cref="RefusedException">There is none, or none that may be sent.</exception>
     public async Task<string> ReadAsync(CancellationToken cancel)
     {
         var (name, seed) = await ResolveAsync(cancel);
-        if (await services.Store.ReadAsync(name, cancel) is { } kept)
-            return services.Redactor.Remember(kept).Reveal();
-        if (seed is null)
-            throw Missing(name);
+        var kept = await services.Store.ReadAsync(name, cancel);
+        var token = kept ?? seed ?? throw await MissingAsync(name, cancel);
+        services.Redactor.Remember(token);
+        if (await MarkOfAsync(name, cancel) == RefreshFates.Digest(token) + LostMark)
+            throw Lost(name);
+        if (await _fates.OfAsync(token, cancel) is { IsReplaced: true })
+            throw await SpentAsync(name, cancel);
+        if (kept is not null)
+            return token;
 
-        await KeepAsync(seed, cancel);
+        await services.Store.KeepAsync(name, token, null, cancel);
         services.Watch.Warned($"identity '{identity.Name}': the refresh token of {identity.RefreshToken} was taken into the store as '{name}'; its successors live there, and the one outside is of no more use");
-        return seed;
+        return token;
     }
 
     /// <summary>The name that the token is kept under.</summary>
@@ -46,40 +55,76 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
 
     /// <summary>Whether this very token was sent before and nothing is known of the answer.</summary>
     public async Task<bool> WasCutShortAsync(string token, CancellationToken cancel) =>
-        (await services.State.ReadAsync(MarkKind, await NameAsync(cancel), cancel)).AsSpan().SequenceEqual(Encoding.ASCII.GetBytes(Digest(token)));
+        await MarkOfAsync(await NameAsync(cancel), cancel) == RefreshFates.Digest(token);
 
     /// <summary>Makes it known, durably, that the token is about to be sent.</summary>
-    public async Task MarkAsync(string token, CancellationToken cancel) => await services.State.WriteAsync(MarkKind, await NameAsync(cancel), Encoding.ASCII.GetBytes(Digest(token)), cancel);
+    public async Task MarkAsync(string token, CancellationToken cancel)
+    {
+        var name = await NameAsync(cancel);
+        await _fates.SentAsync(token, name, cancel);
+        await WriteMarkAsync(name, RefreshFates.Digest(token), cancel);
+    }
+
+    /// <summary>Makes it known that the token was tried once more after a process had died with it, and refused: it is not sent again.</summary>
+    public async Task LoseAsync(string token, CancellationToken cancel) => await WriteMarkAsync(await NameAsync(cancel), RefreshFates.Digest(token) + LostMark, cancel);
 
     public async Task UnmarkAsync(CancellationToken cancel) => await services.State.DeleteAsync(MarkKind, await NameAsync(cancel), cancel);
 
-    /// <summary>Keeps a token, durably, over the one before it.</summary>
-    public async Task KeepAsync(string token, CancellationToken cancel) => await services.Store.KeepAsync(await NameAsync(cancel), token, null, cancel);
+    /// <summary>Keeps the successor of a token, durably, over the one before it.</summary>
+    public async Task ReplaceAsync(string token, string successor, CancellationToken cancel)
+    {
+        var name = await NameAsync(cancel);
+        await services.Store.KeepAsync(name, successor, null, cancel);
+        await _fates.ReplacedAsync(token, successor, name, cancel);
+    }
+
+    /// <summary>Keeps the token of a new sign-in, durably.</summary>
+    public async Task KeepAsync(string token, CancellationToken cancel)
+    {
+        var name = await NameAsync(cancel);
+        await services.Store.KeepAsync(name, token, null, cancel);
+        await _fates.OwnAsync(token, name, cancel);
+    }
+
+    /// <summary>Removes the token that the server has revoked for us, and remembers who had it revoked.</summary>
+    public async Task RemoveRevokedAsync(CancellationToken cancel)
+    {
+        var name = await NameAsync(cancel);
+        await _fates.RevokedAsync(name, cancel);
+        await services.Store.DropAsync(name, cancel);
+    }
 
     // Every seed has a name of its own: two services with seeds of two accounts must not take each other's, and a new seed means
-    // a new sign-in by somebody. When the seed is gone from outside, the last one's successors are meant.
-    private async Task<(string Name, string? Seed)> ResolveAsync(CancellationToken cancel)
+    // a new sign-in by somebody. When the seed is gone from outside, the last one's successors are meant. A token that was spent
+    // under another name stands for its successors, which are kept there.
+    private async Task<(string Name, string? Seed)> ResolveAsync(CancellationToken cancel) => _resolved ??= await LookAsync(cancel);
+
+    private async Task<(string Name, string? Seed)> LookAsync(CancellationToken cancel)
     {
-        if (_resolved is { } known)
-            return known;
-        if (_source is null or { Kind: SecretSource.Kept })
-            return (_resolved = (_source?.Name ?? OwnName(), null)).Value;
+        if (_source is null)
+            return (OwnName(), null);
+        if (_source.Kind == SecretSource.Kept)
+        {
+            var kept = await services.Store.ReadAsync(_source.Name, cancel);
+            var fate = kept is null ? null : await _fates.OfAsync(kept, cancel);
+            return fate is null || fate.Name == _source.Name ? (_source.Name, null) : (fate.Name, kept);
+        }
 
         var last = await services.State.ReadAsync(SeedKind, OwnName(), cancel) is { } document ? Encoding.UTF8.GetString(document) : null;
         string seed;
         try
         {
-            seed = (await services.Secrets.ReadAsync(identity.RefreshToken!, cancel)).Reveal();
+            seed = (await services.Secrets.ReadAsync(_source, cancel)).Reveal();
         }
         catch (RefusedException) when (last is not null)
         {
-            return (_resolved = (last, null)).Value;
+            return (last, null);
         }
 
-        var name = $"{OwnName()}-{Digest(seed)[..8]}";
+        var name = (await _fates.OfAsync(seed, cancel))?.Name ?? $"refresh-token/{RefreshFates.Digest(seed)[..16]}";
         if (name != last)
             await services.State.WriteAsync(SeedKind, OwnName(), Encoding.UTF8.GetBytes(name), cancel);
-        return (_resolved = (name, seed)).Value;
+        return (name, seed);
     }
 
     // Jobs that share an identity share its token; another client, server or source has another one.
@@ -88,14 +133,41 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
         if (_source is { Kind: SecretSource.Kept })
             return _source.Name;
         var source = _source is { Kind: SecretSource.File } ? Path.GetFullPath(Path.Combine(services.Folder, _source.Name)) + _source.Pointer : identity.RefreshToken?.Text;
-        return $"refresh-token/{identity.Name}-{Digest(DeclarationKey.Of([identity.Issuer?.AbsoluteUri, identity.TokenEndpoint?.AbsoluteUri, identity.ClientId, source]))[..8]}";
+        return $"refresh-token/{identity.Name}-{RefreshFates.Digest(DeclarationKey.Of([identity.Issuer?.AbsoluteUri, identity.TokenEndpoint?.AbsoluteUri, identity.ClientId, source]))[..8]}";
     }
 
-    private static string Digest(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)));
+    private async Task<string?> MarkOfAsync(string name, CancellationToken cancel) =>
+        await services.State.ReadAsync(MarkKind, name, cancel) is { } document ? Encoding.ASCII.GetString(document) : null;
 
-    private RefusedException Missing(string name) => new(new Refusal(Outcome.SignInRefused, $"no refresh token is kept for identity '{identity.Name}' (looked for '{name}')")
+    private async Task WriteMarkAsync(string name, string mark, CancellationToken cancel) =>
+        await services.State.WriteAsync(MarkKind, name, Encoding.ASCII.GetBytes(mark), cancel);
+
+    private string SignInAgain => $"sign in once more: cursiva sign-in JOB {identity.Name}" + (_source is { Kind: not SecretSource.Kept } ? $", or put a new refresh token into {_source}" : "");
+
+    private RefusedException Lost(string name) => new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}', kept as '{name}', is lost and is not sent again")
     {
-        Cause = "nobody has signed in yet on this machine, the sign-in brought no refresh token and its access token has ended, or another state folder or key is in use",
-        NextStep = $"sign in once: cursiva sign-in JOB {identity.Name}",
+        Cause = RefreshRefusals.CutShortCause,
+        NextStep = SignInAgain,
     });
+
+    private async Task<RefusedException> SpentAsync(string name, CancellationToken cancel) =>
+        await RevokedAsync(name, cancel) ?? new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}' was replaced by the server before and is not sent again: a server that sees it twice ends the whole sign-in")
+        {
+            Cause = $"its successor was kept here as '{name}', and is there no more",
+            NextStep = SignInAgain,
+        });
+
+    private async Task<RefusedException> MissingAsync(string name, CancellationToken cancel) =>
+        await RevokedAsync(name, cancel) ?? new(new Refusal(Outcome.SignInRefused, $"no refresh token is kept for identity '{identity.Name}' (looked for '{name}')")
+        {
+            Cause = "nobody has signed in yet on this machine, the sign-in brought no refresh token and its access token has ended, or another state folder or key is in use",
+            NextStep = $"sign in once: cursiva sign-in JOB {identity.Name}",
+        });
+
+    private async Task<RefusedException?> RevokedAsync(string name, CancellationToken cancel) =>
+        await _fates.RevokedAtAsync(name, cancel) is not { } when ? null : new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}' was revoked with 'cursiva token revoke' at {when}")
+        {
+            Cause = "it was taken back from this machine on purpose, and nobody has signed in since",
+            NextStep = SignInAgain,
+        });
 }

@@ -68,7 +68,7 @@ public sealed class TokenDesk(DeclaredIdentity identity, SignInServices services
         if (name is not null && await services.Store.ReadAsync(name, cancel) is { } refresh)
         {
             await RevokeAsync(endpoint, address, services.Redactor.Remember(refresh).Reveal(), "refresh_token", cancel);
-            await services.Store.DropAsync(name, cancel);
+            await tokens.RemoveRevokedAsync(cancel);
             revoked.Add($"the refresh token kept as '{name}'");
         }
 

@@ -6,7 +6,7 @@ namespace Cursiva.Core.Refusals;
 internal static class RefreshRefusals
 {
     private const string SignInAgain = "sign in once more: cursiva sign-in JOB IDENTITY";
-    private const string CutShortCause = "an earlier process ended between sending the refresh token and keeping its successor, and the server has made the whole family invalid since";
+    public const string CutShortCause = "an earlier process ended between sending the refresh token and keeping its successor, and the server has made the whole family invalid since";
 
     private static readonly string[] s_grant = ["invalid_grant"];
     private static readonly Saying s_used = new(
@@ -16,6 +16,7 @@ internal static class RefreshRefusals
         "(once|one use|single use)( only)?",
         "newer (refresh )?token( exists)?")
     { Unless = new("it was not used", "without use", "not used") };
+    private static readonly Saying s_usedOrRevoked = new("it was used before, or taken back for that", [.. s_used.Ways, "revoked", "family", "not known", "unknown"]) { Unless = s_used.Unless };
     private static readonly Saying s_expired = new(
         "it has expired",
         "<ended>",
@@ -29,7 +30,7 @@ internal static class RefreshRefusals
 
     public static IReadOnlyList<Diagnosis> Entries { get; } =
     [
-        Of("refresh-cut-short", CutShortCause, SignInAgain) with { When = Refreshing | CutShort, Errors = s_grant, Says = s_used },
+        Of("refresh-cut-short", CutShortCause, SignInAgain) with { When = Refreshing | CutShort, Errors = s_grant, Says = s_usedOrRevoked },
         Of("refresh-cut-short-unsaid", CutShortCause, SignInAgain) with { When = Refreshing | CutShort, Errors = s_grant, IsProof = true },
         Of("refresh-of-other-client", "the refresh token belongs to another client", "compare client-id: with the client that signed in, or sign in once more: cursiva sign-in JOB IDENTITY") with { When = Refreshing, Says = new("it belongs to another client", "(another|different|other|wrong) client", "clients? (do|does) not match", "token client and authori[sz]ed client") },
         Of("refresh-revoked", "the refresh token was taken back: by the person, a changed password, or the administrator", SignInAgain) with { When = Refreshing, Says = new("it was taken back", "revoked", "revocation", "withdr\\w+", "taken back", "cancell?ed", "removed( \\w+)? (the |this )?(app|application|access|consent)", "pass(word|phrase) (was|has been) (changed|reset)", "sessions?~ended by", "no longer (authori[sz]ed|connected)") },

@@ -151,7 +151,7 @@ public sealed class TokenSourceTests : IAsyncDisposable
 
     private sealed class Somebody : IPerson
     {
-        public void Visit(Uri address)
+        public void Visit(Uri address, Uri redirect)
         {
         }
 

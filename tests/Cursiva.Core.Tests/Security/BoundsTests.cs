@@ -187,7 +187,7 @@ public sealed class BoundsTests : IAsyncDisposable
 
     private sealed class Nobody : IPerson
     {
-        public void Visit(Uri address)
+        public void Visit(Uri address, Uri redirect)
         {
         }
 

@@ -50,7 +50,7 @@ public static class IdentityKeys
     public static readonly Key TokenParameters = new("token-parameters", KeyKind.TextMap, "further parameters of the token request; a value may be a secret source") { Example = "{ audience: https://api.brackwater.example }" };
     public static readonly Key AuthorizationParameters = new("authorization-parameters", KeyKind.TextMap, "further parameters of the authorization request of a person's sign-in; a value may be a secret source") { Example = "{ prompt: consent }" };
     public static readonly Key TokenBody = new("token-body", KeyKind.Choice, "how the token endpoint takes its parameters") { Choices = ["form", "json"], Otherwise = "form, as RFC 6749 says" };
-    public static readonly Key RedirectUri = new("redirect-uri", KeyKind.Text, "the redirect URI that is registered for the client; the answer is then pasted") { Otherwise = "a listener on the loopback address, as RFC 8252 says" };
+    public static readonly Key RedirectUri = new("redirect-uri", KeyKind.Text, "the redirect URI that is registered for the client: on the loopback address it is listened at, on any free port where it names none; elsewhere the answer is pasted") { Otherwise = "`http://127.0.0.1/`, on a free port, as RFC 8252 says" };
 
     // how it is shown
     public static readonly Key TokenAt = new("token-at", KeyKind.Pointer, "where the token endpoint's answer has the token") { Otherwise = "/access_token", Example = "/data/session" };
