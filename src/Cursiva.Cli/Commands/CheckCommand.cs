@@ -15,6 +15,8 @@ internal sealed class CheckCommand
     private readonly Option<bool> _live = new("--live") { Description = "sign in as every identity, and ask each API once" };
     private readonly Option<string?> _wait = new("--wait") { Description = "with --live: keep trying for so long while a fresh consent or permission spreads, for example 15m" };
 
+    private readonly Option<bool> _try = new("--try") { Description = "with --live: where an identity is refused, try the other ways that the standards allow, and tell the smallest change that gets in" };
+
     public CheckCommand() => _wait.Validators.Add(result =>
     {
         if (result.Tokens is [var token, ..] && Durations.TryParse(token.Value) is null)
@@ -25,8 +27,13 @@ internal sealed class CheckCommand
     {
         var command = new Command("check", "Read a job closely, and tell every mistake or what the job would do.")
         {
-            _common.Job, _live, _wait, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Format, _common.Log,
+            _common.Job, _live, _wait, _try, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Format, _common.Log,
         };
+        command.Validators.Add(result =>
+        {
+            foreach (var option in new Option[] { _wait, _try }.Where(option => result.GetResult(option) is { Implicit: false } && !result.GetValue(_live)))
+                result.AddError($"{option.Name} asks servers, and so needs --live");
+        });
         command.SetWork(_common, async (parsed, place, cancel) =>
         {
             var (job, mistakes) = Read(parsed, place);
@@ -50,8 +57,10 @@ internal sealed class CheckCommand
     private async Task<Outcome> LiveAsync(ParseResult parsed, Workplace place, Job job, CancellationToken cancel)
     {
         var wait = parsed.GetValue(_wait) is { } text ? Durations.TryParse(text)!.Value : TimeSpan.Zero;
-        var report = await new LiveCheck(job, place.Open(job)).CheckAsync(wait, (so, left) => Again(place.Terminal.Error, so, left), cancel);
-        LiveCheckView.Show(place.Terminal.Out, place.Json, report);
+        var services = place.Open(job);
+        var report = await new LiveCheck(job, services).CheckAsync(wait, (so, left) => Again(place.Terminal.Error, so, left), cancel);
+        var found = parsed.GetValue(_try) ? await new AccessSearch(job, services, new SearchView(place.Terminal.Error)).SearchAsync(report, cancel) : null;
+        LiveCheckView.Show(place.Terminal.Out, place.Json, report, found);
         return report.Outcome;
     }
 

@@ -16,11 +16,13 @@ internal sealed class SignInCommand
     private readonly Option<bool> _browser = new("--browser") { Description = "open the address in this machine's browser" };
     private readonly Option<bool> _device = new("--device") { Description = "sign in by a code that is entered on another device" };
 
+    private readonly Option<string?> _trace = TraceFile.Option();
+
     public Command Build()
     {
         var command = new Command("sign-in", "Sign in once as a person, and keep the refresh token for the job.")
         {
-            _common.Job, _identity, _paste, _browser, _device, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log,
+            _common.Job, _identity, _paste, _browser, _device, _trace, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log,
         };
         command.SetWork(_common, ExecuteAsync);
         return command;
@@ -39,7 +41,10 @@ internal sealed class SignInCommand
         }
 
         var console = place.Terminal.Error;
-        var signIn = new PersonSignIn(identity, place.Open(job), new Person(place.Terminal, parsed.GetValue(_browser)));
+        var services = place.Open(job);
+        using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
+        services.Senders.Trace = trace;
+        var signIn = new PersonSignIn(identity, services, new Person(place.Terminal, parsed.GetValue(_browser)));
         var byDevice = parsed.GetValue(_device) || identity.Grant == Grants.DeviceCode;
         var result = byDevice ? await signIn.ByDeviceAsync(cancel) : await signIn.ByCodeAsync(parsed.GetValue(_paste), cancel);
         console.Say($"[green]Signed in[/] as identity '{identity.Name}'.");

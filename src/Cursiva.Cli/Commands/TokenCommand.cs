@@ -18,9 +18,11 @@ internal sealed class TokenCommand
     private readonly Option<string?> _as = new("--identity") { Description = "the identity of the job to compare with" };
     private readonly Option<bool> _offline = new("--offline") { Description = "ask nobody: the signature is not checked" };
 
+    private readonly Option<string?> _trace = TraceFile.Option();
+
     public Command Build()
     {
-        var get = new Command("get", "Sign in, and show what was obtained; the token itself is masked.") { _common.Job, _identity, _reveal, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
+        var get = new Command("get", "Sign in, and show what was obtained; the token itself is masked.") { _common.Job, _identity, _reveal, _trace, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
         get.SetWork(_common, GetAsync);
         var read = new Command("read", "Decode a token and explain it, claim by claim.") { _token, _job, _as, _offline, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
         read.SetWork(_common, ReadAsync);
@@ -33,7 +35,10 @@ internal sealed class TokenCommand
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var identity = SignsIn(place.IdentityOf(job, parsed.GetValue(_identity)));
-        using var source = new TokenSource(identity, place.Open(job));
+        var services = place.Open(job);
+        using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
+        services.Senders.Trace = trace;
+        using var source = new TokenSource(identity, services);
         var token = await source.GetFreshAsync(cancel);
         if (parsed.GetValue(_reveal))
         {

@@ -8,11 +8,11 @@ namespace Cursiva.Cli.Rendering;
 /// <summary>Tells what a live check found, as a table.</summary>
 internal static class LiveCheckView
 {
-    public static void Show(IAnsiConsole console, bool json, LiveReport report)
+    public static void Show(IAnsiConsole console, bool json, LiveReport report, IReadOnlyDictionary<string, AccessTrial>? found)
     {
         if (json)
         {
-            console.WriteLinesAsIs(JsonSerializer.Serialize(new LiveRecord((int)report.Outcome, report.Lines), CliJson.Default.LiveRecord));
+            console.WriteLinesAsIs(JsonSerializer.Serialize(new LiveRecord((int)report.Outcome, report.Lines, report.ForAdministrator, found?.ToDictionary(way => way.Key, way => way.Value.ToString())), CliJson.Default.LiveRecord));
             return;
         }
 
@@ -38,5 +38,12 @@ internal static class LiveCheckView
         console.MarkupLine(report.Outcome == Outcome.Done
             ? "\n[green]A run would get in.[/]"
             : $"\n[red]A run would not get in[/]: {(bad == 1 ? "1 thing is" : $"{bad} things are")} wrong.");
+        foreach (var (identity, way) in found ?? new Dictionary<string, AccessTrial>())
+            console.Say($"[green]Got in[/] as identity '{identity}' with this change of the job: [bold]{way}[/]");
+        if (report.ForAdministrator is not { } note)
+            return;
+        console.MarkupLine("\n[bold]For the administrator of the other side[/], to be sent on:\n");
+        foreach (var paragraph in note.Split("\n\n"))
+            console.Write(new Padder(Shown.Text(paragraph), new Padding(2, 0, 2, 1)));
     }
 }

@@ -11,6 +11,8 @@ namespace Cursiva.Core.Checks;
 /// <summary>Asks one API by its probe: with the identity, and once without, to find out whether the token matters at all.</summary>
 internal sealed class ApiProbe(Job job, Api api, SignInServices services)
 {
+    private const int NotFound = 404;
+
     public async Task<IReadOnlyList<LiveLine>> LookAsync(SignIns signIns, CancellationToken cancel)
     {
         if (api.Probe is not { } probe)
@@ -29,8 +31,9 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
         }
         catch (RefusedException error)
         {
-            var refusal = error.Refusal;
-            lines.Add(Line(LiveState.Bad, string.Join("; ", new[] { refusal.What, refusal.Quote is null ? null : $"it said: {refusal.Quote}", refusal.Cause }.OfType<string>()), refusal.NextStep));
+            lines.Add(LiveLine.Of("api", api.Name, "probe", error.Refusal));
+            if (error.Refusal.Status == NotFound && identity is { Grant: not Grants.None })
+                lines.Add(await NotFoundWithoutTokenAsync(once, signIns, probe, error.Refusal, cancel));
         }
 
         return lines;
@@ -75,6 +78,31 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
         catch (RefusedException error)
         {
             return new LiveLine("api", api.Name, "anonymous", LiveState.Good, error.Refusal.What.Contains("status", StringComparison.Ordinal) ? "without a token it refuses, as it should" : "without a token it gives no answer");
+        }
+    }
+
+    // Nothing found is no sign of being let in: many APIs say so to everybody, and some where a permission is missing.
+    private async Task<LiveLine> NotFoundWithoutTokenAsync(Api once, SignIns signIns, Probe probe, Refusal withToken, CancellationToken cancel)
+    {
+        try
+        {
+            await using var client = await ApiClients.OpenAsync(once with { Attempts = 1 }, null, signIns, services, cancel);
+            using var answer = await client.GetAsync(client.Address(PathTemplate.Expand(probe.Get, job.Inputs)), cancel);
+            return new LiveLine("api", api.Name, "anonymous", LiveState.Notice, $"without a token it is found (status {answer.Status}): the API hides it from this identity", "have the identity granted what the path needs");
+        }
+        catch (RefusedException error) when (error.Refusal.Status == NotFound)
+        {
+            return error.Refusal.Quote == withToken.Quote
+                ? new LiveLine("api", api.Name, "anonymous", LiveState.Notice, "without a token the answer is the same: it does not show whether the identity is let in", "correct the path first: get: of the probe, and base:")
+                : new LiveLine("api", api.Name, "anonymous", LiveState.Notice, "without a token nothing is found either, and the API says something else about it", "correct the path first: get: of the probe, and base:");
+        }
+        catch (RefusedException error) when (error.Refusal.Status is 401 or 403)
+        {
+            return new LiveLine("api", api.Name, "anonymous", LiveState.Good, $"without a token it refuses (status {error.Refusal.Status}): the identity is let in, and what is missing is the path, or the right to see it");
+        }
+        catch (RefusedException)
+        {
+            return new LiveLine("api", api.Name, "anonymous", LiveState.Notice, "without a token it gives no answer to compare with");
         }
     }
 

@@ -39,9 +39,9 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         }
         catch (RefusedException error)
         {
-            lines.Add(Line(IsTransport(error.Refusal) ? "endpoint" : "token", LiveState.Bad, Full(error.Refusal), error.Refusal.NextStep));
+            lines.Add(LiveLine.Of("identity", identity.Name, IsTransport(error.Refusal) ? "endpoint" : "token", error.Refusal));
             if (lines[^1].Step == "endpoint")
-                lines.Add(Line("token", LiveState.Bad, "none was obtained"));
+                lines.Add(Line("token", LiveState.Bad, "none was obtained") with { Refusal = error.Refusal });
             return;
         }
 
@@ -68,7 +68,7 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         }
 
         foreach (var compared in TokenExpectation.Compare(identity, jwt, token.Scope))
-            lines.Add(Line(compared.Claim, compared.Holds ? LiveState.Good : LiveState.Bad, compared.Says, compared.NextStep));
+            lines.Add(Line(compared.Claim, compared.Holds ? LiveState.Good : LiveState.Bad, compared.Says, compared.NextStep) with { Lacks = compared is { Holds: false, IsPermission: true } ? compared.Expected : null });
         if (TokenExpectation.Beyond(identity, jwt, token.Scope) is { Count: > 0 } beyond)
             lines.Add(Line("permissions", LiveState.Notice, $"has more than the job declares: {string.Join(", ", beyond)}", "what a job does not need, it should not have; or declare it under permissions:"));
     }
@@ -82,7 +82,7 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         }
         catch (RefusedException error)
         {
-            lines.Add(Line("token", LiveState.Bad, Full(error.Refusal), error.Refusal.NextStep));
+            lines.Add(LiveLine.Of("identity", identity.Name, "token", error.Refusal));
         }
     }
 
@@ -118,8 +118,6 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
     }
 
     private static bool IsTransport(Refusal refusal) => Catalogue.Entries.FirstOrDefault(entry => entry.Id == refusal.Diagnosis) is { Trouble: not (Trouble.Status or Trouble.NotUnderstood) };
-
-    private static string Full(Refusal refusal) => string.Join("; ", new[] { refusal.What, refusal.Quote is null ? null : $"it said: {refusal.Quote}", refusal.Cause }.OfType<string>());
 
     private LiveLine Line(string step, LiveState state, string says, string? next = null) => new("identity", identity.Name, step, state, says, next);
 }

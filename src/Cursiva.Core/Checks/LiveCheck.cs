@@ -9,7 +9,7 @@ public sealed class LiveCheck(Job job, SignInServices services)
 {
     private static readonly TimeSpan s_between = TimeSpan.FromSeconds(10);
 
-    /// <summary>Looks once, or again and again until everything is good or the time is up.</summary>
+    /// <summary>Looks once, or again and again until everything is good, the time is up, or something is bad that no waiting mends.</summary>
     /// <param name="wait">How long it is tried, while a fresh consent or permission spreads.</param>
     /// <param name="again">Is told of each round that found something bad, and how long is left.</param>
     public async Task<LiveReport> CheckAsync(TimeSpan wait, Action<LiveReport, TimeSpan> again, CancellationToken cancel)
@@ -19,7 +19,7 @@ public sealed class LiveCheck(Job job, SignInServices services)
         {
             var report = await OnceAsync(cancel);
             var left = end - services.Clock.GetUtcNow();
-            if (report.Outcome == Refusals.Outcome.Done || left <= TimeSpan.Zero)
+            if (report.Outcome == Refusals.Outcome.Done || left <= TimeSpan.Zero || !report.MayPass)
                 return report;
             again(report, left);
             await Task.Delay(left < s_between ? left : s_between, services.Clock, cancel);
@@ -60,6 +60,6 @@ public sealed class LiveCheck(Job job, SignInServices services)
         await using var clients = new ApiClients(job, signIns, services);
         foreach (var pull in job.Pulls.Where(pull => PullProbe.CanAsk(job, pull) && !refused.Contains(pull.Api) && ((pull.Identity ?? job.Apis[pull.Api].Identity) is not { } identity || letIn.Contains(identity))))
             lines.AddRange(await new PullProbe(job, pull, services).LookAsync(clients, cancel));
-        return LiveReport.Of(lines);
+        return LiveReport.Of(job, lines);
     }
 }

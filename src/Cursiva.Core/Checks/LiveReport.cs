@@ -1,3 +1,4 @@
+using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Checks;
@@ -6,12 +7,19 @@ namespace Cursiva.Core.Checks;
 /// <param name="Outcome">Whether a run would get in; the first line that is bad decides.</param>
 public sealed record LiveReport(IReadOnlyList<LiveLine> Lines, Outcome Outcome)
 {
-    public static LiveReport Of(IReadOnlyList<LiveLine> lines) => new(
+    /// <summary>What can be sent to the administrator of the other side; null when there is nothing to ask for.</summary>
+    public string? ForAdministrator { get; init; }
+
+    /// <summary>Whether everything that is bad may pass without a change of the job or its secrets.</summary>
+    public bool MayPass => Lines.All(line => line.State != LiveState.Bad || line.MayPass);
+
+    public static LiveReport Of(Job job, IReadOnlyList<LiveLine> lines) => new(
         lines,
         lines.FirstOrDefault(line => line.State == LiveState.Bad) switch
         {
             null => Outcome.Done,
             { Kind: "identity" } => Outcome.SignInRefused,
             _ => Outcome.ApiFailed,
-        });
+        })
+    { ForAdministrator = AdministratorNote.Of(job, lines) };
 }

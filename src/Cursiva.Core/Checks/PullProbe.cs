@@ -41,7 +41,7 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
         }
         catch (RefusedException error)
         {
-            lines.Add(Line("rows", LiveState.Bad, string.Join("; ", new[] { error.Refusal.What, error.Refusal.Quote is null ? null : $"it said: {error.Refusal.Quote}", error.Refusal.Cause }.OfType<string>()), error.Refusal.NextStep));
+            lines.Add(LiveLine.Of("pull", pull.Name, "rows", error.Refusal));
         }
 
         return lines;

@@ -9,7 +9,7 @@ namespace Cursiva.Core.Http;
 
 /// <summary>
 /// Writes every exchange into a file in the HAR 1.2 format, an entry at a time, with secrets removed: headers that carry credentials
-/// are masked whole, bodies of requests for tokens are left out, and whatever else contains a known secret is cleaned.
+/// are masked whole, of requests for tokens every name is shown and no secret, and whatever else contains a known secret is cleaned.
 /// </summary>
 public sealed class HarTrace : IExchangeWatch, IDisposable
 {
@@ -43,7 +43,9 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         writer.WriteStartObject("content");
         writer.WriteNumber("size", answer.Body.Length);
         writer.WriteString("mimeType", answer.ContentType);
-        if (request.Form is not null)
+        if (request.Form is not null && TracedForm.Answer(answer, _redactor) is { } shown)
+            writer.WriteString("text", shown);
+        else if (request.Form is not null)
             writer.WriteString("comment", LeftOut);
         else if (answer.Stream is not null || answer.Body.Length > LargestText)
             writer.WriteString("comment", "left out, since it is long");
@@ -138,10 +140,16 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         if (request.Form is null && request.Body is null)
             return;
         writer.WriteStartObject("postData");
-        writer.WriteString("mimeType", request.Form is null ? request.BodyType : "application/x-www-form-urlencoded");
+        writer.WriteString("mimeType", request.Form is null ? request.BodyType : request.FormAsJson ? "application/json" : "application/x-www-form-urlencoded");
+        if (request.Form is { } form)
+        {
+            writer.WriteStartArray("params");
+            foreach (var (name, value) in form)
+                Pair(writer, name, TracedForm.Value(name, value, _redactor));
+            writer.WriteEndArray();
+        }
+
         writer.WriteString("text", request.Form is null ? _redactor.Clean(Encoding.UTF8.GetString(request.Body!)) : "");
-        if (request.Form is not null)
-            writer.WriteString("comment", LeftOut);
         writer.WriteEndObject();
     }
 

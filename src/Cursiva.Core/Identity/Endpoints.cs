@@ -51,6 +51,20 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
         }
     }
 
+    /// <summary>
+    /// The ways in which clients may prove themselves (RFC 8414 section 2, <c>token_endpoint_auth_methods_supported</c>); null when the
+    /// job gives the token endpoint itself, or the metadata do not say.
+    /// </summary>
+    /// <exception cref="RefusedException">The metadata cannot be had.</exception>
+    public async Task<IReadOnlyList<string>?> ClientAuthsAsync(CancellationToken cancel)
+    {
+        if (identity.Issuer is null || identity.TokenEndpoint is not null)
+            return null;
+        return (await MetadataAsync(identity.Issuer, cancel)).TryGetProperty("token_endpoint_auth_methods_supported", out var methods) && methods.ValueKind == JsonValueKind.Array
+            ? [.. methods.EnumerateArray().Where(method => method.ValueKind == JsonValueKind.String).Select(method => method.GetString()!)]
+            : null;
+    }
+
     private async Task<JsonElement> MetadataAsync(Uri issuer, CancellationToken cancel) => _metadata ??= await DiscoverAsync(issuer, cancel);
 
     private async Task<Uri> FindAsync(Uri? given, string field, string key, CancellationToken cancel) =>

@@ -76,8 +76,9 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
         return (found, details);
     }
 
+    /// <summary>What a token endpoint said, as far as it may be quoted; null for nothing.</summary>
     // Only a well-formed error (RFC 6749 section 5.2) is quoted: anything else may have tokens in it that nobody recognises.
-    private string? QuoteOf(Answer answer, TokenAnswer read)
+    public string? QuoteOf(Answer answer, TokenAnswer read)
     {
         if (!read.IsError)
             return Quote.Of(string.Join(" | ", new[] { read.Describe(answer), Correlation(answer, read) }.OfType<string>()), services.Redactor);

@@ -10,13 +10,14 @@ internal sealed class TokenEndpoint : IDisposable
 {
     private static readonly TimeSpan s_timeout = TimeSpan.FromSeconds(60);
     private static readonly TimeSpan s_longestPause = TimeSpan.FromMinutes(2);
+    private static readonly TimeSpan s_longEnoughToTell = TimeSpan.FromSeconds(5);
     private const int Attempts = 4;
     private const int LargestAnswer = 1024 * 1024;
 
     private readonly DeclaredIdentity _identity;
     private readonly SignInServices _services;
     private readonly HttpSender _sender;
-    private readonly ClientProof _proof;
+    private ClientProof? _proof;
     private readonly SignInFacts _facts;
 
     private TokenEndpoint(DeclaredIdentity identity, SignInServices services, SigningKey? key)
@@ -26,7 +27,6 @@ internal sealed class TokenEndpoint : IDisposable
         Key = key;
         _sender = services.Senders.For(identity.Trust, TlsCertificate(identity, key));
         Endpoints = new Endpoints(identity, _sender, services.Requests, services.Redactor);
-        _proof = new ClientProof(identity, key, services.Redactor, services.Clock);
         _facts = new SignInFacts(identity, key, services);
     }
 
@@ -55,6 +55,7 @@ internal sealed class TokenEndpoint : IDisposable
     /// <param name="isShielded">Whether an exchange that has begun is finished before a stop; the waits between attempts never are.</param>
     public async Task<TokenReply> AskAsync(IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel, bool isShielded = false)
     {
+        CheckCertificate();
         var endpoint = await Endpoints.TokenAsync(cancel);
         List<KeyValuePair<string, string>> all = [.. parameters];
         if (_identity.Scope.Count > 0 && (sent & (Circumstances.Redeeming | Circumstances.Polling)) == 0)
@@ -67,6 +68,8 @@ internal sealed class TokenEndpoint : IDisposable
     /// <summary>Sends a request to one of the server's endpoints. Where the job names several secrets, the next is tried when one is refused.</summary>
     public async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel, bool isShielded = false)
     {
+        CheckCertificate();
+        _proof ??= new ClientProof(_identity, ClientProof.MethodsOf(_identity, _identity.MayLearnClientAuth ? await Endpoints.ClientAuthsAsync(cancel) : null), Key, _services.Redactor, _services.Clock);
         if (_identity.ClientAuth.Contains(ClientAuths.PrivateKeyJwt))
             sent |= Circumstances.Asserting;
         if (_identity.Secrets.Count == 0)
@@ -113,7 +116,7 @@ internal sealed class TokenEndpoint : IDisposable
                 _services.Requests.Answered(request, answer.Status, answer.Took);
                 if (answer.Status is not (429 or 500 or 502 or 503 or 504) || attempt == Attempts || RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()) > s_longestPause)
                     return Read(answer, request, attempt, asked, secret, sent);
-                await WaitAsync(request, $"status {answer.Status}", attempt, RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()), cancel);
+                await WaitAsync(request, $"status {answer.Status}", attempt, RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()), cancel, _facts.QuoteOf(answer, TokenAnswer.Read(answer.Body)));
             }
             catch (TransportException error)
             {
@@ -126,11 +129,26 @@ internal sealed class TokenEndpoint : IDisposable
         }
     }
 
+    // A server refuses it anyway, in words that are hard to read.
+    private void CheckCertificate()
+    {
+        if (Key?.Certificate is not { } certificate || !(_identity.Kind == GrantKind.JwtBearer || _identity.ClientAuth.Any(method => method is ClientAuths.PrivateKeyJwt or ClientAuths.Tls)))
+            return;
+        var (from, until, now) = (certificate.NotBefore.ToUniversalTime(), certificate.NotAfter.ToUniversalTime(), _services.Clock.GetUtcNow());
+        if (from <= now && now <= until)
+            return;
+        throw new RefusedException(new Refusal(Outcome.SignInRefused, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"the certificate of identity '{_identity.Name}' {(now > until ? $"ended on {until:yyyy-MM-dd HH:mm}Z" : $"is not valid before {from:yyyy-MM-dd HH:mm}Z")}; nothing was sent"))
+        {
+            Cause = now > until ? "nobody replaced it in time" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $"it is for later, or this machine's clock is wrong: it says {now:yyyy-MM-dd HH:mm}Z"),
+            NextStep = (now > until ? "make a new one with cursiva cert create, and have it registered" : "compare this machine's clock; or use the certificate that is valid now") + "; a server that knows the key alone needs no certificate: name a file with the private key alone under private:",
+        });
+    }
+
     private Request Build(Uri endpoint, Uri audience, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret)
     {
         List<KeyValuePair<string, string>> headers = [new("Accept", "application/json")];
         List<KeyValuePair<string, string>> all = [.. parameters];
-        _proof.Add(headers, all, audience, secret);
+        _proof!.Add(headers, all, audience, secret);
         return new Request(HttpMethod.Post, endpoint, headers, all) { FormAsJson = _identity.TokenBodyIsJson };
     }
 
@@ -141,10 +159,12 @@ internal sealed class TokenEndpoint : IDisposable
         return new TokenReply(read, asked, refusal, WasAnswered: true) { Request = $"{request}, status {answer.Status}, attempt {attempt}", ClockDifference = answer.Headers.Date - _services.Clock.GetUtcNow() };
     }
 
-    private async Task WaitAsync(Request request, string reason, int attempt, TimeSpan? asked, CancellationToken cancel)
+    private async Task WaitAsync(Request request, string reason, int attempt, TimeSpan? asked, CancellationToken cancel, string? words = null)
     {
         var delay = asked ?? _services.Backoff.After(attempt);
         _services.Budget.CheckWait(delay, "the authorization server");
+        if (delay >= s_longEnoughToTell)
+            _services.Watch.Warned($"identity '{_identity.Name}': the authorization server is asked again in {Durations.ForPeople(delay)} ({reason}{(words is null ? "" : $", it said: {words}")})");
         _services.Requests.Retrying(request, reason, attempt, delay);
         await Waits.DelayAsync(delay, _services.Clock, cancel);
     }

@@ -13,6 +13,9 @@ public sealed record TokenExpectation(string Claim, bool Holds, string Says, str
     /// <summary>Whether it is about <c>permissions:</c>.</summary>
     public bool IsPermission { get; init; }
 
+    /// <summary>The permission that is expected; null where it is about something else.</summary>
+    public string? Expected { get; init; }
+
     /// <summary>Compares a token with the identity's client id, <c>claims:</c>, <c>scope:</c> and <c>permissions:</c>.</summary>
     /// <param name="grantedScope">The scope that the token endpoint said it granted, when it did.</param>
     public static IReadOnlyList<TokenExpectation> Compare(DeclaredIdentity identity, Jwt token, string? grantedScope)
@@ -33,7 +36,7 @@ public sealed record TokenExpectation(string Claim, bool Holds, string Says, str
         var has = PermissionsOf(token, grantedScope);
         foreach (var permission in identity.Permissions)
         {
-            lines.Add(Line("permissions", has.Contains(permission), has.Contains(permission) ? $"has {permission}" : $"lacks {permission}", $"ask the administrator to grant it to the application, and to consent; or change permissions: ({identity.At("permissions")})") with { IsPermission = true });
+            lines.Add(Line("permissions", has.Contains(permission), has.Contains(permission) ? $"has {permission}" : $"lacks {permission}", $"ask the administrator to grant it to the application, and to consent; or change permissions: ({identity.At("permissions")})") with { IsPermission = true, Expected = permission });
         }
 
         return lines;

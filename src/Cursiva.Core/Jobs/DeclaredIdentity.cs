@@ -26,6 +26,9 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
     /// <summary>How the client proves itself, by the names of <see cref="ClientAuths"/>; several where a server insists.</summary>
     public IReadOnlyList<string> ClientAuth { get; init; } = [];
 
+    /// <summary>Whether the job leaves it to the server's metadata how the secret is shown.</summary>
+    public bool MayLearnClientAuth { get; init; }
+
     /// <summary>Sources of the client secret (or of the header's value), tried in this order; never the secrets.</summary>
     public IReadOnlyList<SecretSource> Secrets { get; init; } = [];
 

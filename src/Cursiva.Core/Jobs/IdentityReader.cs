@@ -36,7 +36,7 @@ internal sealed class IdentityReader(Reading reading)
             Permissions = [.. section.Texts(IdentityKeys.Permissions).Select(item => item.Text)],
         };
         Check(section, identity);
-        return identity with { ClientAuth = identity.ClientAuth.Count > 0 ? identity.ClientAuth : [Usual(identity)] };
+        return identity with { ClientAuth = identity.ClientAuth.Count > 0 ? identity.ClientAuth : [Usual(identity)], MayLearnClientAuth = identity.ClientAuth.Count == 0 && identity.Secrets.Count > 0 };
     }
 
     private static string Usual(DeclaredIdentity identity) =>
@@ -95,6 +95,8 @@ internal sealed class IdentityReader(Reading reading)
         var lifetime = section.Duration(IdentityKeys.Lifetime) ?? usual.Lifetime;
         if (lifetime <= TimeSpan.Zero || lifetime > DeclaredAssertion.LongestLifetime)
             reading.Add(section.At(IdentityKeys.Lifetime), $"an assertion that is good for {Durations.ForPeople(lifetime)}", "write a duration of at most 5m: servers refuse longer ones");
+        foreach (var key in new[] { IdentityKeys.AssertionIssuer, IdentityKeys.Subject, IdentityKeys.AssertionClaims }.Where(key => section.Has(key) && identity.Choice(IdentityKeys.Grant) != Grants.JwtBearer))
+            reading.Add(section.At(key), $"assertion: {key.Name}: where the assertion proves the client", $"leave {key.Name}: out: the client is issuer and subject of that assertion and nothing is added (RFC 7523 section 3); only grant {Grants.JwtBearer} has {key.Name}:");
         return new DeclaredAssertion
         {
             Audience = section.Text(IdentityKeys.Audience),

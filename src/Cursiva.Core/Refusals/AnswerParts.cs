@@ -8,12 +8,18 @@ internal static partial class AnswerParts
     /// <summary>Fills the placeholders of a next step.</summary>
     /// <param name="answer">The answer's challenge and body, as they came.</param>
     public static string Fill(string step, string answer) => step
-        .Replace("{link}", Part(Address(), answer)?.TrimEnd('.', ',', ')', '"', '\'') ?? "the administration page that the answer names")
+        .Replace("{link}", Link(answer) ?? "the administration page that the answer names")
         .Replace("{method}", MethodOf(answer))
         .Replace("{algorithm}", Algorithm().Matches(answer).LastOrDefault()?.Value ?? "the one that the server's metadata names")
         .Replace("{scheme}", Part(Scheme(), answer) ?? "the one that the answer names")
         .Replace("{header}", Part(Header(), answer) ?? "the header that the API's description names")
-        .Replace("{scope}", Part(Scope(), answer) ?? "the scope that this path needs");
+        .Replace("{scope}", WantedScope(answer) ?? "the scope that this path needs");
+
+    /// <summary>The address that an answer names; null for none.</summary>
+    public static string? Link(string answer) => Part(Address(), answer)?.TrimEnd('.', ',', ')', '"', '\'');
+
+    /// <summary>The scope that a challenge names (RFC 6750 section 3); null for none.</summary>
+    public static string? WantedScope(string answer) => Part(Scope(), answer);
 
     // A method that is refused often stands before the one that is wanted.
     private static string MethodOf(string answer)

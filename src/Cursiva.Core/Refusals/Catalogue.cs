@@ -38,7 +38,10 @@ public static class Catalogue
             Cause = closest is null ? null : closest.Cause + details,
             NextStep = closest is null ? null : AnswerParts.Fill(closest.NextStep, facts.Words),
             Others = [.. fitting.Skip(1).Where(other => other.IsSpecific && other.Cause != closest!.Cause).Select(other => other.Cause).Distinct().Take(MostOthers)],
+            Status = facts.Status > 0 ? facts.Status : null,
             Quote = quote,
+            Link = AnswerParts.Link(facts.Words),
+            WantedScope = AnswerParts.WantedScope(facts.Words),
             Request = request,
         };
     }

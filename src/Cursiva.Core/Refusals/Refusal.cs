@@ -14,8 +14,17 @@ public sealed record Refusal(Outcome Outcome, string What)
     /// <summary>Other causes that fit, less closely.</summary>
     public IReadOnlyList<string> Others { get; init; } = [];
 
+    /// <summary>An address that the other side names for what is to be done; null when it names none.</summary>
+    public string? Link { get; init; }
+
+    /// <summary>The scope that the other side says it wants; null when it does not say.</summary>
+    public string? WantedScope { get; init; }
+
     /// <summary>The next step for the reader.</summary>
     public string? NextStep { get; init; }
+
+    /// <summary>The HTTP status of the answer that was refused with; null without one.</summary>
+    public int? Status { get; init; }
 
     /// <summary>The other side's own words.</summary>
     public string? Quote { get; init; }

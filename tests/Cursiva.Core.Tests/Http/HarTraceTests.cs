@@ -42,21 +42,39 @@ public sealed class HarTraceTests
         entries[1].GetProperty("response").GetProperty("comment").GetString().ShouldBe("no answer to [secret]");
     }
 
-    [Fact]
-    public void Bodies_of_requests_for_tokens_are_left_out()
+    [Theory]
+    [InlineData(200, """{"access_token":"new-value","refresh_token":"new-value","data":{"session":"new-value"},"token_type":"Bearer","expires_in":3600}""", """token_type\":\"Bearer\",\"expires_in\":3600""")]
+    [InlineData(200, "access_token=new-value&expires=3600", "left out, since it holds secrets")]
+    [InlineData(400, "Bad Request", "Bad Request")]
+    [InlineData(400, """{"error":"invalid_request","error_description":"grant_type twice"}""", "grant_type twice")]
+    public void Of_a_request_for_tokens_everything_is_shown_but_its_secrets(int status, string body, string shown)
     {
+        var assertion = $"{Part("""{"alg":"RS256","kid":"k1"}""")}.{Part("""{"aud":"https://login.example","iss":"me"}""")}.c2lnbmVk";
         var stream = new MemoryStream();
         using (var trace = new HarTrace(stream, new Redactor(), "0.1"))
         {
-            using var message = new HttpResponseMessage(HttpStatusCode.OK);
-            var request = new Request(HttpMethod.Post, new Uri("https://login.example/token"), [], [new("client_secret", "not known yet")]);
-            using var answer = new Answer(200, message.Headers, null, PageBuffer.Of("""{"access_token":"fresh"}"""u8), TimeSpan.Zero);
-            trace.Answered(request, answer, DateTimeOffset.UnixEpoch);
+            using var message = new HttpResponseMessage((HttpStatusCode)status);
+            KeyValuePair<string, string>[] form =
+            [
+                new("grant_type", "client_credentials"), new("scope", "depots.read"), new("client_assertion", assertion),
+                .. new[] { "client_secret", "password", "refresh_token", "code", "code_verifier", "device_code", "assertion" }.Select(name => KeyValuePair.Create(name, "not known yet")),
+            ];
+            using var answer = new Answer(status, message.Headers, null, PageBuffer.Of(System.Text.Encoding.UTF8.GetBytes(body)), TimeSpan.Zero);
+            trace.Answered(new Request(HttpMethod.Post, new Uri("https://login.example/token"), [], form), answer, DateTimeOffset.UnixEpoch);
         }
 
         var text = System.Text.Encoding.UTF8.GetString(stream.ToArray());
-        text.ShouldNotContain("fresh");
+        text.ShouldNotContain("new-value");
         text.ShouldNotContain("not known yet");
-        text.ShouldContain("left out, since it holds secrets");
+        text.ShouldNotContain("c2lnbmVk");
+        text.ShouldContain(shown);
+        var entry = JsonDocument.Parse(text).RootElement.GetProperty("log").GetProperty("entries")[0];
+        var parameters = entry.GetProperty("request").GetProperty("postData").GetProperty("params").EnumerateArray().ToDictionary(pair => pair.GetProperty("name").GetString()!, pair => pair.GetProperty("value").GetString());
+        parameters["grant_type"].ShouldBe("client_credentials");
+        parameters["scope"].ShouldBe("depots.read");
+        parameters["client_secret"].ShouldBe(Redactor.Mask);
+        parameters["client_assertion"].ShouldBe("""{"alg":"RS256","kid":"k1"}.{"aud":"https://login.example","iss":"me"}.[secret]""");
     }
+
+    private static string Part(string json) => System.Buffers.Text.Base64Url.EncodeToString(System.Text.Encoding.UTF8.GetBytes(json));
 }

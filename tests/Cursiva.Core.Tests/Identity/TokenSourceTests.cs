@@ -93,6 +93,66 @@ public sealed class TokenSourceTests : IAsyncDisposable
         (await services.Store.ReadAsync("r", default)).ShouldBe(kept);
     }
 
+    [Theory]
+    [InlineData("\"client_secret_post\"", true)]
+    [InlineData("\"private_key_jwt\",\"client_secret_post\"", true)]
+    [InlineData("\"client_secret_post\",\"client_secret_basic\"", false)]
+    [InlineData("\"none\"", false)]
+    [InlineData(null, false)]
+    public async Task The_way_to_show_the_secret_is_learnt_from_the_metadata_where_the_job_does_not_say(string? methods, bool inBody)
+    {
+        var offered = methods is null ? "" : $",\"token_endpoint_auth_methods_supported\":[{methods}]";
+        foreach (var declared in new[] { false, true })
+        {
+            var server = new FakeServer((request, _) => request.Method == HttpMethod.Get
+                ? FakeServer.Json($"{{\"issuer\":\"https://login.example\",\"token_endpoint\":\"https://login.example/t\"{offered}}}")
+                : FakeServer.Json("""{"access_token":"token-1"}"""));
+            var identity = SignInFixture.Identity() with { Issuer = new Uri("https://login.example"), TokenEndpoint = null, MayLearnClientAuth = !declared };
+            using var source = new TokenSource(identity, _fixture.Services(server));
+            await source.GetFreshAsync(default);
+            server.Bodies[^1].Contains("client_secret=").ShouldBe(inBody && !declared);
+            (server.Requests[^1].Headers.Authorization is not null).ShouldBe(!inBody || declared);
+            server.Requests.Count.ShouldBe(2);
+        }
+    }
+
+    [Theory]
+    [InlineData(-400, -1, "ended on 2026-03-01 00:00Z; nothing was sent")]
+    [InlineData(2, 400, "is not valid before 2026-03-04 00:00Z; nothing was sent")]
+    public async Task A_certificate_that_is_not_valid_now_is_told_before_anything_is_sent(int from, int until, string told)
+    {
+        var now = _fixture.Clock.GetUtcNow();
+        new CertificateMaker(new Cursiva.Core.Files.Disk()).Make(Path.Combine(_fixture.Folder, "app"), "p256", "CN=app", now.AddDays(from), now.AddDays(until), null, true);
+        var server = new FakeServer((_, _) => FakeServer.Json("""{"access_token":"token-1"}"""));
+        var identity = SignInFixture.Identity() with { Secrets = [], ClientAuth = [ClientAuths.PrivateKeyJwt], Key = new DeclaredKey(SecretSource.TryParse("file:app.pem")!, null, null, null) };
+        using var source = new TokenSource(identity, _fixture.Services(server));
+        var refusal = (await Should.ThrowAsync<Cursiva.Core.Refusals.RefusedException>(() => source.GetAsync(default))).Refusal;
+        refusal.What.ShouldBe($"the certificate of identity 'app' {told}");
+        server.Requests.ShouldBeEmpty();
+
+        // The way out that the message names: the key alone.
+        var pem = await File.ReadAllTextAsync(Path.Combine(_fixture.Folder, "app.pem"));
+        await File.WriteAllTextAsync(Path.Combine(_fixture.Folder, "app.pem"), pem[..pem.IndexOf("-----BEGIN CERTIFICATE", StringComparison.Ordinal)]);
+        using var alone = new TokenSource(identity, _fixture.Services(server));
+        (await alone.GetAsync(default)).Value.Reveal().ShouldBe("token-1");
+    }
+
+    [Fact]
+    public async Task A_wait_at_the_token_endpoint_is_told_with_the_servers_words_and_a_long_one_is_not_begun()
+    {
+        var server = new FakeServer((_, number) =>
+        {
+            var answer = FakeServer.Json("""{"error":"slow_down","error_description":"the desk is busy"}""", 429);
+            answer.Headers.Add("Retry-After", number == 1 ? "90" : "3600");
+            return answer;
+        });
+        using var source = new TokenSource(SignInFixture.Identity(), _fixture.Services(server));
+        var refusal = (await Should.ThrowAsync<Cursiva.Core.Refusals.RefusedException>(() => source.GetAsync(default))).Refusal;
+        _fixture.Watch.Warnings.ShouldHaveSingleItem().ShouldBe("identity 'app': the authorization server is asked again in 1 min 30 s (status 429, it said: slow_down: the desk is busy)");
+        refusal.What.ShouldContain("asks for a pause of 1 h");
+        server.Requests.Count.ShouldBe(2);
+    }
+
     [Fact]
     public async Task A_token_that_somebody_replaced_meanwhile_is_read_again_before_giving_up()
     {

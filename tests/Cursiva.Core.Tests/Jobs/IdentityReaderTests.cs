@@ -46,7 +46,7 @@ public sealed class IdentityReaderTests : IDisposable
     public void Everything_that_can_be_said_is_read()
     {
         var identity = Read("""
-            grant: authorization_code, issuer: "https://x.example/{who}", client-id: a, client-auth: [client_secret_basic, client_secret_post], secret: [kept:new, "systemd:old"],
+            grant: "urn:ietf:params:oauth:grant-type:jwt-bearer", issuer: "https://x.example/{who}", client-id: a, client-auth: [client_secret_basic, client_secret_post], secret: [kept:new, "systemd:old"],
             key: { private: "file:{who}.pfx", certificate: a.cer, password: "kept:pfx", key-id: k }, assertion: { audience: b, issuer: c, subject: d, lifetime: 5m, algorithm: PS256, send-certificate: true, claims: { scope: e } },
             refresh-token: "kept:x/{who}", redirect-uri: https://jobs.example/in, scope: [a, b c], token-parameters: { audience: f }, authorization-parameters: { prompt: consent }, token-body: json,
             token-at: /data/0/t, header: X-T, scheme: Token, headers-beside: { X-P: kept:p, X-A: "{who}-{token/a~1b}" }, permissions: [P.Read], claims: { aud: g }, trust: ca.pem
@@ -57,6 +57,17 @@ public sealed class IdentityReaderTests : IDisposable
         identity.Scope.ShouldBe(["a", "b", "c"]);
         identity.Presentation.Beside["x-a"].TryFill(name => name == "token/a~1b" ? "7" : null)!.Text.ShouldBe("me-7");
         (identity.Assertion.Lifetime, identity.Assertion.SendCertificate, identity.TokenBodyIsJson).ShouldBe((TimeSpan.FromMinutes(5), true, true));
+    }
+
+    [Theory]
+    [InlineData("issuer: c")]
+    [InlineData("subject: d")]
+    [InlineData("claims: { scope: e }")]
+    public void What_an_assertion_of_the_client_never_says_is_a_mistake(string key)
+    {
+        var mistake = Should.Throw<JobMistakesException>(() => Read($"grant: client_credentials, token-endpoint: https://x.example, client-id: a, key: {{ private: file:a.pem }}, assertion: {{ {key} }}")).Mistakes.ShouldHaveSingleItem();
+        mistake.Found.ShouldBe($"assertion: {key.Split(':')[0]}: where the assertion proves the client");
+        mistake.Right.ShouldContain("(RFC 7523 section 3)");
     }
 
     [Fact]

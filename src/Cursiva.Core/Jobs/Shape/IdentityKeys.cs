@@ -36,7 +36,7 @@ public static class IdentityKeys
 
     // the assertion
     public static readonly Key Audience = new("audience", KeyKind.Text, "aud of the assertion") { Otherwise = "the token endpoint" };
-    public static readonly Key AssertionIssuer = new("issuer", KeyKind.Text, "iss of the assertion") { Otherwise = "client-id" };
+    public static readonly Key AssertionIssuer = new("issuer", KeyKind.Text, "iss of a jwt-bearer grant") { Otherwise = "client-id" };
     public static readonly Key Subject = new("subject", KeyKind.Text, "sub of a jwt-bearer grant: whom the client acts for") { Otherwise = "the issuer" };
     public static readonly Key Lifetime = new("lifetime", KeyKind.Duration, "how long an assertion is good for, at most 5m") { Otherwise = "2m", Example = "5m" };
     public static readonly Key Algorithm = new("algorithm", KeyKind.Choice, "how it is signed") { Choices = DeclaredAssertion.Algorithms, Otherwise = "RS256 for an RSA key, ES256 or ES384 for an elliptic curve" };
