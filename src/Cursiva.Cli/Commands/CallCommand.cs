@@ -65,7 +65,7 @@ internal sealed class CallCommand
 
     private async Task<ApiRequest> RequestAsync(ParseResult parsed, Job job, ApiClient client, CancellationToken cancel)
     {
-        var path = PathTemplate.Expand(parsed.GetValue(_path)!, job.Inputs);
+        var path = PathTemplate.Expand(parsed.GetValue(_path)!, job.Inputs, client.TokenFields);
         var address = Uri.TryCreate(path, UriKind.Absolute, out var whole) && whole.Scheme is "http" or "https" ? whole : client.Address(path);
         var body = await _body.ReadAsync(parsed, cancel);
         var method = new HttpMethod((parsed.GetValue(_method) ?? (body is null ? "GET" : "POST")).ToUpperInvariant());

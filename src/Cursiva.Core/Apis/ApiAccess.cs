@@ -9,4 +9,8 @@ namespace Cursiva.Core.Apis;
 /// <param name="Tokens">The identity's tokens; null when nobody signs in.</param>
 /// <param name="Sender">Sends to the API's own origin, with the identity's certificate where it has one.</param>
 /// <param name="Bare">Sends to origins that get nothing but the request itself.</param>
-public sealed record ApiAccess(DeclaredIdentity? Identity, ITokens? Tokens, Companions Companions, HttpSender Sender, HttpSender Bare);
+public sealed record ApiAccess(DeclaredIdentity? Identity, ITokens? Tokens, Companions Companions, HttpSender Sender, HttpSender Bare)
+{
+    /// <summary>Places of the token endpoint's answer that requests take values from, by placeholder.</summary>
+    public IReadOnlyDictionary<string, string> TokenFields { get; init; } = new Dictionary<string, string>();
+}

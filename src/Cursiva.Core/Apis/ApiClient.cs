@@ -43,6 +43,12 @@ public sealed class ApiClient : IAsyncDisposable
 
     public string Name => _api.Name;
 
+    /// <summary>The API, its base filled in.</summary>
+    public Api Api => _api;
+
+    /// <summary>Places of the token endpoint's answer, by placeholder.</summary>
+    public IReadOnlyDictionary<string, string> TokenFields => _access.TokenFields;
+
     /// <summary>The names of query parameters that are secrets: addresses are kept without them.</summary>
     public IEnumerable<string> SecretParameters => _access.Companions.SecretQuery.Select(parameter => parameter.Key);
 

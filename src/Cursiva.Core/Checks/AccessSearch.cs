@@ -60,7 +60,7 @@ public sealed class AccessSearch(Job job, SignInServices services, IAccessSearch
             if (api?.Probe is not { } probe)
                 return null;
             await using var client = await ApiClients.OpenAsync(api with { Attempts = 1 }, trial.Identity, signIns, services, cancel);
-            var request = new ApiRequest(HttpMethod.Get, client.Address(PathTemplate.Expand(probe.Get, job.Inputs)));
+            var request = new ApiRequest(HttpMethod.Get, client.Address(PathTemplate.Expand(probe.Get, job.Inputs, client.TokenFields)));
             using var answer = await client.SendAsync(trial.Accept is { } accept ? request with { Accept = accept } : request, cancel);
             return null;
         }

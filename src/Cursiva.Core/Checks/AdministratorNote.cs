@@ -57,8 +57,8 @@ internal static class AdministratorNote
         var place = line.Kind switch
         {
             "identity" => "The sign-in",
-            "api" => $"The API at {job.Apis[line.Name].Base.AbsoluteUri}",
-            _ => $"The API at {job.Apis[job.Pulls.First(pull => pull.Name == line.Name).Api].Base.AbsoluteUri}",
+            "api" => $"The API at {job.Apis[line.Name].ShownBase}",
+            _ => $"The API at {job.Apis[job.Pulls.First(pull => pull.Name == line.Name).Api].ShownBase}",
         };
         var request = line.Refusal!.Request is { } sent ? $" ({sent})" : "";
         return line.Refusal.Quote is { } quote ? $"{place} answered{request}: {quote}." : $"{place} refused{request}.";

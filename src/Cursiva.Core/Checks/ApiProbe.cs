@@ -20,20 +20,22 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
 
         var identity = api.Identity is null ? null : job.Identities[api.Identity];
         var once = api with { Attempts = Math.Min(api.Attempts, 2) };
+        var path = probe.Get;
         var lines = new List<LiveLine>();
         try
         {
             await using var client = await ApiClients.OpenAsync(once, identity, signIns, services, cancel);
-            using var answer = await client.GetAsync(client.Address(PathTemplate.Expand(probe.Get, job.Inputs)), cancel);
+            (once, path) = (client.Api, PathTemplate.Expand(probe.Get, job.Inputs, client.TokenFields));
+            using var answer = await client.GetAsync(client.Address(path), cancel);
             lines.AddRange(Required(probe, answer));
             if (identity is { Grant: not Grants.None } && lines.TrueForAll(line => line.State == LiveState.Good))
-                lines.Add(await WithoutTokenAsync(once, signIns, probe, answer, cancel));
+                lines.Add(await WithoutTokenAsync(once, signIns, path, answer, cancel));
         }
         catch (RefusedException error)
         {
             lines.Add(LiveLine.Of("api", api.Name, "probe", error.Refusal));
             if (error.Refusal.Status == NotFound && identity is { Grant: not Grants.None })
-                lines.Add(await NotFoundWithoutTokenAsync(once, signIns, probe, error.Refusal, cancel));
+                lines.Add(await NotFoundWithoutTokenAsync(once, signIns, path, error.Refusal, cancel));
         }
 
         return lines;
@@ -65,12 +67,12 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
             "compare require: of the probe with the answer; if it is right, the identity is let in as somebody else"));
     }
 
-    private async Task<LiveLine> WithoutTokenAsync(Api once, SignIns signIns, Probe probe, Answer withToken, CancellationToken cancel)
+    private async Task<LiveLine> WithoutTokenAsync(Api once, SignIns signIns, string path, Answer withToken, CancellationToken cancel)
     {
         try
         {
             await using var client = await ApiClients.OpenAsync(once with { Attempts = 1 }, null, signIns, services, cancel);
-            using var answer = await client.GetAsync(client.Address(PathTemplate.Expand(probe.Get, job.Inputs)), cancel);
+            using var answer = await client.GetAsync(client.Address(path), cancel);
             return answer.Body.Content.SequenceEqual(withToken.Body.Content)
                 ? new LiveLine("api", api.Name, "anonymous", LiveState.Notice, "the API answers the same without a token: the probe shows nothing about the identity", "choose a probe: that only this identity may see")
                 : new LiveLine("api", api.Name, "anonymous", LiveState.Good, "without a token the answer is another one");
@@ -82,12 +84,12 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
     }
 
     // Nothing found is no sign of being let in: many APIs say so to everybody, and some where a permission is missing.
-    private async Task<LiveLine> NotFoundWithoutTokenAsync(Api once, SignIns signIns, Probe probe, Refusal withToken, CancellationToken cancel)
+    private async Task<LiveLine> NotFoundWithoutTokenAsync(Api once, SignIns signIns, string path, Refusal withToken, CancellationToken cancel)
     {
         try
         {
             await using var client = await ApiClients.OpenAsync(once with { Attempts = 1 }, null, signIns, services, cancel);
-            using var answer = await client.GetAsync(client.Address(PathTemplate.Expand(probe.Get, job.Inputs)), cancel);
+            using var answer = await client.GetAsync(client.Address(path), cancel);
             return new LiveLine("api", api.Name, "anonymous", LiveState.Notice, $"without a token it is found (status {answer.Status}): the API hides it from this identity", "have the identity granted what the path needs");
         }
         catch (RefusedException error) when (error.Refusal.Status == NotFound)

@@ -35,7 +35,7 @@ public sealed record JobAccount(
     private static string Describe(Api api)
     {
         var kept = api.Limits.Kept.Count == 0 ? "no limit declared" : "at most " + string.Join(" and ", api.Limits.Kept) + (api.Limits.Share < 1 ? $" ({api.Limits.Share * 100:0.#}% of what is allowed)" : "");
-        return $"{api.Base} as {api.Identity ?? "nobody"}, {kept}";
+        return $"{api.ShownBase} as {api.Identity ?? "nobody"}, {kept}";
     }
 
     private static string Describe(Job job, Pull pull)
@@ -61,6 +61,8 @@ public sealed record JobAccount(
         if (job.Strands.Apis.ContainsKey(pull.Api))
             return pull.Request.Path;
         var api = job.Apis[pull.Api];
+        if (api.TokenBase is not null || pull.Request.Path.Contains("{token/", StringComparison.Ordinal))
+            return api.ShownBase.TrimEnd('/') + "/" + pull.Request.Path.TrimStart('/');
         if (pull.Repeats || pull.Incremental is not null || pull.Paging.Takers.Any(taker => taker.Kind == TakerKind.Placeholder))
             return api.Base.AbsoluteUri.TrimEnd('/') + "/" + pull.Request.Path.TrimStart('/');
         return ApiAddress.Of(api, PathTemplate.Expand(pull.Request.Path, job.Inputs)).AbsoluteUri;

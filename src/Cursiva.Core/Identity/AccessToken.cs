@@ -7,6 +7,9 @@ namespace Cursiva.Core.Identity;
 /// <param name="RenewAt">When it is time for the next one, ahead of its end.</param>
 public sealed record AccessToken(SecretText Value, IReadOnlyList<KeyValuePair<string, SecretText>> Headers, DateTimeOffset RenewAt)
 {
+    /// <summary>Places of the token endpoint's answer, by placeholder.</summary>
+    public IReadOnlyDictionary<string, string> Fields { get; init; } = new Dictionary<string, string>();
+
     /// <summary>Whether an earlier sign-in brought it: what was granted since then is not in it.</summary>
     public bool IsKept { get; init; }
 

@@ -46,16 +46,16 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
             headers.Add(Header(name, (await secrets.ReadAsync(filled, cancel)).Reveal()));
         }
 
-        return new AccessToken(redactor.Remember(facts.Value), headers, facts.RenewAt) { Scope = facts.Scope, Lifetime = facts.Lifetime };
+        return new AccessToken(redactor.Remember(facts.Value), headers, facts.RenewAt) { Scope = facts.Scope, Lifetime = facts.Lifetime, Fields = facts.Fields };
     }
 
     private Dictionary<string, string> FieldsOf(TokenAnswer answer)
     {
         var fields = new Dictionary<string, string>(StringComparer.Ordinal);
-        foreach (var name in Presentation.Beside.Values.SelectMany(template => template.Names).Distinct())
+        foreach (var name in Presentation.Beside.Values.SelectMany(template => template.Names).Concat(identity.TokenFields).Distinct())
         {
             var pointer = JsonPointer.TryParse(name["token".Length..]);
-            fields[name] = (pointer is null ? null : answer.At(pointer)) ?? throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the token endpoint's answer for identity '{identity.Name}' has nothing at {name["token".Length..]}, which a header of headers-beside: needs")
+            fields[name] = (pointer is null ? null : answer.At(pointer)) ?? throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the token endpoint's answer for identity '{identity.Name}' has nothing at {name["token".Length..]}, which {(identity.TokenFields.Contains(name) ? "an API or a pull of the job" : "a header of headers-beside:")} needs")
             {
                 Quote = $"members: {string.Join(", ", answer.MemberNames)}",
                 NextStep = "compare the placeholder with the answer's fields",

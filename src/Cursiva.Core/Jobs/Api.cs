@@ -43,6 +43,16 @@ public sealed record Api(
     /// <summary>Whether HTTP/2 is spoken where the server offers it.</summary>
     public bool MayUseHttp2 { get; init; }
 
+    /// <summary>The base with places of the token endpoint's answer in it, as <c>{token/POINTER}</c>; null where <see cref="Base"/> is the base.</summary>
+    public string? TokenBase { get; init; }
+
+    /// <summary>The origins that a base from the token endpoint's answer may have.</summary>
+    public IReadOnlyList<string> BaseWithin { get; init; } = [];
+
+    /// <summary>The base for people.</summary>
+    [JsonIgnore]
+    public string ShownBase => TokenBase ?? Base.AbsoluteUri;
+
     /// <summary>Further origins that links may lead to, and whether credentials go there.</summary>
     public IReadOnlyDictionary<string, bool> AlsoOrigins { get; init; } = new Dictionary<string, bool>();
 }

@@ -63,6 +63,9 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
     /// <summary>A PEM file with the certificate authorities that are trusted instead of the machine's, or null.</summary>
     public string? Trust { get; init; }
 
+    /// <summary>Places of the token endpoint's answer, as <c>token/POINTER</c>, that the APIs and pulls of the job take values from.</summary>
+    public IReadOnlyList<string> TokenFields { get; init; } = [];
+
     /// <summary>Claims that the token is expected to have, by name; only for checks.</summary>
     public IReadOnlyDictionary<string, string> Claims { get; init; } = new Dictionary<string, string>();
 

@@ -53,6 +53,8 @@ public sealed class JobReader
         var apis = services.Apis(sections, identities);
         _reading.Strands = new StrandNames(new HashSet<string>());
         var pulls = new PullReader(_reading, apis, identities).Pulls(top);
+        services.Strands.TokenFields = TokenPlaces.Of(apis, pulls, _reading);
+        identities = identities.ToDictionary(pair => pair.Key, pair => pair.Value with { TokenFields = services.Strands.TokenFields.GetValueOrDefault(pair.Key, []) }, StringComparer.Ordinal);
         var queries = new QueryReader(_reading, pulls);
         var title = top.Text(JobKeys.Title) ?? NameOf(path);
         var reports = new ReportReader(_reading, title).Reports(top);

@@ -70,7 +70,7 @@ public static class PathTemplate
             path.Append(template, at, open - at);
             var expression = template[open..(end + 1)];
             var isReserved = expression.Length > 1 && expression[1] is '+' or '#';
-            path.Append(Std.UriTemplate.Expand(expression, values.ToDictionary(pair => pair.Key, pair => isReserved ? Kept(pair.Value) : pair.Value, StringComparer.Ordinal)));
+            path.Append(Std.UriTemplate.Expand(Plain(expression), values.ToDictionary(pair => Plain(pair.Key), pair => isReserved ? Kept(pair.Value) : pair.Value, StringComparer.Ordinal)));
             at = end + 1;
         }
 
@@ -78,8 +78,16 @@ public static class PathTemplate
     }
 
     /// <summary>The path with the values in it.</summary>
-    public static string Expand(string template, IEnumerable<Input> inputs) =>
-        Expand(template, inputs.ToDictionary(input => input.Name, object (input) => input.Value, StringComparer.Ordinal));
+    /// <param name="fields">Places of the token endpoint's answer, by placeholder; null for none.</param>
+    public static string Expand(string template, IEnumerable<Input> inputs, IReadOnlyDictionary<string, string>? fields = null) =>
+        Expand(template, inputs.Select(input => KeyValuePair.Create(input.Name, input.Value)).Concat(fields ?? new Dictionary<string, string>()).ToDictionary(pair => pair.Key, object (pair) => pair.Value, StringComparer.Ordinal));
+
+    // A pointer into the token's answer has slashes, which names of RFC 6570 have not.
+    private static string Plain(string name)
+    {
+        var at = name.IndexOf("token/", StringComparison.Ordinal);
+        return at is < 0 or > 2 ? name : name[..at] + name[at..].Replace('/', '.').Replace("~", "..");
+    }
 
     // Ends of a path and percent signs, so that nothing of them comes through as it is.
     private static object Kept(object value) => value switch

@@ -5,7 +5,7 @@ namespace Cursiva.Core.Jobs;
 /// <param name="HasMark">Whether there is a mark.</param>
 internal sealed record Scope(IReadOnlyList<string> Heads, bool HasMark)
 {
-    public bool Knows(string name) => (HasMark && name == Incremental.Mark) || Heads.Contains(name.Split('.')[0]);
+    public bool Knows(string name) => (HasMark && name == Incremental.Mark) || Presentation.IsOfToken(name) || Heads.Contains(name.Split('.')[0]);
 
     /// <summary>What such names look like, for messages.</summary>
     public IReadOnlyList<string> Hints => [.. Heads, .. HasMark ? [Incremental.Mark] : Array.Empty<string>()];

@@ -45,10 +45,11 @@ internal sealed class ServiceReader(Reading reading)
         if (identity is not null && !identities.ContainsKey(identity))
             reading.Add(section.At(JobKeys.ApiIdentity), $"no identity is named '{identity}'", Nearest.Hint(identity, identities.Keys, "identities"));
 
+        var ofToken = TokenBase.Read(section, reading);
         return new Api(
             name,
             section.Place,
-            section.Address(JobKeys.Base) ?? new Uri("https://invalid.example/"),
+            ofToken?.StandsIn ?? section.Address(JobKeys.Base) ?? new Uri("https://invalid.example/"),
             identity,
             section.ValueMap(JobKeys.Headers),
             section.ValueMap(JobKeys.QueryParameters),
@@ -57,6 +58,8 @@ internal sealed class ServiceReader(Reading reading)
             section.Duration(JobKeys.Timeout) ?? TimeSpan.FromSeconds(100),
             (section.Whole(JobKeys.LargestPage, 1, 1024) ?? 64) * 1024L * 1024L)
         {
+            TokenBase = ofToken?.Written,
+            BaseWithin = ofToken?.Within ?? [],
             Probe = ReadProbe(section),
             Trust = section.LocalFile(IdentityKeys.Trust),
             Zone = section.Zone(JobKeys.ApiZone)?.Id,
@@ -95,7 +98,7 @@ internal sealed class ServiceReader(Reading reading)
         if (api.Inside(JobKeys.Probe, reading) is not { } section)
             return null;
         var get = section.RawText(JobKeys.ProbeGet) ?? "";
-        new PathCheck(reading).Check(section, JobKeys.ProbeGet, get);
+        new PathCheck(reading, Presentation.IsOfToken).Check(section, JobKeys.ProbeGet, get);
         var require = new List<KeyValuePair<JsonPointer, string>>();
         foreach (var (name, place, text) in section.RawTextMap(JobKeys.ProbeRequire))
         {

@@ -11,6 +11,9 @@ public sealed class StrandServices
 
     public Dictionary<string, Func<Func<string, string?>, DeclaredIdentity>> Identities { get; } = new(StringComparer.Ordinal);
 
+    /// <summary>See <see cref="DeclaredIdentity.TokenFields"/>, by identity.</summary>
+    public IReadOnlyDictionary<string, IReadOnlyList<string>> TokenFields { get; set; } = new Dictionary<string, IReadOnlyList<string>>();
+
     public Dictionary<string, Func<Func<string, string?>, Api>> Apis { get; } = new(StringComparer.Ordinal);
 
     // Values with a comma in them are told apart from two values.
@@ -22,6 +25,6 @@ public sealed class StrandServices
     {
         var used = new SortedDictionary<string, string?>(StringComparer.Ordinal);
         var identity = Identities[name](asked => used[asked] = values(asked));
-        return identity with { Name = $"{identity.Name} ({string.Join(", ", used.Values.Select(Apart))})" };
+        return identity with { TokenFields = TokenFields.GetValueOrDefault(name, []), Name = $"{identity.Name} ({string.Join(", ", used.Values.Select(Apart))})" };
     }
 }

@@ -41,7 +41,7 @@ internal sealed class StrandRequests
     /// <exception cref="RefusedException">A value is missing that the path needs, or a link leaves the API.</exception>
     public static async Task<StrandRequests> OpenAsync(Pull pull, ApiClient client, IReadOnlyDictionary<string, string> inputs, Strand strand, string? mark, string? delta, SecretSources secrets, CancellationToken cancel)
     {
-        string? Value(string name) => name == Incremental.Mark && pull.Incremental is not null ? mark : strand.Values.Text(name) ?? inputs.GetValueOrDefault(name);
+        string? Value(string name) => name == Incremental.Mark && pull.Incremental is not null ? mark : strand.Values.Text(name) ?? inputs.GetValueOrDefault(name) ?? client.TokenFields.GetValueOrDefault(name);
         var headers = new List<KeyValuePair<string, string>>();
         foreach (var (name, declared) in pull.Request.Headers)
         {
@@ -131,7 +131,7 @@ internal sealed class StrandRequests
         var values = new Dictionary<string, object>(StringComparer.Ordinal);
         foreach (var name in PathTemplate.Names(path, out _))
         {
-            if ((name == Incremental.Mark && pull.Incremental is not null ? value(name) : placed.GetValueOrDefault(name) ?? strand.Values.ForPath(name) ?? inputs.GetValueOrDefault(name)) is { } found)
+            if ((name == Incremental.Mark && pull.Incremental is not null ? value(name) : placed.GetValueOrDefault(name) ?? strand.Values.ForPath(name) ?? inputs.GetValueOrDefault(name) ?? client.TokenFields.GetValueOrDefault(name)) is { } found)
                 values[name] = found;
             else if (PathTemplate.NeedsValue(path, name) && !pull.Paging.Takers.Any(taker => taker.Kind == TakerKind.Placeholder && taker.Name == name))
                 throw Missing(pull, strand, "{" + name + "}");

@@ -51,12 +51,17 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
     /// <summary>Opens the client of one API as an identity.</summary>
     public static async Task<ApiClient> OpenAsync(Api api, DeclaredIdentity? identity, SignIns signIns, SignInServices services, CancellationToken cancel)
     {
+        var tokens = signIns.Of(identity);
+        var fields = identity is { TokenFields.Count: > 0 } && tokens is not null ? (await tokens.GetAsync(cancel)).Fields : new Dictionary<string, string>();
+        if (api.TokenBase is not null)
+            api = api with { Base = TokenBase.Fill(api, fields), TokenBase = null };
         var access = new ApiAccess(
             identity,
-            signIns.Of(identity),
+            tokens,
             await Companions.OfAsync(api, services.Secrets, cancel),
             services.Senders.For(api.Trust, await signIns.CertificateAsync(identity, cancel), api.ConnectTimeout),
-            services.Senders.For(api.Trust, connect: api.ConnectTimeout));
+            services.Senders.For(api.Trust, connect: api.ConnectTimeout))
+        { TokenFields = fields };
         return new ApiClient(api, access, services.State, services.Redactor, services.Backoff, services.Clock, services.Requests, services.Budget);
     }
 

@@ -206,7 +206,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         history.Previous?.StartedAt);
 
     // Where strands fill the address in, the API's name tells more than a template.
-    private string HostOf(Pull pull) => job.Apis.TryGetValue(pull.Api, out var api) && !job.Strands.Apis.ContainsKey(pull.Api) ? api.Base.Authority : pull.Api;
+    private string HostOf(Pull pull) => job.Apis.TryGetValue(pull.Api, out var api) && !job.Strands.Apis.ContainsKey(pull.Api) ? api.TokenBase ?? api.Base.Authority : pull.Api;
 
     private void Warn(string what)
     {

@@ -56,6 +56,7 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
         ["identities/app/assertion/send-certificate"] = "true",
         ["identities/app/assertion/claims"] = "{\"other\":\"x\"}",
         ["apis/exchange/base"] = "\"https://other.example/v2\"",
+        ["apis/exchange/base-within"] = "[\"https://*.exchange.example\"]",
         ["apis/exchange/identity"] = "\"second\"",
         ["apis/exchange/headers"] = "{\"X-Other\":\"x\"}",
         ["apis/exchange/query-parameters"] = "{\"other\":\"x\"}",
@@ -88,7 +89,7 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
     public void Two_jobs_that_differ_in_one_key_share_nothing(string key)
     {
         s_values.ShouldContainKey(key);
-        KeyOf(Job(key, s_values[key])).ShouldNotBe(KeyOf(Job(null, null, GrantFor(key))));
+        KeyOf(Job(key, s_values[key])).ShouldNotBe(KeyOf(key == BaseWithin ? Job(key, "[\"https://eu.exchange.example\"]") : Job(null, null, GrantFor(key))));
         KeyOf(Job(key, s_values[key])).ShouldBe(KeyOf(Job(key, s_values[key])));
     }
 
@@ -148,6 +149,8 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
 
     private static string KeyOf(Job job) => DeclarationKey.Of([DeclarationKey.Of(job.Apis["exchange"]), DeclarationKey.Of(job.Identities[job.Apis["exchange"].Identity!])]);
 
+    private const string BaseWithin = "apis/exchange/base-within";
+
     // Some keys are for one grant alone.
     private static string GrantFor(string key) => key.EndsWith("assertion/issuer", StringComparison.Ordinal) || key.EndsWith("subject", StringComparison.Ordinal) || key.EndsWith("assertion/claims", StringComparison.Ordinal) ? Grants.JwtBearer : "password";
 
@@ -170,6 +173,8 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
             }
             """)!.AsObject();
         job["identities"]!["app"]!["grant"] = grant;
+        if (key == BaseWithin)
+            job["apis"]!["exchange"]!["base"] = "{token/url}";
         if (key is not null)
         {
             var at = job;

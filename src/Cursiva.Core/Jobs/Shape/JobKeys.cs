@@ -13,7 +13,8 @@ public static class JobKeys
     public static readonly Key Use = new("use", KeyKind.Share, "the share of the limits that this machine takes") { Otherwise = "100%", Example = "80%" };
     public static readonly Key AtOnce = new("at-once", KeyKind.Number, "the requests that the API allows this client at the same time") { Otherwise = "found out: one more while all goes well, half as many when the API pushes back", Example = "8" };
     public static readonly Section LimitsSection = new("limits", "what the API allows", [AtMost, AtOnce, Use]);
-    public static readonly Key Base = new("base", KeyKind.Text, "the address that every path is appended to; https, or http on the loopback address") { Required = true, Example = "https://api.brackwater.example/v2" };
+    public static readonly Key Base = new("base", KeyKind.Text, "the address that every path is appended to; https, or http on the loopback address. `{token/POINTER}` stands for a place of the token endpoint's answer, in the path of the address, or as its beginning with base-within:") { Required = true, Example = "https://api.brackwater.example/v2" };
+    public static readonly Key BaseWithin = new("base-within", KeyKind.Texts, "the origins that base: may have where the token endpoint's answer says it: whole, or with * as the first label of the host, which stands for one label") { Otherwise = "base: begins with its origin", Example = "[\"https://*.exchange.brackwater.example\"]" };
     public static readonly Key ApiIdentity = new("identity", KeyKind.Text, "the identity that signs in") { Otherwise = "nobody signs in", Example = "reporting-app" };
     public static readonly Key Headers = new("headers", KeyKind.TextMap, "headers on every request; a value may be a secret source") { Example = "{ Accept-Language: en }" };
     public static readonly Key QueryParameters = new("query-parameters", KeyKind.TextMap, "query parameters on every request; a value may be a secret source, and then stands in no address that is shown or kept") { Example = "{ locale: en }" };
@@ -29,7 +30,7 @@ public static class JobKeys
     public static readonly Key LongestPause = new("longest-pause", KeyKind.Duration, "the longest pause that the API may ask for (Retry-After, RateLimit-Reset); a longer one ends the run so that it can be gone on with") { Otherwise = "1h", Example = "1h" };
     public static readonly Key Probe = new("probe", KeyKind.Section, "the request by which check --live finds out whether the identity is let in") { Inside = ProbeSection };
     public static readonly Key ApiZone = new("zone", KeyKind.Zone, "the zone of the API's times that come without an offset") { Otherwise = "a column that is declared as time and has such times stays text", Example = "Europe/Oslo" };
-    public static readonly Section ApiSection = new("api", "one API", [Base, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, ConnectTimeout, IdleTimeout, HttpVersion, LargestPage, LargestFile, LongestPause, AlsoOrigins, Probe, ApiZone, IdentityKeys.Trust]);
+    public static readonly Section ApiSection = new("api", "one API", [Base, BaseWithin, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, ConnectTimeout, IdleTimeout, HttpVersion, LargestPage, LargestFile, LongestPause, AlsoOrigins, Probe, ApiZone, IdentityKeys.Trust]);
 
     // columns written out
     public static readonly Key At = new("at", KeyKind.Pointer, "where a row has the value") { Otherwise = "the field of the column's name", Example = "/address/postcode" };
