@@ -27,12 +27,13 @@ var tlsAuthority = new Option<string?>("--tls-authority") { Description = "serve
 var quirk = new Option<string[]>("--quirk") { Description = "an odd manner, by name; may be repeated", DefaultValueFactory = _ => [] };
 var fault = new Option<string[]>("--fault") { Description = "KIND/EVERY: reset, stall, drip, html, busy, slow-down, truncate or cut; may be repeated", DefaultValueFactory = _ => [] };
 var tenants = new Option<int>("--tenants") { Description = "number of tenants", DefaultValueFactory = _ => 200 };
+var refusal = new Option<string?>("--refusal") { Description = "refuse every sign-in, or every request of the API, in the way of this name" };
 var prerender = new Option<bool>("--prerender") { Description = "render all pages at the start" };
 
 var command = new RootCommand("The Brackwater Freight Exchange, simulated on this machine's loopback address.")
 {
     port, seed, rows, pageSize, tokenLifetime, tokenUses, secret, limit, latency, jitter, failEvery, prerender,
-    secondSecret, clientCertificate, refreshLifetime, deviceLifetime, clockAhead, answersAfter, tlsAuthority, quirk, fault, tenants,
+    secondSecret, clientCertificate, refreshLifetime, deviceLifetime, clockAhead, answersAfter, tlsAuthority, quirk, fault, tenants, refusal,
 };
 command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
 {
@@ -58,6 +59,7 @@ command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
     Quirks = parsed.GetValue(quirk)!,
     Faults = parsed.GetValue(fault)!,
     Tenants = parsed.GetValue(tenants),
+    Refusal = parsed.GetValue(refusal),
 }, cancel));
 return await command.Parse(args).InvokeAsync();
 
@@ -79,6 +81,8 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     var exports = new Exports(options, statistics);
     var gate = new ApiGate(options, desk, statistics);
     app.UseWhen(context => context.Request.Query.ContainsKey("packed"), packed => packed.Use(Packed.WriteAsync));
+    var planned = new PlannedRefusal(options.Refusal);
+    app.Use(next => context => planned.PassAsync(context, next));
     app.Use(next => context => gate.PassAsync(context, next));
     new AuthorizationServer(options, desk, refreshes, statistics).Map(app);
     listings.Map(app);

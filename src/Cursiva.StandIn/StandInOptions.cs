@@ -75,5 +75,8 @@ public sealed record StandInOptions
     /// <summary>Tenants that there are.</summary>
     public int Tenants { get; init; } = 200;
 
+    /// <summary>The name of a <see cref="Access.PlannedRefusal"/>; null for none.</summary>
+    public string? Refusal { get; init; }
+
     public bool Has(string quirk) => Quirks.Contains(quirk);
 }

@@ -143,7 +143,7 @@ public sealed class DiagnosisTests : IAsyncLifetime
     [InlineData(403, "", "the role Vehicles.Read is missing", "the application's token lacks the role", "")]
     [InlineData(403, "", "operation is not supported for applications", "for persons only", "")]
     [InlineData(403, "", "the depots API has not been enabled for project 17: visit https://console.brackwater.example/enable?p=17", "not enabled for this client's project", "have it enabled: https://console.brackwater.example/enable?p=17")]
-    [InlineData(403, "", "the tenant has no licence for this module", "the tenant has no licence", "theirs to mend, not ours")]
+    [InlineData(403, "", "the tenant has no licence for this module", "the tenant has no licence", "its plan does not include it")]
     [InlineData(403, "", "no role on resource depot 7", "lacks a role on this very resource", "")]
     [InlineData(403, "", "this IP address is not allowed", "lets in only certain networks", "")]
     [InlineData(403, "", "you are not a tester of this app", "not on its list", "")]

@@ -44,7 +44,7 @@ public sealed class GrantTests
         foreach (var file in new[] { "app.pfx", "app.pem" })
         {
             job.Write(cloud.Address, $"grant: client_credentials\n{Client}\nkey: {{ private: file:{file}, password: env:CLIENT_SECRET }}\n{assertion}");
-            (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0).Out.ShouldContain("Consignments.Read.All");
+            (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0).Out.ShouldContain("consignments.export");
         }
 
         job.Write(cloud.Address, $"grant: urn:ietf:params:oauth:grant-type:jwt-bearer\n{Client}\nkey: {{ private: file:app.pfx, password: env:CLIENT_SECRET }}\n{(assertion.Length > 0 ? assertion.Replace(" }", ", subject: depot-clerk }") : "assertion: { subject: depot-clerk }")}");

@@ -12,14 +12,14 @@ public sealed class LiveCheckTests
     public async Task A_job_that_gets_in_is_told_so()
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
-        using var job = await KeptAsync(cloud, Client + "\npermissions: [Consignments.Read.All, consignments.read]", Probe);
+        using var job = await KeptAsync(cloud, Client + "\npermissions: [consignments.export, consignments.read]", Probe);
         var ended = (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(0);
-        foreach (var text in new[] { "obtained with client_credentials, good for 1 h 00 min", "the server's clock and this machine's agree", "has Consignments.Read.All", "'app' ends in", "GET /me answered with status 200, with /id depot-export", "without a token it refuses, as it should", "A run would get in." })
+        foreach (var text in new[] { "obtained with client_credentials, good for 1 h 00 min", "the server's clock and this machine's agree", "has consignments.export", "'app' ends in", "GET /me answered with status 200, with /id depot-export", "without a token it refuses, as it should", "A run would get in." })
             ended.Out.ShouldContain(text);
     }
 
     [Theory]
-    [InlineData("permissions: [Depots.Write.All]", Probe, "", 4, "lacks Depots.Write.All")]
+    [InlineData("permissions: [depots.manage]", Probe, "", 4, "lacks depots.manage")]
     [InlineData("claims: { aud: https://other.example }", Probe, "", 4, "https://other.example is expected")]
     [InlineData("scope: [nonsense]", Probe, "", 4, "scope 'nonsense' is not known")]
     [InlineData("", "probe: { get: /me, require: { /id: somebody-else } }", "", 5, "its /id is \"depot-export\", where somebody-else is required")]
@@ -56,6 +56,25 @@ public sealed class LiveCheckTests
         var waited = (await job.DoAsync(["check", job.Path, "--live", "--wait", "2m"])).ShouldEndWith(0);
         waited.Error.ShouldContain("not yet: identity app, token; trying for another");
         (await job.DoAsync(["check", job.Path, "--live", "--wait", "long"])).ShouldEndWith(2);
+    }
+
+    [Theory]
+    [InlineData("secret-ended", "the client secret has expired", 4)]
+    [InlineData("other-proof", "Got in as identity 'reporting-app' with this change of the job: client-auth: client_secret_post", 4)]
+    [InlineData("not-approved", "The server names this page for it: https://exchange.brackwater.example/approvals/brackwater-demo", 4)]
+    [InlineData("client-off", "the application is disabled at the server", 4)]
+    [InlineData("network-rule", "ask the administrator to allow this machine's outgoing address", 4)]
+    [InlineData("sign-ins-limited", "asks for a pause of 40 min 00 s", 4)]
+    [InlineData("scope-missing", "add consignments.read.all to scope:, and have it granted", 5)]
+    [InlineData("api-off", "have it enabled: https://exchange.brackwater.example/projects/4711", 5)]
+    [InlineData("no-licence", "the tenant has no licence for it", 5)]
+    [InlineData("other-audience", "issued for another audience than this API", 5)]
+    [InlineData("login-page", "a web page answered that asks people to sign in", 5)]
+    [InlineData("maintenance", "being maintained until 06:00", 5)]
+    public async Task The_demo_shows_what_is_made_of_a_refusal(string refusal, string told, int code)
+    {
+        using var folder = new TemporaryFolder();
+        (await App.RunAsync(App.Cursiva, ["demo", "--refusal", refusal, "--rows", "100"], folder.Path, [])).ShouldEndWith(code).Out.ShouldContain(told);
     }
 
     private static async Task<SignInJob> KeptAsync(StandIn cloud, string identity, string api)

@@ -50,9 +50,9 @@ public sealed class TokenTests : IAsyncLifetime
     [Fact]
     public async Task A_token_is_compared_with_the_job_and_the_line_to_change_is_named()
     {
-        using var job = new SignInJob(_cloud.Address, Client + "\npermissions: [Consignments.Read.All, Depots.Write.All]\nclaims: { aud: https://other.example, tenant: brackwater }");
+        using var job = new SignInJob(_cloud.Address, Client + "\npermissions: [consignments.export, depots.manage]\nclaims: { aud: https://other.example, tenant: brackwater }");
         var read = (await job.DoAsync(["token", "read", "--job", job.Path])).ShouldEndWith(4);
-        foreach (var text in new[] { "ok     has Consignments.Read.All", "WRONG  lacks Depots.Write.All", "WRONG  aud is https://api.brackwater.example, and https://other.example is expected", "ok     tenant is brackwater", "or change claims: (" + job.Path + ":11:", "or change permissions: (" + job.Path + ":10:", "beyond what the job declares: consignments.read" })
+        foreach (var text in new[] { "ok     has consignments.export", "WRONG  lacks depots.manage", "WRONG  aud is https://api.brackwater.example, and https://other.example is expected", "ok     tenant is brackwater", "or change claims: (" + job.Path + ":11:", "or change permissions: (" + job.Path + ":10:", "beyond what the job declares: consignments.read" })
             read.Out.ShouldContain(text);
         using var json = JsonDocument.Parse((await job.DoAsync(["token", "read", "--job", job.Path, "--format", "json"])).ShouldEndWith(4).Out);
         json.RootElement.GetProperty("holds").GetBoolean().ShouldBeFalse();

@@ -40,7 +40,7 @@ internal sealed class CheckCommand
             if (mistakes.Count > 0)
                 return place.Json ? MistakesView.ShowJson(place.Terminal.Out, mistakes) : MistakesView.Show(place.Terminal.Out, place.Terminal.OutIsTerminal, mistakes);
             if (parsed.GetValue(_live))
-                return await LiveAsync(parsed, place, job!, cancel);
+                return await LiveAsync(place, job!, parsed.GetValue(_wait) is { } text ? Durations.TryParse(text)!.Value : TimeSpan.Zero, parsed.GetValue(_try), cancel);
 
             var account = JobAccount.Of(job!, place.Environment);
             if (await place.ColumnsSeenAsync(job!, cancel) is { Count: > 0 } seen)
@@ -54,12 +54,12 @@ internal sealed class CheckCommand
         return command;
     }
 
-    private async Task<Outcome> LiveAsync(ParseResult parsed, Workplace place, Job job, CancellationToken cancel)
+    /// <summary>Signs in and asks each API once, and tells what came of it.</summary>
+    public static async Task<Outcome> LiveAsync(Workplace place, Job job, TimeSpan wait, bool tries, CancellationToken cancel)
     {
-        var wait = parsed.GetValue(_wait) is { } text ? Durations.TryParse(text)!.Value : TimeSpan.Zero;
         var services = place.Open(job);
         var report = await new LiveCheck(job, services).CheckAsync(wait, (so, left) => Again(place.Terminal.Error, so, left), cancel);
-        var found = parsed.GetValue(_try) ? await new AccessSearch(job, services, new SearchView(place.Terminal.Error)).SearchAsync(report, cancel) : null;
+        var found = tries ? await new AccessSearch(job, services, new SearchView(place.Terminal.Error)).SearchAsync(report, cancel) : null;
         LiveCheckView.Show(place.Terminal.Out, place.Json, report, found);
         return report.Outcome;
     }

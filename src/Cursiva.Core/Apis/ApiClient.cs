@@ -210,7 +210,7 @@ public sealed class ApiClient : IAsyncDisposable
             if (asked is { } pause)
             {
                 await _passage.PauseAsync(exchange.Wanted.Uri, exchange.SignedIn, pause, cancel);
-                _passage.CheckPause(pause);
+                CheckPause(exchange, answer, pause);
                 _budget.CheckWait(pause, "the pause that the API asked for");
                 _watch.Retrying(exchange.Request, $"status {answer.Status}", exchange.Attempt, pause);
             }
@@ -220,6 +220,21 @@ public sealed class ApiClient : IAsyncDisposable
             }
 
             return null;
+        }
+    }
+
+    // The API's own words say whether a quota is used up, or it is being maintained.
+    private void CheckPause(Exchange exchange, Answer answer, TimeSpan pause)
+    {
+        try
+        {
+            _passage.CheckPause(pause);
+        }
+        catch (RefusedException error)
+        {
+            var told = new ApiFacts(_api, _access.Identity, _redactor).Refuse(answer, $"{exchange.Request}, status {answer.Status}, attempt {exchange.Attempt}", exchange.Token);
+            exchange.Wanted.Sees?.Invoke(answer);
+            throw new RefusedException(error.Refusal with { Cause = told.Cause ?? error.Refusal.Cause, Quote = told.Quote, Request = told.Request, Diagnosis = told.Diagnosis, Status = answer.Status }, error);
         }
     }
 
@@ -269,21 +284,4 @@ public sealed class ApiClient : IAsyncDisposable
 
     // What may be different the next time (RFC 9110 sections 15.5.9 and 15.6, RFC 6585 section 4).
     private static bool IsPassing(int status) => status is 408 or 429 or 500 or 502 or 503 or 504;
-
-    // One request through all its attempts.
-    private sealed class Exchange(ApiRequest wanted, bool signedIn)
-    {
-        public ApiRequest Wanted => wanted;
-
-        /// <summary>Whether credentials and headers go along, and limits count.</summary>
-        public bool SignedIn => signedIn;
-
-        public int Attempt { get; set; }
-
-        public bool Renewed { get; set; }
-
-        public AccessToken? Token { get; set; }
-
-        public Request Request { get; set; } = null!;
-    }
 }

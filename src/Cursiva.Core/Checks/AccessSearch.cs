@@ -41,7 +41,7 @@ public sealed class AccessSearch(Job job, SignInServices services, IAccessSearch
         foreach (var trial in trials)
         {
             var refusal = await RefusedAsync(trial, api, cancel);
-            watch.Tried(trial, refusal?.What);
+            watch.Tried(trial, refusal is null ? null : refusal.Quote ?? refusal.What);
             if (refusal is null)
                 return trial;
             if (refusal.Status is null || s_stops.Contains(refusal.Diagnosis))
@@ -76,8 +76,8 @@ public sealed class AccessSearch(Job job, SignInServices services, IAccessSearch
         : identity.Refreshes ? "a refresh token may be good for one use, and no way is worth losing it"
         : refusal.Status is null ? "nothing was refused: no answer came, or nothing was sent"
         : s_stops.Contains(refusal.Diagnosis) ? $"trying again would make it worse: {refusal.Cause}"
-        : Remedies.IsPermission(refusal) ? $"no other way grants it: {refusal.Cause}"
-        : null;
+        : Remedies.MayBeTheWay(refusal) ? null
+        : $"no other way would change it: {refusal.Cause ?? refusal.What}";
 
     private DeclaredIdentity? IdentityOf(LiveLine line) =>
         line.Kind == "identity" ? job.Identities[line.Name] : job.Apis[line.Name].Identity is { } name ? job.Identities[name] : null;

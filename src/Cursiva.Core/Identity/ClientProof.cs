@@ -8,6 +8,9 @@ internal sealed class ClientProof(DeclaredIdentity identity, IReadOnlyList<strin
 {
     private const string AssertionType = "urn:ietf:params:oauth:client-assertion-type:jwt-bearer";
 
+    /// <summary>The methods that are used.</summary>
+    public IReadOnlyList<string> Methods => methods;
+
     /// <summary>The methods of an identity, or the one that the server's metadata leave where the job does not say.</summary>
     /// <param name="offered">The methods that the metadata name; null when they name none.</param>
     public static IReadOnlyList<string> MethodsOf(DeclaredIdentity identity, IReadOnlyList<string>? offered) =>

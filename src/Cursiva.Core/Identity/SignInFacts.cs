@@ -11,6 +11,9 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
 {
     private static readonly TimeSpan s_clocksDiffer = TimeSpan.FromMinutes(1);
 
+    /// <summary>How the client proved itself.</summary>
+    public IReadOnlyList<string> Methods { get; set; } = identity.ClientAuth;
+
     /// <summary>The refusal of an answer.</summary>
     /// <param name="sent">What was sent.</param>
     public Refusal Refuse(Answer answer, TokenAnswer read, Request request, int attempt, SecretText? secret, Circumstances sent)
@@ -28,8 +31,13 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
         var challenge = string.Join(", ", answer.Headers.WwwAuthenticate);
         var words = services.Redactor.Clean($"{challenge} {Facts.RedirectWords(request.Uri, answer.Headers.Location)} {answer.Body.Text(4000)}");
         var (circumstances, details) = OurSide(answer, secret);
+        if (AnswerParts.MethodsIn(words) is { Count: > 0 } named && !named.Intersect(Methods).Any())
+            circumstances |= Circumstances.OtherProof;
         var facts = new Facts(Desk.SignIn, trouble, answer.Status, read.Error) { Words = words, Circumstances = circumstances | sent, Details = details };
-        return Catalogue.Refuse(facts, What(what), QuoteOf(answer, read), $"{request}, status {answer.Status}, attempt {attempt}");
+        var refusal = Catalogue.Refuse(facts, What(what), QuoteOf(answer, read), $"{request}, status {answer.Status}, attempt {attempt}");
+        return RetryAfter.Read(answer.Headers, services.Clock.GetUtcNow()) is { } wait && wait > TimeSpan.Zero
+            ? refusal with { NextStep = string.Create(CultureInfo.InvariantCulture, $"run again after {services.Clock.GetUtcNow() + wait:yyyy-MM-dd HH:mm}Z; {refusal.NextStep}") }
+            : refusal;
     }
 
     /// <summary>The refusal of a request that got no whole answer.</summary>

@@ -70,6 +70,7 @@ internal sealed class TokenEndpoint : IDisposable
     {
         CheckCertificate();
         _proof ??= new ClientProof(_identity, ClientProof.MethodsOf(_identity, _identity.MayLearnClientAuth ? await Endpoints.ClientAuthsAsync(cancel) : null), Key, _services.Redactor, _services.Clock);
+        _facts.Methods = _proof.Methods;
         if (_identity.ClientAuth.Contains(ClientAuths.PrivateKeyJwt))
             sent |= Circumstances.Asserting;
         if (_identity.Secrets.Count == 0)

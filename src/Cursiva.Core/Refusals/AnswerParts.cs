@@ -21,6 +21,9 @@ internal static partial class AnswerParts
     /// <summary>The scope that a challenge names (RFC 6750 section 3); null for none.</summary>
     public static string? WantedScope(string answer) => Part(Scope(), answer);
 
+    /// <summary>The registered names of client authentication methods that an answer has in it.</summary>
+    public static IReadOnlyList<string> MethodsIn(string answer) => [.. Method().Matches(answer).Select(match => match.Value).Distinct()];
+
     // A method that is refused often stands before the one that is wanted.
     private static string MethodOf(string answer)
     {

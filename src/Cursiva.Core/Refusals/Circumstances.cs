@@ -65,4 +65,7 @@ public enum Circumstances
 
     /// <summary>The API names schemes in its challenge, and what was sent is under none of them.</summary>
     OtherScheme = 1 << 19,
+
+    /// <summary>The answer names registered client authentication methods, and what was sent is none of them.</summary>
+    OtherProof = 1 << 20,
 }

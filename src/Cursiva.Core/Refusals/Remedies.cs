@@ -24,14 +24,27 @@ public static class Remedies
         "proxy-unreachable", "silent", "cut-off",
     };
 
+    private static readonly HashSet<string> s_otherWays = new(StringComparer.Ordinal)
+    {
+        "client-refused", "client-auth-wanted", "client-auth-named", "client-unknown", "secret-wrong", "client-refused-key", "assertion-refused",
+        "assertion-audience", "key-not-registered", "sign-in-refused", "scope-wanted", "scope-unknown", "scope-unknown-code", "target-wanted",
+        "target-unknown", "target-unknown-code", "wants-form", "wants-json", "wants-json-status", "parameter-missing", "parameter-missing-words",
+        "access-denied", "answer-not-understood", "grant-not-allowed-code", "token-refused", "wrong-audience", "wrong-audience-said", "token-malformed", "api-refused",
+        "not-acceptable", "media-type", "request-not-accepted", "permission-missing", "token-missing",
+        "person-refused-code", "person-refused-status",
+    };
+
     /// <summary>The entries of the catalogue that are named here, for tests.</summary>
-    public static IEnumerable<string> Known => s_passing;
+    public static IEnumerable<string> Known => s_passing.Concat(s_otherWays);
 
     /// <summary>Whether something has to be granted.</summary>
     public static bool IsPermission(Refusal refusal) => refusal.Diagnosis is { } id && s_permissions.Contains(id);
 
     /// <summary>Whether an administrator of the other side can mend it.</summary>
     public static bool IsAdministrators(Refusal refusal) => refusal.Diagnosis is { } id && s_administrators.Contains(id);
+
+    /// <summary>Whether another way to ask for the same could change it.</summary>
+    public static bool MayBeTheWay(Refusal refusal) => refusal.Diagnosis is { } id && s_otherWays.Contains(id);
 
     /// <summary>Whether it may pass without a change of the job or its secrets: a grant that is new, or trouble over there.</summary>
     public static bool MayPass(Refusal refusal) => refusal.Diagnosis is { } id && s_passing.Contains(id);

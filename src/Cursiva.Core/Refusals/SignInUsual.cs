@@ -14,6 +14,9 @@ internal static class SignInUsual
         Of("white-space-in-secret-unsaid", "white space or a line break in the secret, as copying leaves it", "keep the secret again without it: cursiva secret keep, or printf '%s' instead of echo") with { When = WhiteSpaceInSecret, Errors = s_client, IsProof = true },
         Of("secret-id-for-value-unsaid", "the secret has the form of an id: most likely the secret's id was copied in place of its value", "have a new secret made and copy its value, which most servers show only once") with { When = SecretLooksLikeId, Errors = s_client, IsProof = true },
 
+        // what the answer names and was not sent
+        Of("client-auth-named", "the server names another way for the client to prove itself than the one that was used", "set client-auth: {method}") with { When = OtherProof, IsProof = true },
+
         // codes of the standards
         Of("client-refused", "the authorization server does not know this client, or the secret is wrong or has expired", "compare client-id and the secret's value with what the administrator gave") with { Statuses = [400, 401], Errors = ["invalid_client"], Never = Asserting },
         Of("grant-not-allowed-code", "this client may not use this grant", "ask the administrator to allow the grant for the client, or choose another grant:") with { Errors = ["unauthorized_client"] },

@@ -33,7 +33,7 @@ public sealed class TokenDesk : IDisposable
             [JwtRegisteredClaimNames.Jti] = Guid.NewGuid().ToString("n"),
         };
         if (subject == clientId)
-            claims["roles"] = new[] { "Consignments.Read.All" };
+            claims["roles"] = new[] { "consignments.export" };
         else
             claims["auth_time"] = now.ToUnixTimeSeconds();
         var token = new JsonWebTokenHandler { SetDefaultTimesOnTokenCreation = false }.CreateToken(new SecurityTokenDescriptor

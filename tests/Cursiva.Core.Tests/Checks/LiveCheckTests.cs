@@ -151,6 +151,43 @@ public sealed class LiveCheckTests : IAsyncDisposable
     }
 
     [Fact]
+    public async Task What_no_other_way_changes_is_not_tried()
+    {
+        var job = Read();
+        var services = Services((_, _) => FakeServer.Json("""{"error":"invalid_client","error_description":"the client secret has expired"}""", 401));
+        (await new AccessSearch(job, services, _searched).SearchAsync(await new LiveCheck(job, services).CheckAsync(TimeSpan.Zero, (_, _) => { }, default), default)).ShouldBeEmpty();
+        _searched.Told.ShouldContain("app is left: no other way would change it: the client secret has expired");
+        _server.Requests.Count.ShouldBe(1);
+    }
+
+    [Theory]
+    [InlineData("this client is registered for client_secret_post", "the server names another way", "set client-auth: client_secret_post")]
+    [InlineData("method client_secret_basic: the secret is wrong", "the client is known, and the secret is wrong", "")]
+    public async Task A_method_that_the_answer_names_and_was_not_used_is_a_cause(string words, string cause, string next)
+    {
+        var line = (await CheckAsync(_ => FakeServer.Json($$"""{"error":"invalid_client","error_description":"{{words}}"}""", 401))).Lines.Single(line => line.Step == "token");
+        line.Refusal!.Cause!.ShouldStartWith(cause);
+        line.NextStep!.ShouldStartWith(next);
+    }
+
+    [Fact]
+    public async Task A_long_pause_of_an_API_is_told_with_the_servers_words()
+    {
+        var line = (await CheckAsync(request =>
+        {
+            if (request.RequestUri!.AbsolutePath == "/token")
+                return Token("consignments.export depots.read");
+            var answer = FakeServer.Json("""{"message":"the exchange is being maintained until 06:00"}""", 503);
+            answer.Headers.Add("Retry-After", "5400");
+            return answer;
+        })).Lines.Single(line => line.Step == "probe");
+        line.Says.ShouldContain("the API asks for a pause of 1 h 30 min, longer than longest-pause: 1 h 00 min");
+        line.Says.ShouldContain("the exchange is being maintained until 06:00");
+        line.Says.ShouldContain("maintained");
+        line.Refusal!.Status.ShouldBe(503);
+    }
+
+    [Fact]
     public void What_may_pass_is_named_by_entries_that_there_are() =>
         Remedies.Known.Except(Catalogue.Entries.Select(entry => entry.Id)).ShouldBeEmpty();
 

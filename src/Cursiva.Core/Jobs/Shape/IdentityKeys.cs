@@ -59,7 +59,7 @@ public static class IdentityKeys
     public static readonly Key HeadersBeside = new("headers-beside", KeyKind.TextMap, "further headers next to the token's; a value may be a secret source, and {token/POINTER} is filled in from the token endpoint's answer") { Example = "{ X-Partner-Key: kept:partner-key, X-Account: '{token/account_id}' }" };
 
     // what is expected
-    public static readonly Key Permissions = new("permissions", KeyKind.Texts, "the scopes and roles that the job needs in its token; check --live and token read compare them") { Example = "[Consignments.Read.All]" };
+    public static readonly Key Permissions = new("permissions", KeyKind.Texts, "the scopes and roles that the job needs in its token; check --live and token read compare them") { Example = "[consignments.export]" };
     public static readonly Key Claims = new("claims", KeyKind.TextMap, "claims that the token must have; check --live and token read compare them") { Example = "{ aud: https://api.brackwater.example, tenant: brackwater }" };
 
     public static readonly Section Section = new("identity", "who the job signs in as",
