@@ -100,7 +100,7 @@ public sealed class CallTests : IAsyncLifetime
     public async Task A_part_of_the_answer_is_printed_bare_or_as_a_table()
     {
         using var job = NewJob();
-        (await job.DoAsync(["call", job.Path, "exchange", "/consignments?size=2", "--pointer", "/items/0/number"])).ShouldEndWith(0).Out.ShouldBe("BFX-00000001\n");
+        (await job.DoAsync(["call", job.Path, "exchange", "/consignments?size=2", "--pointer", "/items/0/reference"])).ShouldEndWith(0).Out.ShouldBe("BFX-00000001\n");
         var table = (await job.DoAsync(["call", job.Path, "exchange", "/consignments?size=2", "--pointer", "/items", "--table"])).ShouldEndWith(0).Out.TrimEnd().Split('\n');
         table.Length.ShouldBe(3);
         table[0].ShouldStartWith("id ");
@@ -134,13 +134,15 @@ public sealed class CallTests : IAsyncLifetime
         using var job = NewJob();
         (await job.RunAsync("--trace", job["run.har"])).ShouldEndWith(0);
         var text = await File.ReadAllTextAsync(job["run.har"]);
-        foreach (var secret in new[] { Job.Secret, Uri.EscapeDataString(Job.Secret), "Bearer ey", "access_token" })
+        foreach (var secret in new[] { Job.Secret, Uri.EscapeDataString(Job.Secret), "Bearer ey", "access_token\\\":\\\"ey" })
             text.ShouldNotContain(secret);
         var log = JsonDocument.Parse(text).RootElement.GetProperty("log");
         log.GetProperty("version").GetString().ShouldBe("1.2");
         var entries = log.GetProperty("entries").EnumerateArray().ToList();
         entries.Count.ShouldBe(11);
         entries[0].GetProperty("request").GetProperty("url").GetString().ShouldEndWith("/oauth2/token");
+        entries[0].GetProperty("request").GetProperty("postData").GetProperty("params")[0].GetProperty("value").GetString().ShouldBe("client_credentials");
+        entries[0].GetProperty("response").GetProperty("content").GetProperty("text").GetString()!.ShouldContain("\"access_token\":\"[secret]\"");
         var page = entries[1];
         page.GetProperty("response").GetProperty("status").GetInt32().ShouldBe(200);
         page.GetProperty("response").GetProperty("content").GetProperty("text").GetString()!.ShouldContain("BFX-00000001");

@@ -74,7 +74,7 @@ public sealed class DiagnosisTests : IAsyncLifetime
     [InlineData("app.cer", "assertion: { audience: https://other.example }", "", "the assertion names another audience", "should be this server")]
     [InlineData("app.cer", "", "--clock-ahead 3600", "this machine's clock and the server's differ", "1 h 00 min ahead of")]
     [InlineData("app.cer", "", "--quirk replay", "the server has seen this assertion before", "already been used")]
-    [InlineData("old.cer", "key: { private: file:old.pfx }", "", "the certificate's validity is over or has not begun", "until 2021-01-31")]
+    [InlineData("old.cer", "key: { private: file:old.pfx }", "", "nobody replaced it in time", "ended on 2021-01-31 23:59Z; nothing was sent")]
     [InlineData("none", "", "", "the certificate or key that signed the assertion is not registered", "no certificate is registered")]
     public async Task The_assertion_is_refused(string registered, string line, string quirk, string cause, string quote)
     {

@@ -60,6 +60,8 @@ internal sealed class CheckCommand
         var services = place.Open(job);
         var report = await new LiveCheck(job, services).CheckAsync(wait, (so, left) => Again(place.Terminal.Error, so, left), cancel);
         var found = tries ? await new AccessSearch(job, services, new SearchView(place.Terminal.Error)).SearchAsync(report, cancel) : null;
+        if (found is not null)
+            place.Terminal.Error.WriteLine();
         LiveCheckView.Show(place.Terminal.Out, place.Json, report, found);
         return report.Outcome;
     }

@@ -14,8 +14,11 @@ internal static class RefreshRefusals
         "(already )?(used|redeemed|consumed|superseded|rotated|exchanged|swapped|spent)( (already|before|earlier))?",
         "re ?used?( \\w+)?",
         "(once|one use|single use)( only)?",
-        "newer (refresh )?token( exists)?")
-    { Unless = new("it was not used", "without use", "not used") };
+        "newer (refresh )?token( exists)?",
+        "(older|old|previous|earlier) (refresh )?token",
+        "rotation (violation|violated|conflict|error)",
+        "(came|come|comes) back")
+    { Unless = new("it was not used", "without use", "not used", "last used", "unused") };
     private static readonly Saying s_usedOrRevoked = new("it was used before, or taken back for that", [.. s_used.Ways, "revoked", "family", "not known", "unknown"]) { Unless = s_used.Unless };
     private static readonly Saying s_expired = new(
         "it has expired",
@@ -25,6 +28,8 @@ internal static class RefreshRefusals
         "idle( \\w+)?",
         "too long",
         "without use",
+        "last used( \\w+){0,4} ago",
+        "unused( \\w+)?",
         "maximum age",
         "stale");
 
@@ -32,7 +37,7 @@ internal static class RefreshRefusals
     [
         Of("refresh-cut-short", CutShortCause, SignInAgain) with { When = Refreshing | CutShort, Errors = s_grant, Says = s_usedOrRevoked },
         Of("refresh-cut-short-unsaid", CutShortCause, SignInAgain) with { When = Refreshing | CutShort, Errors = s_grant, IsProof = true },
-        Of("refresh-of-other-client", "the refresh token belongs to another client", "compare client-id: with the client that signed in, or sign in once more: cursiva sign-in JOB IDENTITY") with { When = Refreshing, Says = new("it belongs to another client", "(another|different|other|wrong) client", "clients? (do|does) not match", "token client and authori[sz]ed client") },
+        Of("refresh-of-other-client", "the refresh token belongs to another client", "compare client-id: with the client that signed in, or sign in once more: cursiva sign-in JOB IDENTITY") with { When = Refreshing, Says = new("it belongs to another client", "(another|different|other|wrong) client", "(issued|given|belongs|bound) to client( \\w+)?", "(presented|sent|used) by( another)? client", "clients? (do|does) not match", "token client and authori[sz]ed client") },
         Of("refresh-revoked", "the refresh token was taken back: by the person, a changed password, or the administrator", SignInAgain) with { When = Refreshing, Says = new("it was taken back", "revoked", "revocation", "withdr\\w+", "taken back", "cancell?ed", "removed( \\w+)? (the |this )?(app|application|access|consent)", "pass(word|phrase) (was|has been) (changed|reset)", "sessions?~ended by", "no longer (authori[sz]ed|connected)") },
         Of("refresh-used", "the refresh token was used already: another program or another machine uses the same one", "let one program have it: sign in once more with cursiva sign-in JOB IDENTITY, and give the other program its own") with { When = Refreshing, Says = s_used },
         Of("refresh-expired", "the refresh token has expired: it was not used for too long, or its whole time is over", "sign in once more: cursiva sign-in JOB IDENTITY; a schedule that runs more often keeps it fresh") with { When = Refreshing, Says = s_expired },

@@ -10,14 +10,20 @@ internal static class SignInRefusals
 
     private static readonly Saying s_secretWrong = new(
         "the secret is wrong",
-        "(bad|invalid|wrong|incorrect|unknown|mismatched) (<client> )?(secret|credentials?)( \\w+)?",
-        "(<client> )?(secret|credentials?|password of the client)( [^.]{0,30}?)? <wrong>",
+        "(bad|invalid|wrong|incorrect|unknown|mismatched) ((<client> )?secret|<client> credentials?)( \\w+)?",
+        "((<client> )?secret|<client> credentials?|password (of|for) the client|password part)( [^.]{0,30}?)? <wrong>",
         "app secret <wrong>")
     { Unless = new("of a person or of a missing one", "user ?(name )?(or|and|credentials?)", "user ?name", "this user", "user credentials", "login", "(missing|required)", "may not be used", "<ended>$") };
 
+    private static readonly Saying s_credentialsWrong = new(
+        "the credentials are wrong",
+        "(bad|invalid|wrong|incorrect|unknown|mismatched) credentials?( \\w+)?",
+        "credentials?( [^.]{0,30}?)? <wrong>")
+    { Unless = s_secretWrong.Unless };
+
     private static readonly Saying s_secretExpired = new(
         "the secret has expired",
-        "(secrets?|(<client> )?credentials?|(shared|client) key|(application|app|client) password)~<ended>",
+        "(secrets?|(<client> )?credentials?|(shared|client|api client) key( material)?|(application|app|client) password)~<ended>",
         "(expired|lapsed|outdated|stale) (<client> )?(secret|credentials?)")
     { Unless = new("of a note", "secrets expire") };
 
@@ -30,7 +36,7 @@ internal static class SignInRefusals
         // who may come in at all
         Of("consent-missing", "the application has not been granted what it asks for: an administrator or the person has to approve it", "have an administrator approve the application's permissions; check --live --wait 15m tells when it has taken effect") with
         {
-            Says = new("an approval is missing", "consent(ed)?", "<admin>~<approve>", "(approv\\w*|authori[sz]ed|granted)( \\w+)? by~<admin>", "not been approved", "pending~(review|approval)", "has to (approve|agree)", "yet to (agree|approve|consent)\\w*", "(not been|not) authori[sz]ed by the (user|owner|administrator)", "approval (is )?(required|needed|missing)") { Unless = new("of another thing", "terms of", "policy") },
+            Says = new("an approval is missing", "consent(ed)?", "<admin>~<approve>", "(approv\\w*|authori[sz]ed|granted)( \\w+)? by~<admin>", "not been approved", "pending~(review|approval)", "has to (approve|agree)", "yet to (agree|approve|consent|accept|sign|confirm)\\w*", "sign(ed)? off", "(awaiting|awaits|waiting for|waits for)( \\w+){0,2} (<admin>|approval|review|consent)", "(permission|access|approval) request~(pending|awaiting|open|not decided)", "(not been|not) authori[sz]ed by the (user|owner|administrator)", "approval (is )?(required|needed|missing)") { Unless = new("of another thing", "terms of", "policy", "(consent|approval|access|grant)~(withdrawn|revoked|taken back|removed|withdrew)") },
         },
         Of("not-a-tester", "the application is being tested, and this person is not on its list", "have the person added to the testers, or the application published") with { Says = new("only testers are let in", "testers?", "test users?", "development mode", "in testing") },
         Of("account-locked", "the account is locked after too many attempts, and every further one locks it longer", "wait as long as the answer says, or have the account unlocked; run nothing until then") with
@@ -49,33 +55,35 @@ internal static class SignInRefusals
         },
         Of("interaction-wanted", "the server wants a person to do something in a browser: sign in again, or accept new terms", SignInAgain) with
         {
-            Says = new("a person has to sign in", "(single sign on|sso|browser)( session)?", "sign in (again|interactively)", "(user|person) (has|needs|must|is required) (to )?(sign|log) in again", "log in again", "(person|user) has to be present", "terms (of|and)", "interactive(ly)? (login|sign in|authentication)?"),
+            Says = new("a person has to sign in", "(single sign on|sso|browser)( session)?", "sign in (again|interactively)", "(user|person) (has|needs|must|is required) (to )?(sign|log) in again", "log in again", "(person|user) has to be present", "terms (of|and)", "(new|updated|changed) terms", "terms~(accept(ed)?|agreed?)", "interactive(ly)? (login|sign in|authentication)?"),
         },
         Of("account-disabled", "the account is disabled or gone", "have the account enabled again, or sign in with another one") with
         {
-            Says = new("the account is disabled", "(user|account|person|login|owner)( account)?( (is|was|has been|been))* (disabled|deactivated|inactive|closed|deleted|terminated|archived|suspended|not active|no longer active)", "(user|account)( account)? no longer exists", "(disabled|inactive|deactivated) (user|account)", "(user|person|employee) (has )?left"),
+            Never = ApplicationAlone,
+            Says = new("the account is disabled", "(user|account|person|login|owner)( account)?( (is|was|has been|been))* (disabled|deactivated|inactive|closed|deleted|terminated|archived|suspended|switched off|turned off|paused|retired|not active|no longer active)", "(user|account)( account)? no longer exists", "(disabled|inactive|deactivated) (user|account)", "(user|person|employee) (has )?left"),
         },
         Of("address-not-allowed", "the server lets in only certain networks, and this machine's is not among them", "ask the administrator to allow this machine's outgoing address") with { Says = AccessRefusals.Address },
         Of("licence-missing-at-sign-in", "the plan or licence does not include this", "ask the administrator for a plan that includes API access") with { Says = new("a licence or plan is missing", "licen[cs]ed?", "(your|the|this) (plan|edition|tier)", "subscription~(<ended>|required|inactive|missing)", "part of your plan", "upgrade~(plan|edition)", "trial~<ended>"), Statuses = [400, 401, 402, 403] },
         Of("person-wanted", "the server grants this to persons only, and an application asked", "use a grant with a person behind it: authorization_code and cursiva sign-in") with
         {
-            Says = new("only persons may have it", "signed in (person|user)", "(user|person|human)s? must (sign|log) in", "service (login|account)s?~<refused>", "(only|just) (for |to )?(users|persons|people|humans)", "(users|persons|people|humans) only", "user (login|context|account) (is )?(required|needed)"),
+            Says = new("only persons may have it", "signed in (person|user)", "(user|person|human)s? must (sign|log) in", "service (login|account)s?~<refused>", "(only|just) (for |to )?(users|persons|people|humans)", "(users|persons|people|humans) only", "user (login|context|account) (is )?(required|needed)") { Unless = new("of a grant", "(grant|flow)~<refused>") },
         },
 
         // how the client proves itself
         Of("client-auth-wanted", "the server wants the client to prove itself in another way", "set client-auth: {method}") with
         {
-            Says = new("another client authentication is wanted", "(put|send|place|pass|expects?|must contain|contain)~(client )?(assertion|secret)~(body|header|form|query)", "(body|form) must contain~(assertion|secret)", "(secret|credentials?)~must be sent (as|in)( \\w+){0,3}", "must be sent~(form|body|header)", "(use|with|must|required?|expects?|only|by|supports)~(client secret (post|basic|jwt)|private key jwt|tls client auth)", "(client secret (basic|post|jwt)|private key jwt)~(<refused>|required|is needed)", "auth(entication)? method~(<refused>|mismatch|not registered)", "(one|single) (authentication |auth )?(method|mechanism)", "credentials~(in|to be sent in|must be sent in|by)~(header|body|form)", "(put|send|place) client id and (client )?secret in~", "client assertion (is )?(required|missing|needed)", "(only|requires?|expects?|supports|must use)~basic( auth\\w*)?", "basic auth\\w* (is )?(required|expected|needed)", "client secret (is |was )?(missing|required|needed|not sent|absent)", "client (must|has to) authenticate (with|by|using)", "secret may not be used", "sign a (jwt|token) instead", "secret~not (allowed|permitted|supported)"),
+            Says = new("another client authentication is wanted", "(put|send|place|pass|expects?|must contain|contain)~(client )?(assertion|secret)~(body|header|form|query)", "(body|form) must contain~(assertion|secret)", "(secret|credentials?)~must be sent (as|in)( \\w+){0,3}", "must be sent~(form|body|header)", "(use|with|must|required?|expects?|only|by|supports)~(client secret (post|basic|jwt)|private key jwt|tls client auth)", "(client secret (basic|post|jwt)|private key jwt)~(<refused>|required|is needed)", "(secret|credentials?)~(query|body|form|url|header)~<refused>", "more than one( \\w+){0,3} (methods?|mechanisms?|ways?)", "(multiple|several|two)( \\w+){0,3} (methods?|mechanisms?)", "use( http)? basic", "(configured|registered|set up|enabled) for (client secret|private key jwt|tls client auth)( \\w+)?", "auth(entication)? method~(<refused>|mismatch|not registered)", "(one|single) (authentication |auth )?(method|mechanism)", "credentials~(in|to be sent in|must be sent in|by)~(header|body|form)", "(put|send|place) client id and (client )?secret in~", "client assertion (is )?(required|missing|needed)", "(only|requires?|expects?|supports|must use)~basic( auth\\w*)?", "basic auth\\w* (is )?(required|expected|needed)", "client secret (is |was )?(missing|required|needed|not sent|absent)", "client (must|has to) authenticate (with|by|using)", "secret may not be used", "sign a (jwt|token) instead", "secret~not (allowed|permitted|supported)"),
         },
         Of("secret-expired", "the client secret has expired", "have a new secret made, keep it with cursiva secret keep, and list it first under secret: while both are good") with { Says = s_secretExpired, Never = Asserting },
         Of("secret-wrong", "the client is known, and the secret is wrong", "compare the secret's value with what the administrator gave") with { Says = s_secretWrong, Never = Asserting },
+        Of("secret-wrong-words", "the client is known, and the secret is wrong", "compare the secret's value with what the administrator gave") with { Says = s_credentialsWrong, Never = Asserting | PasswordSent },
         Of("client-disabled", "the application is disabled at the server", "ask the administrator to enable the application again") with
         {
-            Says = new("the application is disabled", "<client>( user)?( (is|was|has been|been|temporarily|put|currently))* <off>", "(disabled|inactive|suspended|blocked) <client>"),
+            Says = new("the application is disabled", "(<client>( user| registration)?|registration)( (is|was|has been|been|temporarily|put|currently))* <off>", "(disabled|inactive|suspended|blocked) <client>"),
         },
         Of("client-unknown", "the authorization server knows no client with this id", "compare client-id with what the administrator gave, and the server's address with where the client was registered") with
         {
-            Says = new("no client has this id", "<client>( id| identifier)?( [^.]{0,40}?)? ?<unknown>", "(no such|unknown|unrecogni[sz]ed|no registered|no|unregistered) <client>( (id|with|by|of|named))?", "(invalid|wrong|bad) <client> (id|identifier)", "(could|can|unable)( not)?( to)? (find|locate)( an?| the)? <client>", "<client> (id|identifier) . no match", "<client> (id|identifier) no match") { Unless = new("of another thing", "machine to machine", "certificate", "key", "jwks", "kid", "consent", "scope", "grant type", "assertion", "secret", "credentials?") },
+            Says = new("no client has this id", "<client>( id| identifier)?( [^.]{0,40}?)? ?<unknown>", "(no such|unknown|unrecogni[sz]ed|no registered|no|unregistered) <client>( (id|with|by|of|named))?", "(invalid|wrong|bad) <client> (id|identifier)", "no registration( (on|found|for|with|of)( \\w+)?)?", "(lookup|search)~<client>~(nothing|empty|no result)", "<client>~(lookup|search)~(nothing|empty|no result)", "(have|has|know|knows|see|hold|holds) no <client>( \\w+){0,3}", "<client>~(does|do|did) not (belong|live)( \\w+)? (to|in)", "(could|can|unable)( not)?( to)? (find|locate)( an?| the)? <client>", "<client> (id|identifier) . no match", "<client> (id|identifier) no match") { Unless = new("of another thing", "machine to machine", "certificate", "key", "jwks", "kid", "consent", "scope", "grant type", "assertion", "secret", "credentials?") },
         },
         Of("tenant-unknown", "the server knows no such tenant, realm or organisation: perhaps the address of another environment", "compare the server's address in the job with what the administrator gave") with
         {
@@ -88,8 +96,8 @@ internal static class SignInRefusals
             Says = new("the grant is not allowed", "(grant|grants|grant type|flow|client credentials|authorization code|device code)~<refused>", "(may|can) not use~(grant|flow)", "not (allowed|authori[sz]ed|permitted) to use~(grant|flow)", "machine to machine( \\w+)?") { Unless = new("of a code, a consent or a token", "code (challenge|verifier)", "review", "cancelled", "withdr\\w+") },
         },
         Of("grant-unknown", "the server does not offer this grant", "compare grant: with grant_types_supported of the server's metadata; the spelling is that of the standards") with { Says = new("the grant is not supported", "unsupported grant( type)?", "grant( type)? (is )?(not supported|unsupported|unknown|invalid)", "unknown grant( type)?") },
-        Of("scope-wanted", "the server wants a scope, and none was asked for", "add scope: with what the API's description names") with { Never = FixedKey, Says = new("a scope is missing", "scopes? (is |are |was )?(required|missing|needed|mandatory|empty|not given)", "(missing|specify|without|empty|no)( \\w+){0,3} scopes?", "at least one scope", "(ask|asked) for~scope") },
-        Of("scope-unknown", "a scope is misspelt or is not granted to this client", "compare scope: with the scopes that the administrator granted") with { Never = FixedKey, Says = new("a scope is unknown or not allowed", "scopes?~<unknown>", "(value|name)~scope~not valid", "scopes?~(invalid|unknown|malformed|not (known|recogni[sz]ed|allowed|valid|registered|supported|permitted|granted|found|assigned))", "(unknown|unsupported|unrecogni[sz]ed|illegal|disallowed) scopes?", "not (entitled|allowed|permitted|authori[sz]ed)( \\w+){0,3} scopes?") },
+        Of("scope-wanted", "the server wants a scope, and none was asked for", "add scope: with what the API's description names") with { Never = FixedKey, Says = new("a scope is missing", "scopes? (is |are |was )?(required|missing|needed|mandatory|empty|not given)", "(missing|specify|without|empty|no)( \\w+){0,3} scopes?", "at least one scope", "(ask|asked) for~scope") { Unless = new("one was asked for", "no such scopes?") } },
+        Of("scope-unknown", "a scope is misspelt or is not granted to this client", "compare scope: with the scopes that the administrator granted") with { Never = FixedKey, Says = new("a scope is unknown or not allowed", "no such scopes?", "scopes? (does|do) not exist", "scopes?~can not be (requested|asked for|used)", "scopes?~<unknown>", "(value|name)~scope~not valid", "scopes?~(invalid|unknown|malformed|not (known|recogni[sz]ed|allowed|valid|registered|supported|permitted|granted|found|assigned))", "(unknown|unsupported|unrecogni[sz]ed|illegal|disallowed) scopes?", "not (entitled|allowed|permitted|authori[sz]ed)( \\w+){0,3} scopes?") },
         Of("target-wanted", "the server wants to be told which API the token is for", "add audience or resource under token-parameters:, as the API's description names it") with { Never = FixedKey | Asserting, Says = new("the audience or resource is missing", "(audience|resource)( parameter)? (is |was |has to be |must be )?(missing|required|given|specified|needed|mandatory|empty|provided)", "(missing|specify|without|name|tell us)~(audience|resource)") },
         Of("target-unknown", "the audience or resource that was asked for is not known to the server", "compare audience or resource under token-parameters:, and scope:, with the API's description") with { Never = FixedKey | Asserting, Says = new("the audience or resource is unknown", "(audience|resource|resource principal|resource server|service|target)( [^.]{0,50}?)?( (is|was))? (<unknown>|not (allowed|permitted|valid)|invalid)", "(unknown|invalid|unrecogni[sz]ed) (audience|resource|target)", "(find|locate)( an?| the)? (api|resource|service|audience)( \\w+)*") },
         Of("redirect-mismatch", "the redirect URI differs from those that are registered for the client", "register exactly this address, or set redirect-uri: to one that is registered") with { Says = new("the redirect address is not the registered one", "redirect(ion)? (uri|url|address)", "callback (uri|url|address)") },

@@ -161,7 +161,7 @@ public sealed class LiveCheckTests : IAsyncDisposable
     }
 
     [Theory]
-    [InlineData("this client is registered for client_secret_post", "the server names another way", "set client-auth: client_secret_post")]
+    [InlineData("as this client client_secret_post", "the server names another way", "set client-auth: client_secret_post")]
     [InlineData("method client_secret_basic: the secret is wrong", "the client is known, and the secret is wrong", "")]
     public async Task A_method_that_the_answer_names_and_was_not_used_is_a_cause(string words, string cause, string next)
     {
