@@ -28,7 +28,8 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
             Details = Details(token),
         };
         var quote = string.Join(" | ", new[] { Quote.Of(header, redactor), Quote.From(answer, redactor), Quote.Of(CorrelationId.Of(answer.Headers), redactor) }.OfType<string>());
-        return Catalogue.Refuse(facts, $"API '{api.Name}' {what}", quote.Length > 0 ? quote : null, request);
+        var refusal = Catalogue.Refuse(facts, $"API '{api.Name}' {what}", quote.Length > 0 ? quote : null, request);
+        return refusal with { NextStep = StepPlace.Of(refusal.NextStep, identity, api) };
     }
 
     /// <summary>The refusal of a request that must not be sent twice.</summary>

@@ -34,7 +34,7 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
         if (AnswerParts.MethodsIn(words) is { Count: > 0 } named && !named.Intersect(Methods).Any())
             circumstances |= Circumstances.OtherProof;
         var facts = new Facts(Desk.SignIn, trouble, answer.Status, read.Error) { Words = words, Circumstances = circumstances | sent, Details = details };
-        var refusal = Catalogue.Refuse(facts, What(what), QuoteOf(answer, read), $"{request}, status {answer.Status}, attempt {attempt}");
+        var refusal = Placed(Catalogue.Refuse(facts, What(what), QuoteOf(answer, read), $"{request}, status {answer.Status}, attempt {attempt}"));
         return RetryAfter.Read(answer.Headers, services.Clock.GetUtcNow()) is { } wait && wait > TimeSpan.Zero
             ? refusal with { NextStep = string.Create(CultureInfo.InvariantCulture, $"run again after {services.Clock.GetUtcNow() + wait:yyyy-MM-dd HH:mm}Z; {refusal.NextStep}") }
             : refusal;
@@ -45,8 +45,10 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
     {
         var proxy = new[] { "HTTPS_PROXY", "https_proxy", "ALL_PROXY", "all_proxy" }.Any(name => !string.IsNullOrEmpty(services.Environment(name)));
         var facts = new Facts(Desk.SignIn, error.Trouble) { Words = error.ToString(), Circumstances = proxy ? Circumstances.Proxied : Circumstances.None };
-        return Catalogue.Refuse(facts, What($"it gave no answer: {error.Message}"), null, $"{request}, attempt {attempt}");
+        return Placed(Catalogue.Refuse(facts, What($"it gave no answer: {error.Message}"), null, $"{request}, attempt {attempt}"));
     }
+
+    private Refusal Placed(Refusal refusal) => refusal with { NextStep = StepPlace.Of(refusal.NextStep, identity, null) };
 
     private string What(string what) => $"sign-in of identity '{identity.Name}' failed: the token endpoint was asked, and {what}";
 

@@ -32,7 +32,7 @@ internal sealed class IdentityReader(Reading reading)
             RedirectUri = section.Address(IdentityKeys.RedirectUri),
             Presentation = ReadPresentation(section),
             Claims = section.TextMap(IdentityKeys.Claims),
-            Places = new[] { IdentityKeys.ClientId, IdentityKeys.Claims, IdentityKeys.Permissions, IdentityKeys.Scope }.Where(section.Has).ToDictionary(key => key.Name, section.At),
+            Places = IdentityKeys.Section.Keys.Where(section.Has).ToDictionary(key => key.Name, section.At),
             Permissions = [.. section.Texts(IdentityKeys.Permissions).Select(item => item.Text)],
         };
         Check(section, identity);

@@ -170,6 +170,13 @@ public sealed class LiveCheckTests : IAsyncDisposable
         line.NextStep!.ShouldStartWith(next);
     }
 
+    [Theory]
+    [InlineData("the audience is wrong", 401, "(job.cursiva.yaml:8:12)")]
+    [InlineData("no licence for it", 403, "skip-when: [{ status: 403 }]")]
+    public async Task A_next_step_names_the_line_to_change_where_it_names_a_key(string words, int status, string end) =>
+        (await CheckAsync(request => request.RequestUri!.AbsolutePath == "/token" ? Token("consignments.export depots.read") : FakeServer.Json($$"""{"message":"{{words}}"}""", status)))
+            .Lines.Single(line => line.Step == "probe").NextStep!.Replace(_fixture.Folder + "/", "").ShouldEndWith(end);
+
     [Fact]
     public async Task A_long_pause_of_an_API_is_told_with_the_servers_words()
     {
