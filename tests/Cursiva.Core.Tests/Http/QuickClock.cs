@@ -16,7 +16,7 @@ internal sealed class QuickClock : TimeProvider
     public override ITimer CreateTimer(TimerCallback callback, object? state, TimeSpan dueTime, TimeSpan period)
     {
         // The limit of a request is a timer, too, and must not run out: only waits up to two minutes that a test asks for pass.
-        var isTimeout = dueTime == TimeSpan.FromSeconds(5) || dueTime == TimeSpan.FromSeconds(60) || dueTime == Timeout.InfiniteTimeSpan;
+        var isTimeout = dueTime == TimeSpan.FromSeconds(5) || dueTime == TimeSpan.FromSeconds(30) || dueTime == TimeSpan.FromSeconds(60) || dueTime == Timeout.InfiniteTimeSpan;
         if (!isTimeout)
             Pass(dueTime);
         return System.CreateTimer(callback, state, isTimeout ? Timeout.InfiniteTimeSpan : TimeSpan.Zero, Timeout.InfiniteTimeSpan);
