@@ -28,7 +28,7 @@ pulls:
   vehicles:
     get: /vehicles/changes
     rows: /items
-    paging: {{ next-link: /links/next, delta: /links/changes }}
+    paging: {{ next-link: /links/next, changes: /links/changes }}
     key: /id
     deleted-when: {{ at: /state, is: removed }}
 reports:

@@ -1,7 +1,8 @@
 using System.CommandLine;
-using System.CommandLine.Parsing;
+using System.CommandLine.Help;
 using Cursiva.Cli;
 using Cursiva.Cli.Commands;
+using Cursiva.Cli.Help;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Secrets;
 
@@ -22,16 +23,23 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     new CertCommand().Build(),
 };
 
-// A value that begins with @ is a value: no file is put in its place.
-var parsed = root.Parse(args, new ParserConfiguration { ResponseFileTokenReplacer = null });
-if (parsed.Errors.Count > 0)
+foreach (var help in root.Options.OfType<HelpOption>().Where(help => help.Action is HelpAction))
+    help.Action = new HelpWithExamples((HelpAction)help.Action!);
+
+if (CommandLine.TopicOf(args) is { } topic)
 {
-    foreach (var error in parsed.Errors)
-        await Console.Error.WriteLineAsync("cursiva: " + OneLine.Of(error.Message));
-    var path = new List<string>();
-    for (var result = parsed.CommandResult; result is not null; result = result.Parent as CommandResult)
-        path.Insert(0, result.Command == root ? "cursiva" : result.Command.Name);
-    await Console.Error.WriteLineAsync($"See '{string.Join(' ', path)} --help'.");
+    Console.Out.WriteLine(topic);
+    return (int)Outcome.Done;
+}
+
+// A value that begins with @ is a value: no file is put in its place.
+var parsed = root.Parse(CommandLine.WithHelp(args), new ParserConfiguration { ResponseFileTokenReplacer = null });
+string[] wrong = CommandLine.UnknownOption(parsed, args) is { } unknown ? [unknown] : [.. parsed.Errors.Select(error => error.Message)];
+if (wrong.Length > 0)
+{
+    foreach (var message in wrong)
+        await Console.Error.WriteLineAsync("cursiva: " + OneLine.Of(message));
+    await Console.Error.WriteLineAsync($"See '{HelpWithExamples.PathOf(parsed)} --help'.");
     return (int)Outcome.WrongCommandLine;
 }
 

@@ -174,7 +174,7 @@ public sealed class CallTests : IAsyncLifetime
         var job = new Job(cloud.Address, """
             p: { get: '/consignments?size=10', rows: /items, paging: { cursor: /page/cursor, parameter: cursor, total: /page/total } }
             scans: { per: { name: tenant, file: tenants.csv }, identity: tenant-app, get: '/tenants/{tenant.id}/scans', rows: /items }
-            """, "r: { sql: select * from p, write: r.csv }", api: "query-parameters: { locale: en }\n    limits: { at-most: 3 per second }", top: "inputs: { since: 2026-03-02 }");
+            """, "r: { sql: select * from p, write: r.csv }", api: "query: { locale: en }\n    limits: { at-most: 3 per second }", top: "inputs: { since: 2026-03-02 }");
         job.Yaml = job.Yaml.Replace("apis:", $$"""
               tenant-app:
                 grant: client_credentials

@@ -51,8 +51,8 @@ public sealed class CanaryTests
             $"grant: client_credentials\n{client}\nclient-auth: client_secret_post\ntoken-body: json",
             $"grant: refresh_token\n{client}\nrefresh-token: env:SEED",
             $"grant: password\n{client}\nusername: night-clerk\npassword: env:PASSWORD",
-            $"grant: client_credentials\n{client}\nkey: {{ private: file:app.pfx, password: env:PASSWORD }}\nclient-auth: private_key_jwt",
-            $"grant: client_credentials\n{client}\nkey: {{ private: file:app.pfx, password: env:SEED }}\nclient-auth: private_key_jwt",
+            $"grant: client_credentials\n{client}\nprivate-key: {{ private: file:app.p12, password: env:PASSWORD }}\nclient-auth: private_key_jwt",
+            $"grant: client_credentials\n{client}\nprivate-key: {{ private: file:app.p12, password: env:SEED }}\nclient-auth: private_key_jwt",
             "grant: header\nheader: X-Api-Key\nsecret: kept:app",
         ];
         var said = new List<Ended>
@@ -60,7 +60,7 @@ public sealed class CanaryTests
             await job.DoAsync(["secret", "keep", "app"], input: Job.Secret + " "),
             await job.DoAsync(["secret", "list", "--format", "json"]),
             await job.DoAsync(["cert", "create", "--out", "app", "--kind", "p256", "--password", "env:PASSWORD"]),
-            await job.DoAsync(["cert", "show", "app.pfx", "--password", "env:SEED"]),
+            await job.DoAsync(["cert", "show", "app.p12", "--password", "env:SEED"]),
             await job.DoAsync(["token", "read"], input: "canary-partner-03"),
         };
 
@@ -95,7 +95,7 @@ public sealed class CanaryTests
             whole: { sql: select * from whole order by page, write: [whole.csv] }
             skipped: { sql: select * from skips, write: [skips.csv, skips.html] }
             """,
-            api: "headers: { X-Key: env:HEADER }\n    query-parameters: { key: env:KEY }\n    attempts: 1");
+            api: "headers: { X-Key: env:HEADER }\n    query: { key: env:KEY }\n    attempts: 1");
         (string, string?)[] variables = [("KEY", secrets[0]), ("HEADER", secrets[1]), ("SECOND", secrets[2])];
         var said = new List<Ended> { (await job.DoAsync(["run", job.Path, "--trace", job["run.har"], "--log", "debug"], null, variables)).ShouldEndWith(0) };
         string Digest(string text) => Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.UTF8.GetBytes(text)))[..12];

@@ -18,19 +18,19 @@ public sealed class CertTests : IDisposable
     public async Task A_key_pair_is_made_and_shown(string kind, string name)
     {
         var made = (await _job.DoAsync(["cert", "create", "--out", "c", "--kind", kind, "--subject", "CN=Night export, O=Brackwater", "--from", "2026-01-01", "--until", "2027-06-30", "--password", "env:CLIENT_SECRET"])).ShouldEndWith(0);
-        using var certificate = X509CertificateLoader.LoadCertificateFromFile(_job["c.cer"]);
+        using var certificate = X509CertificateLoader.LoadCertificateFromFile(_job["c.crt"]);
         foreach (var text in new[] { name, certificate.Thumbprint, "CN=Night export, O=Brackwater", "from 2026-01-01 00:00Z until 2027-06-30 23:59Z", "hand this one to the administrator" })
             made.Out.ShouldContain(text);
 
-        using var pfx = X509CertificateLoader.LoadPkcs12FromFile(_job["c.pfx"], Job.Secret);
+        using var pfx = X509CertificateLoader.LoadPkcs12FromFile(_job["c.p12"], Job.Secret);
         pfx.HasPrivateKey.ShouldBeTrue();
         using var pem = X509Certificate2.CreateFromEncryptedPemFile(_job["c.pem"], Job.Secret);
         pem.Thumbprint.ShouldBe(certificate.Thumbprint);
         certificate.HasPrivateKey.ShouldBeFalse();
-        foreach (var file in new[] { "c.pfx", "c.pem" })
+        foreach (var file in new[] { "c.p12", "c.pem" })
             File.GetUnixFileMode(_job[file]).ShouldBe(UnixFileMode.UserRead | UnixFileMode.UserWrite);
 
-        foreach (var (file, half) in new[] { ("c.cer", "the public half only"), ("c.pem", "with the private half"), ("c.pfx", "with the private half") })
+        foreach (var (file, half) in new[] { ("c.crt", "the public half only"), ("c.pem", "with the private half"), ("c.p12", "with the private half") })
         {
             var shown = (await _job.DoAsync(["cert", "show", file, "--password", "env:CLIENT_SECRET"])).ShouldEndWith(0);
             shown.Out.ShouldContain(half);
@@ -42,11 +42,11 @@ public sealed class CertTests : IDisposable
     public async Task Files_that_are_there_are_not_replaced_unless_told_to()
     {
         await _job.CertificateAsync("c", "--kind", "p256");
-        var before = File.ReadAllBytes(_job["c.pfx"]);
-        (await _job.DoAsync(["cert", "create", "--out", "c", "--kind", "p256"])).ShouldEndWith(2).Error.ShouldContain("c.pfx is there already");
-        File.ReadAllBytes(_job["c.pfx"]).ShouldBe(before);
+        var before = File.ReadAllBytes(_job["c.p12"]);
+        (await _job.DoAsync(["cert", "create", "--out", "c", "--kind", "p256"])).ShouldEndWith(2).Error.ShouldContain("c.p12 is there already");
+        File.ReadAllBytes(_job["c.p12"]).ShouldBe(before);
         await _job.CertificateAsync("c", "--kind", "p256", "--force");
-        File.ReadAllBytes(_job["c.pfx"]).ShouldNotBe(before);
+        File.ReadAllBytes(_job["c.p12"]).ShouldNotBe(before);
     }
 
     [Theory]
@@ -67,9 +67,9 @@ public sealed class CertTests : IDisposable
     [Fact]
     public async Task A_file_that_is_none_is_told_and_json_has_everything()
     {
-        File.WriteAllText(_job["x.pfx"], "nonsense");
-        (await _job.DoAsync(["cert", "show", "x.pfx"])).ShouldEndWith(2).Error.ShouldContain("cannot be read");
-        (await _job.DoAsync(["cert", "show", "none.cer"])).ShouldEndWith(2).Error.ShouldContain("there is no such file");
+        File.WriteAllText(_job["x.p12"], "nonsense");
+        (await _job.DoAsync(["cert", "show", "x.p12"])).ShouldEndWith(2).Error.ShouldContain("cannot be read");
+        (await _job.DoAsync(["cert", "show", "none.crt"])).ShouldEndWith(2).Error.ShouldContain("there is no such file");
         using var made = JsonDocument.Parse((await _job.DoAsync(["cert", "create", "--kind", "p256", "--format", "json"])).ShouldEndWith(0).Out);
         made.RootElement.GetProperty("sha256").GetString()!.Length.ShouldBe(64);
     }

@@ -70,10 +70,10 @@ public sealed class DiagnosisTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("other.cer", "", "", "the certificate or key that signed the assertion is not registered", "is not registered for this client")]
-    [InlineData("app.cer", "assertion: { audience: https://other.example }", "", "the assertion names another audience", "should be this server")]
-    [InlineData("app.cer", "", "--clock-ahead 3600", "this machine's clock and the server's differ", "1 h 00 min ahead of")]
-    [InlineData("app.cer", "", "--quirk replay", "the server has seen this assertion before", "already been used")]
+    [InlineData("other.crt", "", "", "the certificate or key that signed the assertion is not registered", "is not registered for this client")]
+    [InlineData("app.crt", "assertion: { audience: https://other.example }", "", "the assertion names another audience", "should be this server")]
+    [InlineData("app.crt", "", "--clock-ahead 3600", "this machine's clock and the server's differ", "1 h 00 min ahead of")]
+    [InlineData("app.crt", "", "--quirk replay", "the server has seen this assertion before", "already been used")]
     [InlineData("none", "", "", "the certificate or key that signed the assertion is not registered", "no certificate is registered")]
     public async Task The_assertion_is_refused(string registered, string line, string quirk, string cause, string quote)
     {
@@ -81,7 +81,7 @@ public sealed class DiagnosisTests : IAsyncLifetime
         await job.CertificateAsync("app", "--kind", "p256");
         await job.CertificateAsync("other", "--kind", "p256");
         using var cloud = await StandIn.StartAsync([.. registered == "none" ? [] : new[] { "--client-certificate", job[registered] }, .. quirk.Split(' ', StringSplitOptions.RemoveEmptyEntries)]);
-        job.Write(cloud.Address, $"grant: client_credentials\ntoken-endpoint: '{{cloud}}/oauth2/token'\nclient-id: brackwater-demo\n{(line.StartsWith("key") ? line : "key: { private: file:app.pfx }\n" + line)}");
+        job.Write(cloud.Address, $"grant: client_credentials\ntoken-endpoint: '{{cloud}}/oauth2/token'\nclient-id: brackwater-demo\n{(line.StartsWith("private-key") ? line : "private-key: { private: file:app.p12 }\n" + line)}");
         var ended = await job.DoAsync(["token", "get", job.Path]);
         if (quirk == "--quirk replay")
             ended = await job.DoAsync(["token", "get", job.Path]);
@@ -91,7 +91,7 @@ public sealed class DiagnosisTests : IAsyncLifetime
     [Fact]
     public async Task A_certificate_that_has_ended_is_told_and_no_server_is_asked()
     {
-        using var job = new SignInJob("http://127.0.0.1:1", "grant: client_credentials\ntoken-endpoint: '{cloud}/oauth2/token'\nclient-id: brackwater-demo\nkey: { private: file:old.pfx }");
+        using var job = new SignInJob("http://127.0.0.1:1", "grant: client_credentials\ntoken-endpoint: '{cloud}/oauth2/token'\nclient-id: brackwater-demo\nprivate-key: { private: file:old.p12 }");
         await job.CertificateAsync("old", "--kind", "p256", "--from", "2020-01-01", "--until", "2021-01-31");
         (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4).Error.ShouldContain("the certificate of identity 'app' ended on 2021-01-31 23:59Z; nothing was sent");
     }

@@ -10,7 +10,7 @@ public sealed class ExportTests
         p:
           post: /exports?form=lines
           body: { what: consignments }
-          export: { state: /state, done: [ready], failed: [failed], parts: /parts, link: /url }
+          export: { state: /state, done: [ready], failed: [failed], files: /parts, link: /url }
         """;
 
     [Fact]
@@ -29,7 +29,7 @@ public sealed class ExportTests
     public async Task Parts_may_be_CSV_and_the_status_alone_may_tell()
     {
         using var cloud = await StandIn.StartAsync("--rows", "50", "--client-secret", Job.Secret);
-        using var job = await NewJobAsync(cloud, "p: { post: '/exports?form=csv', export: { poll-at: /links/status, parts: /parts, link: /url, form: csv } }");
+        using var job = await NewJobAsync(cloud, "p: { post: '/exports?form=csv', export: { poll-at: /links/status, files: /parts, link: /url, form: csv } }");
         (await job.RunAsync()).ShouldEndWith(0);
         var rows = File.ReadAllLines(job["reports/all.jsonl"]).Select(line => JsonDocument.Parse(line).RootElement).OrderBy(row => row.GetProperty("reference").GetString()).ToList();
         var expected = await cloud.RowsAsync("consignments");
@@ -46,7 +46,7 @@ public sealed class ExportTests
             await cloud.UntilAsync(seen => seen.GetProperty("paths").EnumerateObject().Any(path => path.Name.StartsWith("/v2/exports/x1")));
             process.Kill();
         });
-        (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("going on with run 1");
+        (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("resuming run 1");
         (await cloud.StatisticsAsync()).GetProperty("exports_submitted").GetInt32().ShouldBe(1);
         File.ReadAllLines(job["reports/all.jsonl"]).Length.ShouldBe(500);
     }

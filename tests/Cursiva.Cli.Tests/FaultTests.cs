@@ -58,7 +58,7 @@ public sealed class FaultTests
 
         // Without the breaker each of 20 strands would spend its four attempts.
         (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBeLessThan(40);
-        (await job.RunAsync()).Error.ShouldContain("going on with run 1");
+        (await job.RunAsync()).Error.ShouldContain("resuming run 1");
     }
 
     [Fact]
@@ -103,7 +103,7 @@ public sealed class FaultTests
         clock.Elapsed.ShouldBeLessThan(TimeSpan.FromSeconds(9));
         ended.Error.ShouldContain("for the limit of 12 per 20 s would pass the deadline");
         ended.Error.ShouldContain($"cursiva run {job.Path}");
-        (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("going on with run 1");
+        (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("resuming run 1");
         File.ReadAllLines(job["reports/all.jsonl"]).Length.ShouldBe(200);
         (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(20);
     }

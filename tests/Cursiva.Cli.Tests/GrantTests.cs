@@ -33,7 +33,7 @@ public sealed class GrantTests
 
     [Theory]
     [InlineData("rsa2048", "", "")]
-    [InlineData("rsa2048", "assertion: { algorithm: PS256, send-certificate: true, lifetime: 5m }", "")]
+    [InlineData("rsa2048", "assertion: { algorithm: PS256, x5c: true, lifetime: 5m }", "")]
     [InlineData("p256", "", "")]
     [InlineData("p384", "assertion: { audience: '{cloud}' }", "--quirk assertion-for-issuer")]
     public async Task A_signed_assertion_proves_the_client(string kind, string assertion, string quirk)
@@ -41,24 +41,24 @@ public sealed class GrantTests
         using var job = new SignInJob("http://127.0.0.1:1", "grant: none");
         var certificate = await job.CertificateAsync("app", "--kind", kind, "--password", "env:CLIENT_SECRET");
         using var cloud = await StandIn.StartAsync(["--client-certificate", certificate, .. quirk.Split(' ', StringSplitOptions.RemoveEmptyEntries)]);
-        foreach (var file in new[] { "app.pfx", "app.pem" })
+        foreach (var file in new[] { "app.p12", "app.pem" })
         {
-            job.Write(cloud.Address, $"grant: client_credentials\n{Client}\nkey: {{ private: file:{file}, password: env:CLIENT_SECRET }}\n{assertion}");
+            job.Write(cloud.Address, $"grant: client_credentials\n{Client}\nprivate-key: {{ private: file:{file}, password: env:CLIENT_SECRET }}\n{assertion}");
             (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0).Out.ShouldContain("consignments.export");
         }
 
-        job.Write(cloud.Address, $"grant: urn:ietf:params:oauth:grant-type:jwt-bearer\n{Client}\nkey: {{ private: file:app.pfx, password: env:CLIENT_SECRET }}\n{(assertion.Length > 0 ? assertion.Replace(" }", ", subject: depot-clerk }") : "assertion: { subject: depot-clerk }")}");
+        job.Write(cloud.Address, $"grant: urn:ietf:params:oauth:grant-type:jwt-bearer\n{Client}\nprivate-key: {{ private: file:app.p12, password: env:CLIENT_SECRET }}\n{(assertion.Length > 0 ? assertion.Replace(" }", ", subject: depot-clerk }") : "assertion: { subject: depot-clerk }")}");
         var token = (await job.DoAsync(["token", "get", job.Path, "--reveal"])).ShouldEndWith(0);
         (await job.DoAsync(["token", "read", token.Out.Trim(), "--offline"])).ShouldEndWith(0).Out.ShouldContain("depot-clerk");
     }
 
     [Theory]
-    [InlineData("app.pfx", "wrong-password", "the password is wrong")]
+    [InlineData("app.p12", "wrong-password", "the password is wrong")]
     [InlineData("app.pem", "wrong-password", "the password is wrong")]
     [InlineData("app.pem", null, "protected by a password")]
-    [InlineData("app.cer", null, "holds the public half only, and the private key is needed")]
+    [InlineData("app.crt", null, "holds the public half only, and the private key is needed")]
     [InlineData("public.pem", null, "holds the public half only, and the private key is needed")]
-    [InlineData("none.pfx", null, "there is no such file")]
+    [InlineData("none.p12", null, "there is no such file")]
     [InlineData("other.pem", null, "belongs to another key")]
     public async Task A_key_that_cannot_be_used_is_told(string file, string? password, string message)
     {
@@ -67,7 +67,7 @@ public sealed class GrantTests
         await job.CertificateAsync("other", "--kind", "p256");
         File.WriteAllText(job["public.pem"], File.ReadAllText(job["app.pem"])[File.ReadAllText(job["app.pem"]).IndexOf("-----BEGIN CERTIFICATE", StringComparison.Ordinal)..]);
         job.Variables["PASSWORD"] = password;
-        job.Write("http://127.0.0.1:1", $"grant: client_credentials\n{Client}\nkey: {{ private: file:{file}{(password is null ? "" : ", password: env:PASSWORD")}{(file == "other.pem" ? ", certificate: app.cer" : "")} }}");
+        job.Write("http://127.0.0.1:1", $"grant: client_credentials\n{Client}\nprivate-key: {{ private: file:{file}{(password is null ? "" : ", password: env:PASSWORD")}{(file == "other.pem" ? ", certificate: app.crt" : "")} }}");
         var ended = (await job.RunAsync()).ShouldEndWith(4);
         ended.Error.ShouldContain(message);
         ended.Error.ShouldNotContain("   at ");
@@ -80,7 +80,7 @@ public sealed class GrantTests
         using var job = new SignInJob("http://127.0.0.1:1", "grant: none");
         var certificate = await job.CertificateAsync("app", "--kind", "p256");
         using var cloud = await StandIn.StartAsync("--client-certificate", certificate, "--tls-authority", job["authority.pem"]);
-        var identity = $"grant: client_credentials\nclient-auth: tls_client_auth\n{Client}\nkey: {{ private: file:app.pfx }}";
+        var identity = $"grant: client_credentials\nclient-auth: tls_client_auth\n{Client}\nprivate-key: {{ private: file:app.p12 }}";
         job.Write(cloud.Address, identity);
         var untrusted = (await job.RunAsync()).ShouldEndWith(4);
         untrusted.Error.ShouldContain("the server's certificate is not trusted on this machine");

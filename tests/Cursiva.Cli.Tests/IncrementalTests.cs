@@ -20,7 +20,7 @@ public sealed class IncrementalTests
         vehicles:
           get: /vehicles/changes
           rows: /items
-          paging: { next-link: /links/next, delta: /links/changes }
+          paging: { next-link: /links/next, changes: /links/changes }
           key: /id
           deleted-when: { at: /state, is: removed }
         """;

@@ -35,7 +35,7 @@ public sealed class LiveCheckTests
 
         using var json = JsonDocument.Parse((await job.DoAsync(["check", job.Path, "--live", "--format", "json"])).ShouldEndWith(code).Out);
         json.RootElement.GetProperty("lines").EnumerateArray().Any(line => line.GetProperty("says").GetString()!.Contains(message)).ShouldBeTrue();
-        json.RootElement.GetProperty("lines").EnumerateArray().Any(line => line.GetProperty("state").GetString() == "bad").ShouldBe(code != 0);
+        json.RootElement.GetProperty("lines").EnumerateArray().Any(line => line.GetProperty("state").GetString() == "failed").ShouldBe(code != 0);
     }
 
     [Fact]

@@ -87,7 +87,7 @@ public sealed class OddDayTests : IAsyncLifetime
         using var slow = await StandIn.StartAsync("--rows", "3000", "--page-size", "10", "--latency", "50", "--client-secret", Job.Secret);
         using var job = new Job(slow.Address, "p: { get: /consignments, rows: /items, paging: { next-link: /links/next } }", top: "deadline: 1s");
         (await job.RunAsync()).ShouldEndWith(7);
-        (await job.RunAsync("--deadline", "1h")).ShouldEndWith(0).Error.ShouldContain("going on with run 1");
+        (await job.RunAsync("--deadline", "1h")).ShouldEndWith(0).Error.ShouldContain("resuming run 1");
     }
 
     [Theory]

@@ -70,7 +70,7 @@ public sealed class PagingTests : IAsyncLifetime
             details: { per: { pull: ids, batch: 50 }, get: /by/ids, query: { id: ['{ids.id}'] }, rows: '' }
             commas: { per: { pull: ids, batch: 50 }, get: /by/ids, query: { id: '{ids.id}' }, rows: '' }
             csv: { get: /stream/csv, paging: { stream: csv } }
-            checked: { post: '/exports?form=lines', export: { every: 1s, parts: /parts, link: /url, rows: /rows, bytes: /bytes, sha256: /sha256 } }
+            checked: { post: '/exports?form=lines', export: { every: 1s, files: /parts, link: /url, rows: /rows, bytes: /bytes, sha256: /sha256 } }
             elsewhere: { post: '/exports?form=see-other', export: { every: 1s, result: rows } }
             answered: { post: '/exports?form=rows', export: { every: 1s, result: rows } }
             utf16: { get: /by/utf-16, rows: '' }

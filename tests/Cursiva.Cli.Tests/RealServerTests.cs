@@ -27,9 +27,9 @@ public sealed class RealServerTests : IAsyncLifetime
     [Theory]
     [InlineData("basic:client", "secret: env:CLIENT_SECRET")]
     [InlineData("post", "secret: env:CLIENT_SECRET\nclient-auth: client_secret_post")]
-    [InlineData("ps256", "key: { private: file:ps256.pfx, key-id: key-7 }\nassertion: { algorithm: PS256 }")]
-    [InlineData("es256", "key: { private: file:es256.pem }\nassertion: { send-certificate: true }")]
-    [InlineData("tls", "client-auth: tls_client_auth\nkey: { private: file:tls.pfx }")]
+    [InlineData("ps256", "private-key: { private: file:ps256.p12, key-id: key-7 }\nassertion: { algorithm: PS256 }")]
+    [InlineData("es256", "private-key: { private: file:es256.pem }\nassertion: { x5c: true }")]
+    [InlineData("tls", "client-auth: tls_client_auth\nprivate-key: { private: file:tls.p12 }")]
     public async Task A_client_signs_in_and_its_token_is_read(string client, string proof)
     {
         Identity($"grant: client_credentials\nclient-id: {client}\n{proof}\nscope: consignments.read\npermissions: [consignments.read]\nclaims: {{ aud: https://api.brackwater.example }}");
@@ -42,7 +42,7 @@ public sealed class RealServerTests : IAsyncLifetime
         // The authorization server is no API, so that the pull finds no rows there, and nothing else is wrong.
         var live = await _job.DoAsync(["check", _job.Path, "--live"]);
         live.Out.ShouldContain("obtained with client_credentials");
-        live.Out.ShouldContain("BAD    pull depots    rows");
+        live.Out.ShouldContain("failed   pull depots    rows");
         live.Out.ShouldContain("1 thing is wrong");
     }
 

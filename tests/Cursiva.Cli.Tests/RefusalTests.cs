@@ -71,7 +71,7 @@ public sealed class RefusalTests : IAsyncLifetime
         var ended = (await job.RunAsync()).ShouldEndWith(4);
         ended.Error.ShouldContain("nobody listens at this port");
         ended.Error.ShouldContain("attempt 4");
-        (await job.RunAsync()).Error.ShouldContain("going on with run 1");
+        (await job.RunAsync()).Error.ShouldContain("resuming run 1");
     }
 
     [Fact]

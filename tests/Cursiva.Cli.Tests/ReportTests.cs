@@ -17,7 +17,7 @@ public sealed class ReportTests
     private const string Compared = """
         compare:
           consignments: { ignore: [due_at] }
-        queries:
+        views:
           late: select * from consignments where status = 'late'
         """;
 
@@ -124,14 +124,14 @@ public sealed class ReportTests
     public async Task Columns_that_change_are_told_and_may_be_required_to_stay()
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--rows", "60");
-        using var job = new Job(cloud.Address, Pulls + "\n  drop: [/goods]", "all: { sql: select count(*) as n from consignments, write: all.md }");
+        using var job = new Job(cloud.Address, Pulls + "\n  omit: [/goods]", "all: { sql: select count(*) as n from consignments, write: all.md }");
         (await job.RunAsync()).ShouldEndWith(0).All.ShouldNotContain("have changed");
-        job.Yaml = job.Yaml.Replace("drop: [/goods]", "drop: [/pieces]");
+        job.Yaml = job.Yaml.Replace("omit: [/goods]", "omit: [/pieces]");
         job.Save();
         (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("the columns of pull 'consignments' have changed since the last run: goods is new (varchar); pieces is gone");
         File.ReadAllText(job["reports/all.md"]).ShouldContain("pieces is gone");
         var good = File.ReadAllText(job["reports/all.md"]);
-        job.Yaml = job.Yaml.Replace("drop: [/pieces]", "require: same-columns");
+        job.Yaml = job.Yaml.Replace("omit: [/pieces]", "require: same-columns");
         job.Save();
         var failed = (await job.RunAsync()).ShouldEndWith(8);
         failed.Error.ShouldContain("the columns are not those of the last good run, and the job requires it: 'consignments': pieces is new (bigint)");
@@ -156,13 +156,13 @@ public sealed class ReportTests
     public async Task A_mistake_in_a_query_is_told_with_its_place_and_the_columns_there_are()
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--rows", "5");
-        using var job = new Job(cloud.Address, Pulls, "all: { sql: select * from q, write: all.csv }", top: "queries:\n  q: |\n    select reference,\n           nonsense\n    from consignments");
+        using var job = new Job(cloud.Address, Pulls, "all: { sql: select * from q, write: all.csv }", top: "views:\n  q: |\n    select reference,\n           nonsense\n    from consignments");
         var failed = (await job.RunAsync()).ShouldEndWith(8);
-        failed.Error.ShouldContain("late.cursiva.yaml:5:12: the SQL of query 'q' failed");
+        failed.Error.ShouldContain("late.cursiva.yaml:5:12: the SQL of view 'q' failed");
         failed.Error.ShouldContain("consignments has id, reference, depot");
         job.Yaml = job.Yaml.Replace("from consignments\n", "from previous.consignment\n");
         job.Save();
-        (await job.DoAsync(["check", job.Path])).ShouldEndWith(3).All.ShouldContain("query 'q' reads the table 'previous.consignment', and there is none of this name; did you mean 'previous.consignments'?");
+        (await job.DoAsync(["check", job.Path])).ShouldEndWith(3).All.ShouldContain("view 'q' reads the table 'previous.consignment', and there is none of this name; did you mean 'previous.consignments'?");
     }
 
     [Fact]

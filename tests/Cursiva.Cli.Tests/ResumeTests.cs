@@ -28,7 +28,7 @@ public sealed class ResumeTests : IAsyncLifetime
         job.Yaml = "# corrected\ntitle: Another\n" + job.Yaml.Replace("'/{+place}',", "'/{+place}', skip-when: { status: 403, because: not ours },").Replace("count(*) as n", "count(*) + 1 as n");
         job.Save();
         var resumed = (await job.RunAsync()).ShouldEndWith(0);
-        resumed.Error.ShouldContain("going on with run 1");
+        resumed.Error.ShouldContain("resuming run 1");
         File.ReadAllLines(job["reports/r.csv"]).ShouldBe(["n", "101"]);
         (await RequestsAsync("/v2/consignments")).ShouldBe(2);
     }
@@ -68,7 +68,7 @@ public sealed class ResumeTests : IAsyncLifetime
         (await job.RunAsync()).ShouldEndWith(8);
         (await job.RunAsync()).ShouldEndWith(8).Error.ShouldContain("beginning run 2: run 1 has all of its rows and wrote no report");
         (await RequestsAsync("/v2/consignments")).ShouldBe(2);
-        (await job.RunAsync("--resume")).ShouldEndWith(8).Error.ShouldContain("going on with run 2");
+        (await job.RunAsync("--resume")).ShouldEndWith(8).Error.ShouldContain("resuming run 2");
         (await RequestsAsync("/v2/consignments")).ShouldBe(2);
     }
 
@@ -132,7 +132,7 @@ public sealed class ResumeTests : IAsyncLifetime
 
         // Another address, other rows of the answer, and a new start ask for all of it.
         (await job.RunAsync("--input", "word=y")).ShouldEndWith(0);
-        job.Yaml = job.Yaml.Replace("rows: /items,", "rows: /items, drop: [/goods],");
+        job.Yaml = job.Yaml.Replace("rows: /items,", "rows: /items, omit: [/goods],");
         job.Save();
         (await job.RunAsync()).ShouldEndWith(0);
         (await job.RunAsync("--full")).ShouldEndWith(0);

@@ -15,7 +15,7 @@ public sealed class RowsTests : IAsyncLifetime
 
     [Theory]
     [InlineData("get: /odd/rows/one, rows: { at: /profile, one: true }", """{"id":7,"name":"Brackwater"}""")]
-    [InlineData("get: /odd/rows/one, rows: { one: true }, drop: [/links, /profile/id]", """{"profile_name":"Brackwater"}""")]
+    [InlineData("get: /odd/rows/one, rows: { one: true }, omit: [/links, /profile/id]", """{"profile_name":"Brackwater"}""")]
     [InlineData("get: /odd/rows/values, rows: { at: /depots, keys-as: code }", """{"code":"D1","name":"Northquay","value":null}""" + "\n" + """{"code":"D2","name":"Low \"Ferry\"","value":null}""" + "\n" + """{"code":"Dé","name":null,"value":42}""")]
     public async Task Rows_of_other_forms_are_taken_out(string pull, string expected)
     {
@@ -27,7 +27,7 @@ public sealed class RowsTests : IAsyncLifetime
     [Fact]
     public async Task What_is_dropped_never_touches_the_disk()
     {
-        using var job = new Job(_cloud.Address, "p: { get: /tenants/T0001/scans, rows: /items, drop: [/driver/phone, /depot] }", "r: { sql: select * from p, write: r.jsonl }");
+        using var job = new Job(_cloud.Address, "p: { get: /tenants/T0001/scans, rows: /items, omit: [/driver/phone, /depot] }", "r: { sql: select * from p, write: r.jsonl }");
         (await job.RunAsync()).ShouldEndWith(0);
         foreach (var file in Directory.GetFiles(job.Folder, "*", SearchOption.AllDirectories))
         {
@@ -49,7 +49,7 @@ public sealed class RowsTests : IAsyncLifetime
               headers: { X-Partner: "for {depot}", X-Secret: env:BRACKWATER_SECRET }
               accept: application/vnd.brackwater+json
               rows: ""
-            """, "r: { sql: select * from p, write: r.jsonl }", api: "query-parameters: { locale: en }", top: "inputs: { since: 2026-03-02, depot: Møllehavn & Co }");
+            """, "r: { sql: select * from p, write: r.jsonl }", api: "query: { locale: en }", top: "inputs: { since: 2026-03-02, depot: Møllehavn & Co }");
         (await job.RunAsync()).ShouldEndWith(0);
         (await File.ReadAllTextAsync(job["reports/r.jsonl"])).TrimEnd().ShouldBe(
             """{"path":"/v2/by/echo","query":"?since=2026-03-02&locale=en&status=late&status=held&depot=M%C3%B8llehavn%20%26%20Co","accept":"application/vnd.brackwater+json","partner":"for M?llehavn & Co","secret_is_right":"yes"}""".Replace("M?llehavn", "Møllehavn"));

@@ -66,7 +66,7 @@ public sealed class RunsTests
         Runs(job).ShouldBe(["000003", "000004", "000005"]);
         foreach (var folder in Directory.GetDirectories(job["state"], "*", SearchOption.AllDirectories))
             File.GetUnixFileMode(folder).ShouldBe(UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute, folder);
-        job.Yaml += "\nkeep: 1";
+        job.Yaml += "\nretain: 1";
         job.Save();
         (await job.RunAsync()).ShouldEndWith(0);
         Runs(job).ShouldBe(["000006"]);
@@ -76,7 +76,7 @@ public sealed class RunsTests
     public async Task A_landing_that_an_incremental_pull_needs_stays()
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
-        using var job = new Job(cloud.Address, Vehicles, "all: { sql: select count(*) as n from vehicles, write: all.csv }", top: "keep: 1");
+        using var job = new Job(cloud.Address, Vehicles, "all: { sql: select count(*) as n from vehicles, write: all.csv }", top: "retain: 1");
         for (var run = 1; run <= 3; run++)
         {
             (await job.RunAsync()).ShouldEndWith(0);

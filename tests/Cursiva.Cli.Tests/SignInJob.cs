@@ -71,11 +71,11 @@ internal sealed class SignInJob : IDisposable
 
     public IEnumerable<(string, string?)> Environment => [("CURSIVA_STATE", State), .. Variables.Select(pair => (pair.Key, pair.Value))];
 
-    /// <summary>Makes a key pair NAME.pfx, NAME.pem, NAME.cer in the job's folder.</summary>
+    /// <summary>Makes a key pair NAME.p12, NAME.pem, NAME.crt in the job's folder.</summary>
     public async Task<string> CertificateAsync(string name, params string[] arguments)
     {
         (await DoAsync(["cert", "create", "--out", name, .. arguments])).ShouldEndWith(0);
-        return this[name + ".cer"];
+        return this[name + ".crt"];
     }
 
     public void Dispose() => _folder.Dispose();

@@ -24,7 +24,7 @@ public sealed class StopTests
                 // By the clock, which meets starts and reports too, and by the pages, however busy the machine is.
                 var kill = random.Next(2) == 0 ? KillAfter(TimeSpan.FromMilliseconds(random.Next(200, 1400))) : KillAfterPages(cloud, random.Next(1, 110));
                 var ended = await job.DoAsync(["run", job.Path], kill);
-                if (ended.Error.Contains("going on with run 1"))
+                if (ended.Error.Contains("resuming run 1"))
                     wentOn++;
                 if (ended.Code == 137)
                 {
@@ -59,7 +59,7 @@ public sealed class StopTests
         stopped.Error.ShouldContain($"cursiva run {job.Path}");
 
         var again = (await job.RunAsync()).ShouldEndWith(0);
-        again.Error.ShouldContain("going on with run 1");
+        again.Error.ShouldContain("resuming run 1");
         again.Out.ShouldContain("landed before the stop");
         job.ShouldHave(undisturbed);
         var requests = (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32() - before;
@@ -97,8 +97,8 @@ public sealed class StopTests
         (await job.DoAsync(["run", job.Path], OnceItPages(cloud, KillAsync))).Error.ShouldContain("beginning run 2: run 1 is older than resume-within (2.0 s)");
         (await job.DoAsync(["run", job.Path, "--new"], OnceItPages(cloud, KillAsync))).Error.ShouldContain("beginning run 3: --new was given; run 2 is set aside");
         await Task.Delay(2000);
-        (await job.RunAsync("--resume")).ShouldEndWith(0).Error.ShouldContain("going on with run 3");
-        (await job.RunAsync("--resume")).ShouldEndWith(2).Error.ShouldContain("there is nothing to go on with: run 3 is finished");
+        (await job.RunAsync("--resume")).ShouldEndWith(0).Error.ShouldContain("resuming run 3");
+        (await job.RunAsync("--resume")).ShouldEndWith(2).Error.ShouldContain("there is nothing to resume: run 3 is finished");
         (await job.RunAsync("--resume", "--new")).ShouldEndWith(2);
     }
 

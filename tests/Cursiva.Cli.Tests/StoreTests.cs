@@ -29,8 +29,8 @@ public sealed class StoreTests : IAsyncLifetime
         list.RootElement[0].GetProperty("name").GetString().ShouldBe("app");
         list.RootElement[0].GetProperty("expires").GetDateTimeOffset().Year.ShouldBe(2199);
         (await job.DoAsync(["secret", "list"])).ShouldEndWith(0).Out.ShouldContain("on 2199-01-31");
-        (await job.DoAsync(["secret", "drop", "app"])).ShouldEndWith(0);
-        (await job.DoAsync(["secret", "drop", "app"])).ShouldEndWith(2).Error.ShouldContain("nothing is kept under the name 'app'");
+        (await job.DoAsync(["secret", "remove", "app"])).ShouldEndWith(0);
+        (await job.DoAsync(["secret", "remove", "app"])).ShouldEndWith(2).Error.ShouldContain("nothing is kept under the name 'app'");
         (await job.DoAsync(["secret", "list"])).ShouldEndWith(0).Out.ShouldContain("Nothing is kept");
     }
 

@@ -52,11 +52,11 @@ public sealed class StrandTests
         var ended = (await job.RunAsync()).ShouldEndWith(code);
         if (code == 0)
             return;
-        ended.Error.ShouldContain($"pull 'scans' passed over 5 of 200 strands, and the job allows {allowed}");
+        ended.Error.ShouldContain($"pull 'scans' skipped 5 of 200 strands, and the job allows {allowed}");
         ended.Error.ShouldContain("5 x the tenant has no licence");
         File.Exists(job["reports/n.csv"]).ShouldBeFalse();
         var before = (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32();
-        (await job.RunAsync()).ShouldEndWith(6).Error.ShouldContain("going on with run 1");
+        (await job.RunAsync()).ShouldEndWith(6).Error.ShouldContain("resuming run 1");
         ((await cloud.StatisticsAsync()).GetProperty("requests").GetInt32() - before).ShouldBeInRange(5, 9, "a 403 under the token of the run before is asked about once more with a fresh one, by each strand that is under way");
     }
 
@@ -219,7 +219,7 @@ public sealed class StrandTests
             await File.WriteAllTextAsync(job["tenants.csv"], "id\nT0025\n");
         }
 
-        (await StartAsync()).ShouldEndWith(0).Error.ShouldContain("going on with run 1");
+        (await StartAsync()).ShouldEndWith(0).Error.ShouldContain("resuming run 1");
         (await File.ReadAllTextAsync(job["reports/n.csv"])).ShouldBe("n,ids\r\n475,475\r\n");
         var paths = (await cloud.StatisticsAsync()).GetProperty("paths");
         paths.TryGetProperty("/v2/tenants/T0025/scans", out _).ShouldBeFalse();

@@ -42,7 +42,7 @@ public sealed class StylesStopTests
         """
         export:
           post: /exports?form=lines
-          export: { state: /state, done: [ready], parts: /parts, link: /url }
+          export: { state: /state, done: [ready], files: /parts, link: /url }
         """,
     ];
 
@@ -67,7 +67,7 @@ public sealed class StylesStopTests
                 while (true)
                 {
                     var ended = await job.DoAsync(["run", job.Path], KillAfter(cloud, random.Next(1, requests), random.Next(0, 12)));
-                    wentOn += ended.Error.Contains("going on with run 1") ? 1 : 0;
+                    wentOn += ended.Error.Contains("resuming run 1") ? 1 : 0;
                     if (ended.Code == 137)
                     {
                         kills++;

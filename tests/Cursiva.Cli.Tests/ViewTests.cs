@@ -64,7 +64,21 @@ public sealed class ViewTests
         using var job = new Job(cloud.Address, Pieces.Consignments, Pieces.All);
         var ended = (await job.RunAsync("--log", "json", "--log", "debug", "--format", "json")).ShouldEndWith(0);
         var events = ended.Error.Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(line => JsonDocument.Parse(line).RootElement).ToList();
-        events.ShouldContain(line => line.GetProperty("@m").GetString()!.Contains("/v2/consignments?size=50") && line.GetProperty("Status").GetInt32() == 200);
+        events.ShouldContain(line => line.GetProperty("message").GetString()!.Contains("/v2/consignments?size=50") && line.GetProperty("status").GetInt32() == 200);
+        var listed = await File.ReadAllTextAsync(Path.Combine(App.Root, "docs", "log.md"));
+        foreach (var line in events)
+        {
+            DateTimeOffset.Parse(line.GetProperty("time").GetString()!, System.Globalization.CultureInfo.InvariantCulture).Offset.ShouldBe(TimeSpan.Zero);
+            line.GetProperty("level").GetString().ShouldBeOneOf("debug", "info", "warning");
+            line.GetProperty("job").GetString().ShouldBe("late");
+            listed.ShouldContain($"| `{line.GetProperty("event").GetString()}` |");
+            foreach (var field in line.EnumerateObject())
+                field.Name.ShouldMatch("^[a-z]+(-[a-z]+)*$");
+        }
+
+        var began = events.FindIndex(line => line.GetProperty("event").GetString() == "run-began");
+        events.Skip(began).ShouldAllBe(line => line.GetProperty("run").GetInt32() == 1);
+        events.Select(line => line.GetProperty("event").GetString()).ShouldContain("file-written");
         using var summary = JsonDocument.Parse(ended.Out);
         summary.RootElement.GetProperty("exit-code").GetInt32().ShouldBe(0);
         summary.RootElement.GetProperty("pulls")[0].GetProperty("rows").GetInt32().ShouldBe(100);

@@ -68,7 +68,7 @@ internal sealed class CheckCommand
 
     private static void Again(IAnsiConsole console, LiveReport report, TimeSpan left)
     {
-        var bad = report.Lines.First(line => line.State == LiveState.Bad);
+        var bad = report.Lines.First(line => line.State == LiveState.Failed);
         console.Say($"not yet: {bad.Kind} {bad.Name}, {bad.Step}; trying for another {Durations.ForPeople(left)}");
     }
 

@@ -17,7 +17,7 @@ internal sealed class CommonOptions
 
     public Option<string[]> Log { get; } = new("--log") { Description = "plain, json or debug; debug may stand beside another", DefaultValueFactory = _ => ["plain"], AllowMultipleArgumentsPerToken = false };
 
-    public Option<string> Format { get; } = new("--format") { Description = "table or json", DefaultValueFactory = _ => "table" };
+    public Option<string> Format { get; } = new("--format") { Description = "text or json", DefaultValueFactory = _ => "text" };
 
     /// <summary>Gives the values that strands fill in, where a command is about one of them.</summary>
     public Option<string[]> Value { get; } = new("--value") { Description = "NAME=VALUE, what a strand would fill in, for instance tenant.id=T0001; may be repeated", DefaultValueFactory = _ => [] };
@@ -35,7 +35,7 @@ internal sealed class CommonOptions
                 result.AddError($"--value '{token.Value}' is not NAME=VALUE");
         });
         Log.AcceptOnlyFromAmong("plain", "json", "debug");
-        Format.AcceptOnlyFromAmong("table", "json");
+        Format.AcceptOnlyFromAmong("text", "json");
         Input.Validators.Add(result =>
         {
             foreach (var token in result.Tokens.Where(token => token.Value.IndexOf('=', StringComparison.Ordinal) < 1))

@@ -26,10 +26,11 @@ internal sealed class ReportCommand(Shutdown shutdown)
     private async Task<Outcome> ExecuteAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
     {
         var source = JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment);
-        var mistakes = JobCheck.Check(source.Read(Workplace.Clock.GetUtcNow()));
+        var job = source.Read(Workplace.Clock.GetUtcNow());
+        var mistakes = JobCheck.Check(job);
         if (mistakes.Count > 0)
             throw new JobMistakesException(mistakes);
-        using var watch = RunView.For(place.Terminal, Workplace.Clock, place.View);
+        using var watch = RunView.For(place.Terminal, Workplace.Clock, place.View, job.Name);
         var summary = await new ReportAgain(place.RunOptions(StartChoice.Either), watch).ExecuteAsync(source.ReadFor, parsed.GetValue(_run), cancel);
         if (summary.Outcome == Outcome.Interrupted)
             summary = summary with { Outcome = shutdown.Outcome };

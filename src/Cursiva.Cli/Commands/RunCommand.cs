@@ -13,11 +13,11 @@ internal sealed class RunCommand(Shutdown shutdown)
 {
     private readonly CommonOptions _common = new();
     private readonly Option<bool> _new = new("--new") { Description = "begin a new run, whatever was stopped" };
-    private readonly Option<bool> _resume = new("--resume") { Description = "go on with the stopped run, however old, or refuse" };
+    private readonly Option<bool> _resume = new("--resume") { Description = "resume the stopped run, however old, or refuse" };
 
     private readonly Option<TimeSpan?> _deadline = new("--deadline")
     {
-        Description = "a duration after which the run stops so that it can be gone on with: 2h",
+        Description = "a duration after which the run stops so that the next start resumes it: 2h",
         CustomParser = result =>
         {
             if (Durations.TryParse(result.Tokens.Single().Value) is { } span)
@@ -26,7 +26,7 @@ internal sealed class RunCommand(Shutdown shutdown)
             return null;
         },
     };
-    private readonly Option<long?> _maxRequests = new("--max-requests") { Description = "most requests to APIs, after which the run stops so that it can be gone on with" };
+    private readonly Option<long?> _maxRequests = new("--max-requests") { Description = "most requests to APIs, after which the run stops so that the next start resumes it" };
     private readonly Option<bool> _full = new("--full") { Description = "begin a run in which incremental pulls ask for everything, whatever earlier runs brought" };
 
     private readonly Option<bool> _dryRun = new("--dry-run") { Description = "tell which requests would be made first, and how long the run would take; land nothing" };
@@ -34,7 +34,7 @@ internal sealed class RunCommand(Shutdown shutdown)
 
     public Command Build()
     {
-        var command = new Command("run", "Run a job, or go on with a run that was stopped.")
+        var command = new Command("run", "Run a job, or resume a run that was stopped.")
         {
             _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
@@ -49,7 +49,7 @@ internal sealed class RunCommand(Shutdown shutdown)
         {
             if (parsed.GetValue(_dryRun))
                 return await LookAheadAsync(parsed, place, cancel);
-            // Everything is another work than what was stopped, unless that was everything, too: that is gone on with by a plain run.
+            // Everything is another work than what was stopped, unless that was everything, too: that is resumed by a plain run.
             var choice = parsed.GetValue(_new) || (parsed.GetValue(_full) && !parsed.GetValue(_resume)) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
             var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full), parsed.GetValue(_trace));
             return (await ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), limits, place, cancel)).Outcome;
@@ -80,7 +80,7 @@ internal sealed class RunCommand(Shutdown shutdown)
             };
             using var trace = TraceFile.Open(limits.Trace, place.Redactor);
             options = options with { Trace = trace };
-            using var watch = RunView.For(terminal, clock, view);
+            using var watch = RunView.For(terminal, clock, view, job.Name);
             var summary = await new JobRun(options, watch).ExecuteAsync(job, source.Read, cancel);
             watch.Dispose();
             new SummaryView(terminal, view).Show(summary, source.Path);

@@ -27,7 +27,7 @@ internal sealed class SecretCommand
         keep.SetWork(_common, KeepAsync);
         var list = new Command("list", "List the names, ages and days to expiry; never values.") { _common.State, _common.Format };
         list.SetWork(_common, ListAsync);
-        var drop = new Command("drop", "Remove a secret.") { _name, _common.State };
+        var drop = new Command("remove", "Remove a secret.") { _name, _common.State };
         drop.SetWork(_common, DropAsync);
         return new Command("secret", "Cursiva's encrypted store.") { keep, list, drop };
     }
@@ -39,7 +39,7 @@ internal sealed class SecretCommand
         var secret = await Prompt.SecretAsync(place.Terminal, $"the secret to keep as '{name}'", cancel);
         if (!parsed.GetValue(_asIs) && secret.Trim().Length != secret.Length)
         {
-            place.Terminal.Error.Say($"[yellow]Note:[/] {WhiteSpace.Find(secret)} was left away, as it often comes with copying; --as-is keeps it");
+            place.Terminal.Error.Say($"[yellow]Note:[/] {WhiteSpace.Find(secret)} was left out, as it often comes with copying; --as-is keeps it");
             secret = secret.Trim();
         }
 

@@ -11,7 +11,7 @@ namespace Cursiva.Cli.Commands;
 internal sealed class TokenCommand
 {
     private readonly CommonOptions _common = new();
-    private readonly Argument<string?> _identity = new("IDENTITY") { Description = "the identity; may be left away when the job has one", Arity = ArgumentArity.ZeroOrOne };
+    private readonly Argument<string?> _identity = new("IDENTITY") { Description = "the identity; may be left out when the job has one", Arity = ArgumentArity.ZeroOrOne };
     private readonly Argument<string?> _token = new("TOKEN") { Description = "the token; otherwise stdin, or a token of the identity", Arity = ArgumentArity.ZeroOrOne };
     private readonly Option<bool> _reveal = new("--reveal") { Description = "print the token itself and nothing else, for a pipe" };
     private readonly Option<string?> _job = new("--job") { Description = "the job to compare with" };

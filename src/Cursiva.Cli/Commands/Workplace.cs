@@ -106,7 +106,7 @@ internal sealed class Workplace : IAsyncDisposable
         ISignInWatch signIns;
         if (View.Debug || View.JsonLog)
         {
-            var log = new LogView(Terminal.ErrorWriter, Clock, View);
+            var log = new LogView(Terminal.ErrorWriter, Clock, View, job?.Name);
             _open.Add(log);
             (requests, signIns) = (log, log);
         }

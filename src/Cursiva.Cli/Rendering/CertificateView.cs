@@ -23,13 +23,13 @@ internal static class CertificateView
     {
         var grid = Pairs();
         var kept = isProtected ? "the private key, under your password; keep it" : "the private key, unprotected but for its mode 0600; keep it";
-        Row(grid, prefix + ".pfx", kept);
+        Row(grid, prefix + ".p12", kept);
         Row(grid, prefix + ".pem", "the same as PEM");
-        Row(grid, prefix + ".cer", "the public half: hand this one to the administrator");
+        Row(grid, prefix + ".crt", "the public half: hand this one to the administrator");
         console.MarkupLine("\n[bold]Files[/]");
         console.Write(grid);
         console.MarkupLine("\n[bold]In the job file[/]");
-        console.WriteLinesAsIs($"  client-auth: private_key_jwt\n  key: {{ private: file:{prefix}.pfx{(isProtected ? ", password: kept:NAME" : "")} }}");
+        console.WriteLinesAsIs($"  client-auth: private_key_jwt\n  private-key: {{ private: file:{prefix}.p12{(isProtected ? ", password: kept:NAME" : "")} }}");
     }
 
     private static Grid Pairs() => new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn();

@@ -23,9 +23,9 @@ internal static class LiveCheckView
             var who = $"{line.Kind} {line.Name}";
             var (mark, colour) = line.State switch
             {
-                LiveState.Good => ("ok", Color.Green),
-                LiveState.Notice => ("note", Color.Olive),
-                LiveState.Bad => ("BAD", Color.Maroon),
+                LiveState.Ok => ("ok", Color.Green),
+                LiveState.Notice => ("notice", Color.Olive),
+                LiveState.Failed => ("failed", Color.Maroon),
             };
             table.AddRow(Shown.Text(mark, new Style(colour)), Shown.Text(who == last ? "" : who), Shown.Text(line.Step), Shown.Text(line.Says));
             if (line.NextStep is { } next)
@@ -34,7 +34,7 @@ internal static class LiveCheckView
         }
 
         console.Write(table);
-        var bad = report.Lines.Count(line => line.State == LiveState.Bad);
+        var bad = report.Lines.Count(line => line.State == LiveState.Failed);
         console.MarkupLine(report.Outcome == Outcome.Done
             ? "\n[green]A run would get in.[/]"
             : $"\n[red]A run would not get in[/]: {(bad == 1 ? "1 thing is" : $"{bad} things are")} wrong.");

@@ -175,7 +175,7 @@ internal sealed class LiveView : IRunView
         return table;
     }
 
-    // One strand has a bar; of many it is told how many have ended, are under way, and were passed over.
+    // One strand has a bar; of many it is told how many have ended, are under way, and were skipped.
     private static string Strands(Speed speed)
     {
         var pull = speed.Pull;

@@ -7,7 +7,6 @@ using Serilog;
 using Serilog.Core;
 using Serilog.Events;
 using Serilog.Formatting;
-using Serilog.Formatting.Compact;
 using Serilog.Formatting.Display;
 
 namespace Cursiva.Cli.Rendering;
@@ -15,32 +14,43 @@ namespace Cursiva.Cli.Rendering;
 /// <summary>Shows a run as dated lines, or as JSON, an object a line.</summary>
 internal sealed class LogView : IRunView
 {
+    /// <summary>The field with the name of an event, as docs/log.md lists them.</summary>
+    public const string EventField = "Event";
+
+    public const string JobField = "Job";
+
+    public const string RunField = "Run";
+
     private static readonly TimeSpan s_often = TimeSpan.FromSeconds(5);
     private static readonly TimeSpan s_worthTelling = TimeSpan.FromSeconds(2);
 
-    private readonly Logger _log;
+    private readonly Logger _logger;
+    private ILogger _log;
     private readonly TimeProvider _clock;
     private readonly Lock _gate = new();
     private readonly ITimer _ticker;
     private readonly List<Speed> _speeds = [];
 
-    public LogView(TextWriter writer, TimeProvider clock, ViewChoice view)
+    /// <param name="job">The name of the job; null where there is none.</param>
+    public LogView(TextWriter writer, TimeProvider clock, ViewChoice view, string? job)
     {
         _clock = clock;
-        ITextFormatter format = view.JsonLog ? new RenderedCompactJsonFormatter() : new MessageTemplateTextFormatter("{UtcTimestamp:yyyy-MM-ddTHH:mm:ss}Z {Message:lj}{NewLine}{Exception}");
-        _log = new LoggerConfiguration()
+        ITextFormatter format = view.JsonLog ? new JsonLogFormat() : new MessageTemplateTextFormatter("{UtcTimestamp:yyyy-MM-ddTHH:mm:ss}Z {Message:lj}{NewLine}{Exception}");
+        _logger = new LoggerConfiguration()
             .MinimumLevel.Is(view.Debug ? LogEventLevel.Debug : LogEventLevel.Information)
             .WriteTo.Sink(new WriterSink(format, writer))
             .CreateLogger();
+        _log = job is null ? _logger : _logger.ForContext(JobField, job);
         _ticker = clock.CreateTimer(_ => Tick(), null, s_often, s_often);
     }
 
     public void Began(int run, bool goesOn, string reason)
     {
+        _log = _log.ForContext(RunField, run);
         if (goesOn)
-            _log.Information("going on with run {Run}: {Reason}", run, reason);
+            Event("run-resumed").Information("resuming run {Run}: {Reason}", run, reason);
         else
-            _log.Information("beginning run {Run}: {Reason}", run, reason);
+            Event("run-began").Information("beginning run {Run}: {Reason}", run, reason);
     }
 
     public void PullBegan(PullProgress pull)
@@ -48,9 +58,9 @@ internal sealed class LogView : IRunView
         lock (_gate)
             _speeds.Add(new Speed(pull, _clock));
         if (pull.RowsBefore > 0)
-            _log.Information("pull {Pull}: goes on behind {Rows} rows that are landed", pull.Pull, pull.RowsBefore);
+            Event("pull-resumed").Information("pull {Pull}: resumed behind {Rows} rows that have landed", pull.Pull, pull.RowsBefore);
         else
-            _log.Information("pull {Pull}: begins", pull.Pull);
+            Event("pull-began").Information("pull {Pull}: begins", pull.Pull);
     }
 
     public void PullEnded(PullProgress pull)
@@ -60,49 +70,51 @@ internal sealed class LogView : IRunView
             if (_speeds.Find(speed => speed.Pull == pull) is not { } speed)
                 return;
             var strands = pull.Repeats ? $", {pull.StrandsEnded:N0} strands{(pull.Skips > 0 ? $", {pull.Skips:N0} of them skipped" : "")}" : "";
-            _log.Information("pull {Pull}: complete, {Rows} rows on {Pages} pages in {Took}{Strands:l}", pull.Pull, pull.Rows, pull.Pages, Durations.ForPeople(speed.Took), strands);
+            Event("pull-ended").Information("pull {Pull}: complete, {Rows} rows on {Pages} pages in {Took}{Strands:l}", pull.Pull, pull.Rows, pull.Pages, Durations.ForPeople(speed.Took), strands);
             _speeds.Remove(speed);
         }
     }
 
-    public void Skipped(PullProgress pull, string strand, string because) => _log.Warning("pull {Pull}: skipped {Strand:l}: {Because:l}", pull.Pull, strand, because);
+    public void Skipped(PullProgress pull, string strand, string because) => Event("strand-skipped").Warning("pull {Pull}: skipped {Strand:l}: {Because:l}", pull.Pull, strand, because);
 
-    public void Doing(string what) => _log.Information("{What:l}", what);
+    public void Doing(string what) => Event("stage").Information("{What:l}", what);
 
-    public void Wrote(WrittenFile file) => _log.Information("wrote {Path}: {Rows} rows, {Bytes} bytes", file.Path, file.Rows, file.Bytes);
+    public void Wrote(WrittenFile file) => Event("file-written").Information("wrote {Path}: {Rows} rows, {Bytes} bytes", file.Path, file.Rows, file.Bytes);
 
-    public void Warned(string what) => _log.Warning("{What:l}", what);
+    public void Warned(string what) => Event("notice").Warning("{What:l}", what);
 
     public void Answered(Request request, int status, TimeSpan took) =>
-        _log.Debug("{Request:l} answered {Status} in {Milliseconds} ms", request.ToString(), status, Math.Round(took.TotalMilliseconds, 1));
+        Event("request-answered").Debug("{Request:l} answered {Status} in {Milliseconds} ms", request.ToString(), status, Math.Round(took.TotalMilliseconds, 1));
 
-    public void Unanswered(Request request) => _log.Debug("{Request:l} left, and no whole answer came", request.ToString());
+    public void Unanswered(Request request) => Event("request-unanswered").Debug("{Request:l} left, and no whole answer came", request.ToString());
 
     public void Retrying(Request request, string reason, int attempt, TimeSpan delay) =>
-        _log.Warning("{Request:l}: {Reason:l}; attempt {Attempt} failed, next in {Delay:l}", request.ToString(), reason, attempt, Durations.ForPeople(delay));
+        Event("request-retried").Warning("{Request:l}: {Reason:l}; attempt {Attempt} failed, next in {Delay:l}", request.ToString(), reason, attempt, Durations.ForPeople(delay));
 
     public void Waiting(string limit, TimeSpan delay)
     {
         if (delay >= s_worthTelling)
-            _log.Information("waiting {Delay:l} for {Limit:l}", Durations.ForPeople(delay), limit);
+            Event("waiting").Information("waiting {Delay:l} for {Limit:l}", Durations.ForPeople(delay), limit);
     }
 
-    public void Waited(TimeSpan waited) => _log.Debug("waited {Waited:l}", Durations.ForPeople(waited));
+    public void Waited(TimeSpan waited) => Event("waited").Debug("waited {Waited:l}", Durations.ForPeople(waited));
 
-    public void SignedIn(string identity, TimeSpan lifetime) => _log.Information("identity {Identity}: signed in, the token is good for {Lifetime:l}", identity, Durations.ForPeople(lifetime));
+    public void SignedIn(string identity, TimeSpan lifetime) => Event("signed-in").Information("identity {Identity}: signed in, the token is good for {Lifetime:l}", identity, Durations.ForPeople(lifetime));
 
     public void Dispose()
     {
         _ticker.Dispose();
-        _log.Dispose();
+        _logger.Dispose();
     }
+
+    private ILogger Event(string name) => _log.ForContext(EventField, name);
 
     private void Tick()
     {
         lock (_gate)
         {
             foreach (var speed in _speeds)
-                _log.Information("pull {Pull}: {Progress:l}", speed.Pull.Pull, speed.Line());
+                Event("pull-progress").Information("pull {Pull}: {Progress:l}", speed.Pull.Pull, speed.Line());
         }
     }
 

@@ -6,7 +6,7 @@ namespace Cursiva.Cli.Rendering;
 /// <summary>Tells a refusal: what happened, the other side's words, the likely cause, the next step.</summary>
 internal static class RefusalView
 {
-    /// <param name="goOn">The command that goes on from the last checkpoint, when there is something to go on with.</param>
+    /// <param name="goOn">The command that goes on from the last checkpoint, when there is something to resume.</param>
     public static void Show(Terminal terminal, Refusal refusal, string? goOn)
     {
         // Before anything is wrapped: a secret on two lines is not recognised any more.

@@ -44,7 +44,7 @@ internal static class AccessTrials
         if (identity.TokenEndpoint is { } endpoint && identity.Issuer is null && identity.Assertion.Audience is null)
             yield return With(identity, identity.Assertion with { Audience = endpoint.GetLeftPart(UriPartial.Authority) }, $"assertion: {{ audience: {endpoint.GetLeftPart(UriPartial.Authority)} }}");
         if (identity.Key.Certificate is not null && !identity.Assertion.SendCertificate)
-            yield return With(identity, identity.Assertion with { SendCertificate = true }, "assertion: { send-certificate: true }");
+            yield return With(identity, identity.Assertion with { SendCertificate = true }, "assertion: { x5c: true }");
     }
 
     private static IEnumerable<AccessTrial> Targets(DeclaredIdentity identity, Api? api)

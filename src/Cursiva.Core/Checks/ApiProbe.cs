@@ -28,7 +28,7 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
             (once, path) = (client.Api, PathTemplate.Expand(probe.Get, job.Inputs, client.TokenFields));
             using var answer = await client.GetAsync(client.Address(path), cancel);
             lines.AddRange(Required(probe, answer));
-            if (identity is { Grant: not Grants.None } && lines.TrueForAll(line => line.State == LiveState.Good))
+            if (identity is { Grant: not Grants.None } && lines.TrueForAll(line => line.State == LiveState.Ok))
                 lines.Add(await WithoutTokenAsync(once, signIns, path, answer, cancel));
         }
         catch (RefusedException error)
@@ -58,11 +58,11 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
         if (missing.Count == 0)
         {
             var also = probe.Require.Count == 0 ? "" : $", with {string.Join(", ", probe.Require.Select(required => required.Key + (required.Value == Probe.Anything ? "" : " " + required.Value)))}";
-            return [Line(LiveState.Good, $"GET {probe.Get} answered with status {answer.Status}{also}")];
+            return [Line(LiveState.Ok, $"GET {probe.Get} answered with status {answer.Status}{also}")];
         }
 
         return missing.Select(required => Line(
-            LiveState.Bad,
+            LiveState.Failed,
             $"GET {probe.Get} answered with status {answer.Status}, and its {required.Key} is {(json is { } root && required.Key.Find(root) is { } found ? found.GetRawText() : "missing")}, where {(required.Value == Probe.Anything ? "something" : required.Value)} is required",
             "compare require: of the probe with the answer; if it is right, the identity is let in as somebody else"));
     }
@@ -75,11 +75,11 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
             using var answer = await client.GetAsync(client.Address(path), cancel);
             return answer.Body.Content.SequenceEqual(withToken.Body.Content)
                 ? new LiveLine("api", api.Name, "anonymous", LiveState.Notice, "the API answers the same without a token: the probe shows nothing about the identity", "choose a probe: that only this identity may see")
-                : new LiveLine("api", api.Name, "anonymous", LiveState.Good, "without a token the answer is another one");
+                : new LiveLine("api", api.Name, "anonymous", LiveState.Ok, "without a token the answer is another one");
         }
         catch (RefusedException error)
         {
-            return new LiveLine("api", api.Name, "anonymous", LiveState.Good, error.Refusal.What.Contains("status", StringComparison.Ordinal) ? "without a token it refuses, as it should" : "without a token it gives no answer");
+            return new LiveLine("api", api.Name, "anonymous", LiveState.Ok, error.Refusal.What.Contains("status", StringComparison.Ordinal) ? "without a token it refuses, as it should" : "without a token it gives no answer");
         }
     }
 
@@ -100,7 +100,7 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
         }
         catch (RefusedException error) when (error.Refusal.Status is 401 or 403)
         {
-            return new LiveLine("api", api.Name, "anonymous", LiveState.Good, $"without a token it refuses (status {error.Refusal.Status}): the identity is let in, and what is missing is the path, or the right to see it");
+            return new LiveLine("api", api.Name, "anonymous", LiveState.Ok, $"without a token it refuses (status {error.Refusal.Status}): the identity is let in, and what is missing is the path, or the right to see it");
         }
         catch (RefusedException)
         {

@@ -22,7 +22,7 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
                 await ReadHeaderAsync(fixedHeader, lines, cancel);
                 break;
             default:
-                lines.Add(Line("token", LiveState.Good, "nobody signs in"));
+                lines.Add(Line("token", LiveState.Ok, "nobody signs in"));
                 break;
         }
 
@@ -41,17 +41,17 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         {
             lines.Add(LiveLine.Of("identity", identity.Name, IsTransport(error.Refusal) ? "endpoint" : "token", error.Refusal));
             if (lines[^1].Step == "endpoint")
-                lines.Add(Line("token", LiveState.Bad, "none was obtained") with { Refusal = error.Refusal });
+                lines.Add(Line("token", LiveState.Failed, "none was obtained") with { Refusal = error.Refusal });
             return;
         }
 
         var place = identity.TokenEndpoint ?? identity.Issuer!;
-        lines.Add(Line("endpoint", LiveState.Good, place.Scheme == "https" ? $"{place.Host} answers, and its certificate is trusted" : $"{place.Authority} answers, over plain http on this machine"));
-        lines.Add(Line("token", LiveState.Good, $"obtained with {identity.Grant}, good for {Durations.ForPeople(token.Lifetime)}"));
+        lines.Add(Line("endpoint", LiveState.Ok, place.Scheme == "https" ? $"{place.Host} answers, and its certificate is trusted" : $"{place.Authority} answers, over plain http on this machine"));
+        lines.Add(Line("token", LiveState.Ok, $"obtained with {identity.Grant}, good for {Durations.ForPeople(token.Lifetime)}"));
         if (source.ClockDifference is { } difference)
         {
             lines.Add(difference.Duration() <= s_clocksDiffer
-                ? Line("clock", LiveState.Good, "the server's clock and this machine's agree")
+                ? Line("clock", LiveState.Ok, "the server's clock and this machine's agree")
                 : Line("clock", LiveState.Notice, $"the server's clock is {Durations.ForPeople(difference.Duration())} {(difference > TimeSpan.Zero ? "ahead of" : "behind")} this machine's", "set this machine's clock: timedatectl set-ntp true"));
         }
 
@@ -68,7 +68,7 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         }
 
         foreach (var compared in TokenExpectation.Compare(identity, jwt, token.Scope))
-            lines.Add(Line(compared.Claim, compared.Holds ? LiveState.Good : LiveState.Bad, compared.Says, compared.NextStep) with { Lacks = compared is { Holds: false, IsPermission: true } ? compared.Expected : null });
+            lines.Add(Line(compared.Claim, compared.Holds ? LiveState.Ok : LiveState.Failed, compared.Says, compared.NextStep) with { Lacks = compared is { Holds: false, IsPermission: true } ? compared.Expected : null });
         if (TokenExpectation.Beyond(identity, jwt, token.Scope) is { Count: > 0 } beyond)
             lines.Add(Line("permissions", LiveState.Notice, $"has more than the job declares: {string.Join(", ", beyond)}", "what a job does not need, it should not have; or declare it under permissions:"));
     }
@@ -78,7 +78,7 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         try
         {
             await header.GetAsync(cancel);
-            lines.Add(Line("token", LiveState.Good, $"the value of the header {identity.Presentation.Header} is there"));
+            lines.Add(Line("token", LiveState.Ok, $"the value of the header {identity.Presentation.Header} is there"));
         }
         catch (RefusedException error)
         {
@@ -113,8 +113,8 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
     {
         var left = end - services.Clock.GetUtcNow();
         return left <= TimeSpan.Zero
-            ? Line(step, LiveState.Bad, $"{what} ended on {end:yyyy-MM-dd}", next)
-            : Line(step, left < s_soon ? LiveState.Notice : LiveState.Good, $"{what} ends in {(int)left.TotalDays} days, on {end:yyyy-MM-dd}", left < s_soon ? next : null);
+            ? Line(step, LiveState.Failed, $"{what} ended on {end:yyyy-MM-dd}", next)
+            : Line(step, left < s_soon ? LiveState.Notice : LiveState.Ok, $"{what} ends in {(int)left.TotalDays} days, on {end:yyyy-MM-dd}", left < s_soon ? next : null);
     }
 
     private static bool IsTransport(Refusal refusal) => Catalogue.Entries.FirstOrDefault(entry => entry.Id == refusal.Diagnosis) is { Trouble: not (Trouble.Status or Trouble.NotUnderstood) };

@@ -31,7 +31,7 @@ public static class JobCheck
         foreach (var query in job.Queries)
         {
             var found = mistakes.Count;
-            CheckSql(database, columns, query.Sql, $"query '{query.Name}'", tables, mistakes);
+            CheckSql(database, columns, query.Sql, $"view '{query.Name}'", tables, mistakes);
             if (mistakes.Count == found)
                 columns.Name(query);
             tables.Add(query.Name);

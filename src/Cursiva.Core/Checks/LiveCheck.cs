@@ -41,7 +41,7 @@ public sealed class LiveCheck(Job job, SignInServices services)
 
             List<LiveLine> found = [.. await new IdentityProbe(identity, services).LookAsync(signIns, cancel)];
             lines.AddRange(found);
-            if (found.TrueForAll(line => line.Step != "token" || line.State != LiveState.Bad))
+            if (found.TrueForAll(line => line.Step != "token" || line.State != LiveState.Failed))
                 letIn.Add(identity.Name);
         }
 
@@ -56,7 +56,7 @@ public sealed class LiveCheck(Job job, SignInServices services)
         }
 
         // What was not let in, or is not there, would only be refused once more.
-        var refused = lines.Where(line => line.State == LiveState.Bad).Select(line => line.Name).ToHashSet(StringComparer.Ordinal);
+        var refused = lines.Where(line => line.State == LiveState.Failed).Select(line => line.Name).ToHashSet(StringComparer.Ordinal);
         await using var clients = new ApiClients(job, signIns, services);
         foreach (var pull in job.Pulls.Where(pull => PullProbe.CanAsk(job, pull) && !refused.Contains(pull.Api) && ((pull.Identity ?? job.Apis[pull.Api].Identity) is not { } identity || letIn.Contains(identity))))
             lines.AddRange(await new PullProbe(job, pull, services).LookAsync(clients, cancel));

@@ -26,7 +26,7 @@ public sealed record LiveLine(string Kind, string Name, string Step, LiveState S
         kind,
         name,
         step,
-        LiveState.Bad,
+        LiveState.Failed,
         string.Join("; ", new[] { refusal.What, refusal.Quote is null ? null : $"it said: {refusal.Quote}", refusal.Cause }.OfType<string>()),
         refusal.NextStep)
     { Refusal = refusal };

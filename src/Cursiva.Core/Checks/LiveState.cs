@@ -5,14 +5,14 @@ namespace Cursiva.Core.Checks;
 /// <summary>What a line of a live check says.</summary>
 public enum LiveState
 {
-    [JsonStringEnumMemberName("good")]
-    Good,
+    [JsonStringEnumMemberName("ok")]
+    Ok,
 
     /// <summary>A run would get in, and a person should know of it.</summary>
     [JsonStringEnumMemberName("notice")]
     Notice,
 
     /// <summary>A run would not get in.</summary>
-    [JsonStringEnumMemberName("bad")]
-    Bad,
+    [JsonStringEnumMemberName("failed")]
+    Failed,
 }

@@ -4,7 +4,7 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Http;
 
-/// <summary>The requests and the time that a run may take. What runs out ends the run so that it can be gone on with.</summary>
+/// <summary>The requests and the time that a run may take. What runs out ends the run so that the next start resumes it.</summary>
 /// <param name="requests">Most requests; null for any number.</param>
 /// <param name="deadline">When the run has to be over; null for never.</param>
 public sealed class Budget(long? requests, DateTimeOffset? deadline, TimeProvider clock)
@@ -21,7 +21,7 @@ public sealed class Budget(long? requests, DateTimeOffset? deadline, TimeProvide
     {
         CheckWait(TimeSpan.Zero, "its deadline");
         if (requests is { } most && Interlocked.Increment(ref _spent) > most)
-            throw new RefusedException(new Refusal(Outcome.StoppedResumable, $"stopped after {most} requests, as --max-requests asks") { NextStep = "run again to go on" });
+            throw new RefusedException(new Refusal(Outcome.StoppedResumable, $"stopped after {most} requests, as --max-requests asks") { NextStep = "run again to resume it" });
     }
 
     /// <summary>Makes sure that a wait ends before the deadline.</summary>
@@ -39,7 +39,7 @@ public sealed class Budget(long? requests, DateTimeOffset? deadline, TimeProvide
             : "stopped at its deadline";
         throw new RefusedException(new Refusal(Outcome.StoppedResumable, what)
         {
-            NextStep = wait > TimeSpan.FromMinutes(1) ? string.Create(CultureInfo.InvariantCulture, $"run again after {clock.GetUtcNow() + wait:yyyy-MM-dd HH:mm}Z to go on") : "run again to go on",
+            NextStep = wait > TimeSpan.FromMinutes(1) ? string.Create(CultureInfo.InvariantCulture, $"run again after {clock.GetUtcNow() + wait:yyyy-MM-dd HH:mm}Z to resume it") : "run again to resume it",
         });
     }
 }

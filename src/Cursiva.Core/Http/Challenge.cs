@@ -9,7 +9,7 @@ public sealed record Challenge(string Scheme, IReadOnlyDictionary<string, string
 {
     private const string Token68 = "";
 
-    /// <summary>Reads a header's value leniently: what is no challenge is passed over, and nothing throws.</summary>
+    /// <summary>Reads a header's value leniently: what is no challenge is skipped, and nothing throws.</summary>
     public static IReadOnlyList<Challenge> Read(string header)
     {
         var challenges = new List<Challenge>();
@@ -45,7 +45,7 @@ public sealed record Challenge(string Scheme, IReadOnlyDictionary<string, string
             current = new Dictionary<string, string>(StringComparer.Ordinal);
             challenges.Add(new Challenge(word, current));
 
-            // What is left of credentials without names (token68) is of no interest, and is passed over.
+            // What is left of credentials without names (token68) is of no interest, and is skipped.
             at = afterWord;
             PassToken68(header, ref at, current);
         }

@@ -124,7 +124,7 @@ public sealed class Limiter : IAsyncDisposable
         throw new RefusedException(new Refusal(Outcome.StoppedResumable, $"the API asks for a pause of {Durations.ForPeople(pause)}, longer than longest-pause: {Durations.ForPeople(_longestPause)}; stopped, what has arrived is kept")
         {
             Cause = "a quota is used up, or the API is down for long",
-            NextStep = string.Create(CultureInfo.InvariantCulture, $"run again after {until:yyyy-MM-dd HH:mm}Z to go on, or raise longest-pause: of the API"),
+            NextStep = string.Create(CultureInfo.InvariantCulture, $"run again after {until:yyyy-MM-dd HH:mm}Z to resume it, or raise longest-pause: of the API"),
         });
     }
 

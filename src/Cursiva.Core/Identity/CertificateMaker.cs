@@ -12,14 +12,14 @@ public sealed class CertificateMaker(IDisk disk)
     /// <summary>The kinds of keys that are made.</summary>
     public static IReadOnlyList<string> Kinds { get; } = ["rsa2048", "rsa3072", "rsa4096", "p256", "p384"];
 
-    /// <summary>Makes a key pair and writes PREFIX.pfx, PREFIX.pem (both with the private key, mode 0600) and PREFIX.cer.</summary>
+    /// <summary>Makes a key pair and writes PREFIX.p12, PREFIX.pem (both with the private key, mode 0600) and PREFIX.crt.</summary>
     /// <param name="prefix">The path of the files without their suffixes.</param>
     /// <param name="password">Of the PFX and the private key in the PEM; null leaves them unprotected.</param>
     /// <param name="overwrite">Whether files that are there are replaced.</param>
     /// <exception cref="RefusedException">A file is there already, or the folder cannot be written.</exception>
     public CertificateFacts Make(string prefix, string kind, string subject, DateTimeOffset from, DateTimeOffset until, string? password, bool overwrite)
     {
-        string[] paths = [prefix + ".pfx", prefix + ".pem", prefix + ".cer"];
+        string[] paths = [prefix + ".p12", prefix + ".pem", prefix + ".crt"];
         if (!overwrite && paths.FirstOrDefault(disk.Exists) is { } there)
         {
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{there} is there already")

@@ -21,7 +21,7 @@ internal static class KeyFile
         {
             var refusal = new Refusal(Outcome.SignInRefused, $"the key of {from} cannot be read: {error.Message}");
             throw new RefusedException(password is null
-                ? refusal with { Cause = "it is protected by a password, or damaged", NextStep = "name where its password is: key: { password: kept:NAME }" }
+                ? refusal with { Cause = "it is protected by a password, or damaged", NextStep = "name where its password is: private-key: { password: kept:NAME }" }
                 : refusal with { Cause = "the password is wrong, or the file is damaged", NextStep = "keep the password again, and compare it with the one the file was made with" }, error);
         }
     }

@@ -42,7 +42,7 @@ internal sealed class TokenEndpoint : IDisposable
         {
             throw new RefusedException(new Refusal(Outcome.SignInRefused, $"identity '{identity.Name}' has a key and no certificate, which {ClientAuths.Tls} shows")
             {
-                NextStep = "name the certificate: key: { certificate: FILE }",
+                NextStep = "name the certificate: private-key: { certificate: FILE }",
             });
         }
 

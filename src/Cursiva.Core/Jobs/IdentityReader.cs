@@ -61,7 +61,7 @@ internal sealed class IdentityReader(Reading reading)
         if (grant == Grants.Password)
             Need(section, grant, IdentityKeys.Username, IdentityKeys.Password);
         if (grant == Grants.ClientCredentials && identity.Secrets.Count == 0 && identity.Key is null && !section.Has(IdentityKeys.Secret) && !section.Has(IdentityKeys.PrivateKeyGroup))
-            reading.Add(section.Place, $"{section.Title} has no 'secret' and no 'key'", $"grant {grant} needs secret: {IdentityKeys.Secret.Meaning}; or key:, for assertions");
+            reading.Add(section.Place, $"{section.Title} has no 'secret' and no 'private-key'", $"grant {grant} needs secret: {IdentityKeys.Secret.Meaning}; or private-key:, for assertions");
         CheckAuthentication(section, identity);
     }
 
@@ -72,7 +72,7 @@ internal sealed class IdentityReader(Reading reading)
             if (auth is ClientAuths.Basic or ClientAuths.Post && !section.Has(IdentityKeys.Secret))
                 reading.Add(section.At(IdentityKeys.ClientAuth), $"{section.Title} has no 'secret'", $"client-auth {auth} needs secret: {IdentityKeys.Secret.Meaning}");
             if (auth is ClientAuths.PrivateKeyJwt or ClientAuths.Tls && !section.Has(IdentityKeys.PrivateKeyGroup))
-                reading.Add(section.At(IdentityKeys.ClientAuth), $"{section.Title} has no 'key'", $"client-auth {auth} needs key: with private: {IdentityKeys.PrivateKey.Meaning}");
+                reading.Add(section.At(IdentityKeys.ClientAuth), $"{section.Title} has no 'private-key'", $"client-auth {auth} needs private-key: with private: {IdentityKeys.PrivateKey.Meaning}");
         }
     }
 

@@ -72,7 +72,7 @@ internal sealed class InputReader(Reading reading, TimeZoneInfo zone, DateTimeOf
                 reading.Inputs[name] = new Input(name, RelativeTime.Write(time), from, Drifts: floor == TimeFloor.None) { IsRelative = true };
                 break;
             default:
-                reading.Add(file.At(node), $"input '{name}' is a list", "write a text, a number, or { ago: 7d, floor: day }");
+                reading.Add(file.At(node), $"input '{name}' is a list", "write a text, a number, or { ago: 7d, start-of: day }");
                 break;
         }
     }

@@ -91,9 +91,9 @@ internal sealed class PagingReader(Reading reading)
         if (paging.Pages is not null && paging.Style != PagingStyle.PageNumber)
             reading.Add(section.At(PullKeys.Pages), $"{section.Title} has pages without page-number", "tell the end by total: or page-size:");
         if (paging.DeltaParameter is not null && paging.Delta is null)
-            reading.Add(section.At(PullKeys.DeltaParameter), $"{section.Title} has delta-parameter without delta", "add delta: with the place of the token");
+            reading.Add(section.At(PullKeys.DeltaParameter), $"{section.Title} has changes-parameter without changes", "add changes: with the place of the token");
         if (paging.Delta is not null && paging.Style is not (PagingStyle.NextLink or PagingStyle.Cursor or PagingStyle.LinkHeader))
-            reading.Add(section.At(PullKeys.Delta), $"{section.Title} has delta beside {chosen.Name}", "a delta token goes with next-link:, link-header: or cursor:");
+            reading.Add(section.At(PullKeys.Delta), $"{section.Title} has changes beside {chosen.Name}", "a delta token goes with next-link:, link-header: or cursor:");
         if (paging.AgainWhenShifted && !paging.IsCounted)
             reading.Add(section.At(PullKeys.WhenShifted), $"{section.Title} has when-shifted beside {chosen.Name}", "only listings by page-number: or offset: shift; remove it");
     }

@@ -10,11 +10,11 @@ internal sealed class QueryReader(Reading reading, IReadOnlyList<Pull> pulls)
         var queries = new List<Query>();
         foreach (var (name, place, node) in top.Children(JobKeys.Queries))
         {
-            TableNames.Check(reading, name, place, "query", pulls.Select(pull => pull.Name).Concat(queries.Select(query => query.Name)));
+            TableNames.Check(reading, name, place, "view", pulls.Select(pull => pull.Name).Concat(queries.Select(query => query.Name)));
             if (new SqlReader(reading).Read(top.File, node) is { } sql)
                 queries.Add(new Query(name, place, sql));
             else
-                reading.Add(top.File.At(node), $"query '{name}' is no text", "write one SELECT");
+                reading.Add(top.File.At(node), $"view '{name}' is no text", "write one SELECT");
         }
 
         return queries;

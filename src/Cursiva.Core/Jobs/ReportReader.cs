@@ -64,7 +64,7 @@ internal sealed class ReportReader(Reading reading, string jobTitle)
         if (file.Format is FileFormat.Svg or FileFormat.Png && report.Parts.Count(part => part.IsChart) != 1)
             reading.Add(file.Place, $"'{file.Path.Text}' holds one chart, and report '{report.Name}' has {report.Parts.Count(part => part.IsChart)}", "write it in a report with one chart");
         if (file.Format is FileFormat.Csv or FileFormat.JsonLines or FileFormat.Json or FileFormat.Parquet && report.Parts.Count > 0 && report.OnlyTable is null)
-            reading.Add(file.Place, $"'{file.Path.Text}' holds one table, and report '{report.Name}' has {report.Parts.Count(part => part.Kind == PartKind.Table)}", "write it in a report with sql:; queries: give several reports the same rows");
+            reading.Add(file.Place, $"'{file.Path.Text}' holds one table, and report '{report.Name}' has {report.Parts.Count(part => part.Kind == PartKind.Table)}", "write it in a report with sql:; views: give several reports the same rows");
     }
 
     private void CheckFilePer(Report report, SectionReader section)

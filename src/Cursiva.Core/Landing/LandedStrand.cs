@@ -9,6 +9,6 @@ public sealed record LandedStrand(string Pull, string Strand, string Values, str
     /// <summary>The values of a strand that was made from no row.</summary>
     public const string NoValues = "{}";
 
-    /// <summary>Why it was passed over; null when it was not.</summary>
+    /// <summary>Why it was skipped; null when it was not.</summary>
     public LandedSkip? Skip { get; init; }
 }

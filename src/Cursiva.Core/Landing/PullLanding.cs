@@ -75,7 +75,7 @@ public sealed class PullLanding : IDisposable
     /// <returns>Whether each was skipped, by strand.</returns>
     public IReadOnlyDictionary<string, bool> Ended(string from, string before) => _isNew ? new Dictionary<string, bool>() : _index.Strands.Ended(Name, from, before);
 
-    /// <summary>Notes that a strand begins, or that it is passed over.</summary>
+    /// <summary>Notes that a strand begins, or that it is skipped.</summary>
     public void Put(LandedStrand strand) => _changed(new IndexChange(Strand: strand));
 
     /// <summary>No more is asked about a strand: it has ended.</summary>

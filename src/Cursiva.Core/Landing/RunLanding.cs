@@ -8,7 +8,7 @@ namespace Cursiva.Core.Landing;
 /// </summary>
 public sealed class RunLanding : IAsyncDisposable
 {
-    /// <summary>The version of what is on disk; a landing of another version is not gone on with.</summary>
+    /// <summary>The version of what is on disk; a landing of another version is not resumed.</summary>
     public const int Format = 4;
 
     /// <summary>How long a written page may wait for its commit.</summary>
@@ -100,7 +100,7 @@ public sealed class RunLanding : IAsyncDisposable
     /// <summary>Drops, durably, whatever belongs to other pulls than these: they have changed.</summary>
     public void KeepOnly(IReadOnlySet<string> pulls) => _index.KeepOnly(pulls);
 
-    /// <summary>Forgets that strands were passed over, so that they are tried again.</summary>
+    /// <summary>Forgets that strands were skipped, so that they are tried again.</summary>
     public void ForgetSkips() => _strands.ForgetSkips();
 
     /// <summary>Sets a strand aside, durably: its pages no longer count, nor does what was made from their rows.</summary>

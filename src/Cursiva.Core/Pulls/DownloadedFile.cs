@@ -35,7 +35,7 @@ internal sealed class DownloadedFile(StrandRun run)
                 throw new RefusedException(new Refusal(Outcome.ReportFailed, $"a file of pull '{run.Pull.Name}'{run.Title} cannot be kept as {path}: {error.Message}")
                 {
                     Cause = error is PathTooLongException ? "the name is longer than the file system allows" : "the folder is not writable for this user, the disk is full, or a link stands in the way",
-                    NextStep = "make room, or make the folder writable, or change download:, and run again to go on",
+                    NextStep = "make room, or make the folder writable, or change download:, and run again to resume it",
                 }, error);
             }
             catch (TransportException error) when (attempt < Attempts)

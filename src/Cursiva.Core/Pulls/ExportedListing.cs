@@ -8,7 +8,7 @@ namespace Cursiva.Core.Pulls;
 
 /// <summary>
 /// Submits an export, waits until it is done, and downloads its parts. What was submitted is noted before anything else, so that a
-/// run that is gone on with asks for that export and submits no other.
+/// resumed run asks for that export and submits no other.
 /// </summary>
 internal sealed class ExportedListing(StrandRun run)
 {
@@ -112,7 +112,7 @@ internal sealed class ExportedListing(StrandRun run)
         {
             var array = JsonFind.Raw(answer.Body.Content, _steps.Parts);
             if (array.IsEmpty || array[0] is not ((byte)'[' or (byte)'n'))
-                throw Odd(address, answer, $"the export is done, and no array stands at parts: {_steps.Parts}");
+                throw Odd(address, answer, $"the export is done, and no array stands at files: {_steps.Parts}");
             using var document = System.Text.Json.JsonDocument.Parse(array.ToArray());
             foreach (var part in document.RootElement.ValueKind == System.Text.Json.JsonValueKind.Array ? document.RootElement.EnumerateArray().ToList() : [])
             {

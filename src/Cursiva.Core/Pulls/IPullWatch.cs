@@ -7,7 +7,7 @@ public interface IPullWatch
 
     void PullEnded(PullProgress pull);
 
-    /// <summary>A strand was passed over.</summary>
+    /// <summary>A strand was skipped.</summary>
     /// <param name="strand">What tells it apart, for people.</param>
     void Skipped(PullProgress pull, string strand, string because);
 }

@@ -8,7 +8,7 @@ using Cursiva.Core.Tables;
 namespace Cursiva.Core.Pulls;
 
 /// <summary>
-/// Lands the rows of a list, a CSV file or a query that a pull is repeated for, so that a run that is gone on with repeats it for
+/// Lands the rows of a list, a CSV file or a query that a pull is repeated for, so that a resumed run repeats it for
 /// the same rows, whatever has become of the file.
 /// </summary>
 internal sealed class PerRows(PullServices services)

@@ -30,10 +30,10 @@ public sealed class PullProgress(string pull, long rowsBefore, long pagesBefore,
     /// <summary>Strands begun so far, those that have ended included.</summary>
     public long StrandsBegun => Interlocked.Read(ref _strandsBegun);
 
-    /// <summary>Strands that have ended, those passed over included.</summary>
+    /// <summary>Strands that have ended, those skipped included.</summary>
     public long StrandsEnded => Interlocked.Read(ref _strandsEnded);
 
-    /// <summary>Strands that were passed over.</summary>
+    /// <summary>Strands that were skipped.</summary>
     public long Skips => Interlocked.Read(ref _skips);
 
     internal void Landed(int rows, long? total)

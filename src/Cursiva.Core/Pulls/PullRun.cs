@@ -96,7 +96,7 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
         work.Progress.StrandEnded(begun?.Skip is not null);
     }
 
-    // Why the strand is passed over; null when it was fetched.
+    // Why the strand is skipped; null when it was fetched.
     private async Task<LandedSkip?> FetchAsync(Strand strand, CancellationToken cancel)
     {
         try

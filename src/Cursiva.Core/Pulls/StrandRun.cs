@@ -37,7 +37,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
 
     /// <summary>Sends a request of the strand.</summary>
     /// <param name="position">Where the strand goes on; null at its beginning.</param>
-    /// <param name="goesOn">Whether it is the first request of a strand that is gone on with.</param>
+    /// <param name="goesOn">Whether it is the first request of a strand that is resumed.</param>
     /// <exception cref="StrandSkip">The API refused for a reason that the job allows.</exception>
     /// <exception cref="StrandRestart">The position is not known any more.</exception>
     public async Task<Answer> SendAsync(ApiRequest request, string? position, bool goesOn, CancellationToken cancel)

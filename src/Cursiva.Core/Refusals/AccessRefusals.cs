@@ -55,7 +55,7 @@ internal static class AccessRefusals
         {
             Says = new("tokens have to be bound to their sender", "dpop", "proof of possession", "sender constrained", "(bound|binding)~(certificate|key|cnf)", "htu|htm"), Statuses = s_refused,
         },
-        new("client-certificate", "the server wants a client certificate in TLS, and none was shown", "set client-auth: tls_client_auth, with the certificate under key:, once it is registered with the server; cursiva cert create makes one")
+        new("client-certificate", "the server wants a client certificate in TLS, and none was shown", "set client-auth: tls_client_auth, with the certificate under private-key:, once it is registered with the server; cursiva cert create makes one")
         {
             OfPages = true, Statuses = s_refused,
             Says = new("a client certificate is missing", "(tls|ssl|mtls)~certificate~<missing>", "(no|missing|requires?|required|needs?|present|without)~(ssl|tls|client|mtls)( client)? certificate", "(ssl|tls|client|mtls)( client)? certificate~(required|missing|needed|not (presented|sent|provided|given)|was (expected|required))", "(present|show|send) a( client)? certificate", "mutual tls", "mtls( is)? required", "tls client auth~required") { Unless = new("of another method", "client secret (post|basic)", "assertion", "private key jwt", "not yet valid") },

@@ -5,7 +5,7 @@ namespace Cursiva.Core.Reports;
 /// <param name="Zone">The zone's name.</param>
 /// <param name="Version">Cursiva's version.</param>
 /// <param name="Sources">The tables it was made from.</param>
-/// <param name="Skips">What was passed over.</param>
+/// <param name="Skips">What was skipped.</param>
 /// <param name="Warnings">What else is not as it should be.</param>
 /// <param name="Unproven">The pulls of which nothing proves that they are whole, and why they ended.</param>
 /// <param name="PreviousNumber">The good run before this one; null for the first one.</param>

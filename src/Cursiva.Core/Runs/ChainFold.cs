@@ -8,7 +8,7 @@ namespace Cursiva.Core.Runs;
 
 /// <summary>
 /// Folds the landings that an incremental pull's state is made of into one, so that a job of many runs does not open them all. Only
-/// runs are folded that keep: does not ask for; nothing is read from the fold before the record of its run says that it is whole.
+/// runs are folded that retain: does not ask for; nothing is read from the fold before the record of its run says that it is whole.
 /// </summary>
 /// <param name="runs">The runs before this one, oldest first.</param>
 internal sealed class ChainFold(Job job, IReadOnlyList<RunRecord> runs, JobFolder folder, RunOptions options)

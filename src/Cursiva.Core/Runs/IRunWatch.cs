@@ -8,7 +8,7 @@ namespace Cursiva.Core.Runs;
 /// <summary>Is told how a run goes, by any thread.</summary>
 public interface IRunWatch : IRequestWatch, ISignInWatch, IPullWatch
 {
-    /// <summary>A run begins, or is gone on with.</summary>
+    /// <summary>A run begins, or is resumed.</summary>
     void Began(int run, bool goesOn, string reason);
 
     /// <summary>Something else begins that may take a while.</summary>

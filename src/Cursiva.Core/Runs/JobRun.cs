@@ -63,7 +63,7 @@ public sealed class JobRun
         var decision = StartDecision.Decide(_options.Choice, last, job, then, now);
         if (!decision.Possible)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"there is nothing to go on with: {decision.Reason}")
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"there is nothing to resume: {decision.Reason}")
             {
                 NextStep = "run without --resume to begin a new run",
             });
@@ -113,7 +113,7 @@ public sealed class JobRun
         catch (OperationCanceledException) when (deadline.IsCancellationRequested)
         {
             outcome = Outcome.StoppedResumable;
-            refusal = new Refusal(outcome, "stopped at its deadline; what has arrived is kept") { NextStep = "run again to go on" };
+            refusal = new Refusal(outcome, "stopped at its deadline; what has arrived is kept") { NextStep = "run again to resume it" };
         }
         catch (LandingDamagedException error)
         {

@@ -27,9 +27,9 @@ public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord>
     {
         var run = number is { } given ? Find(given) : Records.LastOrDefault(run => run.LandedAt is not null) ?? throw Refuse("no run of the job has all of its rows", "run the job first");
         if (run.LandedAt is null)
-            throw Refuse($"run {run.Number} has not all of its rows", run.IsFinished ? "it was set aside; name another run" : "run the job to go on with it, or name another run");
+            throw Refuse($"run {run.Number} has not all of its rows", run.IsFinished ? "it was set aside; name another run" : "run the job to resume it, or name another run");
         if (run.LandingFormat != RunLanding.Format || !File.Exists(Path.Combine(Folder.LandingOf(run.Number), "pages.db")))
-            throw Refuse($"the rows of run {run.Number} are not there any more", $"name a newer run; keep: says how many stay (now {Job.Keep})");
+            throw Refuse($"the rows of run {run.Number} are not there any more", $"name a newer run; retain: says how many stay (now {Job.Keep})");
         return run;
     }
 

@@ -8,7 +8,7 @@ using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Runs;
 
-/// <summary>Fills all pulls of a run, and counts what was passed over.</summary>
+/// <summary>Fills all pulls of a run, and counts what was skipped.</summary>
 internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, RunRecord run, string outFolder, IRunWatch watch, RunCounters counters)
 {
     private const int MostWarnings = 100;
@@ -38,7 +38,7 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
 
     /// <summary>Lands whatever is still missing of every pull.</summary>
     /// <param name="anew">Keeps, durably, that a strand of a pull is asked for anew.</param>
-    /// <exception cref="RefusedException">An API refused, or more was passed over than the job allows.</exception>
+    /// <exception cref="RefusedException">An API refused, or more was skipped than the job allows.</exception>
     public async Task RunAsync(RunLanding landing, ApiClients clients, SignInServices services, IPullPast past, Func<Pull, string, Task> anew, CancellationToken cancel)
     {
         var pullServices = new PullServices(
@@ -117,10 +117,10 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
             var (skipped, strands) = (reasons.Sum(reason => reason.Strands), landing.StrandCount(pull.Name));
             if (pull.AllowSkips!.Allows(skipped, strands))
                 continue;
-            throw new RefusedException(new Refusal(Outcome.TooManySkips, $"pull '{pull.Name}' passed over {skipped} of {strands} strands, and the job allows {pull.AllowSkips}")
+            throw new RefusedException(new Refusal(Outcome.TooManySkips, $"pull '{pull.Name}' skipped {skipped} of {strands} strands, and the job allows {pull.AllowSkips}")
             {
                 Cause = MostOf(reasons),
-                NextStep = "mend what was refused and run again: only what was passed over is asked for once more; or raise allow-skips:",
+                NextStep = "mend what was refused and run again: only what was skipped is asked for once more; or raise allow-skips:",
             });
         }
     }

@@ -121,7 +121,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         }
         catch (QueryException error)
         {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{error.Place}: the SQL of query '{error.Query.Name}' failed: {error.Message}") { Cause = error.Columns, NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again" }, error);
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{error.Place}: the SQL of view '{error.Query.Name}' failed: {error.Message}") { Cause = error.Columns, NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again" }, error);
         }
         catch (Exception error) when (error is TableException or SqlException)
         {

@@ -5,7 +5,7 @@ namespace Cursiva.Core.Runs;
 /// <summary>Removes the landings that nobody needs any more. What is recorded of their runs stays.</summary>
 public sealed class RunPruner(Job job, JobFolder folder, RunOptions options)
 {
-    /// <summary>Removes what a job's keep: does not ask for.</summary>
+    /// <summary>Removes what a job's retain: does not ask for.</summary>
     /// <param name="runs">All runs of the job, oldest first.</param>
     /// <returns>The numbers of the runs whose landings were removed.</returns>
     public IReadOnlyList<int> Prune(IReadOnlyList<RunRecord> runs, Keep keep)
@@ -37,7 +37,7 @@ public sealed class RunPruner(Job job, JobFolder folder, RunOptions options)
         foreach (var pull in job.Pulls.Where(pull => pull.GoesOnFromRuns))
             kept.UnionWith(RunHistory.Chain(pull, good).Select(run => run.Number));
 
-        // A stopped run may be gone on with, and a report may be written from the last good one and the one before it.
+        // A stopped run may be resumed, and a report may be written from the last good one and the one before it.
         if (runs.Count > 0 && !runs[^1].IsFinished)
             kept.Add(runs[^1].Number);
         return kept;

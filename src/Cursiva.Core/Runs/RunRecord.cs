@@ -7,7 +7,7 @@ namespace Cursiva.Core.Runs;
 
 /// <summary>What is recorded of a run.</summary>
 /// <param name="Number">From 1, within the job.</param>
-/// <param name="StartedAt">When it began; relative times of its inputs are told from here, however often it is gone on with.</param>
+/// <param name="StartedAt">When it began; relative times of its inputs are told from here, however often it is resumed.</param>
 /// <param name="Period">What it is about in time, see <see cref="Job.Period"/>.</param>
 /// <param name="LandingFormat">The version of its landing on disk.</param>
 public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Period, int LandingFormat)

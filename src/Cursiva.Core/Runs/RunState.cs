@@ -6,7 +6,7 @@ public enum RunState
     /// <summary>Under way, or killed without a word: the lock tells which.</summary>
     Running,
 
-    /// <summary>Ended before its end; it may be gone on with.</summary>
+    /// <summary>Ended before its end; it may be resumed.</summary>
     Stopped,
 
     /// <summary>Finished.</summary>

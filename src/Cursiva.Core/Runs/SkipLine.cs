@@ -1,6 +1,6 @@
 namespace Cursiva.Core.Runs;
 
-/// <summary>A strand that was passed over.</summary>
+/// <summary>A strand that was skipped.</summary>
 /// <param name="Strand">What tells it apart, for people.</param>
 /// <param name="Status">The status of the answer; 0 for a refused sign-in.</param>
 /// <param name="Said">The API's own words.</param>

@@ -5,7 +5,7 @@ using Cursiva.Core.Refusals;
 namespace Cursiva.Core.Runs;
 
 /// <summary>Whether a start goes on with a stopped run, and why.</summary>
-/// <param name="GoOn">The run that is gone on with, or null for a new one.</param>
+/// <param name="GoOn">The resumed run, or null for a new one.</param>
 /// <param name="Reason">Why, in words.</param>
 /// <param name="Possible">False when going on was insisted on and cannot be.</param>
 public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible = true)

@@ -5,7 +5,7 @@ namespace Cursiva.Core.Secrets;
 
 /// <summary>
 /// A file of <c>NAME=value</c> lines. Empty lines and lines that begin with <c>#</c> do not count, <c>export</c> before a name is
-/// passed over, and a value may stand in single or double quotes.
+/// skipped, and a value may stand in single or double quotes.
 /// </summary>
 public static class EnvironmentFile
 {

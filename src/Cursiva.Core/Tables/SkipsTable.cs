@@ -3,7 +3,7 @@ using Cursiva.Core.Landing;
 
 namespace Cursiva.Core.Tables;
 
-/// <summary>The SQL table of the strands that were passed over.</summary>
+/// <summary>The SQL table of the strands that were skipped.</summary>
 public static class SkipsTable
 {
     public const string Name = "skips";

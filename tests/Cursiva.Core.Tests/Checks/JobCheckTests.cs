@@ -52,7 +52,7 @@ public sealed class JobCheckTests : IDisposable
             pulls:
               consignments: { get: /c, rows: /items, columns: { reference: text, price: decimal } }
               depots: { get: /d, rows: /items }
-            queries:
+            views:
               totals: select sum(price) as total from consignments
             reports:
               r:

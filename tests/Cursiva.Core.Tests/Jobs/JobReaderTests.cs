@@ -12,7 +12,7 @@ public sealed class JobReaderTests : IDisposable
         zone: Europe/Oslo
         out: out/{run.date}
         inputs:
-          since: { ago: 7d, floor: day, zone: Europe/Oslo }
+          since: { ago: 7d, start-of: day, zone: Europe/Oslo }
           cloud: https://api.example
         identities:
           app: { grant: client_credentials, token-endpoint: "{cloud}/token", client-id: me, secret: env:S, scope: [a, b] }
@@ -137,9 +137,9 @@ public sealed class JobReaderTests : IDisposable
         Read(Good, now: s_now.AddMinutes(5)).Period.ShouldBe(before);
         Read(Good, now: s_now.AddDays(1)).Period.ShouldNotBe(before);
         Read(Good, Given(("cloud", "https://other.example"))).Period.ShouldBe(before);
-        var drifting = Good.Replace(", floor: day", "").Replace("{run.date}", "x");
+        var drifting = Good.Replace(", start-of: day", "").Replace("{run.date}", "x");
         Read(drifting, now: s_now.AddDays(1)).Period.ShouldBe(Read(drifting).Period);
-        var dated = Good.Replace(", floor: day", "");
+        var dated = Good.Replace(", start-of: day", "");
         Read(dated, now: s_now.AddDays(1)).Period.ShouldNotBe(Read(dated).Period);
     }
 

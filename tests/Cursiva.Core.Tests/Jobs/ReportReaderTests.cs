@@ -22,8 +22,8 @@ public sealed class ReportReaderTests : IDisposable
     {
         var job = Read("""
             memory: 256
-            keep: 30d
-            queries: { late: select * from depots }
+            retain: 30d
+            views: { late: select * from depots }
             compare: { depots: { ignore: [at] } }
             reports:
               r:
@@ -80,13 +80,13 @@ public sealed class ReportReaderTests : IDisposable
     [InlineData("reports: { r: { sql: select 1, require: { within: { n: [5, 1] } }, write: r.csv } }", "is no range for 'n'")]
     [InlineData("reports: { r: { sql: select 1, require: { at-least: some }, write: r.csv } }", "write a whole number")]
     [InlineData("reports: { r: { sql: select 1, write: '{run.day}.csv' } }", "no input is named 'run.day'")]
-    [InlineData("keep: forever", "'forever' says nothing about how long landings are kept")]
-    [InlineData("keep: 0", "write a number of good runs from 1")]
+    [InlineData("retain: forever", "'forever' says nothing about how long landings are kept")]
+    [InlineData("retain: 0", "write a number of good runs from 1")]
     [InlineData("memory: 1", "write a whole number from 64")]
-    [InlineData("queries: { depots: select 1 }", "query 'depots' has the name of another table")]
-    [InlineData("queries: { run: select 1 }", "'run' cannot name a query")]
-    [InlineData("queries: { a-b: select 1 }", "'a-b' cannot name a query")]
-    [InlineData("queries: { q: [1] }", "query 'q' is no text")]
+    [InlineData("views: { depots: select 1 }", "view 'depots' has the name of another table")]
+    [InlineData("views: { run: select 1 }", "'run' cannot name a view")]
+    [InlineData("views: { a-b: select 1 }", "'a-b' cannot name a view")]
+    [InlineData("views: { q: [1] }", "view 'q' is no text")]
     [InlineData("compare: { depot: { key: a } }", "no pull is named 'depot'; did you mean 'depots'?")]
     public void Mistakes_are_told(string yaml, string said) =>
         Should.Throw<JobMistakesException>(() => Read(yaml)).Mistakes.Select(mistake => mistake.ToString()).ShouldContain(mistake => mistake.Contains(said));

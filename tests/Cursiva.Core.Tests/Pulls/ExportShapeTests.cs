@@ -22,8 +22,8 @@ public sealed class ExportShapeTests : IAsyncDisposable
     [InlineData("result: rows", "rows")]
     [InlineData("result: rows", "303")]
     [InlineData("result: rows", "303 at once")]
-    [InlineData("parts: /parts, link: /url", "303 list")]
-    [InlineData("parts: /parts, link: /url", "list")]
+    [InlineData("files: /parts, link: /url", "303 list")]
+    [InlineData("files: /parts, link: /url", "list")]
     [InlineData("result: rows, link: /file", "link")]
     [InlineData("result: rows, state: /state, done: [ready], link: /file", "link")]
     public async Task An_export_ends_with_its_rows_a_list_or_another_address(string keys, string how)
@@ -47,7 +47,7 @@ public sealed class ExportShapeTests : IAsyncDisposable
     {
         var digest = SHA256.HashData(Encoding.UTF8.GetBytes(Rows));
         told = told.Replace("HEX", Convert.ToHexString(digest)).Replace("BASE64", Convert.ToBase64String(digest));
-        var run = _pulls.RunAsync($"all: {{ post: /exports, export: {{ every: 10ms, parts: /parts, link: /url, {keys} }} }}", request => Answer(request, "list", told, packed));
+        var run = _pulls.RunAsync($"all: {{ post: /exports, export: {{ every: 10ms, files: /parts, link: /url, {keys} }} }}", request => Answer(request, "list", told, packed));
         if (refused is null)
             await run;
         else

@@ -12,7 +12,7 @@ public sealed class LostAnswerTests
         counted: { get: /counted, rows: /items, paging: { page-number: 1, parameter: page, pages: /pages } }
         cursors: { post: /cursors, body: { cursor: '' }, rows: /items, paging: { cursor: /cursor, body-at: /cursor } }
         tree: { per: { pull: links, batch: 1 }, get: '/tree/{links.id}', rows: /items }
-        export: { post: /exports, export: { every: 10ms, parts: /parts, link: /url } }
+        export: { post: /exports, export: { every: 10ms, files: /parts, link: /url } }
         """;
 
     [Fact]

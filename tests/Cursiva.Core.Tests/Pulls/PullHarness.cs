@@ -36,7 +36,7 @@ internal sealed class PullHarness : IAsyncDisposable
     /// <param name="pulls">What stands below <c>pulls:</c>.</param>
     /// <param name="answer">Answers a request by its path and query.</param>
     /// <param name="disk">Where files are kept; null for the machine's.</param>
-    /// <param name="landing">Where the rows land, to go on with them; null for a new place.</param>
+    /// <param name="landing">Where the rows land, to resume them; null for a new place.</param>
     public async Task RunAsync(string pulls, Func<HttpRequestMessage, HttpResponseMessage> answer, string? landing = null, IDisk? disk = null)
     {
         var server = new FakeServer((request, _) =>

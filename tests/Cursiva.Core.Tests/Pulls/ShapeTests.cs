@@ -115,7 +115,7 @@ public sealed class ShapeTests : IAsyncDisposable
     [InlineData("csv", "id,phone\r\n1,7\r\n2,\r\n")]
     public async Task A_stream_may_be_lines_an_array_a_sequence_or_CSV(string form, string body)
     {
-        await _pulls.RunAsync($"all: {{ get: /rows, drop: [/phone], paging: {{ stream: {form} }} }}", _ => new HttpResponseMessage { Content = new StringContent(body) });
+        await _pulls.RunAsync($"all: {{ get: /rows, omit: [/phone], paging: {{ stream: {form} }} }}", _ => new HttpResponseMessage { Content = new StringContent(body) });
         _pulls.Rows["all"].ShouldBe(form == "csv" ? "{\"id\":\"1\"}\n{\"id\":\"2\"}\n" : "{\"id\":1}\n{\"id\":2}\n");
         _pulls.Ends.Single().Ended.ShouldBe("the end of the stream");
     }
@@ -134,7 +134,7 @@ public sealed class ShapeTests : IAsyncDisposable
     [Fact]
     public async Task An_export_that_failed_is_submitted_again_by_the_next_start()
     {
-        const string Pull = "all: { post: /exports, body: { what: rows }, export: { state: /state, done: [ready], failed: [broken], parts: /parts, link: /url } }";
+        const string Pull = "all: { post: /exports, body: { what: rows }, export: { state: /state, done: [ready], failed: [broken], files: /parts, link: /url } }";
         var submitted = 0;
         HttpResponseMessage Answer(HttpRequestMessage request)
         {

@@ -23,7 +23,7 @@ public sealed class ChainFoldTests : IDisposable
 
     public ChainFoldTests()
     {
-        _temporary.Write("job.cursiva.yaml", "cursiva: 1\nkeep: 2\napis: { x: { base: https://x.example } }\npulls: { p: { per: { list: [a, b], name: d }, get: '/{d}', rows: '', key: /id, deleted-when: { at: /gone, is: true }, query: { since: '{mark}' }, incremental: { by: /at } } }\n");
+        _temporary.Write("job.cursiva.yaml", "cursiva: 1\nretain: 2\napis: { x: { base: https://x.example } }\npulls: { p: { per: { list: [a, b], name: d }, get: '/{d}', rows: '', key: /id, deleted-when: { at: /gone, is: true }, query: { since: '{mark}' }, incremental: { by: /at } } }\n");
         _job = JobReader.Read(_temporary["job.cursiva.yaml"], new GivenInputs([], [], _ => null), s_now);
         var state = StateFolder.Find(_temporary["state"], _ => null);
         _folder = new JobFolder(state, _job);

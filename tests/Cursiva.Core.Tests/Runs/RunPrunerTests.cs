@@ -18,25 +18,25 @@ public sealed class RunPrunerTests : IDisposable
 
     [Fact]
     public void The_last_good_runs_stay_by_count() =>
-        Left("keep: 2", [Good(1, 9), Good(2, 8), Stopped(3, 7), Good(4, 6), SetAside(5, 5), Good(6, 4)]).ShouldBe([4, 6]);
+        Left("retain: 2", [Good(1, 9), Good(2, 8), Stopped(3, 7), Good(4, 6), SetAside(5, 5), Good(6, 4)]).ShouldBe([4, 6]);
 
     [Fact]
     public void Good_runs_stay_by_age_and_the_last_one_however_old()
     {
-        Left("keep: 7d", [Good(1, 9), Good(2, 6), Good(3, 1)]).ShouldBe([2, 3]);
-        Left("keep: 7d", [Good(1, 30), Good(2, 20)]).ShouldBe([2]);
+        Left("retain: 7d", [Good(1, 9), Good(2, 6), Good(3, 1)]).ShouldBe([2, 3]);
+        Left("retain: 7d", [Good(1, 30), Good(2, 20)]).ShouldBe([2]);
     }
 
     [Fact]
     public void A_stopped_run_that_may_be_gone_on_with_stays() =>
-        Left("keep: 1", [Good(1, 3), Good(2, 2), Stopped(3, 1)]).ShouldBe([2, 3]);
+        Left("retain: 1", [Good(1, 3), Good(2, 2), Stopped(3, 1)]).ShouldBe([2, 3]);
 
     [Fact]
     public void What_an_incremental_pull_is_made_of_stays_from_the_last_full_run_on()
     {
         RunRecord Marked(int number, int daysAgo, bool full = false) => Good(number, daysAgo) with { Full = full, Marks = new() { ["p"] = [] } };
-        Left("keep: 1", [Marked(1, 9), Marked(2, 8), Marked(3, 7)], incremental: true).ShouldBe([1, 2, 3]);
-        Left("keep: 1", [Marked(1, 9), Marked(2, 8, full: true), Marked(3, 7)], incremental: true).ShouldBe([2, 3]);
+        Left("retain: 1", [Marked(1, 9), Marked(2, 8), Marked(3, 7)], incremental: true).ShouldBe([1, 2, 3]);
+        Left("retain: 1", [Marked(1, 9), Marked(2, 8, full: true), Marked(3, 7)], incremental: true).ShouldBe([2, 3]);
     }
 
     private List<int> Left(string keep, IReadOnlyList<RunRecord> runs, bool incremental = false)

@@ -44,8 +44,8 @@ public sealed class BoundsTests : IAsyncDisposable
 
     [Fact]
     public void Twenty_thousand_queries_are_a_mistake() =>
-        Should.Throw<JobMistakesException>(() => JobReader.Read(_folder.Write("job.cursiva.yaml", "cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: /, rows: '' } }\nqueries:\n" + string.Concat(Enumerable.Range(0, 20_000).Select(i => $"  q{i}: select 1\n"))), new GivenInputs([], [], _ => null), DateTimeOffset.UnixEpoch))
-            .Mistakes.Single().Found.ShouldBe("queries in the job has 20,000 names");
+        Should.Throw<JobMistakesException>(() => JobReader.Read(_folder.Write("job.cursiva.yaml", "cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: /, rows: '' } }\nviews:\n" + string.Concat(Enumerable.Range(0, 20_000).Select(i => $"  q{i}: select 1\n"))), new GivenInputs([], [], _ => null), DateTimeOffset.UnixEpoch))
+            .Mistakes.Single().Found.ShouldBe("views in the job has 20,000 names");
 
     [Fact]
     public void Anchors_that_people_write_are_read() =>

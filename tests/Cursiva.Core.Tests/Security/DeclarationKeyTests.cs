@@ -44,22 +44,22 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
         ["identities/app/headers-beside"] = "{\"X-Other\":\"x\"}",
         ["identities/app/permissions"] = "[\"other\"]",
         ["identities/app/claims"] = "{\"aud\":\"other\"}",
-        ["identities/app/key/private"] = "\"file:other.pfx\"",
-        ["identities/app/key/certificate"] = "\"other.cer\"",
-        ["identities/app/key/password"] = "\"env:OTHER\"",
-        ["identities/app/key/key-id"] = "\"other\"",
+        ["identities/app/private-key/private"] = "\"file:other.p12\"",
+        ["identities/app/private-key/certificate"] = "\"other.crt\"",
+        ["identities/app/private-key/password"] = "\"env:OTHER\"",
+        ["identities/app/private-key/key-id"] = "\"other\"",
         ["identities/app/assertion/audience"] = "\"other\"",
         ["identities/app/assertion/issuer"] = "\"other\"",
         ["identities/app/assertion/subject"] = "\"other\"",
         ["identities/app/assertion/lifetime"] = "\"4m\"",
         ["identities/app/assertion/algorithm"] = "\"ES384\"",
-        ["identities/app/assertion/send-certificate"] = "true",
+        ["identities/app/assertion/x5c"] = "true",
         ["identities/app/assertion/claims"] = "{\"other\":\"x\"}",
         ["apis/exchange/base"] = "\"https://other.example/v2\"",
         ["apis/exchange/base-within"] = "[\"https://*.exchange.example\"]",
         ["apis/exchange/identity"] = "\"second\"",
         ["apis/exchange/headers"] = "{\"X-Other\":\"x\"}",
-        ["apis/exchange/query-parameters"] = "{\"other\":\"x\"}",
+        ["apis/exchange/query"] = "{\"other\":\"x\"}",
         ["apis/exchange/attempts"] = "3",
         ["apis/exchange/timeout"] = "\"7s\"",
         ["apis/exchange/connect-timeout"] = "\"7s\"",
@@ -80,7 +80,7 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
 
     public static TheoryData<string> Keys() => [.. new (Section Section, string Place)[]
         {
-            (IdentityKeys.Section, "identities/app"), (IdentityKeys.KeySection, "identities/app/key"), (IdentityKeys.AssertionSection, "identities/app/assertion"),
+            (IdentityKeys.Section, "identities/app"), (IdentityKeys.KeySection, "identities/app/private-key"), (IdentityKeys.AssertionSection, "identities/app/assertion"),
             (JobKeys.ApiSection, "apis/exchange"), (JobKeys.LimitsSection, "apis/exchange/limits"), (JobKeys.ProbeSection, "apis/exchange/probe"),
         }.SelectMany(group => group.Section.Keys.Where(key => key.Inside is null).Select(key => $"{group.Place}/{key.Name}"))];
 
@@ -108,7 +108,7 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
         var services = _fixture.Services(server);
         var job = Read("""
             { "cursiva": 1,
-              "apis": { "exchange": { "base": "https://api.example", "timeout": "5s", "headers": { "X-Tenant": "{t.v}" }, "query-parameters": { "tenant": "{t.v}" } } },
+              "apis": { "exchange": { "base": "https://api.example", "timeout": "5s", "headers": { "X-Tenant": "{t.v}" }, "query": { "tenant": "{t.v}" } } },
               "pulls": { "p": { "per": { "name": "t", "list": [{ "v": "x" }] }, "get": "/x", "rows": "" } } }
             """);
         using var signIns = new SignIns(services);
@@ -164,7 +164,7 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
               "identities": {
                 "app": {
                   "grant": "password", "token-endpoint": "https://login.example/token", "client-id": "me", "secret": "env:S", "username": "clerk", "password": "env:P",
-                  "key": { "private": "file:app.pfx" }, "assertion": { "lifetime": "2m" }
+                  "private-key": { "private": "file:app.p12" }, "assertion": { "lifetime": "2m" }
                 },
                 "second": { "grant": "none" }
               },

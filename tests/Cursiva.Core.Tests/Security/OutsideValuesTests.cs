@@ -34,7 +34,7 @@ public sealed class OutsideValuesTests : IAsyncDisposable
     // Where each group of keys stands in a job.
     private static readonly (Section Section, string Place)[] s_places =
     [
-        (IdentityKeys.Section, "identities/app"), (IdentityKeys.KeySection, "identities/app/key"), (IdentityKeys.AssertionSection, "identities/app/assertion"),
+        (IdentityKeys.Section, "identities/app"), (IdentityKeys.KeySection, "identities/app/private-key"), (IdentityKeys.AssertionSection, "identities/app/assertion"),
         (JobKeys.ApiSection, "apis/exchange"), (JobKeys.LimitsSection, "apis/exchange/limits"), (JobKeys.ProbeSection, "apis/exchange/probe"),
         (PullKeys.Section, "pulls/p"), (PullKeys.PagingSection, "pulls/p/paging"), (PullKeys.MoreSection, "pulls/p/paging/more"), (PullKeys.LinksSection, "pulls/p/paging/next-link"), (PullKeys.RowsSection, "pulls/p/rows"), (PullKeys.PerSection, "pulls/p/per"), (PullKeys.OpensSection, "pulls/p/opens"), (PullKeys.WindowSection, "pulls/p/window"),
         (PullKeys.IncrementalSection, "pulls/p/incremental"), (PullKeys.DeletedSection, "pulls/p/deleted-when"), (PullKeys.SkipSection, "pulls/p/skip-when"), (PullKeys.FailSection, "pulls/p/fail-when"), (PullKeys.ExportSection, "pulls/p/export"),

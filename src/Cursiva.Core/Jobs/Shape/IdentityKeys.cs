@@ -27,12 +27,12 @@ public static class IdentityKeys
     public static readonly Key RefreshToken = new("refresh-token", KeyKind.SecretSource, "where the refresh token is kept: kept:NAME, one for each account with an input in the name; or env:NAME or file:PATH, which is taken once, its successors living in the store") { Otherwise = "kept under a name of the identity", Example = "kept:exchange/{account}" };
 
     // the key
-    public static readonly Key PrivateKey = new("private", KeyKind.SecretSource, "a PFX (PKCS #12) or PEM file with the private key, encrypted or not; as file:PATH, or the text of a PEM from any source") { Required = true, Example = "file:reporting.pfx" };
-    public static readonly Key Certificate = new("certificate", KeyKind.Text, "the file with the certificate, PEM or DER, when it does not come with the key") { Otherwise = "taken from where the key is", Example = "reporting.cer" };
+    public static readonly Key PrivateKey = new("private", KeyKind.SecretSource, "a PFX (PKCS #12) or PEM file with the private key, encrypted or not; as file:PATH, or the text of a PEM from any source") { Required = true, Example = "file:reporting.p12" };
+    public static readonly Key Certificate = new("certificate", KeyKind.Text, "the file with the certificate, PEM or DER, when it does not come with the key") { Otherwise = "taken from where the key is", Example = "reporting.crt" };
     public static readonly Key KeyPassword = new("password", KeyKind.SecretSource, "where the password of the key is") { Example = "kept:pfx-password" };
     public static readonly Key KeyId = new("key-id", KeyKind.Text, "the key's id at the server, sent as kid") { Otherwise = "no kid is sent; the certificate's thumbprints are, as x5t and x5t#S256" };
-    public static readonly Section KeySection = new("key", "the private key that assertions are signed with, or that TLS shows", [PrivateKey, Certificate, KeyPassword, KeyId]);
-    public static readonly Key PrivateKeyGroup = new("key", KeyKind.Section, "the private key for private_key_jwt, tls_client_auth or a jwt-bearer grant") { Inside = KeySection };
+    public static readonly Section KeySection = new("private-key", "the private key that assertions are signed with, or that TLS shows", [PrivateKey, Certificate, KeyPassword, KeyId]);
+    public static readonly Key PrivateKeyGroup = new("private-key", KeyKind.Section, "the private key for private_key_jwt, tls_client_auth or a jwt-bearer grant") { Inside = KeySection };
 
     // the assertion
     public static readonly Key Audience = new("audience", KeyKind.Text, "aud of the assertion") { Otherwise = "the token endpoint" };
@@ -40,7 +40,7 @@ public static class IdentityKeys
     public static readonly Key Subject = new("subject", KeyKind.Text, "sub of a jwt-bearer grant: whom the client acts for") { Otherwise = "the issuer" };
     public static readonly Key Lifetime = new("lifetime", KeyKind.Duration, "how long an assertion is good for, at most 5m") { Otherwise = "2m", Example = "5m" };
     public static readonly Key Algorithm = new("algorithm", KeyKind.Choice, "how it is signed") { Choices = DeclaredAssertion.Algorithms, Otherwise = "RS256 for an RSA key, ES256 or ES384 for an elliptic curve" };
-    public static readonly Key SendCertificate = new("send-certificate", KeyKind.Choice, "whether the certificate goes along as x5c") { Choices = ["true", "false"], Otherwise = "false" };
+    public static readonly Key SendCertificate = new("x5c", KeyKind.Choice, "whether the certificate goes along as x5c") { Choices = ["true", "false"], Otherwise = "false" };
     public static readonly Key AssertionClaims = new("claims", KeyKind.TextMap, "further claims of a jwt-bearer grant") { Example = "{ scope: consignments.read }" };
     public static readonly Section AssertionSection = new("assertion", "what signed assertions say (RFC 7523)", [Audience, AssertionIssuer, Subject, Lifetime, Algorithm, SendCertificate, AssertionClaims]);
     public static readonly Key Assertion = new("assertion", KeyKind.Section, "what signed assertions say where it differs from the usual") { Inside = AssertionSection };

@@ -17,7 +17,7 @@ public static class JobKeys
     public static readonly Key BaseWithin = new("base-within", KeyKind.Texts, "the origins that base: may have where the token endpoint's answer says it: whole, or with * as the first label of the host, which stands for one label") { Otherwise = "base: begins with its origin", Example = "[\"https://*.exchange.brackwater.example\"]" };
     public static readonly Key ApiIdentity = new("identity", KeyKind.Text, "the identity that signs in") { Otherwise = "nobody signs in", Example = "reporting-app" };
     public static readonly Key Headers = new("headers", KeyKind.TextMap, "headers on every request; a value may be a secret source") { Example = "{ Accept-Language: en }" };
-    public static readonly Key QueryParameters = new("query-parameters", KeyKind.TextMap, "query parameters on every request; a value may be a secret source, and then stands in no address that is shown or kept") { Example = "{ locale: en }" };
+    public static readonly Key QueryParameters = new("query", KeyKind.TextMap, "query parameters on every request; a value may be a secret source, and then stands in no address that is shown or kept") { Example = "{ locale: en }" };
     public static readonly Key Limits = new("limits", KeyKind.Section, "the API's limits; kept across strands, runs and processes of this machine") { Otherwise = "no limit is kept", Inside = LimitsSection };
     public static readonly Key Attempts = new("attempts", KeyKind.Count, "times a request is tried before the run gives up, 1 to 100") { Otherwise = "6", Example = "6" };
     public static readonly Key Timeout = new("timeout", KeyKind.Duration, "the longest wait for one whole answer; for a stream, for its first byte") { Otherwise = "100s", Example = "100s" };
@@ -27,7 +27,7 @@ public static class JobKeys
     public static readonly Key AlsoOrigins = new("also-origins", KeyKind.TextMap, "further origins that links may lead to, and whether credentials go there: signed-in, or bare for the request alone, with no header, parameter or certificate of the job; https, or http on the loopback address") { Otherwise = "a link that leaves the origin of base is refused", Example = "{ https://files.brackwater.example: bare }" };
     public static readonly Key LargestPage = new("largest-page", KeyKind.Size, "the largest answer that is accepted, in MiB, 1 to 1024") { Otherwise = "64", Example = "64" };
     public static readonly Key LargestFile = new("largest-file", KeyKind.Number, "the largest download, or part of an export, that is accepted, in MiB, 1 to 1048576") { Otherwise = "16384", Example = "16384" };
-    public static readonly Key LongestPause = new("longest-pause", KeyKind.Duration, "the longest pause that the API may ask for (Retry-After, RateLimit-Reset); a longer one ends the run so that it can be gone on with") { Otherwise = "1h", Example = "1h" };
+    public static readonly Key LongestPause = new("longest-pause", KeyKind.Duration, "the longest pause that the API may ask for (Retry-After, RateLimit-Reset); a longer one ends the run so that the next start resumes it") { Otherwise = "1h", Example = "1h" };
     public static readonly Key Probe = new("probe", KeyKind.Section, "the request by which check --live finds out whether the identity is let in") { Inside = ProbeSection };
     public static readonly Key ApiZone = new("zone", KeyKind.Zone, "the zone of the API's times that come without an offset") { Otherwise = "a column that is declared as time and has such times stays text", Example = "Europe/Oslo" };
     public static readonly Section ApiSection = new("api", "one API", [Base, BaseWithin, ApiIdentity, Headers, QueryParameters, Limits, Attempts, Timeout, ConnectTimeout, IdleTimeout, HttpVersion, LargestPage, LargestFile, LongestPause, AlsoOrigins, Probe, ApiZone, IdentityKeys.Trust]);
@@ -40,8 +40,8 @@ public static class JobKeys
 
     // relative times
     public static readonly Key Ago = new("ago", KeyKind.Duration, "how long before the run's start") { Required = true, Example = "7d" };
-    public static readonly Key Floor = new("floor", KeyKind.Choice, "what the time is rounded down to") { Choices = [.. Enum.GetNames<TimeFloor>().Skip(1).Select(name => name.ToLowerInvariant())], Otherwise = "not rounded" };
-    public static readonly Key TimeZone = new("zone", KeyKind.Zone, "the time zone of the floor") { Otherwise = "the job's zone", Example = "Europe/Oslo" };
+    public static readonly Key Floor = new("start-of", KeyKind.Choice, "what the time is rounded down to") { Choices = [.. Enum.GetNames<TimeFloor>().Skip(1).Select(name => name.ToLowerInvariant())], Otherwise = "not rounded" };
+    public static readonly Key TimeZone = new("zone", KeyKind.Zone, "the time zone in which start-of counts") { Otherwise = "the job's zone", Example = "Europe/Oslo" };
     public static readonly Section RelativeTimeSection = new("relative time", "a time told from the run's start", [Ago, Floor, TimeZone]);
 
     // the file
@@ -49,19 +49,19 @@ public static class JobKeys
     public static readonly Key Name = new("name", KeyKind.Text, "what the history, the marks and the stopped runs of the job hang on, wherever its file lies") { Otherwise = "the file's name without .cursiva.yaml", Example = "weekly-depots" };
     public static readonly Key Title = new("title", KeyKind.Text, "what the job is, for people") { Otherwise = "the file's name", Example = "Weekly depot activity" };
     public static readonly Key Include = new("include", KeyKind.Texts, "files with identities, apis and inputs that several jobs share; paths from this file's folder") { Example = "[brackwater.shared.yaml]" };
-    public static readonly Key Inputs = new("inputs", KeyKind.Inputs, "named values, filled in at {name}: a text, a number, true or false, or a relative time") { Example = "{ since: { ago: 7d, floor: day } }" };
+    public static readonly Key Inputs = new("inputs", KeyKind.Inputs, "named values, filled in at {name}: a text, a number, true or false, or a relative time") { Example = "{ since: { ago: 7d, start-of: day } }" };
     public static readonly Key Zone = new("zone", KeyKind.Zone, "the job's time zone, for {run.date} and relative times") { Otherwise = "UTC", Example = "Europe/Oslo" };
     public static readonly Key Out = new("out", KeyKind.Text, "the folder of the reports, from the job file's folder; {run.date} and {run.number} may be used") { Otherwise = "reports", Example = "reports/{run.date}" };
-    public static readonly Key ResumeWithin = new("resume-within", KeyKind.Duration, "how old a stopped run may be and still be gone on with") { Otherwise = "6h", Example = "6h" };
+    public static readonly Key ResumeWithin = new("resume-within", KeyKind.Duration, "how old a stopped run may be and still be resumed") { Otherwise = "6h", Example = "6h" };
     public static readonly Key Deadline = new("deadline", KeyKind.Duration, "how long one start may take; what is left is fetched by the next one (exit code 7)") { Otherwise = "any time; --deadline says otherwise for one start", Example = "2h" };
     public static readonly Key EnvFile = new("env-file", KeyKind.Text, "a file of NAME=value lines, from the job file's folder, for the variables that the environment does not have") { Example = ".env" };
     public static readonly Key Identities = new("identities", KeyKind.Sections, "who the job signs in as, by name") { Inside = IdentityKeys.Section };
     public static readonly Key Apis = new("apis", KeyKind.Sections, "the APIs, by name") { Inside = ApiSection };
     public static readonly Key Pulls = new("pulls", KeyKind.Sections, "what is fetched, by name; each becomes a table") { Required = true, Inside = PullKeys.Section };
-    public static readonly Key Queries = new("queries", KeyKind.TextMap, "named SQL, by name, that reports and the queries below it use as a table; one SELECT each") { Example = "{ late: select * from consignments where status = 'late' }" };
+    public static readonly Key Queries = new("views", KeyKind.TextMap, "named SQL, by name, that reports and the queries below it use as a table; one SELECT each") { Example = "{ late: select * from consignments where status = 'late' }" };
     public static readonly Key Compare = new("compare", KeyKind.Sections, "pulls whose rows are compared with those of the last good run, by name") { Inside = ReportKeys.CompareSection };
     public static readonly Key Reports = new("reports", KeyKind.Sections, "what is written, by name") { Inside = ReportKeys.ReportSection };
-    public static readonly Key Keep = new("keep", KeyKind.Text, "which landings stay on disk: a number of good runs, or an age; never less than incremental pulls need") { Otherwise = "3", Example = "30d" };
+    public static readonly Key Keep = new("retain", KeyKind.Text, "which landings stay on disk: a number of good runs, or an age; never less than incremental pulls need") { Otherwise = "3", Example = "30d" };
     public static readonly Key Memory = new("memory", KeyKind.Number, "the memory that SQL may take, in MiB, 64 to 1048576; beyond it the disk is used") { Otherwise = "1024", Example = "1024" };
     public static readonly Key Spill = new("spill", KeyKind.Number, "the disk that SQL may take where memory: does not do, in MiB, 64 to 1048576; a report that needs more fails") { Otherwise = "20480", Example = "20480" };
     public static readonly Key Skips = new("skips", KeyKind.Choice, "what becomes of a run in which strands were skipped: it is told; or it ends with code 6 once its reports are written; or it ends with code 6 and writes none") { Choices = ["tell", "exit-code", "fail"], Otherwise = "tell" };

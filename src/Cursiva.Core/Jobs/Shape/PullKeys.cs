@@ -37,8 +37,8 @@ public static class PullKeys
     public static readonly Key MostRows = new("most-rows", KeyKind.Number, "most rows of one listing; one that has more is taken for endless") { Otherwise = "1000000000", Example = "5000000" };
     public static readonly Key AllowMissing = new("allow-missing", KeyKind.Share, "the share of the rows at total: that may be missing at the end, for listings that move while they are paged") { Otherwise = "none may", Example = "1%" };
     public static readonly Key Optional = new("optional", KeyKind.Switch, "whether a listing that fits on one page may leave out the place of the next link or cursor") { Otherwise = "false: the pull is refused when no page had it and the page hints at another one", Example = "true" };
-    public static readonly Key Delta = new("delta", KeyKind.Pointer, "where the last page has the link or token with which the next run asks for what has changed alone") { Example = "/links/changes" };
-    public static readonly Key DeltaParameter = new("delta-parameter", KeyKind.Text, "the query parameter that takes the delta token") { Otherwise = "what stands at delta is a link", Example = "changes_since" };
+    public static readonly Key Delta = new("changes", KeyKind.Pointer, "where the last page has the link or token with which the next run asks for what has changed alone") { Example = "/links/changes" };
+    public static readonly Key DeltaParameter = new("changes-parameter", KeyKind.Text, "the query parameter that takes what stands at changes") { Otherwise = "what stands at changes is a link", Example = "changes_since" };
     public static readonly Key WhenShifted = new("when-shifted", KeyKind.Choice, "what to do when a counted listing shifts while it is paged: tell it, or take it again from the start") { Choices = ["tell", "again"], Otherwise = "tell" };
     public static readonly Section PagingSection = new("paging", "how the next page is found, and where the listing ends", [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream, Parameter, SendHeader, BodyAt, Placeholder, PageSize, SizeParameter, Total, TotalHeader, Pages, PagesHeader, More, EndStatus, MostPages, MostRows, AllowMissing, Optional, Delta, DeltaParameter, WhenShifted]);
 
@@ -121,9 +121,9 @@ public static class PullKeys
     public static readonly Key ExportState = new("state", KeyKind.Pointer, "where an answer has the state of the export") { Otherwise = "status 202 goes on, 200 is done", Example = "/state" };
     public static readonly Key Done = new("done", KeyKind.Texts, "the states that mean done") { Example = "[ready]" };
     public static readonly Key Failed = new("failed", KeyKind.Texts, "the states that mean failed") { Example = "[failed, cancelled]" };
-    public static readonly Key Parts = new("parts", KeyKind.Pointer, "where the last answer has the array of parts") { Otherwise = "the whole answer is that array", Example = "/parts" };
+    public static readonly Key Parts = new("files", KeyKind.Pointer, "where the last answer has the array of parts") { Otherwise = "the whole answer is that array", Example = "/parts" };
     public static readonly Key PartLink = new("link", KeyKind.Pointer, "where a part has its address; with result: rows, where the last answer has the address of the rows") { Otherwise = "the part is the address", Example = "/url" };
-    public static readonly Key Result = new("result", KeyKind.Choice, "what the last answer leads to: parts that it lists, or the rows themselves, in the answer or where a 303 leads") { Choices = ["parts", "rows"], Otherwise = "parts", Example = "rows" };
+    public static readonly Key Result = new("result", KeyKind.Choice, "what the last answer leads to: files that it lists, or the rows themselves, in the answer or where a 303 leads") { Choices = ["files", "rows"], Otherwise = "files", Example = "rows" };
     public static readonly Key PartRows = new("rows", KeyKind.Pointer, "where a part tells how many rows it has; another number is a damaged part") { Otherwise = "not checked", Example = "/row_count" };
     public static readonly Key PartBytes = new("bytes", KeyKind.Pointer, "where a part tells how many bytes it has, compressed or not") { Otherwise = "not checked", Example = "/size" };
     public static readonly Key PartDigest = new("sha256", KeyKind.Pointer, "where a part tells its SHA-256, in hex or base64, compressed or not") { Otherwise = "not checked", Example = "/sha256" };
@@ -144,7 +144,7 @@ public static class PullKeys
     public static readonly Key Per = new("per", KeyKind.TextOrSection, "repeats the pull: the name of a pull above, for each of its rows, or a list, file or query") { Inside = PerSection, Example = "depots" };
     public static readonly Key Carry = new("carry", KeyKind.TextMap, "columns that each row takes along from what the pull is repeated for: NAME: POINTER") { Example = "{ depot: /name }" };
     public static readonly Key Rows = new("rows", KeyKind.PointersOrSection, "where a page has the array of its rows; empty for the page itself, and a list where it has several") { Inside = RowsSection, Example = "/items" };
-    public static readonly Key Drop = new("drop", KeyKind.Pointers, "places of a row that are removed before it touches the disk") { Example = "[/driver/phone]" };
+    public static readonly Key Drop = new("omit", KeyKind.Pointers, "places of a row that are removed before it touches the disk") { Example = "[/driver/phone]" };
     public static readonly Key Paging = new("paging", KeyKind.Section, "how the next page is found") { Otherwise = "the listing has one page", Inside = PagingSection };
     public static readonly Key Export = new("export", KeyKind.Section, "the request submits an export whose parts are the rows") { Inside = ExportSection };
     public static readonly Key Download = new("download", KeyKind.Text, "the answer is a file; where it is kept, below out:") { Example = "\"files/{files.name}\"" };

@@ -1,0 +1,32 @@
+namespace Cursiva.Cli.Help;
+
+/// <summary>An example or two for every command, as its help shows them.</summary>
+internal static class Examples
+{
+    public static IReadOnlyDictionary<string, IReadOnlyList<string>> All { get; } = new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal)
+    {
+        ["cursiva"] = ["cursiva demo", "cursiva check weekly.cursiva.yaml --live", "cursiva run weekly.cursiva.yaml"],
+        ["cursiva demo"] = ["cursiva demo", "cursiva demo --refusal not-approved"],
+        ["cursiva check"] = ["cursiva check weekly.cursiva.yaml", "cursiva check weekly.cursiva.yaml --live --wait 15m"],
+        ["cursiva run"] = ["cursiva run weekly.cursiva.yaml", "cursiva run weekly.cursiva.yaml --input since=2026-03-01 --deadline 2h", "cursiva run weekly.cursiva.yaml --dry-run"],
+        ["cursiva report"] = ["cursiva report weekly.cursiva.yaml", "cursiva report weekly.cursiva.yaml --run 12"],
+        ["cursiva runs"] = ["cursiva runs list weekly.cursiva.yaml"],
+        ["cursiva runs list"] = ["cursiva runs list weekly.cursiva.yaml --format json"],
+        ["cursiva runs show"] = ["cursiva runs show weekly.cursiva.yaml 12"],
+        ["cursiva runs compare"] = ["cursiva runs compare weekly.cursiva.yaml 11 12"],
+        ["cursiva runs prune"] = ["cursiva runs prune weekly.cursiva.yaml"],
+        ["cursiva call"] = ["cursiva call weekly.cursiva.yaml exchange /me", "cursiva call weekly.cursiva.yaml exchange '/depots?size=5' --pointer /items --table", "cursiva call weekly.cursiva.yaml exchange /depots/7 --method PUT --body-from depot.json"],
+        ["cursiva token"] = ["cursiva token get weekly.cursiva.yaml"],
+        ["cursiva token get"] = ["cursiva token get weekly.cursiva.yaml reporting-app", "cursiva token get weekly.cursiva.yaml --reveal"],
+        ["cursiva token read"] = ["cursiva token read --job weekly.cursiva.yaml", "cursiva token read --offline"],
+        ["cursiva token revoke"] = ["cursiva token revoke weekly.cursiva.yaml clerk"],
+        ["cursiva sign-in"] = ["cursiva sign-in weekly.cursiva.yaml clerk", "cursiva sign-in weekly.cursiva.yaml clerk --paste"],
+        ["cursiva secret"] = ["cursiva secret list"],
+        ["cursiva secret keep"] = ["cursiva secret keep reporting-secret --expires 2026-09-30"],
+        ["cursiva secret list"] = ["cursiva secret list"],
+        ["cursiva secret remove"] = ["cursiva secret remove reporting-secret"],
+        ["cursiva cert"] = ["cursiva cert create --out reporting"],
+        ["cursiva cert create"] = ["cursiva cert create --out reporting --days 365 --password kept:p12-password"],
+        ["cursiva cert show"] = ["cursiva cert show reporting.crt"],
+    };
+}
