@@ -160,7 +160,7 @@ public sealed class RefusalTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData(2, "'--npw'", "run", "x.cursiva.yaml", "--npw")]
+    [InlineData(2, "there is no option --npw; did you mean '--new'?", "run", "x.cursiva.yaml", "--npw")]
     [InlineData(2, "Required argument 'JOB' missing", "run")]
     [InlineData(2, "is not NAME=VALUE", "run", "x.cursiva.yaml", "--input", "since")]
     [InlineData(3, "there is no such file", "run", "x.cursiva.yaml")]

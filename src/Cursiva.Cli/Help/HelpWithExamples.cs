@@ -7,6 +7,9 @@ namespace Cursiva.Cli.Help;
 /// <summary>The help of a command, followed by its examples, and at the top by the topics.</summary>
 internal sealed class HelpWithExamples(HelpAction usual) : SynchronousCommandLineAction
 {
+    // Whoever asks for help need not give the arguments.
+    public override bool ClearsParseErrors => true;
+
     public override int Invoke(ParseResult parseResult)
     {
         var code = usual.Invoke(parseResult);

@@ -13,8 +13,8 @@ internal static class CertificateView
         Row(grid, "subject", facts.Subject);
         Row(grid, "key", facts.Kind + (facts.HasPrivateKey ? ", with the private half" : ", the public half only"));
         Row(grid, "good", string.Create(CultureInfo.InvariantCulture, $"from {facts.From:yyyy-MM-dd HH:mm}Z until {facts.Until:yyyy-MM-dd HH:mm}Z"));
-        Row(grid, "SHA-1", facts.Sha1);
         Row(grid, "SHA-256", facts.Sha256);
+        Row(grid, "SHA-1", facts.Sha1);
         console.MarkupLine("[bold]Certificate[/]");
         console.Write(grid);
     }

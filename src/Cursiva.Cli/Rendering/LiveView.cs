@@ -32,7 +32,7 @@ internal sealed class LiveView : IRunView
         _drawing = Task.Run(DrawAsync);
     }
 
-    public void Began(int run, bool goesOn, string reason) => Say($"[bold]{(goesOn ? "Going on with" : "Beginning")} run {run}[/]: {Shown.Escape(reason)}");
+    public void Began(int run, bool goesOn, string reason) => Say($"[bold]{(goesOn ? "Resuming" : "Beginning")} run {run}[/]: {Shown.Escape(reason)}");
 
     public void PullBegan(PullProgress pull)
     {

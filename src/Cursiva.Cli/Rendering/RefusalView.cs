@@ -18,7 +18,7 @@ internal static class RefusalView
         foreach (var other in refusal.Others)
             Line(terminal, "or", other);
         Line(terminal, "next", refusal.NextStep);
-        Line(terminal, "go on", goOn);
+        Line(terminal, "resume", goOn);
     }
 
     private static void Line(Terminal terminal, string title, string? text)
