@@ -43,7 +43,7 @@ public sealed class DiagnosisTests : IAsyncLifetime
     [InlineData("token-endpoint: '{cloud}/odd/token/failing'", "the authorization server is in trouble", "status 503")]
     [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://127.0.0.1/token'", "points from http to https", "it points to https://127.0.0.1/token")]
     [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://evil.example/token'", "credentials are never carried there", "it points to https://evil.example/token")]
-    [InlineData("token-endpoint: 'https://127.0.0.1:1/token'", "the host name, the port or the network is wrong", "nobody listens at this port")]
+    [InlineData("token-endpoint: 'https://127.0.0.1:1/token'", "the host name, the port or the network is wrong", "connection refused at 127.0.0.1:1")]
     public async Task The_request_is_not_what_the_server_takes(string line, string cause, string quote)
     {
         using var job = new SignInJob(_cloud.Address, Client.Replace("token-endpoint: '{cloud}/oauth2/token'", line.StartsWith("token") ? line : "token-endpoint: '{cloud}/oauth2/token'\n" + line));

@@ -69,7 +69,7 @@ public sealed class RefusalTests : IAsyncLifetime
         job.Yaml = job.Yaml.Replace(_cloud.Address + "/oauth2", "http://127.0.0.1:9/oauth2");
         job.Save();
         var ended = (await job.RunAsync()).ShouldEndWith(4);
-        ended.Error.ShouldContain("nobody listens at this port");
+        ended.Error.ShouldContain("connection refused at 127.0.0.1:");
         ended.Error.ShouldContain("attempt 4");
         (await job.RunAsync()).Error.ShouldContain("resuming run 1");
     }

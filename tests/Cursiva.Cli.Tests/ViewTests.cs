@@ -30,7 +30,7 @@ public sealed class ViewTests
         var ended = (await job.DoAsync(["check", job.Path])).ShouldEndWith(3);
         ended.Out.Split('\n', StringSplitOptions.RemoveEmptyEntries).ShouldBe(
         [
-            $"{job.Path}:18:11: 'items' is no JSON Pointer (rows in pull 'depots'); write a JSON Pointer: empty for the whole, or /name/name with ~1 for a slash and ~0 for a tilde",
+            $"{job.Path}:18:11: rows in pull 'depots' must be a JSON Pointer, not 'items'; write a JSON Pointer: empty for the whole, or /name/name with ~1 for a slash and ~0 for a tilde",
             $"{job.Path}:19:5: unknown key 'pagging' in pull 'depots'; did you mean 'paging'?",
         ]);
         using var mistakes = JsonDocument.Parse((await job.DoAsync(["check", job.Path, "--format", "json"])).ShouldEndWith(3).Out);

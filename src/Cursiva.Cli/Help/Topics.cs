@@ -42,7 +42,7 @@ internal static class Topics
               header                a fixed key in a header; nobody is asked
 
             A secret is never in the job file: secret: names where it is (kept:NAME, env:NAME, file:PATH, systemd:NAME).
-            'cursiva check JOB --live' says whether a run would get in, and 'cursiva check JOB --live --try' looks for a way.
+            'cursiva check JOB --live' says whether a run would be let in, and 'cursiva check JOB --live --try' looks for a way.
             More in docs/identity.md.
             """,
         ["exit-codes"] = """

@@ -36,8 +36,8 @@ internal static class LiveCheckView
         console.Write(table);
         var bad = report.Lines.Count(line => line.State == LiveState.Failed);
         console.MarkupLine(report.Outcome == Outcome.Done
-            ? "\n[green]A run would get in.[/]"
-            : $"\n[red]A run would not get in[/]: {(bad == 1 ? "1 thing is" : $"{bad} things are")} wrong.");
+            ? "\n[green]Live check passed.[/]"
+            : $"\n[red]Live check failed[/]: {(bad == 1 ? "1 thing is" : $"{bad} things are")} wrong.");
         foreach (var (identity, way) in found ?? new Dictionary<string, AccessTrial>())
             console.Say($"[green]Got in[/] as identity '{identity}' with this change of the job: [bold]{way}[/]");
         if (report.ForAdministrator is not { } note)

@@ -86,7 +86,7 @@ internal sealed class LogView : IRunView
     public void Answered(Request request, int status, TimeSpan took) =>
         Event("request-answered").Debug("{Request:l} answered {Status} in {Milliseconds} ms", request.ToString(), status, Math.Round(took.TotalMilliseconds, 1));
 
-    public void Unanswered(Request request) => Event("request-unanswered").Debug("{Request:l} left, and no whole answer came", request.ToString());
+    public void Unanswered(Request request) => Event("request-unanswered").Debug("{Request:l} left, and no complete answer came", request.ToString());
 
     public void Retrying(Request request, string reason, int attempt, TimeSpan delay) =>
         Event("request-retried").Warning("{Request:l}: {Reason:l}; attempt {Attempt} failed, next in {Delay:l}", request.ToString(), reason, attempt, Durations.ForPeople(delay));

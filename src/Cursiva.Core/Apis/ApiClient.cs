@@ -159,7 +159,7 @@ public sealed class ApiClient : IAsyncDisposable
         if (unsafeToRepeat || exchange.Attempt >= _api.Attempts || _breaker.HasGivenUp(_api.Attempts) || error.Trouble is Trouble.Tls or Trouble.NotUnderstood || !_retries.TrySpend())
         {
             var facts = new Facts(Desk.Api, error.Trouble) { Words = error.ToString() };
-            var refusal = Catalogue.Refuse(facts, $"API '{_api.Name}' gave no whole answer{InARow()}: {error.Message}", null, $"{exchange.Request}, attempt {exchange.Attempt}");
+            var refusal = Catalogue.Refuse(facts, $"API '{_api.Name}' gave no complete answer{InARow()}: {error.Message}", null, $"{exchange.Request}, attempt {exchange.Attempt}");
             throw new RefusedException(unsafeToRepeat ? ApiFacts.NotRepeated(refusal) : refusal, error);
         }
 

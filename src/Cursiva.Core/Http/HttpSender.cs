@@ -89,8 +89,8 @@ public sealed class HttpSender : IDisposable
                 OperationCanceledException { InnerException: TimeoutException } when response is null && !either.IsCancellationRequested =>
                     new TransportException(Trouble.Unreachable, "no connection within the time of connect-timeout:", error),
                 OperationCanceledException when !cancel.IsCancellationRequested => new TransportException(
-                    Trouble.Silent, limit.IsCancellationRequested || response is null ? $"no whole answer within {patience.Whole.TotalSeconds:0.###} s" : $"the answer stood still for {patience.Idle.TotalSeconds:0.###} s"),
-                HttpRequestException http => Explain(http),
+                    Trouble.Silent, limit.IsCancellationRequested || response is null ? $"no complete answer within {patience.Whole.TotalSeconds:0.###} s" : $"the answer stood still for {patience.Idle.TotalSeconds:0.###} s"),
+                HttpRequestException http => Explain(request, http),
                 IOException => new TransportException(Trouble.CutOff, "the connection broke before the answer was whole", error),
                 InvalidDataException => new TransportException(Trouble.CutOff, "the compressed answer is damaged", error),
                 _ => error,
@@ -172,7 +172,7 @@ public sealed class HttpSender : IDisposable
         return content;
     }
 
-    private static TransportException Explain(HttpRequestException error)
+    private static TransportException Explain(Request request, HttpRequestException error)
     {
         if (error.InnerException is AuthenticationException or IOException && error.HttpRequestError == HttpRequestError.SecureConnectionError)
             return new TransportException(Trouble.Tls, $"TLS failed: {Innermost(error).Message}", error);
@@ -180,8 +180,8 @@ public sealed class HttpSender : IDisposable
         {
             return new TransportException(Trouble.Unreachable, socket.SocketErrorCode switch
             {
-                SocketError.ConnectionRefused => "nobody listens at this port (connection refused)",
-                SocketError.HostNotFound or SocketError.TryAgain or SocketError.NoData => "the host name is not known",
+                SocketError.ConnectionRefused => $"connection refused at {request.Uri.Authority}",
+                SocketError.HostNotFound or SocketError.TryAgain or SocketError.NoData => $"the host name {request.Uri.Host} is not known",
                 _ => socket.Message,
             }, error);
         }

@@ -35,7 +35,8 @@ public sealed class JobReader
             throw new JobMistakesException(_reading.Mistakes);
 
         var top = new SectionReader(file, file.Root, JobKeys.JobSection, "the job", _reading);
-        top.Choice(JobKeys.Cursiva);
+        if (top.Text(JobKeys.Cursiva) is { } version && !JobKeys.Cursiva.Choices.Contains(version))
+            _reading.Add(top.At(JobKeys.Cursiva), $"unsupported job-file version {version} (this Cursiva reads {JobKeys.Cursiva.Choices[^1]})", $"write cursiva: {JobKeys.Cursiva.Choices[^1]}, or install a newer Cursiva");
         var zone = top.Zone(JobKeys.Zone) ?? TimeZoneInfo.Utc;
         var folder = Path.GetDirectoryName(Path.GetFullPath(path))!;
         List<SectionReader> shared = [.. Included(top, folder)];

@@ -75,7 +75,7 @@ internal sealed class SectionReader
             return null;
         if (key.Choices.Contains(text))
             return text;
-        _reading.Add(At(key), $"'{text}' is no {key.Name}", Nearest.Hint(text, key.Choices, "values"));
+        _reading.Add(At(key), $"unknown {key.Name} '{text}'", Nearest.Hint(text, key.Choices, "values"));
         return null;
     }
 
@@ -88,7 +88,7 @@ internal sealed class SectionReader
             if (key.Choices.Contains(text))
                 chosen.Add(text);
             else
-                _reading.Add(place, $"'{text}' is no {key.Name}", Nearest.Hint(text, key.Choices, "values"));
+                _reading.Add(place, $"unknown {key.Name} '{text}'", Nearest.Hint(text, key.Choices, "values"));
         }
 
         return chosen;
@@ -115,18 +115,18 @@ internal sealed class SectionReader
     public SectionReader? Inside(Key key, Reading reading) =>
         Node(key) is { } node ? new SectionReader(_file, node, key.Inside!, $"{key.Name} of {Title}", reading) : null;
 
-    public TimeSpan? Duration(Key key) => Parsed(key, Durations.TryParse, "duration", Durations.Right);
+    public TimeSpan? Duration(Key key) => Parsed(key, Durations.TryParse, "a duration", Durations.Right);
 
-    public JsonPointer? Pointer(Key key) => RawText(key) is { } text ? ParsedClass(key, text, JsonPointer.TryParse, "JSON Pointer", JsonPointer.Right) : null;
+    public JsonPointer? Pointer(Key key) => RawText(key) is { } text ? ParsedClass(key, text, JsonPointer.TryParse, "a JSON Pointer", JsonPointer.Right) : null;
 
     public TimeZoneInfo? Zone(Key key) => Text(key) is { } text
-        ? ParsedClass(key, text, name => TimeZoneInfo.TryFindSystemTimeZoneById(name, out var zone) ? zone : null, "time zone", "write a name of the IANA time zone database: Europe/Oslo, UTC")
+        ? ParsedClass(key, text, name => TimeZoneInfo.TryFindSystemTimeZoneById(name, out var zone) ? zone : null, "an IANA time zone", "write a name of the IANA time zone database: Europe/Oslo, UTC")
         : null;
 
     public int? Whole(Key key, int least, int most) => Parsed<int>(
         key,
         text => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= least && number <= most ? number : null,
-        "whole number in range",
+        $"a whole number from {least} to {most}",
         $"write a whole number from {least} to {most}");
 
     /// <summary>True or false.</summary>
@@ -141,7 +141,7 @@ internal sealed class SectionReader
     {
         if (JsonPointer.TryParse(text) is { } pointer)
             return pointer;
-        _reading.Add(place, $"'{text}' is no JSON Pointer ({key.Name} in {Title})", JsonPointer.Right);
+        _reading.Add(place, $"{key.Name} in {Title} must be a JSON Pointer, not '{text}'", JsonPointer.Right);
         return null;
     }
 
@@ -156,7 +156,7 @@ internal sealed class SectionReader
             && (text.EndsWith('%') ? number / 100 : number) is > 0 and <= 1 and var share
                 ? share
                 : null,
-        "share",
+        "a share above 0 and at most 100%",
         "write a percentage above 0%: 80%");
 
     /// <summary>One text or a list of texts, each with its place, inputs not filled in.</summary>
@@ -227,7 +227,7 @@ internal sealed class SectionReader
     };
 
     /// <summary>A count or a percentage of strands.</summary>
-    public SkipAllowance? Allowance(Key key) => Text(key) is { } text ? ParsedClass(key, text, SkipAllowance.TryParse, "count or percentage", SkipAllowance.Right) : null;
+    public SkipAllowance? Allowance(Key key) => Text(key) is { } text ? ParsedClass(key, text, SkipAllowance.TryParse, "a count or a percentage", SkipAllowance.Right) : null;
 
     /// <summary>The named things below a key, in the file's order.</summary>
     public IReadOnlyList<(string Name, Place Place, YamlNode Value)> Children(Key key)
@@ -261,7 +261,7 @@ internal sealed class SectionReader
             return null;
         if (parse(text) is { } value)
             return value;
-        _reading.Add(At(key), $"'{text}' is no {kind} ({key.Name} in {Title})", right);
+        _reading.Add(At(key), $"{key.Name} in {Title} must be {kind}, not '{text}'", right);
         return null;
     }
 
@@ -270,7 +270,7 @@ internal sealed class SectionReader
     {
         if (parse(text) is { } value)
             return value;
-        _reading.Add(At(key), $"'{text}' is no {kind} ({key.Name} in {Title})", right);
+        _reading.Add(At(key), $"{key.Name} in {Title} must be {kind}, not '{text}'", right);
         return null;
     }
 

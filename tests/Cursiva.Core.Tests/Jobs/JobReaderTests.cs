@@ -73,14 +73,14 @@ public sealed class JobReaderTests : IDisposable
             """);
         mistakes.ShouldBe(
         [
-            "job.cursiva.yaml:2:7: 'Europe/Olso' is no time zone (zone in the job); write a name of the IANA time zone database: Europe/Oslo, UTC",
-            "job.cursiva.yaml:4:17: 'client_credential' is no grant; did you mean 'client_credentials'?",
+            "job.cursiva.yaml:2:7: zone in the job must be an IANA time zone, not 'Europe/Olso'; write a name of the IANA time zone database: Europe/Oslo, UTC",
+            "job.cursiva.yaml:4:17: unknown grant 'client_credential'; did you mean 'client_credentials'?",
             "job.cursiva.yaml:4:52: 'http://login.example/token' would carry credentials unencrypted; use https; http is accepted on the loopback address alone",
             "job.cursiva.yaml:4:103: secret of identity 'app' names no source; write env:NAME, file:PATH, kept:NAME or systemd:NAME, never the secret itself; if this was the secret, have it replaced",
             "job.cursiva.yaml:6:52: no identity is named 'ap'; did you mean 'app'?",
             "job.cursiva.yaml:6:75: '100 a second' is no limit; write COUNT per second, minute, hour or day, or COUNT per DURATION: 100 per second, 600 per 10m",
             "job.cursiva.yaml:9:10: no input is named 'depot'; there are no inputs",
-            "job.cursiva.yaml:10:11: 'items' is no JSON Pointer (rows in pull 'depots'); write a JSON Pointer: empty for the whole, or /name/name with ~1 for a slash and ~0 for a tilde",
+            "job.cursiva.yaml:10:11: rows in pull 'depots' must be a JSON Pointer, not 'items'; write a JSON Pointer: empty for the whole, or /name/name with ~1 for a slash and ~0 for a tilde",
             "job.cursiva.yaml:11:5: unknown key 'pagging' in pull 'depots'; did you mean 'paging'?",
             "job.cursiva.yaml:12:20: 'txt' is no column type; did you mean 'text'?",
             "job.cursiva.yaml:14:32: 'all.xls' has no known suffix; end it with one of .csv, .jsonl, .json, .parquet, .sqlite, .xlsx, .md, .fragment.html, .html, .svg, .png; texts may have .gz or .zst behind it",
@@ -89,17 +89,17 @@ public sealed class JobReaderTests : IDisposable
 
     [Theory]
     [InlineData("cursiva: 1\npulls: [a]\n", "pulls in the job is a list")]
-    [InlineData("cursiva: 2\npulls: {}\n", "'2' is no cursiva")]
+    [InlineData("cursiva: 2\npulls: {}\n", "unsupported job-file version 2 (this Cursiva reads 1)")]
     [InlineData("cursiva: 1\n  pulls: x\n y", "this is not YAML")]
     [InlineData("", "the file holds no keys")]
     [InlineData("cursiva: 1\ncursiva: 1\n", "this is not YAML")]
     [InlineData("title: x\n", "the job has no 'cursiva'")]
-    [InlineData("cursiva: 1\nresume-within: soon\npulls: {}\n", "'soon' is no duration")]
+    [InlineData("cursiva: 1\nresume-within: soon\npulls: {}\n", "resume-within in the job must be a duration, not 'soon'")]
     [InlineData("cursiva: 1\ntitle: '{open'\npulls: {}\n", "a brace is opened and never closed")]
     [InlineData("cursiva: 1\ntitle: '{nme}'\ninputs: { name: x }\npulls: {}\n", "did you mean 'name'?")]
     [InlineData("cursiva: 1\ninclude: gone.yaml\npulls: {}\n", "there is no file 'gone.yaml'")]
     [InlineData("cursiva: 1\napis: { x: { base: 'https://x.example ' } }\npulls: {}\n", "white space after the address")]
-    [InlineData("cursiva: 1\napis: { x: { base: https://x.example, limits: { at-most: 1 per second, use: 0% } } }\npulls: {}\n", "'0%' is no share")]
+    [InlineData("cursiva: 1\napis: { x: { base: https://x.example, limits: { at-most: 1 per second, use: 0% } } }\npulls: {}\n", "use in limits of api 'x' must be a share above 0 and at most 100%, not '0%'")]
     [InlineData("cursiva: 1\napis: { x: { base: https://x.example, attempts: 0 } }\npulls: {}\n", "write a whole number from 1 to 100")]
     [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: /, rows: '', paging: { cursor: /c } } }\n", "cursor without parameter")]
     [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { 'p q': { get: /, rows: '' } }\n", "cannot name a pull")]

@@ -69,7 +69,7 @@ public sealed class ReportReaderTests : IDisposable
     [InlineData("reports: { r: { sql: select 1, write: r.xlsx.gz } }", "no known suffix")]
     [InlineData("reports: { r: { sql: select 1, write: r.svg } }", "holds one chart, and report 'r' has 0")]
     [InlineData("reports: { r: { parts: { a: { sql: select 1 }, b: { sql: select 2 } }, write: r.csv } }", "holds one table, and report 'r' has 2")]
-    [InlineData("reports: { r: { parts: { a: { as: pie, sql: select 1 } }, write: r.md } }", "'pie' is no as")]
+    [InlineData("reports: { r: { parts: { a: { as: pie, sql: select 1 } }, write: r.md } }", "unknown as 'pie'")]
     [InlineData("reports: { r: { parts: { a: { as: figure } }, write: r.md } }", "has no 'sql'")]
     [InlineData("reports: { r: { parts: { a: { as: text } }, write: r.md } }", "has no 'text'")]
     [InlineData("reports: { r: { parts: { a: { as: bar, text: x, sql: select 1 } }, write: r.md } }", "make two parts of it")]
