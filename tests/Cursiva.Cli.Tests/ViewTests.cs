@@ -77,6 +77,7 @@ public sealed class ViewTests
         }
 
         var began = events.FindIndex(line => line.GetProperty("event").GetString() == "run-began");
+        events[began].GetProperty("message").GetString().ShouldBe("beginning run 1: the first run of this job");
         events.Skip(began).ShouldAllBe(line => line.GetProperty("run").GetInt32() == 1);
         events.Select(line => line.GetProperty("event").GetString()).ShouldContain("file-written");
         using var summary = JsonDocument.Parse(ended.Out);

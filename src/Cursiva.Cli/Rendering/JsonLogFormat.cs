@@ -5,6 +5,7 @@ using System.Text.Encodings.Web;
 using System.Text.Json;
 using Serilog.Events;
 using Serilog.Formatting;
+using Serilog.Formatting.Display;
 
 namespace Cursiva.Cli.Rendering;
 
@@ -15,6 +16,7 @@ namespace Cursiva.Cli.Rendering;
 internal sealed class JsonLogFormat : ITextFormatter
 {
     private static readonly JsonWriterOptions s_plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly MessageTemplateTextFormatter s_message = new("{Message:lj}", CultureInfo.InvariantCulture);
     private static readonly string[] s_first = [LogView.EventField, LogView.JobField, LogView.RunField];
 
     public void Format(LogEvent logEvent, TextWriter output)
@@ -27,7 +29,7 @@ internal sealed class JsonLogFormat : ITextFormatter
             writer.WriteString("level", LevelOf(logEvent.Level));
             foreach (var name in s_first.Where(logEvent.Properties.ContainsKey))
                 Write(writer, name, logEvent.Properties[name]);
-            writer.WriteString("message", logEvent.RenderMessage(CultureInfo.InvariantCulture));
+            writer.WriteString("message", MessageOf(logEvent));
             foreach (var (name, value) in logEvent.Properties.Where(field => !s_first.Contains(field.Key)))
                 Write(writer, name, value);
             if (logEvent.Exception is { } error)
@@ -36,6 +38,14 @@ internal sealed class JsonLogFormat : ITextFormatter
         }
 
         output.Write(Encoding.UTF8.GetString(bytes.WrittenSpan));
+    }
+
+    // As the plain line has it: values without quotes.
+    private static string MessageOf(LogEvent logEvent)
+    {
+        using var text = new StringWriter(CultureInfo.InvariantCulture);
+        s_message.Format(logEvent, text);
+        return text.ToString();
     }
 
     private static void Write(Utf8JsonWriter writer, string name, LogEventPropertyValue value)
