@@ -45,5 +45,6 @@ public static class ApiAddress
     public static bool? MayGo(Api api, Uri address) =>
         IsWithin(api, address) ? true : address.IsAbsoluteUri && api.AlsoOrigins.TryGetValue(OriginOf(address), out var signedIn) ? signedIn : null;
 
+    /// <summary>Scheme, host and port of an address, without a path.</summary>
     public static string OriginOf(Uri address) => address.GetLeftPart(UriPartial.Authority);
 }

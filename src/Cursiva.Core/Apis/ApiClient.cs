@@ -11,10 +11,8 @@ namespace Cursiva.Core.Apis;
 public sealed class ApiClient : IAsyncDisposable
 {
     // Retries of an answer that is no JSON: it may be a page of maintenance, and often is a wrong address.
-    private const int OddAttempts = 3;
 
     // An API that asks for pauses answers, and is given more patience than one that is down.
-    private const int ThrottledFactor = 5;
 
     private readonly Api _api;
     private readonly ApiAccess _access;
@@ -41,6 +39,7 @@ public sealed class ApiClient : IAsyncDisposable
         _passage = new Passage(api, access, state, clock, watch, _budget);
     }
 
+    /// <summary>The API's name in the job file.</summary>
     public string Name => _api.Name;
 
     /// <summary>The API, its base filled in.</summary>
@@ -99,6 +98,7 @@ public sealed class ApiClient : IAsyncDisposable
         }
     }
 
+    /// <inheritdoc/>
     public async ValueTask DisposeAsync()
     {
         await _passage.DisposeAsync();
@@ -119,7 +119,7 @@ public sealed class ApiClient : IAsyncDisposable
             exchange.Token = entrance.Token;
             exchange.Request = Build(exchange, exchange.Token);
             answer = await (exchange.SignedIn ? _access.Sender : _access.Bare).SendAsync(exchange.Request, new Patience(_api.Timeout, _api.LargestPage) { Idle = _api.IdleTimeout }, cancel);
-            pushedBack = IsPassing(answer.Status);
+            pushedBack = Retries.IsPassing(answer.Status);
         }
         catch (TransportException error)
         {
@@ -140,7 +140,7 @@ public sealed class ApiClient : IAsyncDisposable
         }
 
         _watch.Answered(exchange.Request, answer.Status, answer.Took);
-        if (answer.Status is 500 or 502 or 503 or 504)
+        if (Retries.IsFailing(answer.Status))
         {
             _breaker.Failed();
         }
@@ -179,7 +179,7 @@ public sealed class ApiClient : IAsyncDisposable
 
         // What was granted after a kept token was issued is in a fresh one only, so that a 403 under it says nothing yet.
         var mayRenew = exchange is { Token: { } sent, Renewed: false } && (answer.Status == 401 || (answer.Status == 403 && sent.IsKept));
-        if (!mayRenew && !IsPassing(answer.Status) && exchange.Wanted.Takes?.Invoke(answer) == true)
+        if (!mayRenew && !Retries.IsPassing(answer.Status) && exchange.Wanted.Takes?.Invoke(answer) == true)
             return answer;
 
         // What passed with no attempt may be what the caller allows.
@@ -241,11 +241,11 @@ public sealed class ApiClient : IAsyncDisposable
     private bool MayPass(Exchange exchange, Answer answer, TimeSpan? asked)
     {
         if (answer.IsSuccess)
-            return exchange.Attempt < Math.Min(OddAttempts, _api.Attempts) && _retries.TrySpend();
-        if (!IsPassing(answer.Status) || MayHaveArrived(exchange, answer.Status, asked))
+            return exchange.Attempt < Math.Min(Retries.WebPage, _api.Attempts) && _retries.TrySpend();
+        if (!Retries.IsPassing(answer.Status) || MayHaveArrived(exchange, answer.Status, asked))
             return false;
         if (answer.Status == 429 || asked is not null)
-            return exchange.Attempt < _api.Attempts * ThrottledFactor;
+            return exchange.Attempt < _api.Attempts * Retries.ThrottledFactor;
         return exchange.Attempt < _api.Attempts && !_breaker.HasGivenUp(_api.Attempts) && _retries.TrySpend();
     }
 
@@ -281,7 +281,4 @@ public sealed class ApiClient : IAsyncDisposable
         _budget.CheckWait(delay, reason);
         _watch.Waiting(reason, delay);
     }
-
-    // What may be different the next time (RFC 9110 sections 15.5.9 and 15.6, RFC 6585 section 4).
-    private static bool IsPassing(int status) => status is 408 or 429 or 500 or 502 or 503 or 504;
 }

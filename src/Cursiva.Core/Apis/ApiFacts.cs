@@ -35,6 +35,7 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
     /// <summary>The refusal of a request that must not be sent twice.</summary>
     public static Refusal NotRepeated(Refusal refusal) => refusal with
     {
+        MayHaveArrived = true,
         Cause = "the request may have arrived although its answer did not; it was not sent a second time, since that would do its work twice",
         NextStep = "look in the API whether it is there; the next start of the job sends it again",
     };

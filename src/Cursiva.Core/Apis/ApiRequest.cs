@@ -14,10 +14,13 @@ public sealed record ApiRequest(HttpMethod Method, Uri Uri)
     /// <summary>Query parameters that are secrets; see <see cref="Http.Request.SecretQuery"/>.</summary>
     public IReadOnlyList<KeyValuePair<string, string>> SecretQuery { get; init; } = [];
 
+    /// <summary>The body as it is sent; null for none.</summary>
     public byte[]? Body { get; init; }
 
+    /// <summary>The media type of the body.</summary>
     public string BodyType { get; init; } = "application/json";
 
+    /// <summary>The media types asked for.</summary>
     public string Accept { get; init; } = "application/json";
 
     /// <summary>Whether a successful answer is handed over as a stream.</summary>

@@ -8,6 +8,7 @@ namespace Cursiva.Core.Apis;
 /// <param name="SecretQuery">Query parameters that stand in no address that is shown or kept; they are added when a request is sent.</param>
 public sealed record Companions(IReadOnlyList<KeyValuePair<string, string>> Headers, IReadOnlyList<KeyValuePair<string, string>> SecretQuery)
 {
+    /// <summary>No headers and no query parameters.</summary>
     public static Companions None { get; } = new([], []);
 
     /// <summary>Reads the secrets of an API's declaration.</summary>

@@ -22,6 +22,7 @@ public sealed record JobAccount(
     /// <summary>A named thing and what is to be said of it.</summary>
     public sealed record Line(string Name, string What);
 
+    /// <summary>What a job is made of and where its values come from, for <c>check</c>.</summary>
     public static JobAccount Of(Job job, Func<string, string?> environment) => new(
         job.Title,
         job.Path,

@@ -5,6 +5,7 @@ namespace Cursiva.Core.Checks;
 /// <summary>What a line of a live check says.</summary>
 public enum LiveState
 {
+    /// <summary>What was asked was granted.</summary>
     [JsonStringEnumMemberName("ok")]
     Ok,
 

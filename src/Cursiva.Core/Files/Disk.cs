@@ -12,10 +12,13 @@ public sealed partial class Disk : IDisk
     private const UnixFileMode SharedFile = PrivateFile | UnixFileMode.GroupRead | UnixFileMode.OtherRead;
     private const UnixFileMode SharedFolder = PrivateFolder | UnixFileMode.GroupRead | UnixFileMode.GroupExecute | UnixFileMode.OtherRead | UnixFileMode.OtherExecute;
 
+    /// <inheritdoc/>
     public IDiskFile Open(string path, bool shared = false) => OpenIt(path, OpenFlags.ReadWrite | OpenFlags.Create, shared);
 
+    /// <inheritdoc/>
     public IDiskFile Create(string path, bool shared = false) => OpenIt(path, OpenFlags.ReadWrite | OpenFlags.Create | OpenFlags.New, shared);
 
+    /// <inheritdoc/>
     public void CreateFolder(string path, bool shared = false)
     {
         var full = Path.GetFullPath(path);
@@ -28,6 +31,7 @@ public sealed partial class Disk : IDisk
         FlushFolder(parent);
     }
 
+    /// <inheritdoc/>
     public void FlushFolder(string path)
     {
         // .NET has no way to flush a folder, and without it a rename may be lost with the power.
@@ -36,22 +40,29 @@ public sealed partial class Disk : IDisk
             throw new IOException($"cannot flush the folder {path}: {Marshal.GetLastPInvokeErrorMessage()}");
     }
 
+    /// <inheritdoc/>
     public void Rename(string from, string to) => File.Move(from, to, overwrite: true);
 
+    /// <inheritdoc/>
     public void Delete(string path) => File.Delete(path);
 
+    /// <inheritdoc/>
     public bool Exists(string path) => File.Exists(path);
 
+    /// <inheritdoc/>
     public bool FolderExists(string path) => Directory.Exists(path);
 
+    /// <inheritdoc/>
     public void DeleteFolder(string path)
     {
         if (Directory.Exists(path))
             Directory.Delete(path, recursive: true);
     }
 
+    /// <inheritdoc/>
     public long FreeBytes(string folder) => new DriveInfo(folder).AvailableFreeSpace;
 
+    /// <inheritdoc/>
     public IReadOnlyList<string> List(string folder) =>
         Directory.Exists(folder) ? [.. Directory.GetFiles(folder).Order(StringComparer.Ordinal)] : [];
 

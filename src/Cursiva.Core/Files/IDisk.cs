@@ -27,8 +27,10 @@ public interface IDisk
     /// <summary>Removes a file; nothing happens when it is not there.</summary>
     void Delete(string path);
 
+    /// <summary>Whether there is a file of this path.</summary>
     bool Exists(string path);
 
+    /// <summary>Whether there is a folder of this path.</summary>
     bool FolderExists(string path);
 
     /// <summary>Removes a folder with everything in it; nothing happens when it is not there.</summary>

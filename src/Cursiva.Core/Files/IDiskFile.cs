@@ -6,6 +6,7 @@ public interface IDiskFile : IDisposable
     /// <summary>Length in bytes.</summary>
     long Length { get; }
 
+    /// <summary>Writes all of the bytes, from the offset on.</summary>
     void Write(ReadOnlySpan<byte> bytes, long offset);
 
     /// <summary>Reads up to the length of <paramref name="buffer"/>; returns the number of bytes, 0 at the end.</summary>

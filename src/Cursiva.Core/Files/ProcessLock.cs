@@ -63,6 +63,7 @@ public sealed class ProcessLock : IDisposable
         }
     }
 
+    /// <inheritdoc/>
     public void Dispose() => _stream.Dispose();
 
     // A file of its own: one that is locked cannot be read.

@@ -10,17 +10,22 @@ public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentH
 
     private Action? _read;
 
+    /// <summary>The status code, 100 to 599.</summary>
     public int Status { get; } = status;
 
+    /// <summary>Whether the status is 200 to 299.</summary>
     public bool IsSuccess => Status is >= 200 and < 300;
 
+    /// <summary>The header fields of the answer.</summary>
     public HttpResponseHeaders Headers { get; } = headers;
 
+    /// <summary>The header fields about the body; null where there is none.</summary>
     public HttpContentHeaders? ContentHeaders { get; } = contentHeaders;
 
     /// <summary>The media type without parameters, lower case; empty when the answer names none.</summary>
     public string ContentType { get; } = contentHeaders?.ContentType?.MediaType?.ToLowerInvariant() ?? "";
 
+    /// <summary>The body that was read; empty for an answer that is streamed.</summary>
     public PageBuffer Body { get; } = body;
 
     /// <summary>The body, where it is read as a stream.</summary>
@@ -47,6 +52,7 @@ public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentH
     /// <summary>Has something done once the answer is read or dropped.</summary>
     public void WhenRead(Action action) => _read += action;
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         Body.Dispose();

@@ -90,6 +90,7 @@ public sealed class Breaker(TimeProvider clock) : IDisposable
         }
     }
 
+    /// <inheritdoc/>
     public void Dispose() => _trial.Dispose();
 
     private bool IsOpen

@@ -11,8 +11,10 @@ public sealed class Budget(long? requests, DateTimeOffset? deadline, TimeProvide
 {
     private long _spent;
 
+    /// <summary>No bound on requests or time.</summary>
     public static Budget Unlimited { get; } = new(null, null, TimeProvider.System);
 
+    /// <summary>When the start has to end; null for never.</summary>
     public DateTimeOffset? Deadline => deadline;
 
     /// <summary>Spends one request.</summary>

@@ -32,6 +32,7 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         _file.Write(Encoding.UTF8.GetBytes($$"""{"log":{"version":"1.2","creator":{"name":"Cursiva","version":"{{version}}"},"entries":["""));
     }
 
+    /// <inheritdoc/>
     public void Answered(Request request, Answer answer, DateTimeOffset began) => Write(request, began, answer.Took, writer =>
     {
         writer.WriteNumber("status", answer.Status);
@@ -57,6 +58,7 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         writer.WriteNumber("bodySize", long.TryParse(answer.Header("Content-Length"), CultureInfo.InvariantCulture, out var length) ? length : -1);
     });
 
+    /// <inheritdoc/>
     public void Failed(Request request, TransportException error, DateTimeOffset began, TimeSpan took) => Write(request, began, took, writer =>
     {
         writer.WriteNumber("status", 0);
@@ -75,6 +77,7 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         writer.WriteString("comment", _redactor.Clean(error.Message));
     });
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         lock (_gate)

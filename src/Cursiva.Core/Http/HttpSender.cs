@@ -64,6 +64,7 @@ public sealed class HttpSender : IDisposable
         }
     }
 
+    /// <inheritdoc/>
     public void Dispose() => _client.Dispose();
 
     private async Task<Answer> TrySendAsync(Request request, Patience patience, CancellationToken cancel)

@@ -31,6 +31,7 @@ public sealed class HttpSenders(TimeProvider clock, string folder, HttpMessageHa
         }
     }
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         foreach (var sender in _senders.Values)

@@ -11,10 +11,13 @@ public sealed class PageBuffer : IDisposable
 
     private byte[] _bytes;
 
+    /// <summary>Rents room for so many bytes; it grows when it has to.</summary>
     public PageBuffer(int capacity) => _bytes = ArrayPool<byte>.Shared.Rent(capacity + Padding);
 
+    /// <summary>Bytes that are filled.</summary>
     public int Length { get; private set; }
 
+    /// <summary>The bytes that are filled.</summary>
     public Span<byte> Content => _bytes.AsSpan(0, Length);
 
     /// <summary>The content and the padding behind it.</summary>
@@ -55,6 +58,7 @@ public sealed class PageBuffer : IDisposable
     /// <summary>The beginning of the content as text, for quoting.</summary>
     public string Text(int most) => Encoding.UTF8.GetString(Content[..Math.Min(Length, most)]);
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         if (_bytes.Length > 0)

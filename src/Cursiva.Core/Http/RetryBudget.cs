@@ -22,6 +22,7 @@ public sealed class RetryBudget
         }
     }
 
+    /// <summary>A request succeeded, which earns a part of a retry.</summary>
     public void Succeeded()
     {
         lock (_lock)

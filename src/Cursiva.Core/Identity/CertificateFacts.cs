@@ -10,6 +10,7 @@ namespace Cursiva.Core.Identity;
 /// <param name="Sha256">The SHA-256 thumbprint in hexadecimal digits.</param>
 public sealed record CertificateFacts(string Subject, string Kind, DateTimeOffset From, DateTimeOffset Until, string Sha1, string Sha256, bool HasPrivateKey)
 {
+    /// <summary>What a certificate says.</summary>
     public static CertificateFacts Of(X509Certificate2 certificate, bool hasPrivateKey) => new(
         certificate.Subject,
         KindOf(certificate),

@@ -10,6 +10,7 @@ public sealed class FixedHeader(DeclaredIdentity identity, SignInServices servic
     private int _secret;
     private volatile AccessToken? _current;
 
+    /// <inheritdoc/>
     public async Task<AccessToken> GetAsync(CancellationToken cancel)
     {
         if (_current is { } current)
@@ -18,6 +19,7 @@ public sealed class FixedHeader(DeclaredIdentity identity, SignInServices servic
         return _current = await _maker.MakeAsync(new TokenFacts(value.Reveal(), null, DateTimeOffset.MaxValue, TimeSpan.MaxValue, null, []), cancel);
     }
 
+    /// <inheritdoc/>
     public bool IsGood(AccessToken token) => true;
 
     /// <summary>The next secret is tried from now on, when the job names several.</summary>

@@ -7,5 +7,6 @@ namespace Cursiva.Core.Identity;
 /// <param name="Until">Until when the access token is used, where nothing can renew it; null otherwise.</param>
 public sealed record SignInResult(string? KeptAs, IReadOnlyList<string> Asked, IReadOnlyList<string> Granted, DateTimeOffset? Until)
 {
+    /// <summary>Scopes that were asked for and not granted.</summary>
     public IReadOnlyList<string> Missing => [.. Asked.Except(Granted)];
 }

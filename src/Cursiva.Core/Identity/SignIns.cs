@@ -43,6 +43,7 @@ public sealed class SignIns(SignInServices services) : IDisposable
         GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer or GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode => new TokenSource(identity, services),
     };
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         foreach (var source in _tokens.Values.OfType<TokenSource>())

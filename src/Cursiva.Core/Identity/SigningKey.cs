@@ -52,6 +52,7 @@ public sealed class SigningKey : IDisposable
         _ => throw new InvalidOperationException($"no signature with {_key.GetType().Name}"),
     };
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         _key.Dispose();

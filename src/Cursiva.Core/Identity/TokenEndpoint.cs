@@ -11,7 +11,6 @@ internal sealed class TokenEndpoint : IDisposable
     private static readonly TimeSpan s_timeout = TimeSpan.FromSeconds(60);
     private static readonly TimeSpan s_longestPause = TimeSpan.FromMinutes(2);
     private static readonly TimeSpan s_longEnoughToTell = TimeSpan.FromSeconds(5);
-    private const int Attempts = 4;
     private const int LargestAnswer = 1024 * 1024;
 
     private readonly DeclaredIdentity _identity;
@@ -115,7 +114,7 @@ internal sealed class TokenEndpoint : IDisposable
             {
                 using var answer = await _sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), isShielded ? CancellationToken.None : cancel);
                 _services.Requests.Answered(request, answer.Status, answer.Took);
-                if (answer.Status is not (429 or 500 or 502 or 503 or 504) || attempt == Attempts || RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()) > s_longestPause)
+                if (!Retries.IsPassing(answer.Status) || attempt == Retries.SignIn || RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()) > s_longestPause)
                     return Read(answer, request, attempt, asked, secret, sent);
                 await WaitAsync(request, $"status {answer.Status}", attempt, RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()), cancel, _facts.QuoteOf(answer, TokenAnswer.Read(answer.Body)));
             }
@@ -123,7 +122,7 @@ internal sealed class TokenEndpoint : IDisposable
             {
                 if (error.MayHaveArrived)
                     _services.Requests.Unanswered(request);
-                if (error.Trouble == Trouble.Tls || attempt == Attempts)
+                if (error.Trouble == Trouble.Tls || attempt == Retries.SignIn)
                     return new TokenReply(new TokenAnswer((System.Text.Json.JsonElement?)null), asked, _facts.Refuse(error, request, attempt), WasAnswered: false);
                 await WaitAsync(request, error.Message, attempt, null, cancel);
             }

@@ -17,6 +17,7 @@ public sealed class TokenSource : ITokens, IDisposable
     private volatile AccessToken? _current;
     private string? _refused;
 
+    /// <summary>The tokens of one identity.</summary>
     public TokenSource(DeclaredIdentity identity, SignInServices services)
     {
         _identity = identity;
@@ -27,6 +28,7 @@ public sealed class TokenSource : ITokens, IDisposable
     /// <summary>How far the authorization server's clock was ahead of this machine's at the last sign-in; null when it did not say.</summary>
     public TimeSpan? ClockDifference { get; private set; }
 
+    /// <inheritdoc/>
     public Task<AccessToken> GetAsync(CancellationToken cancel) => GetAsync(mayBeKept: true, cancel);
 
     /// <summary>A token straight from the authorization server, whatever is kept.</summary>
@@ -55,8 +57,10 @@ public sealed class TokenSource : ITokens, IDisposable
         _endpoint ??= await TokenEndpoint.OpenAsync(_identity, _services, cancel);
     }
 
+    /// <inheritdoc/>
     public bool IsGood(AccessToken token) => ReferenceEquals(_current, token) && _services.Clock.GetUtcNow() < token.RenewAt;
 
+    /// <summary>The API refused this token: the next request asks for another one.</summary>
     public void Refused(AccessToken token)
     {
         // Another request may have brought a newer one already, which stays.
@@ -64,6 +68,7 @@ public sealed class TokenSource : ITokens, IDisposable
         Interlocked.CompareExchange(ref _current, null, token);
     }
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         _endpoint?.Dispose();

@@ -18,5 +18,6 @@ public static class ClientAuths
     /// <summary>The client has no credentials.</summary>
     public const string None = "none";
 
+    /// <summary>Every way of client authentication, in the order in which they are told.</summary>
     public static IReadOnlyList<string> All { get; } = [Basic, Post, PrivateKeyJwt, Tls, None];
 }

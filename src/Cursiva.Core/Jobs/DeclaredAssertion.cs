@@ -3,6 +3,7 @@ namespace Cursiva.Core.Jobs;
 /// <summary>What the identity's assertions say (RFC 7523 section 3) where it differs from the usual.</summary>
 public sealed record DeclaredAssertion
 {
+    /// <summary>The longest life of an assertion.</summary>
     public static readonly TimeSpan LongestLifetime = TimeSpan.FromMinutes(5);
 
     /// <summary><c>aud</c>; otherwise the token endpoint.</summary>

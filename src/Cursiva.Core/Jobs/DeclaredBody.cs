@@ -18,32 +18,40 @@ public abstract record DeclaredBody
     /// <summary>An object, its members in the job's order.</summary>
     public sealed record Group(IReadOnlyList<KeyValuePair<string, DeclaredBody>> Members) : DeclaredBody
     {
+        /// <inheritdoc/>
         public override IEnumerable<string> Names => Members.SelectMany(member => member.Value.Names);
 
+        /// <inheritdoc/>
         public override JsonNode AsWritten() => new JsonObject(Members.Select(member => KeyValuePair.Create(member.Key, member.Value.AsWritten())));
     }
 
     /// <summary>An array.</summary>
     public sealed record Items(IReadOnlyList<DeclaredBody> Values) : DeclaredBody
     {
+        /// <inheritdoc/>
         public override IEnumerable<string> Names => Values.SelectMany(item => item.Names);
 
+        /// <inheritdoc/>
         public override JsonNode AsWritten() => new JsonArray([.. Values.Select(item => item.AsWritten())]);
     }
 
     /// <summary>A text, or where a secret is.</summary>
     public sealed record Text(DeclaredValue Value) : DeclaredBody
     {
+        /// <inheritdoc/>
         public override IEnumerable<string> Names => Value.Names;
 
+        /// <inheritdoc/>
         public override JsonNode? AsWritten() => JsonValue.Create(Value.Literal);
     }
 
     /// <summary>A number, true, false or null, as JSON; nothing is filled in.</summary>
     public sealed record Plain(string Json) : DeclaredBody
     {
+        /// <inheritdoc/>
         public override IEnumerable<string> Names => [];
 
+        /// <inheritdoc/>
         public override JsonNode? AsWritten() => JsonNode.Parse(Json);
     }
 }

@@ -9,18 +9,25 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
     /// <summary>The authorization server's issuer identifier, from which endpoints that are not given are found (RFC 8414).</summary>
     public Uri? Issuer { get; init; }
 
+    /// <summary>RFC 6749 section 3.2; null to find it in the metadata.</summary>
     public Uri? TokenEndpoint { get; init; }
 
+    /// <summary>RFC 6749 section 3.1; null to find it in the metadata.</summary>
     public Uri? AuthorizationEndpoint { get; init; }
 
+    /// <summary>RFC 8628 section 3.1; null to find it in the metadata.</summary>
     public Uri? DeviceAuthorizationEndpoint { get; init; }
 
+    /// <summary>RFC 7662; null to find it in the metadata.</summary>
     public Uri? IntrospectionEndpoint { get; init; }
 
+    /// <summary>RFC 7009; null to find it in the metadata.</summary>
     public Uri? RevocationEndpoint { get; init; }
 
+    /// <summary>The server's public keys (RFC 7517); null to find them in the metadata.</summary>
     public Uri? JwksUri { get; init; }
 
+    /// <summary>The client's id; empty for a grant that has none.</summary>
     public string ClientId { get; init; } = "";
 
     /// <summary>How the client proves itself, by the names of <see cref="ClientAuths"/>; several where a server insists.</summary>
@@ -32,10 +39,13 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
     /// <summary>Sources of the client secret (or of the header's value), tried in this order; never the secrets.</summary>
     public IReadOnlyList<SecretSource> Secrets { get; init; } = [];
 
+    /// <summary>The key that signs assertions; null for none.</summary>
     public DeclaredKey? Key { get; init; }
 
+    /// <summary>What assertions say.</summary>
     public DeclaredAssertion Assertion { get; init; } = new();
 
+    /// <summary>The scopes asked for, in the order of the job file.</summary>
     public IReadOnlyList<string> Scope { get; init; } = [];
 
     /// <summary>Whether the token endpoint takes its parameters as a JSON object.</summary>
@@ -50,6 +60,7 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
     /// <summary>Where the first refresh token comes from, or the name it is kept under; null for a name of its own.</summary>
     public SecretSource? RefreshToken { get; init; }
 
+    /// <summary>The person's name, of grant password.</summary>
     public string? Username { get; init; }
 
     /// <summary>The source of the person's password.</summary>
@@ -58,6 +69,7 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
     /// <summary>The redirect URI that is registered for the client; null for a loopback listener (RFC 8252 section 7.3).</summary>
     public Uri? RedirectUri { get; init; }
 
+    /// <summary>How the token is shown to the API.</summary>
     public Presentation Presentation { get; init; } = new();
 
     /// <summary>A PEM file with the certificate authorities that are trusted instead of the machine's, or null.</summary>

@@ -19,6 +19,7 @@ public sealed class DeclaredValue
         IsSource = isSource;
     }
 
+    /// <summary>Whether the text is a secret source.</summary>
     public bool IsSource { get; }
 
     /// <summary>The value as it stands, placeholders included.</summary>

@@ -5,8 +5,10 @@ namespace Cursiva.Core.Jobs;
 /// <summary>Durations as a job writes them: a number and a unit, <c>250ms</c>, <c>30s</c>, <c>10m</c>, <c>2h</c>, <c>7d</c>, <c>2w</c>.</summary>
 public static class Durations
 {
+    /// <summary>What a duration has to look like, for messages.</summary>
     public const string Right = "write a number and a unit: 30s, 10m, 2h or 7d";
 
+    /// <summary>Reads a duration such as 30s; null for anything else.</summary>
     public static TimeSpan? TryParse(string text)
     {
         var digits = text.TakeWhile(c => char.IsAsciiDigit(c) || c == '.').Count();

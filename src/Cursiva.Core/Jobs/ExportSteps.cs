@@ -3,6 +3,12 @@ namespace Cursiva.Core.Jobs;
 /// <summary>How a submitted export is waited for and downloaded.</summary>
 public sealed record ExportSteps
 {
+    /// <summary>The placeholder with the id of a submission, which no other one has.</summary>
+    public const string Submission = "submission";
+
+    /// <summary>How an export is found again whose submission got no answer; null where the API lists none.</summary>
+    public ExportFind? Find { get; init; }
+
     /// <summary>Where the answer to the submission has the address to ask; null for the Location header.</summary>
     public JsonPointer? PollAt { get; init; }
 

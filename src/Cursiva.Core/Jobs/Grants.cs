@@ -27,6 +27,7 @@ public static class Grants
     /// <summary>Nobody signs in.</summary>
     public const string None = "none";
 
+    /// <summary>Every value of <c>grant:</c>, in the order in which they are told.</summary>
     public static IReadOnlyList<string> All { get; } = [ClientCredentials, RefreshToken, AuthorizationCode, DeviceCode, JwtBearer, Password, Header, None];
 
     /// <summary>The grant that a text is; none where it is no value of <c>grant:</c>, which is a mistake of the job.</summary>

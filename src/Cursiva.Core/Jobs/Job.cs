@@ -28,11 +28,13 @@ public sealed record Job(
     /// <summary>Named SQL, in the job's order.</summary>
     public IReadOnlyList<Query> Queries { get; init; } = [];
 
+    /// <summary>The pulls that are compared with the last good run.</summary>
     public IReadOnlyList<Comparison> Comparisons { get; init; } = [];
 
     /// <summary>How long one start may take; null for any time.</summary>
     public TimeSpan? Deadline { get; init; }
 
+    /// <summary>Which landings stay on disk.</summary>
     public Keep Keep { get; init; } = Keep.Default;
 
     /// <summary>Bytes that SQL may take in memory.</summary>

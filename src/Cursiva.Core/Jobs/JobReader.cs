@@ -6,6 +6,7 @@ namespace Cursiva.Core.Jobs;
 /// <summary>Reads a job file and what it includes, and reports every mistake at once.</summary>
 public sealed class JobReader
 {
+    /// <summary>What the name of a job file ends with.</summary>
     public const string Suffix = ".cursiva.yaml";
 
     private readonly Reading _reading = new([]);

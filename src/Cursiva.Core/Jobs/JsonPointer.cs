@@ -6,6 +6,7 @@ namespace Cursiva.Core.Jobs;
 /// <summary>A place inside JSON (RFC 6901).</summary>
 public sealed class JsonPointer
 {
+    /// <summary>What a JSON Pointer has to look like, for messages.</summary>
     public const string Right = "write a JSON Pointer: empty for the whole, or /name/name with ~1 for a slash and ~0 for a tilde";
 
     private JsonPointer(string text, IReadOnlyList<string> segments)
@@ -61,5 +62,6 @@ public sealed class JsonPointer
         return at;
     }
 
+    /// <inheritdoc/>
     public override string ToString() => Text;
 }

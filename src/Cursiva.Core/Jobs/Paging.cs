@@ -60,8 +60,10 @@ public sealed record Paging(PagingStyle Style)
     /// <summary>Whether a listing of one page may lack the place of the next link or cursor.</summary>
     public bool OnePageMayLackIt { get; init; }
 
+    /// <summary>Pages beyond which a listing is taken for endless.</summary>
     public const int DefaultMostPages = 100_000;
 
+    /// <summary>Rows beyond which a listing is taken for endless.</summary>
     public const long DefaultMostRows = 1_000_000_000;
 
     /// <summary>The form of a stream.</summary>

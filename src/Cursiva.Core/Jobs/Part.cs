@@ -6,6 +6,7 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Unit">What its numbers count, for people.</param>
 public sealed record Part(string Name, Place Place, PartKind Kind, string Title, SqlSource? Sql, Template? Words, string? Unit, Requirements Require)
 {
+    /// <summary>Whether the part is drawn.</summary>
     public bool IsChart => Kind is PartKind.Bar or PartKind.StackedBar or PartKind.Line or PartKind.Share;
 
     /// <summary>Whether it has rows that a file of rows can hold.</summary>

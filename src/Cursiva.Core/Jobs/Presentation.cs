@@ -3,6 +3,7 @@ namespace Cursiva.Core.Jobs;
 /// <summary>How a token is found in the answer and shown to the API.</summary>
 public sealed record Presentation
 {
+    /// <summary>The header of RFC 9110 section 11.6.2.</summary>
     public const string Authorization = "Authorization";
 
     /// <summary>Where the token endpoint's answer has the token; null for <c>/access_token</c>.</summary>

@@ -5,5 +5,6 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Require">What the answer must have, by pointer; <c>*</c> stands for anything.</param>
 public sealed record Probe(string Get, IReadOnlyList<KeyValuePair<JsonPointer, string>> Require)
 {
+    /// <summary>The required value that any value meets.</summary>
     public const string Anything = "*";
 }

@@ -25,10 +25,13 @@ public sealed record Pull(string Name, Place Place, string Api, PullRequest Requ
     /// <summary>The columns that make a row's identity.</summary>
     public IReadOnlyList<JsonPointer> Key { get; init; } = [];
 
+    /// <summary>How only new rows are asked for; null for all rows.</summary>
     public Incremental? Incremental { get; init; }
 
+    /// <summary>Which rows say that a row is gone; null for none.</summary>
     public DeletedRows? DeletedWhen { get; init; }
 
+    /// <summary>The refusals that skip a strand.</summary>
     public IReadOnlyList<SkipRule> SkipWhen { get; init; } = [];
 
     /// <summary>How many strands may be skipped; null for any number.</summary>
@@ -52,6 +55,7 @@ public sealed record Pull(string Name, Place Place, string Api, PullRequest Requ
     /// <summary>Strands, or pages of one strand where they can be counted, at a time; 1 to 100.</summary>
     public int Parallel { get; init; } = DefaultParallel;
 
+    /// <summary>How an export is awaited; null for other styles.</summary>
     public ExportSteps? Export { get; init; }
 
     /// <summary>Where a downloaded file is kept, below the folder of the reports.</summary>

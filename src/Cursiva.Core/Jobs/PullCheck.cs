@@ -37,6 +37,8 @@ internal sealed class PullCheck(Reading reading)
             reading.Add(section.At(PullKeys.Rows), $"{section.Title} is CSV, and has rows:", "leave rows: out; every line behind the header is a row");
         if (pull.Per is { Batch: > 1 } && section.Has(PullKeys.Carry))
             reading.Add(section.At(PullKeys.Carry), $"{section.Title} carries fields of one row, and asks for a batch of rows at once", "leave carry: out, and join the tables by a field of the answer in SQL");
+        if (pull.Export?.Find is not null && !new NamesOfRequest(pull).All.Contains(ExportSteps.Submission))
+            reading.Add(section.At(PullKeys.Export), $"{section.Title} looks for its submission, and does not send {{submission}}", "send {submission} where the API keeps it: in body:, query: or headers:");
         if (pull.Window is not null)
         {
             Excludes(section, PullKeys.Window, PullKeys.Opens);

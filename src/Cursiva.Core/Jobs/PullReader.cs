@@ -43,7 +43,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         var per = new PerReader(reading, _pulls).Read(section);
         var paging = new PagingReader(reading).Read(section);
         var window = new WindowReader(reading).Read(section);
-        var scope = new Scope([.. HeadsOf(per), .. window is null ? Array.Empty<string>() : [Window.Head], .. paging.Takers.Where(taker => taker.Kind == TakerKind.Placeholder).Select(taker => taker.Name)], section.Has(PullKeys.Incremental));
+        var scope = new Scope([.. HeadsOf(per), .. window is null ? Array.Empty<string>() : [Window.Head], .. paging.Takers.Where(taker => taker.Kind == TakerKind.Placeholder).Select(taker => taker.Name), .. section.Has(PullKeys.Export) ? [ExportSteps.Submission] : Array.Empty<string>()], section.Has(PullKeys.Incremental));
         var api = ApiOf(section);
         var pull = new Pull(
             name,
@@ -71,7 +71,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             MayBeEmpty = section.Switch(PullKeys.AllowEmpty) == true,
             FailWhen = [.. section.Insides(PullKeys.FailWhen, reading).Select(rule => new FailRule(rule.Pointer(PullKeys.FailAt) ?? JsonPointer.TryParse("")!, rule.Text(PullKeys.FailIs) ?? Probe.Anything, rule.Switch(PullKeys.FailAgain) == true))],
             Parallel = section.Whole(PullKeys.Parallel, 1, 100) ?? Pull.DefaultParallel,
-            Export = ReadExport(section),
+            Export = new ExportReader(reading, scope).Read(section),
             DownloadTo = section.RawText(PullKeys.Download) is { } to ? reading.FillBut(to, section.At(PullKeys.Download), scope.Knows, scope.Hints) : null,
         };
         new PullCheck(reading).Check(section, pull);
@@ -131,21 +131,4 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             reading.Add(rule.Place, $"{rule.Title} has {(signIn is null ? "neither status nor sign-in" : "both status and sign-in")}", "give one: the status of an answer, or the error of a refused sign-in");
         return new SkipRule(status, rule.Pointer(PullKeys.SkipAt), rule.Text(PullKeys.SkipIs) ?? Probe.Anything, signIn, rule.Text(PullKeys.SkipBecause));
     }
-
-    private ExportSteps? ReadExport(SectionReader section) =>
-        section.Inside(PullKeys.Export, reading) is not { } export ? null : new ExportSteps
-        {
-            PollAt = export.Pointer(PullKeys.PollAt),
-            Every = export.Duration(PullKeys.Every) ?? TimeSpan.FromSeconds(5),
-            State = export.Pointer(PullKeys.ExportState),
-            Done = [.. export.Texts(PullKeys.Done).Select(item => item.Text)],
-            Failed = [.. export.Texts(PullKeys.Failed).Select(item => item.Text)],
-            Parts = export.Pointer(PullKeys.Parts) ?? JsonPointer.TryParse("")!,
-            Link = export.Pointer(PullKeys.PartLink) ?? JsonPointer.TryParse("")!,
-            IsWhole = export.Choice(PullKeys.Result) == "rows",
-            PartRows = export.Pointer(PullKeys.PartRows),
-            PartBytes = export.Pointer(PullKeys.PartBytes),
-            PartDigest = export.Pointer(PullKeys.PartDigest),
-            IsCsv = export.Choice(PullKeys.PartForm) == "csv",
-        };
 }

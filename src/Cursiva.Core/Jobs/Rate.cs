@@ -5,6 +5,7 @@ namespace Cursiva.Core.Jobs;
 /// <summary>At most <paramref name="Count"/> requests in any sliding <paramref name="Window"/>.</summary>
 public sealed record Rate(int Count, TimeSpan Window)
 {
+    /// <summary>What a rate has to look like, for messages.</summary>
     public const string Right = "write COUNT per second, minute, hour or day, or COUNT per DURATION: 100 per second, 600 per 10m";
 
     /// <summary>Reads <c>100 per second</c> or <c>600 per 10m</c>; null when the text is neither.</summary>
@@ -28,6 +29,7 @@ public sealed record Rate(int Count, TimeSpan Window)
         return window is { } span && span > TimeSpan.Zero ? new Rate(count, span) : null;
     }
 
+    /// <inheritdoc/>
     public override string ToString() => Window switch
     {
         { TotalSeconds: 1 } => $"{Count} per second",

@@ -16,7 +16,9 @@ public sealed record Requirements(
     IReadOnlyList<string> Unique,
     IReadOnlyList<(string Column, decimal Lowest, decimal Highest)> Within)
 {
+    /// <summary>Nothing is required.</summary>
     public static Requirements None { get; } = new(new Place("", 0, 0), null, null, null, [], [], []);
 
+    /// <summary>Whether anything is required.</summary>
     public bool Any => AtLeast is not null || AtMost is not null || RowsChange is not null || NoNulls.Count + Unique.Count + Within.Count > 0;
 }

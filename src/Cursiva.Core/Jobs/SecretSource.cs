@@ -9,11 +9,16 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Pointer">The place inside a JSON file, when the source has one.</param>
 public sealed record SecretSource(string Kind, string Name, [property: JsonIgnore] JsonPointer? Pointer)
 {
+    /// <summary>The prefix of an environment variable.</summary>
     public const string Environment = "env";
+    /// <summary>The prefix of a file.</summary>
     public const string File = "file";
+    /// <summary>The prefix of a name in Cursiva's own store.</summary>
     public const string Kept = "kept";
+    /// <summary>The prefix of a systemd credential.</summary>
     public const string Systemd = "systemd";
 
+    /// <summary>What a secret source has to look like, for messages.</summary>
     public const string Right = "write env:NAME, file:PATH, kept:NAME or systemd:NAME, never the secret itself";
 
     private static readonly string[] s_kinds = [Environment, File, Kept, Systemd];
@@ -40,5 +45,6 @@ public sealed record SecretSource(string Kind, string Name, [property: JsonIgnor
         return JsonPointer.TryParse(name[(hash + 1)..]) is { } pointer ? new SecretSource(kind, name[..hash], pointer) : null;
     }
 
+    /// <inheritdoc/>
     public override string ToString() => Text;
 }

@@ -7,6 +7,7 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Share">At most this share of the strands, 0 to 1.</param>
 public sealed record SkipAllowance(int? Count, double Share)
 {
+    /// <summary>What an allowance has to look like, for messages.</summary>
     public const string Right = "write a count or a percentage: 10, 5%";
 
     /// <summary>Reads <c>10</c> or <c>5%</c>; null when the text is neither.</summary>
@@ -17,7 +18,9 @@ public sealed record SkipAllowance(int? Count, double Share)
         return int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var count) ? new SkipAllowance(count, 1) : null;
     }
 
+    /// <summary>Whether so many skipped strands of so many are within it.</summary>
     public bool Allows(long skipped, long strands) => Count is { } count ? skipped <= count : skipped <= Share * strands;
 
+    /// <inheritdoc/>
     public override string ToString() => Count is { } count ? count.ToString(CultureInfo.InvariantCulture) : $"{(Share * 100).ToString("0.##", CultureInfo.InvariantCulture)}%";
 }

@@ -9,11 +9,13 @@ public sealed class StrandServices
     /// <summary>The names of values that they use.</summary>
     public IReadOnlySet<string> Names { get; init; } = new HashSet<string>();
 
+    /// <summary>Identities that depend on the strand's values, by name: each makes the declaration for those values.</summary>
     public Dictionary<string, Func<Func<string, string?>, DeclaredIdentity>> Identities { get; } = new(StringComparer.Ordinal);
 
     /// <summary>See <see cref="DeclaredIdentity.TokenFields"/>, by identity.</summary>
     public IReadOnlyDictionary<string, IReadOnlyList<string>> TokenFields { get; set; } = new Dictionary<string, IReadOnlyList<string>>();
 
+    /// <summary>APIs that depend on the strand's values, by name: each makes the declaration for those values.</summary>
     public Dictionary<string, Func<Func<string, string?>, Api>> Apis { get; } = new(StringComparer.Ordinal);
 
     // Values with a comma in them are told apart from two values.

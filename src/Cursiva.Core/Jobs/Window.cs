@@ -8,8 +8,11 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Step">The length of a stretch; the last one may be shorter.</param>
 public sealed record Window(DateTimeOffset From, DateTimeOffset To, TimeSpan Step)
 {
+    /// <summary>What the placeholders of a window begin with.</summary>
     public const string Head = "window";
+    /// <summary>The placeholder of its start.</summary>
     public const string FromName = "window.from";
+    /// <summary>The placeholder of its end.</summary>
     public const string ToName = "window.to";
 
     /// <summary>The most rows that the API gives for one query; null when it gives any number.</summary>

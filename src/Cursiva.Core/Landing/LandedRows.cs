@@ -13,6 +13,7 @@ public sealed class LandedRows(IDisk disk, string folder, string pull, IReadOnly
     /// <summary>Takes the strand of a page, and its rows as JSON lines, each with its line break. The bytes are only good during the call.</summary>
     public delegate void PageReader(string strand, ReadOnlySpan<byte> lines);
 
+    /// <summary>Rows in all.</summary>
     public long Count { get; } = pages.Sum(page => (long)page.Rows);
 
     /// <summary>The columns that the rows of a strand take along, a JSON object.</summary>

@@ -38,6 +38,7 @@ public sealed class PullLanding : IDisposable
         _offset = committed.Where(page => page.Segment == _segment).Select(page => page.Offset + page.Length).DefaultIfEmpty(0).Max();
     }
 
+    /// <summary>The pull's name.</summary>
     public string Name { get; }
 
     /// <summary>Pages that were there when the landing was opened.</summary>
@@ -170,6 +171,7 @@ public sealed class PullLanding : IDisposable
             file.Dispose();
     }
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         lock (_gate)

@@ -7,6 +7,7 @@ public sealed class StrandRows(LandedRows rows, IReadOnlyDictionary<string, stri
     /// <summary>Takes a row: the values of its strand, what it takes along, and its line with the line break.</summary>
     public delegate void RowReader(string values, ReadOnlySpan<byte> carried, ReadOnlySpan<byte> line);
 
+    /// <summary>Rows in all.</summary>
     public long Count => rows.Count;
 
     /// <summary>Reads every row, one at a time, in order.</summary>

@@ -6,6 +6,7 @@ namespace Cursiva.Core.Landing;
 /// <param name="pages">By the values of their strand.</param>
 public sealed class TaggedPages(IDisk disk, string folder, IReadOnlyDictionary<string, LandedPage> pages)
 {
+    /// <summary>No pages.</summary>
     public static TaggedPages None { get; } = new(new Disk(), "", new Dictionary<string, LandedPage>());
 
     /// <summary>The page of a strand; null when there is none.</summary>

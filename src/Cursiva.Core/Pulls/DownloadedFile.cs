@@ -15,8 +15,6 @@ namespace Cursiva.Core.Pulls;
 /// </summary>
 internal sealed class DownloadedFile(StrandRun run)
 {
-    private const int Attempts = 6;
-
     /// <summary>Downloads the file, unless its row is landed.</summary>
     /// <exception cref="RefusedException">The API refused, or the file cannot be kept.</exception>
     public async Task RunAsync(CancellationToken cancel)
@@ -38,7 +36,7 @@ internal sealed class DownloadedFile(StrandRun run)
                     NextStep = "make room, or make the folder writable, or change download:, and run again to resume it",
                 }, error);
             }
-            catch (TransportException error) when (attempt < Attempts)
+            catch (TransportException error) when (attempt < Retries.BrokenDownload)
             {
                 await run.WaitToRepeatAsync(request, error.Message, attempt, cancel);
             }

@@ -6,20 +6,34 @@ namespace Cursiva.Core.Pulls;
 /// <param name="IsProven">Whether the API said that this is the end, by a count or explicitly; otherwise it looks like it.</param>
 public sealed record Ending(string Code, string Words, bool IsProven)
 {
+    /// <summary>As many rows came as the API told.</summary>
     public static readonly Ending Counted = new("counted", "as many rows as the API tells", IsProven: true);
+    /// <summary>The last of the told pages came.</summary>
     public static readonly Ending LastPage = new("last-page", "the last of the pages that the API tells", IsProven: true);
+    /// <summary>No link or cursor, where earlier pages had one.</summary>
     public static readonly Ending NoNext = new("no-next", "the API names no next page", IsProven: true);
+    /// <summary>The API says that no more follows.</summary>
     public static readonly Ending NoMore = new("no-more", "the API says that no more follows", IsProven: true);
+    /// <summary>The status that the job declares as the end.</summary>
     public static readonly Ending NoPage = new("no-page", "the API says that there is no further page", IsProven: true);
+    /// <summary>The stream ended properly.</summary>
     public static readonly Ending StreamEnd = new("end-of-stream", "the end of the stream", IsProven: true);
+    /// <summary>All parts of an export came.</summary>
     public static readonly Ending Parts = new("all-parts", "all parts of the export", IsProven: true);
+    /// <summary>The whole file came.</summary>
     public static readonly Ending File = new("file", "the whole file", IsProven: true);
+    /// <summary>An answer that is one row.</summary>
     public static readonly Ending OneRow = new("one-row", "one row", IsProven: true);
+    /// <summary>A page shorter than the learnt size.</summary>
     public static readonly Ending ShortPage = new("short-page", "a page that was not full", IsProven: false);
+    /// <summary>A page without rows.</summary>
     public static readonly Ending EmptyPage = new("empty-page", "a page without rows", IsProven: false);
+    /// <summary>One page without a hint at another one.</summary>
     public static readonly Ending OnePage = new("one-page", "one page, and nothing on it that hints at more", IsProven: false);
+    /// <summary>The end came, with another count than the one told.</summary>
     public static readonly Ending OtherCount = new("other-count", "its end, though the API tells another number of rows", IsProven: false);
 
+    /// <summary>A window with fewer rows than the API caps at.</summary>
     public static readonly Ending BelowMost = new("below-most", "fewer rows than the API gives at most", IsProven: true);
 
     /// <summary>A window that was asked for again in two halves; it says nothing of the pull.</summary>

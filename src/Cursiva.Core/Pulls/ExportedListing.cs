@@ -12,8 +12,6 @@ namespace Cursiva.Core.Pulls;
 /// </summary>
 internal sealed class ExportedListing(StrandRun run)
 {
-    private const int Attempts = 4;
-
     private readonly ExportSteps _steps = run.Pull.Export!;
 
     // Rows that are answered themselves may be many: they are not held in memory.
@@ -24,8 +22,9 @@ internal sealed class ExportedListing(StrandRun run)
     public async Task RunAsync(CancellationToken cancel)
     {
         var last = run.Last;
-        var (part, address) = last?.Next is { } position ? Parse(position) : (0, await SubmitAsync(cancel));
-        var parts = await PollAsync(address, last is not null, cancel);
+        var isEarlier = last?.Next is { } next && Submission.Noted(next) is null;
+        var (part, address) = isEarlier ? Parse(last!.Next!) : (0, await SubmitAsync(cancel));
+        var parts = await PollAsync(address, isEarlier, cancel);
         if (parts.Count == 0)
             run.Land([], 0, null, ended: Ending.Parts);
         for (; part < parts.Count; part++)
@@ -35,15 +34,24 @@ internal sealed class ExportedListing(StrandRun run)
     private async Task<Uri> SubmitAsync(CancellationToken cancel)
     {
         var request = run.Requests.At(null) with { Once = true, Takes = LeadsElsewhere };
-        using var answer = await run.SendAsync(request, null, goesOn: false, cancel);
+        var (taken, found) = await new Submission(run, request).SendAsync(cancel);
+        using var answer = taken;
+        if (answer is null)
+            return await NotedAsync(found!, cancel);
         var text = _steps.PollAt is { } at && answer.IsSuccess ? Read(answer, at) : answer.Headers.Location?.OriginalString;
         if (text is null || !Uri.TryCreate(request.Uri, text, out var address))
             throw Odd(request.Uri, answer, _steps.PollAt is null ? "the answer to the submission has no Location header" : $"the answer to the submission has no address at poll-at: {_steps.PollAt}");
         run.Client.CheckWithin(address, request.Uri);
-        run.Land([], 0, Position(0, address));
-        await run.Services.Landing.CommitAsync(cancel);
+        await NotedAsync(address, cancel);
         if (RetryAfter.Read(answer.Headers, run.Services.Clock.GetUtcNow()) is { } wait)
             await WaitAsync($"the export of pull '{run.Pull.Name}'", wait, cancel);
+        return address;
+    }
+
+    private async Task<Uri> NotedAsync(Uri address, CancellationToken cancel)
+    {
+        run.Land([], 0, Position(0, address));
+        await run.Services.Landing.CommitAsync(cancel);
         return address;
     }
 
@@ -157,7 +165,7 @@ internal sealed class ExportedListing(StrandRun run)
             catch (Exception error) when (error is TransportException or InvalidDataException)
             {
                 run.DropPieces();
-                if (attempt >= Attempts)
+                if (attempt >= Retries.BrokenStream)
                     throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.CutOff), $"a part of the export of pull '{run.Pull.Name}' did not come whole: {error.Message}", null, $"GET {ShownAddress.Of(part.Address)}"), error);
                 await run.WaitToRepeatAsync(request, error.Message, attempt, cancel);
             }

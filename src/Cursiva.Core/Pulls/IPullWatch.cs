@@ -3,8 +3,10 @@ namespace Cursiva.Core.Pulls;
 /// <summary>Is told how pulls go, by any thread.</summary>
 public interface IPullWatch
 {
+    /// <summary>A pull began.</summary>
     void PullBegan(PullProgress pull);
 
+    /// <summary>A pull ended, well or not.</summary>
     void PullEnded(PullProgress pull);
 
     /// <summary>A strand was skipped.</summary>

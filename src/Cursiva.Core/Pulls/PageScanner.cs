@@ -25,9 +25,9 @@ public sealed class PageScanner : IDisposable
     private int _length;
     private int _rows;
     private bool _light;
-
     private const int Rows = 0;
 
+    /// <summary>A scanner of pages of one shape.</summary>
     public PageScanner(PageShape shape)
     {
         Shape = shape;
@@ -37,6 +37,7 @@ public sealed class PageScanner : IDisposable
             _extractor = new RowExtractor(shape.Rows, shape.Drop);
     }
 
+    /// <summary>What it looks for.</summary>
     public PageShape Shape { get; }
 
     /// <summary>The rows of the page that was finished last, as JSON lines; good until the next page begins.</summary>
@@ -61,9 +62,7 @@ public sealed class PageScanner : IDisposable
             throw new PageException("not JSON: the page is empty");
     }
 
-    /// <summary>
-    /// Looks for what leads on, without a check of the grammar: the request for the next page can leave before this one is finished.
-    /// </summary>
+    /// <summary>Looks for what leads on, without a check of the grammar: the request for the next page can leave before this one is finished.</summary>
     /// <returns>What was found, its number of rows not yet known; null when the page is odd and has to be finished first.</returns>
     public PageScan? Glance()
     {
@@ -125,6 +124,7 @@ public sealed class PageScanner : IDisposable
         }
     }
 
+    /// <inheritdoc/>
     public void Dispose() => _index.Dispose();
 
     private PageScan Result(int rows) => new(

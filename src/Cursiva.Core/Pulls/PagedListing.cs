@@ -14,7 +14,6 @@ namespace Cursiva.Core.Pulls;
 internal sealed class PagedListing(StrandRun run, Pager pager)
 {
     // A page that is cut off or no JSON may have been damaged on the way.
-    private const int PageAttempts = 3;
 
     // So many pages without a row, each leading on, are a listing that never ends.
     private const int MostEmptyPages = 100;
@@ -46,7 +45,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
             {
                 if ((run.Last?.Page ?? -1) > landed)
                     attempt = 1;
-                if (!odd.Error.MayPass || attempt >= PageAttempts)
+                if (!odd.Error.MayPass || attempt >= Retries.OddPage)
                     throw run.Refuse(odd.Error, odd.Request, odd.Status, odd.Content);
 
                 // What the glance at the page had seen of its way on counts no more.

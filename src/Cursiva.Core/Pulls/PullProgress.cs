@@ -11,8 +11,10 @@ public sealed class PullProgress(string pull, long rowsBefore, long pagesBefore,
     private long _strandsEnded;
     private long _skips;
 
+    /// <summary>The pull's name.</summary>
     public string Pull { get; } = pull;
 
+    /// <summary>Whether it has strands by <c>per:</c>.</summary>
     public bool Repeats { get; } = repeats;
 
     /// <summary>Rows that an earlier start of the same run had landed.</summary>

@@ -106,7 +106,8 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
             var kept = Services.Past.Mark(Pull, strand.Values.ToJson());
             var mark = Pull.Incremental is { } incremental ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap)) : null;
             var delta = Pull.Paging.Delta is null || work.WasRestarted(strand) ? null : kept;
-            var requests = await StrandRequests.OpenAsync(Pull, client, Services.Inputs, strand, mark, delta, Services.Secrets, cancel);
+            var noted = Submission.Noted(work.Landing.Last(strand.Key)?.Next) is { } id ? strand with { Values = strand.Values.With(ExportSteps.Submission, id) } : strand;
+            var requests = await StrandRequests.OpenAsync(Pull, client, Services.Inputs, noted, mark, delta, Services.Secrets, cancel);
             var run = new StrandRun(work, strand, client, requests) { AsksForChanges = delta is not null };
             await ListingStyle.Of(Pull.Paging).RunAsync(run, cancel);
             return null;

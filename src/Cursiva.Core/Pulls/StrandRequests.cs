@@ -19,9 +19,12 @@ internal sealed class StrandRequests
     private readonly JsonNode? _body;
     private readonly Func<IReadOnlyDictionary<string, string>, Uri> _address;
     private readonly Pager? _pager;
+    private readonly Strand _strand;
 
-    private StrandRequests(Pull pull, ApiClient client, Func<IReadOnlyDictionary<string, string>, Uri> address, IReadOnlyList<KeyValuePair<string, string>> secretQuery, IReadOnlyList<KeyValuePair<string, string>> headers, JsonNode? body)
+    private StrandRequests(Pull pull, ApiClient client, Strand strand, Func<string, string?> value, Func<IReadOnlyDictionary<string, string>, Uri> address, IReadOnlyList<KeyValuePair<string, string>> secretQuery, IReadOnlyList<KeyValuePair<string, string>> headers, JsonNode? body)
     {
+        _strand = strand;
+        Value = value;
         _secretQuery = secretQuery;
         _pull = pull;
         _client = client;
@@ -32,6 +35,15 @@ internal sealed class StrandRequests
         First = At(_pager?.First).Uri;
     }
 
+    /// <summary>What a placeholder's name is filled in with; null when it has no value.</summary>
+    public Func<string, string?> Value { get; }
+
+    /// <summary>The id of what the request submits, where it submits an export.</summary>
+    public string SubmissionId => _strand.Values.Text(ExportSteps.Submission)!;
+
+    /// <summary>Whether the request tells the API the id of what it submits.</summary>
+    public bool SendsSubmission => new NamesOfRequest(_pull).All.Contains(ExportSteps.Submission);
+
     /// <summary>The address of the first page.</summary>
     public Uri First { get; }
 
@@ -41,6 +53,8 @@ internal sealed class StrandRequests
     /// <exception cref="RefusedException">A value is missing that the path needs, or a link leaves the API.</exception>
     public static async Task<StrandRequests> OpenAsync(Pull pull, ApiClient client, IReadOnlyDictionary<string, string> inputs, Strand strand, string? mark, string? delta, SecretSources secrets, CancellationToken cancel)
     {
+        if (pull.Export is not null && strand.Values.Text(ExportSteps.Submission) is null)
+            strand = strand with { Values = strand.Values.With(ExportSteps.Submission, Submission.NewId()) };
         string? Value(string name) => name == Incremental.Mark && pull.Incremental is not null ? mark : strand.Values.Text(name) ?? inputs.GetValueOrDefault(name) ?? client.TokenFields.GetValueOrDefault(name);
         var headers = new List<KeyValuePair<string, string>>();
         foreach (var (name, declared) in pull.Request.Headers)
@@ -76,13 +90,29 @@ internal sealed class StrandRequests
         }
 
         var usual = new Lazy<Uri>(() => AddressOf(new Dictionary<string, string>()));
-        var requests = new StrandRequests(pull, client, placed => placed.Count == 0 ? usual.Value : AddressOf(placed), secretQuery, headers, body);
+        var requests = new StrandRequests(pull, client, strand, Value, placed => placed.Count == 0 ? usual.Value : AddressOf(placed), secretQuery, headers, body);
         client.CheckWithin(requests.First, null);
         return requests;
     }
 
     /// <summary>An address as it may be kept: without the query parameters that are secrets, which servers repeat in their links.</summary>
     public Uri Kept(Uri address) => AddressQuery.Without(address, _secretQuery.Select(parameter => parameter.Key).Concat(_client.SecretParameters));
+
+    /// <summary>The address of another path of the API, placeholders filled in.</summary>
+    /// <exception cref="RefusedException">A value is missing that the path needs, or does not fit there.</exception>
+    public Uri AddressOf(string path)
+    {
+        var values = new Dictionary<string, object>(StringComparer.Ordinal);
+        foreach (var name in PathTemplate.Names(path, out _))
+        {
+            if (Value(name) is { } found)
+                values[name] = found;
+            else if (PathTemplate.NeedsValue(path, name))
+                throw Missing(_pull, _strand, "{" + name + "}");
+        }
+
+        return Within(_pull, _client, _strand, PathTemplate.Expand(path, values));
+    }
 
     /// <summary>The request for a position; null for the first page of a listing that counts nothing.</summary>
     public ApiRequest At(string? position)
@@ -137,9 +167,11 @@ internal sealed class StrandRequests
                 throw Missing(pull, strand, "{" + name + "}");
         }
 
-        var expanded = PathTemplate.Expand(path, values);
-        return Confines.Path(expanded.Split('?')[0]) is { } upwards ? throw Unfit(pull, strand, $"its path would have {upwards}") : client.Address(expanded);
+        return Within(pull, client, strand, PathTemplate.Expand(path, values));
     }
+
+    private static Uri Within(Pull pull, ApiClient client, Strand strand, string path) =>
+        Confines.Path(path.Split('?')[0]) is { } upwards ? throw Unfit(pull, strand, $"its path would have {upwards}") : client.Address(path);
 
     private static string Fits(Pull pull, Strand strand, string header, string value) =>
         Confines.Header(value) is { } wrong ? throw Unfit(pull, strand, $"its header {header} would have {wrong}") : value;

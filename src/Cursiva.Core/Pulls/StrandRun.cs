@@ -13,8 +13,6 @@ namespace Cursiva.Core.Pulls;
 /// <summary>What every style of listing does alike for one strand: sends, lands, and tells refusals from skips.</summary>
 internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, StrandRequests requests)
 {
-    private const int FailAttempts = 4;
-
     private readonly List<LandedPage> _pieces = [];
 
     public PullWork Work => work;
@@ -50,7 +48,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
             using (answer)
             {
                 var what = $"pull '{Pull.Name}'{Title} failed: the API answered with status {answer.Status}, and at {rule.At.Text} with a failure (fail-when:)";
-                if (!rule.Again || attempt >= FailAttempts)
+                if (!rule.Again || attempt >= Retries.DeclaredFailure)
                     throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(4000) }, what, Quote.From(answer, Services.Redactor), $"{request.Method} {ShownAddress.Of(request.Uri)}, status {answer.Status}, attempt {attempt}"));
                 await WaitToRepeatAsync(request, $"a failure at {rule.At.Text}", attempt, cancel);
             }

@@ -7,6 +7,7 @@ namespace Cursiva.Core.Pulls;
 /// <summary>The values that one strand fills in, by name, each as the JSON that it came as.</summary>
 public sealed class StrandValues
 {
+    /// <summary>No values.</summary>
     public static StrandValues None { get; } = new(new SortedDictionary<string, string>(StringComparer.Ordinal));
 
     private readonly SortedDictionary<string, string> _raw;
@@ -16,6 +17,7 @@ public sealed class StrandValues
     /// <summary>The names that have a value.</summary>
     public IEnumerable<string> Names => _raw.Keys;
 
+    /// <summary>Whether there is any value.</summary>
     public bool Any => _raw.Count > 0;
 
     /// <summary>The values of a strand that was begun earlier.</summary>

@@ -8,7 +8,6 @@ namespace Cursiva.Core.Pulls;
 /// <summary>Reads a listing that is one stream. It has no pages to go on from: what was cut short begins again.</summary>
 internal sealed class StreamedListing(StrandRun run)
 {
-    private const int Attempts = 4;
     private const string GoesOn = "stream";
 
     /// <summary>Lands the whole stream.</summary>
@@ -33,7 +32,7 @@ internal sealed class StreamedListing(StrandRun run)
                 run.Halve();
                 return;
             }
-            catch (TransportException error) when (attempt < Attempts)
+            catch (TransportException error) when (attempt < Retries.BrokenStream)
             {
                 run.DropPieces();
                 await run.WaitToRepeatAsync(request, error.Message, attempt, cancel);

@@ -8,6 +8,7 @@ public static class Catalogue
     // What is known of these belongs to the causes that rest on them.
     private const Circumstances Detailed = Circumstances.WhiteSpaceInId | Circumstances.WhiteSpaceInSecret | Circumstances.CertificateNotValid | Circumstances.ClocksDiffer | Circumstances.OtherAudience | Circumstances.PermissionMissing;
 
+    /// <summary>Every diagnosis, the first that fits wins.</summary>
     public static IReadOnlyList<Diagnosis> Entries { get; } =
         [.. AccessRefusals.Entries, .. SignInRefusals.Entries, .. RefreshRefusals.Entries, .. AssertionRefusals.Entries, .. SignInUsual.Entries, .. ApiRefusals.Entries, .. ApiUsual.Entries, .. TransportRefusals.Entries];
 

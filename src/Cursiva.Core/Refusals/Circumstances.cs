@@ -4,6 +4,7 @@ namespace Cursiva.Core.Refusals;
 [Flags]
 public enum Circumstances
 {
+    /// <summary>Nothing special.</summary>
     None = 0,
 
     /// <summary>White space stands at an edge of the client id, or a control character in it.</summary>

@@ -21,6 +21,7 @@ public sealed record Diagnosis(string Id, string Cause, string NextStep)
     /// <summary>Who refuses; null fits both.</summary>
     public Desk? Desk { get; init; }
 
+    /// <summary>What it is about.</summary>
     public Trouble Trouble { get; init; } = Trouble.Status;
 
     /// <summary>Whether it fits web pages that came with a success as well.</summary>

@@ -8,6 +8,7 @@ public sealed record Facts(Desk Desk, Trouble Trouble, int Status = 0, string? E
     /// <summary>Everything that the answer says in words: description, challenge, body.</summary>
     public string Words { get; init; } = "";
 
+    /// <summary>What else is known.</summary>
     public Circumstances Circumstances { get; init; }
 
     /// <summary>Details of the circumstances, for the message: where the white space is, until when the certificate was valid.</summary>

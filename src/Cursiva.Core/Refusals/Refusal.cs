@@ -26,6 +26,9 @@ public sealed record Refusal(Outcome Outcome, string What)
     /// <summary>The HTTP status of the answer that was refused with; null without one.</summary>
     public int? Status { get; init; }
 
+    /// <summary>Whether the request may have done its work although no answer to it came.</summary>
+    public bool MayHaveArrived { get; init; }
+
     /// <summary>The other side's own words.</summary>
     public string? Quote { get; init; }
 

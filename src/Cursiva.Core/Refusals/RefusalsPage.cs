@@ -5,6 +5,7 @@ namespace Cursiva.Core.Refusals;
 /// <summary>The page of refusals, in Markdown; made from <see cref="Catalogue"/>.</summary>
 public static class RefusalsPage
 {
+    /// <summary>The page about refusals, in Markdown.</summary>
     public static string Write()
     {
         var page = new StringBuilder("""

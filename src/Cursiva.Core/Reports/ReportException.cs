@@ -7,6 +7,7 @@ namespace Cursiva.Core.Reports;
 /// <summary>A report that cannot be written.</summary>
 public sealed class ReportException(Refusal refusal, Exception? inner) : Exception(refusal.What, inner)
 {
+    /// <summary>What went wrong, why, and what to do next.</summary>
     public Refusal Refusal { get; } = refusal;
 
     /// <summary>What an error on the way means for a report; null for errors that are none of its.</summary>

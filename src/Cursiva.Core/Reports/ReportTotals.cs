@@ -5,6 +5,7 @@ namespace Cursiva.Core.Reports;
 /// <param name="Rows">The rows of parts.</param>
 public sealed record ReportTotals(Dictionary<string, string?> Figures, Dictionary<string, long> Rows)
 {
+    /// <summary>No rows and no figures.</summary>
     public static ReportTotals None => new([], []);
 
     /// <summary>The name of a part among all reports.</summary>

@@ -65,6 +65,7 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
         return new ApiClient(api, access, services.State, services.Redactor, services.Backoff, services.Clock, services.Requests, services.Budget);
     }
 
+    /// <inheritdoc/>
     public async ValueTask DisposeAsync()
     {
         foreach (var client in _clients.Values)

@@ -14,5 +14,6 @@ public interface IRunWatch : IRequestWatch, ISignInWatch, IPullWatch
     /// <summary>Something else begins that may take a while.</summary>
     void Doing(string what);
 
+    /// <summary>A file of a report stands under its final name.</summary>
     void Wrote(WrittenFile file);
 }

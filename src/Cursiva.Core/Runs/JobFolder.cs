@@ -6,6 +6,7 @@ namespace Cursiva.Core.Runs;
 /// <summary>Where a job keeps what its runs need, below the state folder.</summary>
 public sealed class JobFolder
 {
+    /// <summary>The folder of one job under the state folder.</summary>
     public JobFolder(StateFolder state, Job job)
     {
         // Wherever the file lies: a job that is moved keeps its history. A name has no characters that a path could trip over.
@@ -16,6 +17,7 @@ public sealed class JobFolder
     /// <summary>Names the job in state.</summary>
     public string Key { get; }
 
+    /// <summary>The absolute path.</summary>
     public string Path { get; }
 
     /// <summary>The file that a running process holds locked.</summary>

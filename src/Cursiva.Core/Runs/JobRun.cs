@@ -22,6 +22,7 @@ public sealed class JobRun
     private RunRecord? _run;
     private int _number;
 
+    /// <summary>A run that has not begun.</summary>
     public JobRun(RunOptions options, IRunWatch watch)
     {
         _options = options;

@@ -12,11 +12,13 @@ namespace Cursiva.Core.Runs;
 /// <param name="LandingFormat">The version of its landing on disk.</param>
 public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Period, int LandingFormat)
 {
+    /// <summary>Where the run stands.</summary>
     public RunState State { get; init; } = RunState.Running;
 
     /// <summary>What shaped the rows of each pull, by its name, see <see cref="Job.PullPrints"/>.</summary>
     public Dictionary<string, string> PullPrints { get; init; } = [];
 
+    /// <summary>When it ended, in UTC; null while it runs or after a kill.</summary>
     public DateTimeOffset? EndedAt { get; init; }
 
     /// <summary>The exit code of its last start; null while it never ended in an orderly way.</summary>
@@ -82,5 +84,6 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     /// <summary>Whether a strand was asked for anew.</summary>
     public bool IsAnew(string pull, string strand) => Anew.GetValueOrDefault(pull)?.Contains(strand) == true;
 
+    /// <summary>Whether nothing of it is to be resumed.</summary>
     public bool IsFinished => State is RunState.Done or RunState.SetAside;
 }

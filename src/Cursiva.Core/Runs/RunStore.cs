@@ -15,6 +15,7 @@ public sealed class RunStore(IState state, JobFolder job)
         return [.. documents.Select(document => JsonSerializer.Deserialize(document, RunRecordJson.Default.RunRecord)!)];
     }
 
+    /// <summary>Writes the record, durably.</summary>
     public Task WriteAsync(RunRecord run, CancellationToken cancel) =>
         state.WriteAsync(Kind, $"{job.Key}/{run.Number:D9}", JsonSerializer.SerializeToUtf8Bytes(run, RunRecordJson.Default.RunRecord), cancel);
 }

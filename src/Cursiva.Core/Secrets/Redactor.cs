@@ -9,6 +9,7 @@ namespace Cursiva.Core.Secrets;
 /// </summary>
 public sealed class Redactor
 {
+    /// <summary>What stands in the place of a secret.</summary>
     public const string Mask = "[secret]";
 
     // What is shorter is masked only where it stands alone.

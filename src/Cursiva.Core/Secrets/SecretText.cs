@@ -6,5 +6,6 @@ public sealed class SecretText(string value)
     /// <summary>The secret itself, for the request that needs it.</summary>
     public string Reveal() => value;
 
+    /// <inheritdoc/>
     public override string ToString() => Redactor.Mask;
 }

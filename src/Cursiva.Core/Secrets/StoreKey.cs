@@ -12,8 +12,11 @@ namespace Cursiva.Core.Secrets;
 /// </summary>
 public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?> environment)
 {
+    /// <summary>The environment variable with the key of the store.</summary>
     public const string Variable = "CURSIVA_STORE_KEY";
+    /// <summary>The environment variable with the path of a file that has it.</summary>
     public const string FileVariable = "CURSIVA_STORE_KEY_FILE";
+    /// <summary>The systemd credential that has it.</summary>
     public const string Credential = "cursiva-store-key";
 
     private const int Length = 32;

@@ -6,8 +6,10 @@ namespace Cursiva.Core.State;
 /// </summary>
 public interface IState : IAsyncDisposable
 {
+    /// <summary>The document of this kind and key; null where there is none.</summary>
     Task<byte[]?> ReadAsync(string kind, string key, CancellationToken cancel);
 
+    /// <summary>Writes a document durably, in place of an earlier one.</summary>
     Task WriteAsync(string kind, string key, byte[] document, CancellationToken cancel);
 
     /// <summary>Removes a document.</summary>

@@ -32,12 +32,14 @@ public sealed class SqliteState : IState
             "create table if not exists clock (latest integer not null)"));
     }
 
+    /// <inheritdoc/>
     public Task<byte[]?> ReadAsync(string kind, string key, CancellationToken cancel) => Alone(() =>
     {
         using var command = Command("select document from documents where kind = $kind and key = $key", ("$kind", kind), ("$key", key));
         return command.ExecuteScalar() as byte[];
     }, cancel);
 
+    /// <inheritdoc/>
     public Task WriteAsync(string kind, string key, byte[] document, CancellationToken cancel) => Alone(() =>
     {
         using var command = Command(
@@ -46,12 +48,14 @@ public sealed class SqliteState : IState
         return command.ExecuteNonQuery();
     }, cancel);
 
+    /// <inheritdoc/>
     public Task<bool> DeleteAsync(string kind, string key, CancellationToken cancel) => Alone(() =>
     {
         using var command = Command("delete from documents where kind = $kind and key = $key", ("$kind", kind), ("$key", key));
         return command.ExecuteNonQuery() > 0;
     }, cancel);
 
+    /// <inheritdoc/>
     public Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) => Alone<IReadOnlyList<byte[]>>(() =>
     {
         using var command = Command(
@@ -64,6 +68,7 @@ public sealed class SqliteState : IState
         return documents;
     }, cancel);
 
+    /// <inheritdoc/>
     public Task<SlotAnswer> TakeSlotsAsync(IReadOnlyList<SlotWindow> windows, int most, DateTimeOffset now, TimeSpan hold, IReadOnlyList<SlotReturn> givenBack, CancellationToken cancel) => Alone(() =>
     {
         using var transaction = _connection.BeginTransaction(deferred: false);
@@ -97,6 +102,7 @@ public sealed class SqliteState : IState
         return new SlotAnswer(taken, wait, taken.Count > 0 ? null : full) { SetBack = setBack };
     }, cancel);
 
+    /// <inheritdoc/>
     public Task<IReadOnlyList<Slot>> HoldSlotsAsync(IReadOnlyList<Slot> slots, DateTimeOffset until, CancellationToken cancel) => Alone<IReadOnlyList<Slot>>(() =>
     {
         using var transaction = _connection.BeginTransaction(deferred: false);
@@ -105,6 +111,7 @@ public sealed class SqliteState : IState
         return held;
     }, cancel);
 
+    /// <inheritdoc/>
     public ValueTask DisposeAsync()
     {
         _connection.Dispose();

@@ -11,6 +11,7 @@ public sealed class ComparisonTables(Database database)
     /// <summary>The schemas that hold them.</summary>
     public static IReadOnlyList<string> Schemas { get; } = [Added, Removed, Changed];
 
+    /// <summary>The schema of the last good run's rows.</summary>
     public const string Previous = "previous";
     private const string Added = "added";
     private const string Removed = "removed";

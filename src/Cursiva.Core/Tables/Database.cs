@@ -170,6 +170,7 @@ public sealed class Database : IDisposable
     /// <summary>A name as a quoted SQL identifier.</summary>
     public static string Quoted(string name) => "\"" + name.Replace("\"", "\"\"") + "\"";
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         _stopping.Dispose();

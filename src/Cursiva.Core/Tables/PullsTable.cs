@@ -5,8 +5,10 @@ namespace Cursiva.Core.Tables;
 /// <summary>The SQL table of the pulls of the run: how each ended, and whether that proves that it is whole.</summary>
 public static class PullsTable
 {
+    /// <summary>The table's name.</summary>
     public const string Name = "pulls";
 
+    /// <summary>Makes the table, one row for each pull.</summary>
     public static void Create(Database database, IReadOnlyList<PullFacts> pulls)
     {
         database.Execute($"create table {Name} (pull varchar, strands bigint, pages bigint, rows bigint, told bigint, ended varchar, proven boolean)");

@@ -6,11 +6,13 @@ namespace Cursiva.Core.Tables;
 /// <param name="columns">The columns that exist, in words; null when they are not known.</param>
 public sealed class QueryException(Query query, SqlException error, string? columns) : Exception(error.Message, error)
 {
+    /// <summary>The SQL that failed.</summary>
     public Query Query { get; } = query;
 
     /// <summary>Where in the job file.</summary>
     public Place Place { get; } = Locate(query, error);
 
+    /// <summary>The columns that the tables have, for the message; null where they do not help.</summary>
     public string? Columns { get; } = columns;
 
     // The engine counts from the start of the statement that makes the query a view.

@@ -62,6 +62,7 @@ internal sealed class RowShape
     public IReadOnlyList<FoundColumn> Columns => _columns;
 
     /// <summary>Makes a column for a field; its name is the path to it, and unique whatever its case.</summary>
+    /// <exception cref="TableException">The rows have more fields than a table takes.</exception>
     public FoundColumn AddColumn(string path)
     {
         if (FindsColumns && _columns.Count >= MostFound)

@@ -5,8 +5,10 @@ namespace Cursiva.Core.Tables;
 /// <summary>The SQL table of the run itself: one row.</summary>
 public static class RunTable
 {
+    /// <summary>The table's name.</summary>
     public const string Name = "run";
 
+    /// <summary>Makes the table with its one row.</summary>
     public static void Create(Database database, RunFacts run)
     {
         database.Execute($"""

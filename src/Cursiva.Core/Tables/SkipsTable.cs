@@ -6,6 +6,7 @@ namespace Cursiva.Core.Tables;
 /// <summary>The SQL table of the strands that were skipped.</summary>
 public static class SkipsTable
 {
+    /// <summary>The table's name.</summary>
     public const string Name = "skips";
 
     // A statement of its own for each took a third of a millisecond.

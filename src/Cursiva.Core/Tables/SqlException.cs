@@ -8,6 +8,7 @@ namespace Cursiva.Core.Tables;
 /// <param name="position">Character in the SQL, from 0, or null when the engine names none.</param>
 public sealed class SqlException(string what, int? position) : Exception(what)
 {
+    /// <summary>The offset in the SQL, in characters from 0; null where it is not known.</summary>
     public int? Position { get; } = position;
 
     /// <summary>Reads the engine's error, which is JSON.</summary>

@@ -32,6 +32,7 @@ public sealed unsafe class TextRows : IDisposable
         _valid = new ulong*[Columns];
     }
 
+    /// <summary>The number of columns.</summary>
     public int Columns { get; }
 
     /// <summary>Goes to the next row; false at the end.</summary>
@@ -48,6 +49,7 @@ public sealed unsafe class TextRows : IDisposable
         return true;
     }
 
+    /// <summary>Whether the current row has no value in the column, counted from 0.</summary>
     [MethodImpl(MethodImplOptions.AggressiveInlining)]
     public bool IsNull(int column) => _valid[column] != null && (_valid[column][_row / 64] & (1UL << (_row % 64))) == 0;
 
@@ -59,6 +61,7 @@ public sealed unsafe class TextRows : IDisposable
         return new ReadOnlySpan<byte>(value->Length <= TextValue.Inline ? value->Inside : value->Pointer, (int)value->Length);
     }
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         _stops = true;

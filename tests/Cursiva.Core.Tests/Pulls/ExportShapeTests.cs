@@ -91,6 +91,56 @@ public sealed class ExportShapeTests : IAsyncDisposable
         submitted.ShouldBe(2);
     }
 
+    [Theory]
+    [InlineData(1)]
+    [InlineData(3)]
+    public async Task A_submission_without_an_answer_is_found_in_the_list(int listedAfter)
+    {
+        var exports = new ExportsWithoutAnswers(listedAfter);
+        await _pulls.RunAsync(Found, exports.Answer);
+        _pulls.Rows["all"].ShouldBe(Rows);
+        exports.Ids.Count.ShouldBe(1);
+        exports.Looks.ShouldBe(listedAfter);
+    }
+
+    [Fact]
+    public async Task A_submission_that_is_not_listed_is_looked_for_by_the_next_start()
+    {
+        var exports = new ExportsWithoutAnswers(listedAfter: 4);
+        var refused = await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync(Found, exports.Answer, landing: "kept"));
+        refused.Refusal.NextStep!.ShouldContain("start the job again");
+        await _pulls.RunAsync(Found, exports.Answer, landing: "kept");
+        _pulls.Rows["all"].ShouldBe(Rows);
+        exports.Ids.Count.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task A_submission_that_never_arrived_is_sent_by_the_next_start_under_its_id()
+    {
+        var exports = new ExportsWithoutAnswers(listedAfter: int.MaxValue);
+        await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync(Found, exports.Answer, landing: "kept"));
+        exports.Answers = true;
+        await _pulls.RunAsync(Found, exports.Answer, landing: "kept");
+        _pulls.Rows["all"].ShouldBe(Rows);
+        exports.Ids.Count.ShouldBe(2);
+        exports.Ids.Distinct().Count().ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Two_exports_that_fit_are_refused()
+    {
+        var exports = new ExportsWithoutAnswers(listedAfter: 1) { Copies = 2 };
+        var refused = await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync(Found, exports.Answer));
+        refused.Refusal.What.ShouldContain("2 exports fit where: of export: find:, and one was submitted");
+    }
+
+    private const string Found = """
+        all:
+          post: /exports
+          body: { reference: "{submission}" }
+          export: { result: rows, every: 10ms, find: { get: "/list{?submission}", rows: /items, where: { /reference: "{submission}" }, link: /self } }
+        """;
+
     private HttpResponseMessage Answer(HttpRequestMessage request, string how, string part, bool packed = false)
     {
         switch (request.RequestUri!.AbsolutePath)

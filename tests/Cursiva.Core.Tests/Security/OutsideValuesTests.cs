@@ -1,5 +1,6 @@
 using System.Text;
 using System.Text.Json.Nodes;
+using Cursiva.Core.Apis;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Jobs.Shape;
@@ -37,7 +38,7 @@ public sealed class OutsideValuesTests : IAsyncDisposable
         (IdentityKeys.Section, "identities/app"), (IdentityKeys.KeySection, "identities/app/private-key"), (IdentityKeys.AssertionSection, "identities/app/assertion"),
         (JobKeys.ApiSection, "apis/exchange"), (JobKeys.LimitsSection, "apis/exchange/limits"), (JobKeys.ProbeSection, "apis/exchange/probe"),
         (PullKeys.Section, "pulls/p"), (PullKeys.PagingSection, "pulls/p/paging"), (PullKeys.MoreSection, "pulls/p/paging/more"), (PullKeys.LinksSection, "pulls/p/paging/next-link"), (PullKeys.RowsSection, "pulls/p/rows"), (PullKeys.PerSection, "pulls/p/per"), (PullKeys.OpensSection, "pulls/p/opens"), (PullKeys.WindowSection, "pulls/p/window"),
-        (PullKeys.IncrementalSection, "pulls/p/incremental"), (PullKeys.DeletedSection, "pulls/p/deleted-when"), (PullKeys.SkipSection, "pulls/p/skip-when"), (PullKeys.FailSection, "pulls/p/fail-when"), (PullKeys.ExportSection, "pulls/p/export"),
+        (PullKeys.IncrementalSection, "pulls/p/incremental"), (PullKeys.DeletedSection, "pulls/p/deleted-when"), (PullKeys.SkipSection, "pulls/p/skip-when"), (PullKeys.FailSection, "pulls/p/fail-when"), (PullKeys.ExportSection, "pulls/p/export"), (PullKeys.FindSection, "pulls/p/export/find"),
     ];
 
     private readonly SignInFixture _fixture = new();
@@ -100,6 +101,8 @@ public sealed class OutsideValuesTests : IAsyncDisposable
             var client = await clients.OfAsync(job.Pulls[0], strand.Values.Text, default);
             var requests = await StrandRequests.OpenAsync(job.Pulls[0], client, new Dictionary<string, string>(), strand, value, null, services.Secrets, default);
             using var answer = await client.SendAsync(requests.At(null), default);
+            if (job.Pulls[0].Export?.Find is { } find)
+                (await client.SendAsync(new ApiRequest(HttpMethod.Get, requests.AddressOf(find.Path)), default)).Dispose();
         }
         catch (RefusedException error)
         {
@@ -169,6 +172,14 @@ public sealed class OutsideValuesTests : IAsyncDisposable
             at.Remove("get");
         if (key.Name == "body")
             (at["post"], _) = ("/x", at.Remove("get"));
+        if (place == "pulls/p/export/find")
+        {
+            at["get"] = "/list{?submission}";
+            at["link"] = "/self";
+            job["pulls"]!["p"]!["headers"] = new JsonObject { ["Idempotency-Key"] = "{submission}" };
+            shape = key.Name == "get" ? shape + "{?submission}" : shape;
+        }
+
         if (place == "pulls/p/incremental")
             at["by"] = "/at";
         at[key.Name] = key.Kind switch

@@ -5,6 +5,7 @@ namespace Cursiva.Core.Jobs.Shape;
 /// <summary>The reference page of the job file, in Markdown; made from <see cref="JobKeys"/>.</summary>
 public static class JobReference
 {
+    /// <summary>The reference page of the job file, in Markdown.</summary>
     public static string Write()
     {
         var page = new StringBuilder("""
@@ -30,7 +31,7 @@ public static class JobReference
             JobKeys.JobSection, JobKeys.RelativeTimeSection, IdentityKeys.Section, IdentityKeys.KeySection, IdentityKeys.AssertionSection,
             JobKeys.ApiSection, JobKeys.LimitsSection, JobKeys.ProbeSection,
             PullKeys.Section, PullKeys.PagingSection, PullKeys.LinksSection, PullKeys.MoreSection, PullKeys.RowsSection, PullKeys.PerSection, PullKeys.OpensSection, PullKeys.SkipSection, PullKeys.FailSection,
-            PullKeys.IncrementalSection, PullKeys.DeletedSection, PullKeys.ExportSection, JobKeys.ColumnSection, ReportKeys.CompareSection, ReportKeys.ReportSection, ReportKeys.PartSection, ReportKeys.RequireSection, ReportKeys.CsvSection, JobKeys.SharedSection,
+            PullKeys.IncrementalSection, PullKeys.DeletedSection, PullKeys.ExportSection, PullKeys.FindSection, JobKeys.ColumnSection, ReportKeys.CompareSection, ReportKeys.ReportSection, ReportKeys.PartSection, ReportKeys.RequireSection, ReportKeys.CsvSection, JobKeys.SharedSection,
         ];
         foreach (var section in sections)
         {

@@ -4,6 +4,7 @@ namespace Cursiva.Core.Jobs.Shape;
 /// <param name="Meaning">What it says, in a sentence fragment.</param>
 public sealed record Key(string Name, KeyKind Kind, string Meaning)
 {
+    /// <summary>Whether the section is wrong without it.</summary>
     public bool Required { get; init; }
 
     /// <summary>The values a <see cref="KeyKind.Choice"/> may have.</summary>

@@ -1,5 +1,6 @@
 namespace Cursiva.Core.Jobs.Shape;
 
+#pragma warning disable CS1591 // Each key tells what it is in the text that the reference page and the schema show.
 /// <summary>The keys of a pull.</summary>
 public static class PullKeys
 {
@@ -128,7 +129,13 @@ public static class PullKeys
     public static readonly Key PartBytes = new("bytes", KeyKind.Pointer, "where a part tells how many bytes it has, compressed or not") { Otherwise = "not checked", Example = "/size" };
     public static readonly Key PartDigest = new("sha256", KeyKind.Pointer, "where a part tells its SHA-256, in hex or base64, compressed or not") { Otherwise = "not checked", Example = "/sha256" };
     public static readonly Key PartForm = new("form", KeyKind.Choice, "what the parts hold, compressed by gzip or not") { Choices = ["lines", "csv"], Otherwise = "lines" };
-    public static readonly Section ExportSection = new("export", "submits an export, waits for it and downloads its parts", [PollAt, Every, ExportState, Done, Failed, Result, Parts, PartLink, PartForm, PartRows, PartBytes, PartDigest]);
+    public static readonly Key FindGet = new("get", KeyKind.Path, "the path of the API's list of exports; its first page is looked at") { Required = true, Example = "/exports{?submission}" };
+    public static readonly Key FindRows = new("rows", KeyKind.Pointer, "where the answer has the array of exports") { Otherwise = "the whole answer is that array", Example = "/items" };
+    public static readonly Key FindWhere = new("where", KeyKind.TextMap, "what the wanted export has: JSON Pointers and their values; {submission} is the id that the request sent") { Otherwise = "get: narrows the list itself", Example = "{ /reference: \"{submission}\" }" };
+    public static readonly Key FindLink = new("link", KeyKind.Pointer, "where a listed export has the address to ask") { Required = true, Example = "/links/self" };
+    public static readonly Section FindSection = new("find", "how an export is found again whose submission got no answer; the request sends the id {submission}", [FindGet, FindRows, FindWhere, FindLink]);
+    public static readonly Key Find = new("find", KeyKind.Section, "looks for an export whose submission got no answer, instead of submitting it again; {submission} is an id for each submission") { Inside = FindSection };
+    public static readonly Section ExportSection = new("export", "submits an export, waits for it and downloads its parts", [Find, PollAt, Every, ExportState, Done, Failed, Result, Parts, PartLink, PartForm, PartRows, PartBytes, PartDigest]);
 
     // the pull
     public static readonly Key Api = new("api", KeyKind.Text, "the API to ask") { Otherwise = "the only API of the job" };

@@ -1,5 +1,6 @@
 namespace Cursiva.Core.Jobs.Shape;
 
+#pragma warning disable CS1591 // Each key tells what it is in the text that the reference page and the schema show.
 /// <summary>The keys of reports, and of what they are made from.</summary>
 public static class ReportKeys
 {
