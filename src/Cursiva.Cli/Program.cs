@@ -21,6 +21,7 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     new SignInCommand().Build(),
     new SecretCommand().Build(),
     new CertCommand().Build(),
+    SchemaCommand.Build(),
 };
 
 foreach (var help in root.Options.OfType<HelpOption>().Where(help => help.Action is HelpAction))

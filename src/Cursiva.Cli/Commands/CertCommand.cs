@@ -12,7 +12,7 @@ namespace Cursiva.Cli.Commands;
 internal sealed class CertCommand
 {
     private readonly CommonOptions _common = new();
-    private readonly Argument<string> _file = new("FILE") { Description = "a PFX, PEM or CER file" };
+    private readonly Argument<string> _file = new("FILE") { Description = "a certificate or key file: PKCS #12, PEM or DER" };
     private readonly Option<string> _out = new("--out") { Description = "path of the files without their suffixes", DefaultValueFactory = _ => "cursiva-cert" };
     private readonly Option<string> _subject = new("--subject") { Description = "whom the certificate names", DefaultValueFactory = _ => "cursiva export" };
     private readonly Option<string> _kind = new("--kind") { Description = "the kind of key", DefaultValueFactory = _ => "rsa3072" };
@@ -45,7 +45,7 @@ internal sealed class CertCommand
 
     public Command Build()
     {
-        var create = new Command("create", "Make a key pair and a self-signed certificate: PFX and PEM to keep, CER to hand out.")
+        var create = new Command("create", "Make a key pair and a self-signed certificate: PKCS #12 and PEM to keep, a .crt to hand out.")
         {
             _out, _subject, _kind, _days, _from, _until, _password, _noPassword, _force, _common.State, _common.Format, _common.EnvFile,
         };

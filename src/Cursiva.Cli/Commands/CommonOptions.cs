@@ -13,7 +13,7 @@ internal sealed class CommonOptions
 
     public Option<string?> EnvFile { get; } = new("--env-file") { Description = "a file of NAME=value lines for the variables that the environment does not have" };
 
-    public Option<string?> State { get; } = new("--state") { Description = "the folder of landings and records [otherwise CURSIVA_STATE or ~/.local/state/cursiva]" };
+    public Option<string?> State { get; } = new("--state") { Description = "the state folder [otherwise CURSIVA_STATE or ~/.local/state/cursiva]" };
 
     public Option<string[]> Log { get; } = new("--log") { Description = "plain, json or debug; debug may stand beside another", DefaultValueFactory = _ => ["plain"], AllowMultipleArgumentsPerToken = false };
 

@@ -19,14 +19,14 @@ internal sealed class RunsCommand
     private readonly Option<string[]> _key = new("--key") { Description = "the columns that tell its rows apart", AllowMultipleArgumentsPerToken = true, DefaultValueFactory = _ => [] };
     private readonly Option<int> _rows = new("--rows") { Description = "most rows added, rows removed and values changed that are told one by one", DefaultValueFactory = _ => 20 };
 
-    private readonly Option<Keep?> _keep = new("--keep")
+    private readonly Option<Keep?> _keep = new("--retain")
     {
-        Description = "how many good runs, or which age of them, to keep; otherwise what the job says",
+        Description = "how many good runs, or which age of them, to retain; otherwise what the job says",
         CustomParser = result =>
         {
             if (Keep.TryParse(result.Tokens.Single().Value) is { } keep)
                 return keep;
-            result.AddError($"--keep '{result.Tokens.Single().Value}': {Keep.Right}");
+            result.AddError($"--retain '{result.Tokens.Single().Value}': {Keep.Right}");
             return null;
         },
     };

@@ -27,6 +27,7 @@ internal static class Examples
         ["cursiva secret remove"] = ["cursiva secret remove reporting-secret"],
         ["cursiva cert"] = ["cursiva cert create --out reporting"],
         ["cursiva cert create"] = ["cursiva cert create --out reporting --days 365 --password kept:p12-password"],
+        ["cursiva schema"] = ["cursiva schema > job.schema.json"],
         ["cursiva cert show"] = ["cursiva cert show reporting.crt"],
     };
 }

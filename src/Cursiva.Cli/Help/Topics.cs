@@ -18,7 +18,8 @@ internal static class Topics
               reports:
                 orders: { sql: select * from orders, write: orders.csv }
 
-            'cursiva check JOB' names every mistake with its line. Every key is in docs/job-file.md; editors read docs/job.schema.json.
+            'cursiva check JOB' names every mistake with its line. Every key is in docs/job-file.md.
+            An editor knows the keys by the schema: 'cursiva schema > job.schema.json', and "$schema": job.schema.json at the top of the file.
             """,
         ["paging"] = """
             How the next page of a listing is found, under paging: of a pull:

@@ -20,7 +20,7 @@ public sealed record CertificateFacts(string Subject, string Kind, DateTimeOffse
         certificate.GetCertHashString(HashAlgorithmName.SHA256),
         hasPrivateKey);
 
-    /// <summary>Reads a PFX, PEM or CER file.</summary>
+    /// <summary>Reads a PKCS #12, PEM or DER file.</summary>
     /// <exception cref="RefusedException">It cannot be read, or holds no certificate.</exception>
     public static CertificateFacts Read(string path, string? password)
     {
@@ -31,7 +31,7 @@ public sealed record CertificateFacts(string Subject, string Kind, DateTimeOffse
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{path} cannot be read ({(File.Exists(path) ? "no permission" : "there is no such file")})") { NextStep = "give the path of a PFX, PEM or CER file" }, error);
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{path} cannot be read ({(File.Exists(path) ? "no permission" : "there is no such file")})") { NextStep = "give the path of a PKCS #12, PEM or DER file" }, error);
         }
 
         try
@@ -50,8 +50,8 @@ public sealed record CertificateFacts(string Subject, string Kind, DateTimeOffse
                 return Of(bare, hasPrivateKey: false);
             }
 
-            using var fromPfx = X509CertificateLoader.LoadPkcs12(bytes, password, X509KeyStorageFlags.EphemeralKeySet);
-            return Of(fromPfx, fromPfx.HasPrivateKey);
+            using var fromPkcs12 = X509CertificateLoader.LoadPkcs12(bytes, password, X509KeyStorageFlags.EphemeralKeySet);
+            return Of(fromPkcs12, fromPkcs12.HasPrivateKey);
         }
         catch (CryptographicException error)
         {

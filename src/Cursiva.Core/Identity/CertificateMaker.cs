@@ -14,7 +14,7 @@ public sealed class CertificateMaker(IDisk disk)
 
     /// <summary>Makes a key pair and writes PREFIX.p12, PREFIX.pem (both with the private key, mode 0600) and PREFIX.crt.</summary>
     /// <param name="prefix">The path of the files without their suffixes.</param>
-    /// <param name="password">Of the PFX and the private key in the PEM; null leaves them unprotected.</param>
+    /// <param name="password">Of the PKCS #12 file and the private key in the PEM; null leaves them unprotected.</param>
     /// <param name="overwrite">Whether files that are there are replaced.</param>
     /// <exception cref="RefusedException">A file is there already, or the folder cannot be written.</exception>
     public CertificateFacts Make(string prefix, string kind, string subject, DateTimeOffset from, DateTimeOffset until, string? password, bool overwrite)

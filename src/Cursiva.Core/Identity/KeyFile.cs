@@ -5,7 +5,7 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Identity;
 
-/// <summary>Reads private keys: PFX (PKCS #12, RFC 7292) and PEM (RFC 7468), encrypted or not.</summary>
+/// <summary>Reads private keys: PKCS #12 (RFC 7292) and PEM (RFC 7468), encrypted or not.</summary>
 internal static class KeyFile
 {
     /// <param name="certificatePath">A file with the certificate, or null when it comes with the key.</param>
@@ -15,7 +15,7 @@ internal static class KeyFile
     {
         try
         {
-            return IsPem(bytes) ? FromPem(Encoding.UTF8.GetString(bytes), password, certificatePath, from) : FromPfx(bytes, password, from);
+            return IsPem(bytes) ? FromPem(Encoding.UTF8.GetString(bytes), password, certificatePath, from) : FromPkcs12(bytes, password, from);
         }
         catch (CryptographicException error)
         {
@@ -28,7 +28,7 @@ internal static class KeyFile
 
     private static bool IsPem(byte[] bytes) => bytes.AsSpan().IndexOf("-----BEGIN "u8) >= 0;
 
-    private static SigningKey FromPfx(byte[] bytes, string? password, string from)
+    private static SigningKey FromPkcs12(byte[] bytes, string? password, string from)
     {
         if (X509Certificate2.GetCertContentType(bytes) == X509ContentType.Cert)
             throw PublicHalf(from);
@@ -127,6 +127,6 @@ internal static class KeyFile
     private static RefusedException PublicHalf(string from) => new(new Refusal(Outcome.SignInRefused, $"{from} holds the public half only, and the private key is needed")
     {
         Cause = "the file that is handed to the administrator was named, in place of the one that stays here",
-        NextStep = "name the PFX, or the PEM that has BEGIN PRIVATE KEY in it",
+        NextStep = "name the PKCS #12 file, or the PEM that has BEGIN PRIVATE KEY in it",
     });
 }

@@ -82,9 +82,9 @@ public sealed class JobReader
             Comparisons = queries.Comparisons(top),
             Deadline = top.Duration(JobKeys.Deadline),
             Keep = KeepOf(top),
-            Memory = (top.Whole(JobKeys.Memory, 64, 1_048_576) ?? 1024) * 1024L * 1024,
+            Memory = (top.Whole(JobKeys.Memory) ?? 1024) * 1024L * 1024,
             Skips = top.Choice(JobKeys.Skips) switch { "fail" => SkipsEnd.Fail, "exit-code" => SkipsEnd.ExitCode, _ => SkipsEnd.Tell },
-            Spill = top.Whole(JobKeys.Spill, 64, 1_048_576) is { } spill ? spill * 1024L * 1024 : Job.DefaultSpill,
+            Spill = top.Whole(JobKeys.Spill) is { } spill ? spill * 1024L * 1024 : Job.DefaultSpill,
             Strands = services.Strands,
             EnvFile = top.Text(JobKeys.EnvFile) is { } variables ? Path.Combine(folder, variables) : null,
         };

@@ -28,8 +28,8 @@ internal sealed class PartReader(Reading reading)
             return Jobs.Requirements.None;
         return new Requirements(
             require.Place,
-            require.Whole(ReportKeys.AtLeast, 0, int.MaxValue),
-            require.Whole(ReportKeys.AtMost, 0, int.MaxValue),
+            require.Whole(ReportKeys.AtLeast),
+            require.Whole(ReportKeys.AtMost),
             require.Share(ReportKeys.RowsChange),
             [.. require.Texts(ReportKeys.NoNulls).Select(column => column.Text)],
             [.. require.Texts(ReportKeys.Unique).Select(column => column.Text)],

@@ -32,7 +32,7 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
             List = section.Has(PullKeys.PerList) ? List(section) : null,
             File = section.Text(PullKeys.PerFile),
             Sql = section.Text(PullKeys.PerSql),
-            Batch = section.Whole(PullKeys.PerBatch, 1, 10_000) ?? 1,
+            Batch = section.Whole(PullKeys.PerBatch) ?? 1,
         };
     }
 

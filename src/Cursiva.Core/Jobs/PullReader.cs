@@ -67,10 +67,10 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             AllowSkips = section.Allowance(PullKeys.AllowSkips),
             RequiresSameColumns = section.Choices(PullKeys.RequireOf).Contains("same-columns"),
             RequiresProof = section.Choices(PullKeys.RequireOf).Contains("complete"),
-            RefusesOddText = section.Text(PullKeys.OddText) == "refuse",
+            RefusesOddText = section.Choice(PullKeys.OddText) == "refuse",
             MayBeEmpty = section.Switch(PullKeys.AllowEmpty) == true,
             FailWhen = [.. section.Insides(PullKeys.FailWhen, reading).Select(rule => new FailRule(rule.Pointer(PullKeys.FailAt) ?? JsonPointer.TryParse("")!, rule.Text(PullKeys.FailIs) ?? Probe.Anything, rule.Switch(PullKeys.FailAgain) == true))],
-            Parallel = section.Whole(PullKeys.Parallel, 1, 100) ?? Pull.DefaultParallel,
+            Parallel = section.Whole(PullKeys.Parallel) ?? Pull.DefaultParallel,
             Export = new ExportReader(reading, scope).Read(section),
             DownloadTo = section.RawText(PullKeys.Download) is { } to ? reading.FillBut(to, section.At(PullKeys.Download), scope.Knows, scope.Hints) : null,
         };
@@ -116,7 +116,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
                 when.Add(new(at, reading.Fill(text, place)));
         }
 
-        return new Opening(when, get, opens.Whole(PullKeys.Deepest, 1, 1000) ?? 50);
+        return new Opening(when, get, opens.Whole(PullKeys.Deepest) ?? 50);
     }
 
     private Incremental? ReadIncremental(SectionReader section) =>
@@ -126,7 +126,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
 
     private SkipRule ReadSkip(SectionReader rule)
     {
-        var (status, signIn) = (rule.Whole(PullKeys.SkipStatus, 200, 599), rule.Text(PullKeys.SkipSignIn));
+        var (status, signIn) = (rule.Whole(PullKeys.SkipStatus), rule.Text(PullKeys.SkipSignIn));
         if (rule.Has(PullKeys.SkipStatus) == rule.Has(PullKeys.SkipSignIn))
             reading.Add(rule.Place, $"{rule.Title} has {(signIn is null ? "neither status nor sign-in" : "both status and sign-in")}", "give one: the status of an answer, or the error of a refused sign-in");
         return new SkipRule(status, rule.Pointer(PullKeys.SkipAt), rule.Text(PullKeys.SkipIs) ?? Probe.Anything, signIn, rule.Text(PullKeys.SkipBecause));

@@ -19,7 +19,24 @@ internal sealed record Reading(List<Mistake> Mistakes)
         return reading;
     }
 
-    public void Add(Place place, string found, string right) => Mistakes.Add(new Mistake(place, found, right));
+    // Where a placeholder has no value; what would be said of the text that is left is the same mistake once more.
+    private readonly HashSet<Place> _unfilled = [];
+
+    public void Add(Place place, string found, string right)
+    {
+        if (!_unfilled.Contains(place))
+            Mistakes.Add(new Mistake(place, found, right));
+    }
+
+    /// <summary>Reports the placeholders of one text that have no value.</summary>
+    public void AddUnfilled(Place place, IEnumerable<string> names, IEnumerable<string> known)
+    {
+        foreach (var name in names.Distinct())
+        {
+            Mistakes.Add(new Mistake(place, $"no input is named '{name}'", Nearest.Hint(name, [.. known], "inputs")));
+            _unfilled.Add(place);
+        }
+    }
 
     /// <summary>Fills inputs into a text; what is wrong is reported and the text comes back as it is.</summary>
     public string Fill(string text, Place place)
@@ -127,8 +144,7 @@ internal sealed record Reading(List<Mistake> Mistakes)
             return null;
         }
 
-        foreach (var name in template.Names.Where(name => !isLater(name) && !Inputs.ContainsKey(name)).Distinct())
-            Add(place, $"no input is named '{name}'", Nearest.Hint(name, [.. Inputs.Keys, .. hints], "inputs"));
+        AddUnfilled(place, template.Names.Where(name => !isLater(name) && !Inputs.ContainsKey(name)), [.. Inputs.Keys, .. hints]);
         return template;
     }
 

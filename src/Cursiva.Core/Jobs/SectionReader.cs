@@ -123,11 +123,12 @@ internal sealed class SectionReader
         ? ParsedClass(key, text, name => TimeZoneInfo.TryFindSystemTimeZoneById(name, out var zone) ? zone : null, "an IANA time zone", "write a name of the IANA time zone database: Europe/Oslo, UTC")
         : null;
 
-    public int? Whole(Key key, int least, int most) => Parsed<int>(
+    /// <summary>A whole number within the key's bounds.</summary>
+    public int? Whole(Key key) => Parsed<int>(
         key,
-        text => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= least && number <= most ? number : null,
-        $"a whole number from {least} to {most}",
-        $"write a whole number from {least} to {most}");
+        text => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number >= key.Least && number <= key.Most ? number : null,
+        $"a whole number from {key.Least} to {key.Most}",
+        $"write a whole number from {key.Least} to {key.Most}");
 
     /// <summary>True or false.</summary>
     public bool? Switch(Key key) => Parsed<bool>(key, text => text switch { "true" => true, "false" => false, _ => null }, "true or false", "write true or false");

@@ -54,16 +54,16 @@ internal sealed class ServiceReader(Reading reading)
             section.ValueMap(JobKeys.Headers),
             section.ValueMap(JobKeys.QueryParameters),
             ReadLimits(section),
-            section.Whole(JobKeys.Attempts, 1, 100) ?? 6,
+            section.Whole(JobKeys.Attempts) ?? 6,
             section.Duration(JobKeys.Timeout) ?? TimeSpan.FromSeconds(100),
-            (section.Whole(JobKeys.LargestPage, 1, 1024) ?? 64) * 1024L * 1024L)
+            (section.Whole(JobKeys.LargestPage) ?? 64) * 1024L * 1024L)
         {
             TokenBase = ofToken?.Written,
             BaseWithin = ofToken?.Within ?? [],
             Probe = ReadProbe(section),
             Trust = section.LocalFile(IdentityKeys.Trust),
             Zone = section.Zone(JobKeys.ApiZone)?.Id,
-            LargestFile = (section.Whole(JobKeys.LargestFile, 1, 1_048_576) ?? 16384) * 1024L * 1024,
+            LargestFile = (section.Whole(JobKeys.LargestFile) ?? 16384) * 1024L * 1024,
             LongestPause = section.Duration(JobKeys.LongestPause) ?? TimeSpan.FromHours(1),
             ConnectTimeout = section.Duration(JobKeys.ConnectTimeout) ?? TimeSpan.FromSeconds(20),
             MayUseHttp2 = section.Choice(JobKeys.HttpVersion) == "2",
@@ -126,7 +126,7 @@ internal sealed class ServiceReader(Reading reading)
                 reading.Add(place, $"'{text}' is no limit", Rate.Right);
         }
 
-        var atOnce = section.Whole(JobKeys.AtOnce, 1, 1000);
+        var atOnce = section.Whole(JobKeys.AtOnce);
         if (!section.Has(JobKeys.AtMost) && !section.Has(JobKeys.AtOnce))
             reading.Add(section.Place, $"{section.Title} names no limit", "add at-most: or at-once:, or leave limits: out");
         return new Limits(rates, section.Share(JobKeys.Use) ?? 1, atOnce);

@@ -19,7 +19,7 @@ internal sealed partial class WindowReader(Reading reading)
             return null;
         var window = new Window(from.Value, to.Value, step.Value)
         {
-            AtMost = section.Whole(PullKeys.AtMostRows, 1, int.MaxValue),
+            AtMost = section.Whole(PullKeys.AtMostRows),
             Form = form,
             EndLess = section.Duration(PullKeys.EndLess) ?? TimeSpan.Zero,
         };

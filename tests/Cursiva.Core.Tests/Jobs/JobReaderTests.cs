@@ -180,4 +180,17 @@ public sealed class JobReaderTests : IDisposable
 
     private static GivenInputs Given(params (string Name, string Value)[] values) =>
         new([], [.. values.Select(value => KeyValuePair.Create(value.Name, value.Value))], _ => null);
+
+    [Fact]
+    public void A_mistake_is_told_once()
+    {
+        var mistakes = Mistakes("""
+            cursiva: 1
+            identities: { app: { grant: client_credentials, token-endpoint: "{cloud}/token", client-id: x, secret: env:S } }
+            apis: { a: { base: "{cloud}/v2", identity: app, timeout: "{wait}" } }
+            pulls: { p: { get: "/x/{nope}{?nope}", rows: /items, paging: { page-number: "{first}", parameter: page } } }
+            """);
+        mistakes.Length.ShouldBe(5);
+        mistakes.ShouldAllBe(mistake => mistake.Contains("no input is named"));
+    }
 }

@@ -25,7 +25,7 @@ public sealed class JobSchemaTests
     public void Every_key_of_the_reader_is_in_the_schema_and_none_other()
     {
         var keys = typeof(JobKeys).GetFields().Concat(typeof(IdentityKeys).GetFields()).Concat(typeof(PullKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!)
-            .Where(section => section != JobKeys.SharedSection).SelectMany(section => section.Keys).Select(key => key.Name).Distinct().Order();
+            .SelectMany(section => section.Keys).Select(key => key.Name).Distinct().Order();
         var schema = System.Text.Json.Nodes.JsonNode.Parse(JobSchema.Write())!;
         Properties(schema).Distinct().Order().ShouldBe(keys);
     }
@@ -38,6 +38,85 @@ public sealed class JobSchemaTests
         schema.Validate("""{ "cursiva": 1, "pulls": { "p": { "get": "/", "rows": "items" } } }""").ShouldNotBeEmpty();
         schema.Validate("""{ "cursiva": 1, "pulls": { "p": { "get": "/", "rows": "/items", "pagging": {} } } }""").ShouldNotBeEmpty();
         schema.Validate("""{ "cursiva": 1 }""").ShouldNotBeEmpty();
+    }
+
+    [Fact]
+    public async Task The_schema_takes_shared_files_and_a_schema_of_its_own_in_both()
+    {
+        var schema = await JsonSchema.FromJsonAsync(JobSchema.Write(), CancellationToken.None);
+        schema.Validate("""{ "$schema": "job.schema.json", "inputs": { "a": 1 }, "apis": { "x": { "base": "https://x.example" } } }""").ShouldBeEmpty();
+        schema.Validate("""{ "$schema": "job.schema.json", "cursiva": 1, "pulls": {} }""").ShouldBeEmpty();
+        schema.Validate("""{ "reports": {} }""").ShouldNotBeEmpty();
+    }
+
+    public static TheoryData<string, string> Places() => new()
+    {
+        { "", "job" }, { "apis/exchange", "api" }, { "apis/exchange/limits", "limits" }, { "pulls/p", "pull" }, { "pulls/p/paging", "paging" }, { "pulls/p/per", "per" }, { "pulls/p/window", "window" },
+        { "pulls/p/opens", "opens" }, { "pulls/p/skip-when", "skip-when" }, { "pulls/p/export", "export" }, { "pulls/p/rows", "rows" }, { "inputs/a", "relative time" }, { "reports/r", "report" }, { "reports/r/require", "requirement" }, { "reports/r/csv", "csv" },
+    };
+
+    [Theory]
+    [MemberData(nameof(Places))]
+    public async Task The_schema_and_the_reader_agree_on_every_value(string place, string name)
+    {
+        using var folder = new TemporaryFolder();
+        var schema = await JsonSchema.FromJsonAsync(JobSchema.Write(), CancellationToken.None);
+        var section = typeof(JobKeys).GetFields().Concat(typeof(PullKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!).First(section => section.Name == name);
+        foreach (var key in section.Keys.Where(key => s_judged.Contains(key.Kind) && key != JobKeys.Cursiva))
+        {
+            foreach (var value in s_values.Concat([key.Least.ToString(), (key.Least - 1).ToString(), key.Most.ToString(), ((long)key.Most + 1).ToString()]))
+            {
+                var job = Job(place, key, value);
+                var mistakes = Mistakes(folder.Write("job.cursiva.yaml", job)).Where(mistake => mistake.Found.StartsWith($"{key.Name} in ", StringComparison.Ordinal) || mistake.Found.StartsWith($"unknown {key.Name} ", StringComparison.Ordinal) || mistake.Found.Contains($"'{value.Trim('"')}'", StringComparison.Ordinal)).ToList();
+                (mistakes.Count == 0).ShouldBe(schema.Validate(job).Count == 0, $"{place} {key.Name}: {value}: {string.Join("; ", mistakes)}");
+            }
+        }
+    }
+
+    private static readonly KeyKind[] s_judged = [KeyKind.Number, KeyKind.Duration, KeyKind.Share, KeyKind.Allowance, KeyKind.CountOrAge, KeyKind.Zone, KeyKind.Choice, KeyKind.Choices, KeyKind.Switch, KeyKind.Rates];
+
+    private static readonly string[] s_values =
+    [
+        "\"101%\"", "\"100%\"", "\"100.0%\"", "\"0%\"", "\"7.5%\"", "0.5", "1.5", "-1", "1", "\"Oslo\"", "\"Europe/Oslo\"", "\"UTC\"", "\"10m\"", "10", "\"m\"", "\"1.2.3s\"", "\"1.5h\"", "\"2 h\"", "\"100 per second\"", "\"0 per second\"", "\"5 per 10m\"", "\"5 an hour\"", "true", "\"maybe\"",
+    ];
+
+    private static string Job(string place, Key key, string value)
+    {
+        var job = System.Text.Json.Nodes.JsonNode.Parse("""
+            { "cursiva": 1, "apis": { "exchange": { "base": "https://api.example/v2" } }, "pulls": { "p": { "get": "/x", "rows": "" } } }
+            """)!.AsObject();
+        if (place.StartsWith("reports/", StringComparison.Ordinal))
+            job["reports"] = System.Text.Json.Nodes.JsonNode.Parse("""{ "r": { "sql": "select 1", "write": "a.csv" } }""");
+        var at = job;
+        foreach (var name in place.Split('/', StringSplitOptions.RemoveEmptyEntries))
+            at = (at[name] as System.Text.Json.Nodes.JsonObject ?? (System.Text.Json.Nodes.JsonObject)(at[name] = new System.Text.Json.Nodes.JsonObject())!);
+        foreach (var needed in (place.Length == 0 ? [] : Needed(place, key.Name)).Where(needed => !at.ContainsKey(needed.Key)))
+            at[needed.Key] = System.Text.Json.Nodes.JsonNode.Parse(needed.Value);
+        at[key.Name] = System.Text.Json.Nodes.JsonNode.Parse(value);
+        return job.ToJsonString();
+    }
+
+    // What a section cannot be without.
+    private static Dictionary<string, string> Needed(string place, string key) => place switch
+    {
+        "pulls/p/paging" when key is not ("page-number" or "offset" or "stream") => new() { ["offset"] = "0", ["parameter"] = "\"from\"" },
+        "pulls/p/window" => new() { ["from"] = "\"2026-01-01\"", ["to"] = "\"2026-02-01\"", ["step"] = "\"1d\"" },
+        "pulls/p/opens" => new() { ["get"] = "\"/y\"" },
+        "inputs/a" => new() { ["ago"] = "\"1d\"" },
+        _ => [],
+    };
+
+    private static IReadOnlyList<Mistake> Mistakes(string path)
+    {
+        try
+        {
+            JobReader.Read(path, new GivenInputs([], [], _ => null), DateTimeOffset.UnixEpoch);
+            return [];
+        }
+        catch (JobMistakesException error)
+        {
+            return error.Mistakes;
+        }
     }
 
     private static IEnumerable<string> Properties(System.Text.Json.Nodes.JsonNode? node) => node switch

@@ -28,9 +28,9 @@ public static class IdentityKeys
     public static readonly Key RefreshToken = new("refresh-token", KeyKind.SecretSource, "where the refresh token is kept: kept:NAME, one for each account with an input in the name; or env:NAME or file:PATH, which is taken once, its successors living in the store") { Otherwise = "kept under a name of the identity", Example = "kept:exchange/{account}" };
 
     // the key
-    public static readonly Key PrivateKey = new("private", KeyKind.SecretSource, "a PFX (PKCS #12) or PEM file with the private key, encrypted or not; as file:PATH, or the text of a PEM from any source") { Required = true, Example = "file:reporting.p12" };
+    public static readonly Key PrivateKey = new("private", KeyKind.SecretSource, "a PKCS #12 or PEM file with the private key, encrypted or not; as file:PATH, or the text of a PEM from any source") { Required = true, Example = "file:reporting.p12" };
     public static readonly Key Certificate = new("certificate", KeyKind.Text, "the file with the certificate, PEM or DER, when it does not come with the key") { Otherwise = "taken from where the key is", Example = "reporting.crt" };
-    public static readonly Key KeyPassword = new("password", KeyKind.SecretSource, "where the password of the key is") { Example = "kept:pfx-password" };
+    public static readonly Key KeyPassword = new("password", KeyKind.SecretSource, "where the password of the key is") { Example = "kept:p12-password" };
     public static readonly Key KeyId = new("key-id", KeyKind.Text, "the key's id at the server, sent as kid") { Otherwise = "no kid is sent; the certificate's thumbprints are, as x5t and x5t#S256" };
     public static readonly Section KeySection = new("private-key", "the private key that assertions are signed with, or that TLS shows", [PrivateKey, Certificate, KeyPassword, KeyId]);
     public static readonly Key PrivateKeyGroup = new("private-key", KeyKind.Section, "the private key for private_key_jwt, tls_client_auth or a jwt-bearer grant") { Inside = KeySection };

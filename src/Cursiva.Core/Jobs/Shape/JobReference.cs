@@ -14,6 +14,10 @@ public static class JobReference
             A job is one YAML file, `NAME.cursiva.yaml`. This page and the [JSON Schema](job.schema.json) are made from the
             same list of keys that the reader goes by, and a test holds them equal.
 
+            Editors complete and check the keys by the schema. `cursiva schema > job.schema.json` prints the one of the installed version; name it
+            at the top of a job, `"$schema": job.schema.json`, in a comment that your editor reads, `# yaml-language-server: $schema=job.schema.json`,
+            or for `*.cursiva.yaml` in the editor's settings. It covers the files that jobs include, too.
+
             Placeholders: `{name}` is replaced by the input of that name in every string; `{{` is a brace. In `get:` the
             placeholders are those of RFC 6570, so `{?since}` adds `?since=…`. In a pull with `per:` the placeholders `{depots.id}`
             and the like are filled in for each strand, and in one with `incremental:` there is `{mark}`. Durations are a number and a unit: `250ms`,

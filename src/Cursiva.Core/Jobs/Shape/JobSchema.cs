@@ -9,18 +9,19 @@ public static class JobSchema
 {
     private static readonly JsonSerializerOptions s_indented = new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
-    /// <summary>The schema as text, ending with a line break.</summary>
-    public static string Write()
+    private const string Age = @"([0-9]+\.?[0-9]*|\.[0-9]+)(ms|s|m|h|d|w)";
+    private const string Percent = @"(100(\.0*)?|[0-9]{1,2}(\.[0-9]*)?)%";
+    private const string Areas = "Africa|America|Antarctica|Arctic|Asia|Atlantic|Australia|Brazil|Canada|Chile|Etc|Europe|Indian|Mexico|Pacific|US";
+    private const string ZonesWithoutArea = "CET|CST6CDT|Cuba|EET|EST|EST5EDT|Egypt|Eire|GB|GB-Eire|GMT|GMT0|Greenwich|HST|Hongkong|Iceland|Iran|Israel|Jamaica|Japan|Kwajalein|Libya|MET|MST|MST7MDT|NZ|NZ-CHAT|Navajo|PRC|PST8PDT|Poland|Portugal|ROC|ROK|Singapore|Turkey|UCT|UTC|Universal|W-SU|WET|Zulu";
+
+    /// <summary>The schema of job files and of the files that they include, as text, ending with a line break.</summary>
+    public static string Write() => new JsonObject
     {
-        var schema = new JsonObject
-        {
-            ["$schema"] = "https://json-schema.org/draft/2020-12/schema",
-            ["title"] = "Cursiva job file",
-        };
-        foreach (var (name, value) in OfSection(JobKeys.JobSection))
-            schema[name] = value?.DeepClone();
-        return schema.ToJsonString(s_indented) + "\n";
-    }
+        ["$schema"] = "https://json-schema.org/draft/2020-12/schema",
+        ["title"] = "Cursiva job file, or a file that jobs include",
+        ["anyOf"] = new JsonArray(new JsonObject { ["$ref"] = "#/$defs/job" }, new JsonObject { ["$ref"] = "#/$defs/shared" }),
+        ["$defs"] = new JsonObject { ["job"] = OfSection(JobKeys.JobSection), ["shared"] = OfSection(JobKeys.SharedSection) },
+    }.ToJsonString(s_indented) + "\n";
 
     private static JsonObject OfSection(Section section)
     {
@@ -47,26 +48,26 @@ public static class JobSchema
 
     private static JsonObject OfKey(Key key) => key.Kind switch
     {
-        KeyKind.Text or KeyKind.Path or KeyKind.Zone => Scalar(),
-        KeyKind.Duration => Pattern(@"^[0-9.]+(ms|s|m|h|d|w)$"),
+        KeyKind.Text or KeyKind.Path => Scalar(),
+        KeyKind.Zone => Filled(key, Pattern($"^(({Areas})/[A-Za-z0-9_/+-]+|{ZonesWithoutArea})$")),
+        KeyKind.Duration => Filled(key, Pattern($"^{Age}$")),
         KeyKind.Pointer => Pointer(),
         KeyKind.SecretSource => Source(),
         KeyKind.SecretSources => OneOrMany(Source()),
-        KeyKind.Choices => OneOrMany(Choice(key.Choices)),
-        KeyKind.Share => new JsonObject { ["type"] = new JsonArray("string", "number") },
-        KeyKind.Count => new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 100 },
-        KeyKind.Size => new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 1024 },
-        KeyKind.Choice => Choice(key.Choices),
+        KeyKind.Choices => OneOrMany(Filled(key, Choice(key.Choices))),
+        KeyKind.Share => Filled(key, new JsonObject { ["type"] = "number", ["exclusiveMinimum"] = 0, ["maximum"] = 1 }, Pattern($"^(?!0*\\.?0*%$){Percent}$")),
+        KeyKind.Choice => Filled(key, Choice(key.Choices)),
         KeyKind.Texts => OneOrMany(Scalar()),
-        KeyKind.Rates => OneOrMany(Pattern("^[0-9]+ per .+$")),
+        KeyKind.Rates => OneOrMany(Filled(key, Pattern($"^ *0*[1-9][0-9]{{0,6}} +per +(second|minute|hour|day|{Age}) *$"))),
         KeyKind.TextMap => MapOf(Scalar()),
         KeyKind.Inputs => MapOf(AnyOf(Scalar(), OfSection(JobKeys.RelativeTimeSection))),
-        KeyKind.Columns => MapOf(AnyOf(Choice(JobKeys.Type.Choices), OfSection(JobKeys.ColumnSection))),
+        KeyKind.Columns => MapOf(AnyOf(Filled(key, Choice(JobKeys.Type.Choices)), OfSection(JobKeys.ColumnSection))),
         KeyKind.Pointers => OneOrMany(Pointer()),
         KeyKind.TextsMap => MapOf(OneOrMany(Scalar())),
-        KeyKind.Number => new JsonObject { ["type"] = "integer", ["minimum"] = 0 },
-        KeyKind.Switch => new JsonObject { ["type"] = "boolean" },
-        KeyKind.Allowance => AnyOf(new JsonObject { ["type"] = "integer", ["minimum"] = 0 }, Pattern("^[0-9.]+%?$")),
+        KeyKind.Number => Filled(key, Whole(key.Least, key.Most), Digits()),
+        KeyKind.Switch => Filled(key, new JsonObject { ["type"] = "boolean" }),
+        KeyKind.Allowance => Filled(key, Whole(0, int.MaxValue), Digits(), Pattern($"^{Percent}$")),
+        KeyKind.CountOrAge => Filled(key, Whole(1, int.MaxValue), Digits(), Pattern($"^(?![0.]+[a-z]){Age}$")),
         KeyKind.Anything => [],
         KeyKind.TextOrSection => AnyOf(Scalar(), OfSection(key.Inside!)),
         KeyKind.PointersOrSection => AnyOf(OneOrMany(Pointer()), OfSection(key.Inside!)),
@@ -75,6 +76,14 @@ public static class JobSchema
         KeyKind.Section => OfSection(key.Inside!),
         KeyKind.Sections => MapOf(OfSection(key.Inside!)),
     };
+
+    // What the value may be, or a text whose placeholders make it that.
+    private static JsonObject Filled(Key key, params JsonObject[] values) => key.IsFixed ? AnyOf(values) : AnyOf([.. values, Pattern(@"\{[^{}]+\}")]);
+
+    private static JsonObject Whole(int least, int most) => new() { ["type"] = "integer", ["minimum"] = least, ["maximum"] = most };
+
+    // A number in quotes; its bounds are left to the reader.
+    private static JsonObject Digits() => Pattern("^[0-9]+$");
 
     private static JsonObject Scalar() => new() { ["type"] = new JsonArray("string", "number", "boolean") };
 
@@ -94,5 +103,5 @@ public static class JobSchema
 
     private static JsonObject MapOf(JsonObject value) => new() { ["type"] = "object", ["additionalProperties"] = value };
 
-    private static JsonObject AnyOf(params JsonObject[] schemas) => new() { ["anyOf"] = new JsonArray([.. schemas]) };
+    private static JsonObject AnyOf(params JsonObject[] schemas) => schemas is [var only] ? only : new() { ["anyOf"] = new JsonArray([.. schemas]) };
 }

@@ -7,6 +7,15 @@ public sealed record Key(string Name, KeyKind Kind, string Meaning)
     /// <summary>Whether the section is wrong without it.</summary>
     public bool Required { get; init; }
 
+    /// <summary>The lowest number that a <see cref="KeyKind.Number"/> may be.</summary>
+    public int Least { get; init; }
+
+    /// <summary>The highest number that a <see cref="KeyKind.Number"/> may be.</summary>
+    public int Most { get; init; } = int.MaxValue;
+
+    /// <summary>Whether it is read before there are inputs, so that no placeholder may stand there.</summary>
+    public bool IsFixed { get; init; }
+
     /// <summary>The values a <see cref="KeyKind.Choice"/> may have.</summary>
     public IReadOnlyList<string> Choices { get; init; } = [];
 

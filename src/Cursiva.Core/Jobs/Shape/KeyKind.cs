@@ -7,8 +7,6 @@ public enum KeyKind
     Text,
     /// <summary>An RFC 6570 template.</summary>
     Path,
-    /// <summary>A number from 1 to 100.</summary>
-    Count,
     /// <summary>A percentage.</summary>
     Share,
     /// <summary>One of the key's choices.</summary>
@@ -25,8 +23,6 @@ public enum KeyKind
     SecretSource,
     /// <summary>One or several secret sources.</summary>
     SecretSources,
-    /// <summary>A number of MiB, 1 to 1,024.</summary>
-    Size,
     /// <summary>One or several texts.</summary>
     Texts,
     /// <summary>Names and texts.</summary>
@@ -53,7 +49,7 @@ public enum KeyKind
     Pointers,
     /// <summary>Names, each with one or several texts.</summary>
     TextsMap,
-    /// <summary>A whole number in the key's own range.</summary>
+    /// <summary>A whole number within the key's bounds.</summary>
     Number,
     /// <summary>true or false.</summary>
     Switch,
@@ -61,4 +57,6 @@ public enum KeyKind
     Allowance,
     /// <summary>Any YAML.</summary>
     Anything,
+    /// <summary>A count from 1, or an age.</summary>
+    CountOrAge,
 }

@@ -11,8 +11,8 @@ public static class PullKeys
     public static readonly Section LinksSection = new("next-link", "an array of links, one of which leads to the next page", [LinksAt, LinkRelation, LinkAddress]);
     public static readonly Key NextLink = new("next-link", KeyKind.PointerOrSection, "where a page has the link to the next one, absolute or relative; null, empty or missing on the last page. Or an array of links, and which of them it is") { Inside = LinksSection, Example = "/links/next" };
     public static readonly Key LinkHeader = new("link-header", KeyKind.Text, "the relation of the Link header (RFC 8288) that leads to the next page") { Example = "next" };
-    public static readonly Key PageNumber = new("page-number", KeyKind.Number, "pages are counted; the number of the first one, 0 or 1") { Example = "1" };
-    public static readonly Key Offset = new("offset", KeyKind.Number, "rows are counted; the number of the first one, 0 or 1") { Example = "0" };
+    public static readonly Key PageNumber = new("page-number", KeyKind.Number, "pages are counted; the number of the first one, 0 or 1") { Least = 0, Most = 1, Example = "1" };
+    public static readonly Key Offset = new("offset", KeyKind.Number, "rows are counted; the number of the first one, 0 or 1") { Least = 0, Most = 1, Example = "0" };
     public static readonly Key Cursor = new("cursor", KeyKind.Pointers, "where a page has the cursor of the next one, a text, number, object or array; null, empty or missing on the last page. Or several places, each of which is sent back") { Example = "/page/cursor" };
     public static readonly Key CursorHeader = new("cursor-header", KeyKind.Text, "the response header with the cursor of the next page") { Example = "X-Next-Cursor" };
     public static readonly Key Keyset = new("keyset", KeyKind.Pointers, "where the last row has the value that the next request asks behind; several places where rows can share the first") { Example = "/id" };
@@ -23,7 +23,7 @@ public static class PullKeys
     public static readonly Key SendHeader = new("header", KeyKind.Texts, "the request header that takes it") { Example = "X-Cursor" };
     public static readonly Key BodyAt = new("body-at", KeyKind.Pointers, "the place in body: that takes it, a number as a number and an object as an object") { Example = "/page/after" };
     public static readonly Key Placeholder = new("placeholder", KeyKind.Texts, "the placeholder in get: or post: that takes it, for a page number in the path") { Example = "page" };
-    public static readonly Key PageSize = new("page-size", KeyKind.Number, "rows in a full page; a page with fewer is the last one. Servers that give fewer are noticed: full is what came") { Example = "200" };
+    public static readonly Key PageSize = new("page-size", KeyKind.Number, "rows in a full page; a page with fewer is the last one. Servers that give fewer are noticed: full is what came") { Least = 1, Most = 1_000_000, Example = "200" };
     public static readonly Key SizeParameter = new("size-parameter", KeyKind.Text, "the query parameter that asks for page-size rows") { Example = "limit" };
     public static readonly Key Total = new("total", KeyKind.Pointer, "where a page tells how many rows there are in all; ends a counted listing, lets its pages be fetched side by side, and gives the estimate of the time left") { Example = "/page/total" };
     public static readonly Key Pages = new("pages", KeyKind.Pointer, "where a page tells how many pages there are; ends a listing by page numbers and lets its pages be fetched side by side") { Example = "/page/count" };
@@ -33,9 +33,9 @@ public static class PullKeys
     public static readonly Key More = new("more", KeyKind.PointerOrSection, "where a page tells by true, false, 1 or 0 whether another one follows; or with the value that means so") { Inside = MoreSection, Example = "/page/more" };
     public static readonly Key TotalHeader = new("total-header", KeyKind.Text, "the response header that tells how many rows there are in all; works as total: does") { Example = "X-Total-Count" };
     public static readonly Key PagesHeader = new("pages-header", KeyKind.Text, "the response header that tells how many pages there are; works as pages: does") { Example = "X-Page-Count" };
-    public static readonly Key EndStatus = new("end-status", KeyKind.Number, "the status that an API answers with behind its last page") { Otherwise = "an error is an error", Example = "404" };
-    public static readonly Key MostPages = new("most-pages", KeyKind.Number, "most pages of one listing; one that has more is taken for endless") { Otherwise = "100000", Example = "100000" };
-    public static readonly Key MostRows = new("most-rows", KeyKind.Number, "most rows of one listing; one that has more is taken for endless") { Otherwise = "1000000000", Example = "5000000" };
+    public static readonly Key EndStatus = new("end-status", KeyKind.Number, "the status that an API answers with behind its last page") { Least = 204, Most = 499, Otherwise = "an error is an error", Example = "404" };
+    public static readonly Key MostPages = new("most-pages", KeyKind.Number, "most pages of one listing; one that has more is taken for endless") { Least = 1, Otherwise = "100000", Example = "100000" };
+    public static readonly Key MostRows = new("most-rows", KeyKind.Number, "most rows of one listing; one that has more is taken for endless") { Least = 1, Otherwise = "1000000000", Example = "5000000" };
     public static readonly Key AllowMissing = new("allow-missing", KeyKind.Share, "the share of the rows at total: that may be missing at the end, for listings that move while they are paged") { Otherwise = "none may", Example = "1%" };
     public static readonly Key Optional = new("optional", KeyKind.Switch, "whether a listing that fits on one page may leave out the place of the next link or cursor") { Otherwise = "false: the pull is refused when no page had it and the page hints at another one", Example = "true" };
     public static readonly Key Delta = new("changes", KeyKind.Pointer, "where the last page has the link or token with which the next run asks for what has changed alone") { Example = "/links/changes" };
@@ -70,7 +70,7 @@ public static class PullKeys
     // per
     public static readonly Key PerName = new("name", KeyKind.Text, "what its values are called in placeholders; for the rows of a pull the pull's name does") { Example = "tenant" };
     public static readonly Key PerPull = new("pull", KeyKind.Text, "a pull that stands above") { Example = "consignments" };
-    public static readonly Key PerBatch = new("batch", KeyKind.Number, "so many rows a request: placeholders are lists then, parted by commas in a text, repeated in a list of query:, an array in body:") { Otherwise = "one", Example = "50" };
+    public static readonly Key PerBatch = new("batch", KeyKind.Number, "so many rows a request: placeholders are lists then, parted by commas in a text, repeated in a list of query:, an array in body:") { Least = 1, Most = 10_000, Otherwise = "one", Example = "50" };
     public static readonly Key PerList = new("list", KeyKind.Anything, "texts or groups of keys") { Example = "[north, south]" };
     public static readonly Key PerFile = new("file", KeyKind.Text, "a CSV file with a header, from the job file's folder") { Example = "tenants.csv" };
     public static readonly Key PerSql = new("sql", KeyKind.Text, "one SELECT over pulls that stand above") { Example = "select distinct depot from consignments" };
@@ -80,7 +80,7 @@ public static class PullKeys
     public static readonly Key WindowFrom = new("from", KeyKind.Text, "where the first window begins: a time with its offset, or a day (of UTC)") { Required = true, Example = "\"{since}\"" };
     public static readonly Key WindowTo = new("to", KeyKind.Text, "where the last window ends") { Required = true, Example = "\"{until}\"" };
     public static readonly Key WindowStep = new("step", KeyKind.Duration, "the length of a window") { Required = true, Example = "1d" };
-    public static readonly Key AtMostRows = new("at-most", KeyKind.Number, "the most rows that the API gives for one query; a window that reaches it is asked for again in two halves") { Otherwise = "windows stay as they are", Example = "10000" };
+    public static readonly Key AtMostRows = new("at-most", KeyKind.Number, "the most rows that the API gives for one query; a window that reaches it is asked for again in two halves") { Least = 1, Otherwise = "windows stay as they are", Example = "10000" };
     public static readonly Key WindowForm = new("as", KeyKind.Choice, "how {window.from} and {window.to} are written: times, days, or seconds since 1970") { Choices = [.. Enum.GetNames<Jobs.WindowForm>().Select(form => form.ToLowerInvariant())], Otherwise = "time", Example = "date" };
     public static readonly Key EndLess = new("end-less", KeyKind.Duration, "taken off {window.to}, where the API counts rows at the end itself as inside") { Otherwise = "nothing: the end is not inside", Example = "1s" };
     public static readonly Section WindowSection = new("window", "the listing is asked for in windows of time", [WindowFrom, WindowTo, WindowStep, AtMostRows, WindowForm, EndLess]);
@@ -88,11 +88,11 @@ public static class PullKeys
     // opens
     public static readonly Key OpensWhen = new("when", KeyKind.TextMap, "what a row must have to open a listing: JSON Pointers and their values, * for anything") { Otherwise = "every row opens one", Example = "{ /kind: folder }" };
     public static readonly Key OpensGet = new("get", KeyKind.Path, "the path of that listing, with the row's columns as {PULL.column}") { Required = true, Example = "/folders/{folders.id}/children" };
-    public static readonly Key Deepest = new("deepest", KeyKind.Number, "most levels below the first listing, 1 to 1000") { Otherwise = "50", Example = "50" };
+    public static readonly Key Deepest = new("deepest", KeyKind.Number, "most levels below the first listing, 1 to 1000") { Least = 1, Most = 1_000, Otherwise = "50", Example = "50" };
     public static readonly Section OpensSection = new("opens", "rows that open another listing of the same pull, such as a folder in a folder", [OpensWhen, OpensGet, Deepest]);
 
     // skips
-    public static readonly Key SkipStatus = new("status", KeyKind.Number, "the status of the answer") { Example = "403" };
+    public static readonly Key SkipStatus = new("status", KeyKind.Number, "the status of the answer") { Least = 200, Most = 599, Example = "403" };
     public static readonly Key SkipAt = new("at", KeyKind.Pointer, "where the answer has the value of is") { Example = "/code" };
     public static readonly Key SkipIs = new("is", KeyKind.Text, "the value that must stand there; * for anything") { Otherwise = "*", Example = "no_licence" };
     public static readonly Key SkipSignIn = new("sign-in", KeyKind.Text, "the error of a refused sign-in (RFC 6749 section 5.2), instead of status; * for any") { Example = "unauthorized_client" };
@@ -164,7 +164,7 @@ public static class PullKeys
     public static readonly Key FailWhen = new("fail-when", KeyKind.SectionList, "answers with a status of success that are failures nevertheless") { Inside = FailSection, Example = "[{ at: /errors }]" };
     public static readonly Key AllowEmpty = new("allow-empty", KeyKind.Switch, "whether reports are written when the pull brought nothing though the last good run had rows, or when all its strands were skipped") { Otherwise = "false: the last good files stay, and the run ends with code 8", Example = "true" };
     public static readonly Key AllowSkips = new("allow-skips", KeyKind.Allowance, "how many strands may be skipped before the run ends with code 6: a count or a percentage") { Otherwise = "any number", Example = "5%" };
-    public static readonly Key Parallel = new("parallel", KeyKind.Count, "strands at a time, or pages of one strand where they can be counted, 1 to 100") { Otherwise = "8", Example = "8" };
+    public static readonly Key Parallel = new("parallel", KeyKind.Number, "strands at a time, or pages of one strand where they can be counted, 1 to 100") { Least = 1, Most = 100, Otherwise = "8", Example = "8" };
     public static readonly Key Columns = new("columns", KeyKind.Columns, "the columns of the pull's table: NAME: TYPE, or NAME: { at: POINTER, type: TYPE }") { Otherwise = "found from the rows; objects inside rows become parent_child", Example = "{ reference: text, due_at: time }" };
     public static readonly Key RequireOf = new("require", KeyKind.Choices, "what has to hold of the table: same-columns, that its columns and their types are those of the last good run; complete, that a count or an explicit end proves it to be whole; otherwise reports are not written, and the run ends with code 8") { Choices = ["same-columns", "complete"], Otherwise = "a change of columns, and what is not proven, is told", Example = "same-columns" };
     public static readonly Key OddText = new("odd-text", KeyKind.Choice, "what becomes of a text that is no text, with half of a surrogate pair: it is refused (the run ends with code 8), or stands as its JSON escape and is told") { Choices = ["escape", "refuse"], Otherwise = "escape" };

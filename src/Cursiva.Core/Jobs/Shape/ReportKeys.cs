@@ -5,8 +5,8 @@ namespace Cursiva.Core.Jobs.Shape;
 public static class ReportKeys
 {
     // what must hold
-    public static readonly Key AtLeast = new("at-least", KeyKind.Number, "the fewest rows") { Example = "1" };
-    public static readonly Key AtMost = new("at-most", KeyKind.Number, "the most rows") { Example = "100000" };
+    public static readonly Key AtLeast = new("at-least", KeyKind.Number, "the fewest rows") { Least = 0, Example = "1" };
+    public static readonly Key AtMost = new("at-most", KeyKind.Number, "the most rows") { Least = 0, Example = "100000" };
     public static readonly Key RowsChange = new("rows-change", KeyKind.Share, "the most that the number of rows may have changed since the last good run") { Example = "20%" };
     public static readonly Key NoNulls = new("no-nulls", KeyKind.Texts, "columns that have a value in every row") { Example = "[reference, depot]" };
     public static readonly Key Unique = new("unique", KeyKind.Texts, "columns that together tell every row apart") { Example = "[reference]" };
