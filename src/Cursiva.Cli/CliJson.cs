@@ -7,7 +7,7 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Cli;
 
-[JsonSourceGenerationOptions(WriteIndented = true, UseStringEnumConverter = true, PropertyNamingPolicy = JsonKnownNamingPolicy.KebabCaseLower)]
+[JsonSourceGenerationOptions(WriteIndented = true, Converters = [typeof(LowerCaseEnum<RunState>), typeof(LowerCaseEnum<LiveState>)], PropertyNamingPolicy = JsonKnownNamingPolicy.KebabCaseLower)]
 [JsonSerializable(typeof(JobAccount))]
 [JsonSerializable(typeof(LiveRecord))]
 [JsonSerializable(typeof(TokenReading))]
@@ -16,7 +16,8 @@ namespace Cursiva.Cli;
 [JsonSerializable(typeof(MistakeLine[]))]
 [JsonSerializable(typeof(SummaryRecord))]
 [JsonSerializable(typeof(DryRunAccount))]
-[JsonSerializable(typeof(RunRecord[]))]
+[JsonSerializable(typeof(RunLine[]))]
+[JsonSerializable(typeof(RunLine))]
 [JsonSerializable(typeof(PullDifference[]))]
 [JsonSerializable(typeof(int[]))]
 internal sealed partial class CliJson : JsonSerializerContext;

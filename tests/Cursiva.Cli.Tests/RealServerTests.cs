@@ -36,7 +36,7 @@ public sealed class RealServerTests : IAsyncLifetime
         (await _job.DoAsync(["token", "get", _job.Path])).ShouldEndWith(0).Out.ShouldContain("good     for 10 min 00 s");
         var read = (await _job.DoAsync(["token", "read", "--job", _job.Path])).ShouldEndWith(0);
         read.Out.ShouldContain("it holds, by a key of");
-        read.Out.ShouldContain("ok     has consignments.read");
+        read.Out.ShouldContain("ok      has consignments.read");
         read.Out.ShouldContain("an application's token");
 
         // The authorization server is no API, so that the pull finds no rows there, and nothing else is wrong.

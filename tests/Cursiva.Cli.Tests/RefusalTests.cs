@@ -154,7 +154,7 @@ public sealed class RefusalTests : IAsyncLifetime
 
         await File.WriteAllTextAsync(job["blocked"], "in the way");
         var state = (await job.RunAsync("--state", job["blocked/state"])).ShouldEndWith(1);
-        state.Error.ShouldContain("the working folder cannot be used");
+        state.Error.ShouldContain("the state folder cannot be used");
         state.Error.ShouldContain("--state or CURSIVA_STATE");
         (await _cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(0);
     }

@@ -19,6 +19,7 @@ public sealed class ReportTests
           consignments: { ignore: [due_at] }
         views:
           late: select * from consignments where status = 'late'
+          fresh: select * from added.consignments
         """;
 
     private const string Page = """
@@ -26,10 +27,12 @@ public sealed class ReportTests
           title: Activity
           parts:
             late: { as: figure, sql: select count(*) from late }
-            moved: { sql: "select reference, old, new from changed.consignments where \"column\" = 'status' order by reference" }
+            new: { as: figure, title: New, sql: select count(*) from added.consignments }
+            fresh: { as: figure, title: Fresh, sql: select count(*) from fresh }
+            moved: { sql: "select reference, before, now from changed.consignments where \"column\" = 'status' order by reference" }
             came: { sql: select reference from added.consignments order by reference }
             went: { sql: select reference from removed.consignments }
-            before: { sql: "select (select count(*) from consignments) as now, (select count(*) from previous.consignments) as before, r.number, r.previous_number, r.ended_at >= r.started_at as ended from run r" }
+            before: { sql: "select (select count(*) from consignments) as now, (select count(*) from before.consignments) as before, r.number, r.before_number, r.ended_at >= r.started_at as ended from run r" }
           write: [activity.md, activity.html, activity.xlsx, activity.sqlite, activity.fragment.html]
         rows: { sql: select * from late order by reference, write: [late.csv, late.parquet] }
         """;
@@ -53,6 +56,10 @@ public sealed class ReportTests
         foreach (var (row, was) in after.Zip(before).Where(pair => Status(pair.First) != Status(pair.Second)))
             second.ShouldContain($"| {Escaped(row, "reference")} | {Status(was)} | {Status(row)} |");
         second.ShouldContain($"| {Escaped(after[^1], "reference")} |");
+
+        // What was added since the last run is not compared with what had been added in that one: 10 and 600 would be -98.3 %.
+        second.ShouldContain("**New: 10**\n");
+        second.ShouldContain("**Fresh: 10**\n");
     }
 
     [Fact]
@@ -160,9 +167,9 @@ public sealed class ReportTests
         var failed = (await job.RunAsync()).ShouldEndWith(8);
         failed.Error.ShouldContain("late.cursiva.yaml:5:12: the SQL of view 'q' failed");
         failed.Error.ShouldContain("consignments has id, reference, depot");
-        job.Yaml = job.Yaml.Replace("from consignments\n", "from previous.consignment\n");
+        job.Yaml = job.Yaml.Replace("from consignments\n", "from before.consignment\n");
         job.Save();
-        (await job.DoAsync(["check", job.Path])).ShouldEndWith(3).All.ShouldContain("view 'q' reads the table 'previous.consignment', and there is none of this name; did you mean 'previous.consignments'?");
+        (await job.DoAsync(["check", job.Path])).ShouldEndWith(3).All.ShouldContain("view 'q' reads the table 'before.consignment', and there is none of this name; did you mean 'before.consignments'?");
     }
 
     [Fact]

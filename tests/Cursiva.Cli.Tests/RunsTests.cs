@@ -34,7 +34,7 @@ public sealed class RunsTests
         var after = await cloud.RowsAsync("consignments");
 
         var list = JsonDocument.Parse((await job.DoAsync(["runs", "list", job.Path, "--format", "json"])).ShouldEndWith(0).Out).RootElement;
-        list.EnumerateArray().Select(run => (run.GetProperty("number").GetInt32(), run.GetProperty("state").GetString(), run.GetProperty("rows").GetProperty("consignments").GetInt32())).ShouldBe([(1, "Done", 120), (2, "Done", 122)]);
+        list.EnumerateArray().Select(run => (run.GetProperty("run").GetInt32(), run.GetProperty("state").GetString(), run.GetProperty("rows").GetProperty("consignments").GetInt32())).ShouldBe([(1, "done", 120), (2, "done", 122)]);
         var shown = (await job.DoAsync(["runs", "show", job.Path, "2"])).ShouldEndWith(0).Out;
         shown.ShouldContain("122 rows: id bigint, reference varchar");
         shown.ShouldContain("landing");
@@ -93,7 +93,7 @@ public sealed class RunsTests
     public async Task What_was_before_is_told_when_it_is_gone()
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--rows", "10");
-        using var job = new Job(cloud.Address, Pulls, "all: { sql: select count(*) as n from previous.consignments, write: all.csv }");
+        using var job = new Job(cloud.Address, Pulls, "all: { sql: select count(*) as n from before.consignments, write: all.csv }");
         (await job.RunAsync()).ShouldEndWith(0).All.ShouldNotContain("not there any more");
         File.ReadAllText(job["reports/all.csv"]).ShouldBe("n\r\n0\r\n");
         Directory.Delete(Path.Combine(RunsFolder(job), "000001"), recursive: true);

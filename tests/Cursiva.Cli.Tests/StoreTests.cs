@@ -133,11 +133,11 @@ public sealed class StoreTests : IAsyncLifetime
         foreach (var command in commands)
         {
             var ended = (await job.DoAsync(command, input: Job.Secret)).ShouldEndWith(1);
-            ended.Error.ShouldContain("the working folder cannot be used");
+            ended.Error.ShouldContain("the state folder cannot be used");
             ended.Error.ShouldContain("name another folder with --state");
             ended.All.ShouldNotContain("   at ");
         }
 
-        (await job.DoAsync(["secret", "list", "--state", Path.Combine(job.Path, "below-a-file")])).ShouldEndWith(1).Error.ShouldContain("the working folder cannot be used");
+        (await job.DoAsync(["secret", "list", "--state", Path.Combine(job.Path, "below-a-file")])).ShouldEndWith(1).Error.ShouldContain("the state folder cannot be used");
     }
 }

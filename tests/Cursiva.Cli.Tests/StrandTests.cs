@@ -40,6 +40,19 @@ public sealed class StrandTests
         (await cloud.StatisticsAsync()).GetProperty("most_at_once").GetInt32().ShouldBeGreaterThan(3);
     }
 
+    [Fact]
+    public async Task A_refused_strand_names_the_rule_that_skips_it_and_the_rule_works()
+    {
+        using var cloud = await StandIn.StartAsync("--tenants", "20", "--client-secret", Job.Secret);
+        using var job = new Job(cloud.Address, Tenants + "\n" + Scans[..Scans.IndexOf("skip-when", StringComparison.Ordinal)], "n: { sql: select count(*) as n from scans, write: n.csv }");
+        var said = (await job.RunAsync()).ShouldEndWith(5).Error;
+        var rule = System.Text.RegularExpressions.Regex.Match(string.Join(' ', said.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)), @"(skip-when: \[\{ status: 403 \}\])");
+        rule.Success.ShouldBeTrue(said);
+        job.Yaml = job.Yaml.Replace("carry: { tenant: /id, name: /name }", "carry: { tenant: /id, name: /name }\n    " + rule.Groups[1].Value);
+        job.Save();
+        (await job.RunAsync()).ShouldEndWith(0).Out.ShouldContain("20 strands (1 skipped)");
+    }
+
     [Theory]
     [InlineData("4", 6)]
     [InlineData("5", 0)]
@@ -57,7 +70,7 @@ public sealed class StrandTests
         File.Exists(job["reports/n.csv"]).ShouldBeFalse();
         var before = (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32();
         (await job.RunAsync()).ShouldEndWith(6).Error.ShouldContain("resuming run 1");
-        ((await cloud.StatisticsAsync()).GetProperty("requests").GetInt32() - before).ShouldBeInRange(5, 9, "a 403 under the token of the run before is asked about once more with a fresh one, by each strand that is under way");
+        ((await cloud.StatisticsAsync()).GetProperty("requests").GetInt32() - before).ShouldBeInRange(5, 11, "a 403 under the token of the run before is asked about once more with a fresh one, by each strand that is under way");
     }
 
     [Fact]

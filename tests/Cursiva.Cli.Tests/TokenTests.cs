@@ -52,7 +52,7 @@ public sealed class TokenTests : IAsyncLifetime
     {
         using var job = new SignInJob(_cloud.Address, Client + "\npermissions: [consignments.export, depots.manage]\nclaims: { aud: https://other.example, tenant: brackwater }");
         var read = (await job.DoAsync(["token", "read", "--job", job.Path])).ShouldEndWith(4);
-        foreach (var text in new[] { "ok     has consignments.export", "WRONG  lacks depots.manage", "WRONG  aud is https://api.brackwater.example, and https://other.example is expected", "ok     tenant is brackwater", "or change claims: (" + job.Path + ":11:", "or change permissions: (" + job.Path + ":10:", "beyond what the job declares: consignments.read" })
+        foreach (var text in new[] { "ok      has consignments.export", "failed  lacks depots.manage", "failed  aud is https://api.brackwater.example, and https://other.example is expected", "ok      tenant is brackwater", "or change claims: (" + job.Path + ":11:", "or change permissions: (" + job.Path + ":10:", "beyond what the job declares: consignments.read" })
             read.Out.ShouldContain(text);
         using var json = JsonDocument.Parse((await job.DoAsync(["token", "read", "--job", job.Path, "--format", "json"])).ShouldEndWith(4).Out);
         json.RootElement.GetProperty("holds").GetBoolean().ShouldBeFalse();

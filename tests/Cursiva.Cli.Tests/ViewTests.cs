@@ -3,7 +3,7 @@ using System.Text.Json;
 namespace Cursiva.Cli.Tests;
 
 /// <summary>What a person or a program is shown.</summary>
-public sealed class ViewTests
+public sealed partial class ViewTests
 {
     [Fact]
     public async Task Check_tells_what_a_job_would_do_and_where_inputs_come_from()
@@ -121,4 +121,24 @@ public sealed class ViewTests
         page.ShouldContain("the carrier has no licence for scans");
         page.ShouldContain("Became late since the last run");
     }
+
+    [Theory]
+    [InlineData(40)]
+    [InlineData(80)]
+    public async Task A_run_on_a_terminal_fits_it_and_shows_the_cursor_again(int columns)
+    {
+        Tools.Require("script");
+        using var cloud = await StandIn.StartAsync("--rows", "300", "--client-secret", Job.Secret);
+        using var job = new Job(cloud.Address, Pieces.Consignments, Pieces.All);
+        async Task<Ended> ShownAsync(string command) => (await App.RunAsync("script", ["-qefc", $"stty cols {columns}; {App.Cursiva} {command} {job.Path}", "/dev/null"], job.Folder, [.. job.Environment, ("TERM", "xterm"), ("NO_COLOR", "1")])).ShouldEndWith(0);
+        var ran = await ShownAsync("run");
+        ran.Out.LastIndexOf("\u001b[?25h", StringComparison.Ordinal).ShouldBeGreaterThan(ran.Out.LastIndexOf("\u001b[?25l", StringComparison.Ordinal));
+        var listed = await ShownAsync("runs list");
+        listed.Out.ShouldContain("done");
+        foreach (var line in Codes().Replace(ran.Out + listed.Out, "").Split('\n', '\r'))
+            line.TrimEnd().Length.ShouldBeLessThanOrEqualTo(columns, line);
+    }
+
+    [System.Text.RegularExpressions.GeneratedRegex(@"\u001b\[[0-9;?]*[A-Za-z]")]
+    private static partial System.Text.RegularExpressions.Regex Codes();
 }

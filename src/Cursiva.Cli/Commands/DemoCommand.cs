@@ -15,7 +15,7 @@ internal sealed class DemoCommand(Shutdown shutdown)
     private const int RowsShown = 6;
 
     private readonly CommonOptions _common = new();
-    private readonly Option<string> _folder = new("--folder") { Description = "the working folder", DefaultValueFactory = _ => "cursiva-demo" };
+    private readonly Option<string> _folder = new("--folder") { Description = "the folder of the demo", DefaultValueFactory = _ => "cursiva-demo" };
     private readonly Option<int> _rows = new("--rows") { Description = "consignments that the stand-in has", DefaultValueFactory = _ => 50_000 };
 
     private readonly Option<string?> _refusal = new("--refusal") { Description = "let the stand-in refuse, and show what check --live --try makes of it: secret-ended, other-proof, not-approved, client-off, network-rule, sign-ins-limited; scope-missing, api-off, no-licence, other-audience, login-page, maintenance" };

@@ -22,13 +22,13 @@ internal static class AccountView
 
     private static void Group(IAnsiConsole console, string title, IEnumerable<(string Name, string What)> lines)
     {
-        var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn();
+        var pairs = new Pairs();
         foreach (var (name, what) in lines)
-            grid.AddRow(Shown.Text(name), Shown.Text(what));
-        if (grid.Rows.Count == 0)
+            pairs.Add(name, what);
+        if (pairs.IsEmpty)
             return;
         console.WriteLine();
         console.Say($"[blue]{title}[/]");
-        console.Write(grid);
+        pairs.Write(console);
     }
 }

@@ -104,6 +104,9 @@ internal sealed class LiveView : IRunView
             return;
         _ending.Cancel();
         _drawing.GetAwaiter().GetResult();
+
+        // The cursor is shown again by a sequence without a line break, which nobody would write out after a good run.
+        _console.Profile.Out.Writer.Flush();
         _ending.Dispose();
     }
 
@@ -153,44 +156,45 @@ internal sealed class LiveView : IRunView
     private Table Table()
     {
         var table = new Table { Border = TableBorder.Simple };
+        var (isNarrow, isTight) = (_console.Profile.Width < 76, _console.Profile.Width < 56);
         table.AddColumn("pull");
         table.AddColumn("strands");
-        foreach (var title in new[] { "pages", "rows", "of", "rows/s", "left" })
+        string[] titles = isTight ? ["rows"] : isNarrow ? ["rows", "of", "left"] : ["pages", "rows", "of", "rows/s", "left"];
+        foreach (var title in titles)
             table.AddColumn(new TableColumn(title).RightAligned());
         foreach (var speed in _pulls)
         {
             var (rate, left) = speed.Measure();
             var going = !speed.HasEnded;
-            var total = speed.Pull.Total;
-            table.AddRow(
-                Shown.Escape(speed.Pull.Pull),
-                going || speed.Pull.Repeats ? Strands(speed) : "[green]complete[/]",
-                $"{speed.Pull.Pages:N0}",
-                $"{speed.Pull.Rows:N0}",
-                total is { } all ? $"{all:N0}" : "",
-                going ? $"{rate:N0}" : "",
-                going && left is { } span ? Durations.ForPeople(span) : "");
+            var cells = new Dictionary<string, string>
+            {
+                ["pages"] = $"{speed.Pull.Pages:N0}",
+                ["rows"] = $"{speed.Pull.Rows:N0}",
+                ["of"] = speed.Pull.Total is { } all ? $"{all:N0}" : "",
+                ["rows/s"] = going ? $"{rate:N0}" : "",
+                ["left"] = going && left is { } span ? Durations.ForPeople(span) : "",
+            };
+            table.AddRow([Shown.Escape(speed.Pull.Pull), going || speed.Pull.Repeats ? Strands(speed, isTight) : "[green]complete[/]", .. titles.Select(title => cells[title])]);
         }
 
         return table;
     }
 
     // One strand has a bar; of many it is told how many have ended, are under way, and were skipped.
-    private static string Strands(Speed speed)
+    private static string Strands(Speed speed, bool isTight)
     {
         var pull = speed.Pull;
         if (!pull.Repeats)
-            return Bar(pull.Rows, pull.Total);
+            return Bar(pull.Rows, pull.Total, isTight ? 8 : 20);
         var skips = pull.Skips > 0 ? $", [yellow]{pull.Skips:N0} skipped[/]" : "";
         return speed.HasEnded ? $"[green]{pull.StrandsEnded:N0} complete[/]{skips}" : $"{pull.StrandsEnded:N0} ended, [blue]{pull.StrandsBegun - pull.StrandsEnded:N0} going[/]{skips}";
     }
 
-    private static string Bar(long rows, long? total)
+    private static string Bar(long rows, long? total, int width)
     {
         if (total is not > 0)
             return "1 going";
-        const int Width = 20;
-        var filled = (int)Math.Clamp(rows * Width / total.Value, 0, Width);
-        return $"[blue]{new string('█', filled)}[/][grey]{new string('░', Width - filled)}[/]";
+        var filled = (int)Math.Clamp(rows * width / total.Value, 0, width);
+        return $"[blue]{new string('█', filled)}[/][grey]{new string('░', width - filled)}[/]";
     }
 }

@@ -13,7 +13,7 @@ internal static class RunsView
     {
         if (json)
         {
-            console.WriteLinesAsIs(JsonSerializer.Serialize([.. runs.Records], CliJson.Default.RunRecordArray));
+            console.WriteLinesAsIs(JsonSerializer.Serialize([.. runs.Records.Select(run => RunLine.Of(run, LandingOf(runs, run)))], CliJson.Default.RunLineArray));
             return;
         }
 
@@ -23,30 +23,35 @@ internal static class RunsView
             return;
         }
 
-        var table = Tables.Plain("run", "began", "state", "rows", "requests", "took", "landed", "");
+        var table = new FittedTable(("run", true, 0), ($"began ({runs.Job.Zone.Id})", false, 0), ("state", false, 0), ("rows", true, 1), ("requests", true, 3), ("took", true, 2));
         foreach (var run in runs.Records)
-            table.AddRow(Shown.Text($"{run.Number}"), Shown.Text(Day(run.StartedAt, runs.Job)), Shown.Text(State(run)), Shown.Text($"{run.Rows.Values.Sum():N0}"), Shown.Text($"{run.Requests:N0}"), Shown.Text(Durations.ForPeople(run.Took)), Shown.Text(IsThere(runs, run) ? "kept" : "removed"), Shown.Text(run.Note ?? ""));
-        console.Write(table);
+        {
+            table.Add(
+                [$"{run.Number}", $"{Day(run.StartedAt, runs.Job):yyyy-MM-dd HH:mm:ss}", State(run), $"{run.Rows.Values.Sum():N0}", $"{run.Requests:N0}", Durations.ForPeople(run.Took)],
+                run.Note ?? (LandingOf(runs, run) is null ? "its rows were removed" : null));
+        }
+
+        table.Write(console);
     }
 
     public static void ShowOne(IAnsiConsole console, bool json, JobRuns runs, RunRecord run)
     {
         if (json)
         {
-            console.WriteLinesAsIs(JsonSerializer.Serialize([run], CliJson.Default.RunRecordArray));
+            console.WriteLinesAsIs(JsonSerializer.Serialize(RunLine.Of(run, LandingOf(runs, run)), CliJson.Default.RunLine));
             return;
         }
 
         console.Say($"[bold]Run {run.Number}[/] of {runs.Job.Title}");
-        var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn();
-        void Line(string name, string what) => grid.AddRow(Shown.Text(name), Shown.Text(what));
+        var pairs = new Pairs();
+        void Line(string name, string what) => pairs.Add(name, what);
         Line("state", State(run) + (run.Note is { } note ? $": {note}" : ""));
-        Line("began", Day(run.StartedAt, runs.Job));
+        Line("began", $"{Day(run.StartedAt, runs.Job):yyyy-MM-dd HH:mm:ss} ({runs.Job.Zone.Id})");
         if (run.EndedAt is { } ended)
-            Line("ended", Day(ended, runs.Job));
+            Line("ended", $"{Day(ended, runs.Job):yyyy-MM-dd HH:mm:ss} ({runs.Job.Zone.Id})");
         Line("asked for", run.Full ? "everything" : "what the job says");
         Line("requests", $"{run.Requests:N0} in {Durations.ForPeople(run.Took)}");
-        Line("landing", IsThere(runs, run) ? runs.Folder.LandingOf(run.Number) : "removed");
+        Line("landing", LandingOf(runs, run) ?? "removed");
         foreach (var (pull, rows) in run.Rows)
         {
             Line(pull, $"{rows:N0} rows{(run.Columns.TryGetValue(pull, out var columns) ? $": {string.Join(", ", columns.Select(column => $"{column.Name} {column.SqlType.ToLowerInvariant()}"))}" : "")}");
@@ -54,12 +59,12 @@ internal static class RunsView
                 Line("", $"{(end.Told is { } told ? $"of {told:N0} that the API tells, " : "")}{(end.Proven ? "proven" : "not proven")} to be all: {end.Ended}");
         }
         foreach (var (figure, value) in run.Reports.Figures)
-            Line(figure, value ?? "none");
+            Line(figure, value is null ? "none" : long.TryParse(value, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number) ? $"{number:N0}" : value);
         if (run.Skipped > 0)
             Line("skipped", $"{run.Skipped:N0}: {string.Join("; ", run.Skips.GroupBy(skip => (skip.Pull, skip.Because)).Select(group => $"{group.Count():N0} of {group.Key.Pull}, {group.Key.Because} ({string.Join(", ", group.Take(3).Select(skip => skip.Strand))}{(group.Count() > 3 ? ", ..." : "")})"))}");
         foreach (var warning in run.Warnings)
-            Line("note", warning);
-        console.Write(grid);
+            Line("notice", warning);
+        pairs.Write(console);
     }
 
     public static void ShowDifferences(IAnsiConsole console, bool json, IReadOnlyList<PullDifference> differences)
@@ -77,7 +82,7 @@ internal static class RunsView
                 continue;
             var table = Tables.Plain(["", .. difference.Key, "column", "before", "now"]);
             foreach (var line in difference.Lines)
-                table.AddRow([Shown.Text(line.What), .. line.Key.Select(value => Shown.Text(value ?? "none")), Shown.Text(line.Column ?? ""), Shown.Text(Value(line, line.Old)), Shown.Text(Value(line, line.New))]);
+                table.AddRow([Shown.Text(line.What), .. line.Key.Select(value => Shown.Text(value ?? "none")), Shown.Text(line.Column ?? ""), Shown.Text(Value(line, line.Before)), Shown.Text(Value(line, line.Now))]);
             console.Write(new Padder(table, new Padding(2, 0, 0, 0)));
             if (difference.Added + difference.Removed > difference.Lines.Count(line => line.Column is null) || difference.Changed > difference.Lines.Where(line => line.Column is not null).Select(line => string.Join('\u0001', line.Key)).Distinct().Count())
                 console.WriteLine("  and more; --rows tells how many to show, and compare: in the job makes tables of all");
@@ -96,15 +101,16 @@ internal static class RunsView
 
     private static string Value(DifferenceLine line, string? value) => line.Column is null ? "" : value ?? "none";
 
-    private static bool IsThere(JobRuns runs, RunRecord run) => File.Exists(Path.Combine(runs.Folder.LandingOf(run.Number), "pages.db"));
+    // Null when its rows were removed.
+    private static string? LandingOf(JobRuns runs, RunRecord run) => runs.Folder.LandingOf(run.Number) is var landing && File.Exists(Path.Combine(landing, "pages.db")) ? landing : null;
 
     private static string State(RunRecord run) => run.State switch
     {
         RunState.Done => "done",
         RunState.SetAside => "set aside",
-        RunState.Running => "running or cut short",
+        RunState.Running => "running or killed",
         RunState.Stopped => $"stopped with code {run.Outcome}",
     };
 
-    private static string Day(DateTimeOffset at, Job job) => TimeZoneInfo.ConvertTime(at, job.Zone).ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture);
+    private static DateTimeOffset Day(DateTimeOffset at, Job job) => TimeZoneInfo.ConvertTime(at, job.Zone);
 }

@@ -2,7 +2,7 @@ using Cursiva.Core.Runs;
 
 namespace Cursiva.Cli.Rendering;
 
-/// <summary>The summary of a run, as JSON tells it. Times are in seconds.</summary>
+/// <summary>The summary of a run, as JSON tells it. WaitedS and TookS are seconds.</summary>
 internal sealed record SummaryRecord(
     int Run,
     int ExitCode,
@@ -12,8 +12,8 @@ internal sealed record SummaryRecord(
     IReadOnlyList<SummaryRecord.PullLine> Pulls,
     long Requests,
     long Retries,
-    double Waited,
-    double Took,
+    double WaitedS,
+    double TookS,
     IReadOnlyList<SummaryRecord.FileLine> Files,
     IReadOnlyList<SkipLine> Skips,
     IReadOnlyList<string> Warnings)

@@ -28,20 +28,20 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         var rows = summary.Pulls.Sum(pull => pull.Rows);
         var end = summary.Outcome == Outcome.Done ? "[green]done[/]" : "[yellow]stopped[/]";
         console.MarkupLine($"[bold]Run {summary.Run}[/] {end} after {Durations.ForPeople(summary.Took)}");
-        var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) }).AddColumn();
+        var pairs = new Pairs();
         foreach (var pull in summary.Pulls)
         {
             var before = pull.RowsBefore > 0 ? $", {pull.RowsBefore:N0} of them landed before the stop" : "";
-            grid.AddRow(Shown.Text(pull.Pull), Shown.Text($"{pull.Rows:N0}"), Shown.Text($"rows on {pull.Pages:N0} {(pull.Pages == 1 ? "page" : "pages")}{Strands(pull)}{before}{Ended(summary, pull)}"));
+            pairs.Add(pull.Pull, $"{pull.Rows:N0}", $"rows on {pull.Pages:N0} {(pull.Pages == 1 ? "page" : "pages")}{Strands(pull)}{before}{Ended(summary, pull)}");
         }
 
         if (summary.Pulls.Count > 1)
-            grid.AddRow(Shown.Text("all"), Shown.Text($"{rows:N0}"), Shown.Text("rows"));
+            pairs.Add("all", $"{rows:N0}", "rows");
         if (summary.Pulls.Count > 0)
         {
-            grid.AddRow(Shown.Text("requests"), Shown.Text($"{summary.Requests:N0}"), Shown.Text($"{summary.Retries:N0} {(summary.Retries == 1 ? "retry" : "retries")}"));
-            grid.AddRow(Shown.Text("waited"), Shown.Text(Durations.ForPeople(summary.Waited)), Shown.Text("for limits and pauses"));
-            console.Write(grid);
+            pairs.Add("requests", $"{summary.Requests:N0}", $"{summary.Retries:N0} {(summary.Retries == 1 ? "retry" : "retries")}");
+            pairs.Add("waited", Durations.ForPeople(summary.Waited), "for limits and pauses");
+            pairs.Write(console);
         }
 
         ShowSkips(summary);
@@ -49,11 +49,11 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         if (summary.Files.Count == 0)
             return;
 
-        var files = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) });
-        foreach (var file in summary.Files)
-            files.AddRow(Shown.Text(Path.GetRelativePath(Environment.CurrentDirectory, file.Path)), Shown.Text($"{file.Rows:N0} rows"), Shown.Text(Size(file.Bytes)));
         console.MarkupLine("[bold]Written[/]");
-        console.Write(files);
+        var files = new Pairs();
+        foreach (var file in summary.Files)
+            files.Add(Path.GetRelativePath(Environment.CurrentDirectory, file.Path), $"{file.Rows:N0} {(file.Rows == 1 ? "row" : "rows")}", Size(file.Bytes));
+        files.Write(console);
     }
 
     private const int SkipsShown = 12;
@@ -86,12 +86,12 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
             return;
         var console = terminal.Out;
         console.MarkupLine($"[bold]Skipped[/] {summary.Skipped:N0}");
-        var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn(new GridColumn { Padding = new Padding(0, 0, 2, 0) }).AddColumn(new GridColumn { NoWrap = true, Alignment = Justify.Right, Padding = new Padding(0, 0, 2, 0) }).AddColumn();
+        var pairs = new Pairs();
         foreach (var skip in summary.Skips.Take(SkipsShown))
-            grid.AddRow(Shown.Text(skip.Pull), Shown.Text(skip.Strand), Shown.Text(skip.Status == 0 ? "sign-in" : $"{skip.Status}"), Shown.Text(skip.Because));
+            pairs.Add($"{skip.Pull} ({skip.Strand})", skip.Status == 0 ? "sign-in" : $"{skip.Status}", skip.Because);
         if (summary.Skipped > SkipsShown)
-            grid.AddRow(Shown.Text("..."), Shown.Text($"and {summary.Skipped - SkipsShown:N0} more, in the SQL table skips and with --format json"), Shown.Text(""), Shown.Text(""));
-        console.Write(grid);
+            pairs.Add("...", $"and {summary.Skipped - SkipsShown:N0} more, in the SQL table skips and with --format json");
+        pairs.Write(console);
     }
 
     /// <summary>A size for people.</summary>

@@ -30,13 +30,13 @@ internal static class TokenView
         }
 
         console.Say($"[green]Signed in[/] as identity '{identity.Name}' with {identity.Grant}.");
-        var grid = Pairs();
-        Row(grid, "token", $"{(jwt is null ? "opaque" : "JSON Web Token")}, {token.Value.Reveal().Length} characters {Mask}");
-        Row(grid, "good", string.Create(CultureInfo.InvariantCulture, $"for {Durations.ForPeople(token.Lifetime)}, until {TimeZoneInfo.ConvertTime(until, TimeZoneInfo.Local):yyyy-MM-dd HH:mm:ss zzz}"));
-        Row(grid, "sent as", string.Join(", ", token.Headers.Select(header => header.Key)));
+        var pairs = new Pairs();
+        pairs.Add("token", $"{(jwt is null ? "opaque" : "JSON Web Token")}, {token.Value.Reveal().Length} characters {Mask}");
+        pairs.Add("good", string.Create(CultureInfo.InvariantCulture, $"for {Durations.ForPeople(token.Lifetime)}, until {TimeZoneInfo.ConvertTime(until, TimeZoneInfo.Local):yyyy-MM-dd HH:mm:ss zzz}"));
+        pairs.Add("sent as", string.Join(", ", token.Headers.Select(header => header.Key)));
         if (permissions.Count > 0)
-            Row(grid, "may do", string.Join(' ', permissions));
-        console.Write(grid);
+            pairs.Add("may do", string.Join(' ', permissions));
+        pairs.Write(console);
     }
 
     public static void ShowReading(IAnsiConsole console, bool json, TokenReading reading)
@@ -52,11 +52,11 @@ internal static class TokenView
             table.AddRow(Shown.Text(line.Part == "header" ? $"({line.Claim})" : line.Claim), Shown.Text(line.Value), Shown.Text(line.Meaning, new Style(Color.Grey)));
         console.Write(table);
         console.WriteLine();
-        var grid = Pairs();
-        Row(grid, "belongs", reading.Belongs);
-        Row(grid, "time", reading.Validity);
-        Row(grid, "signature", reading.Signature);
-        console.Write(grid);
+        var pairs = new Pairs();
+        pairs.Add("belongs", reading.Belongs);
+        pairs.Add("time", reading.Validity);
+        pairs.Add("signature", reading.Signature);
+        pairs.Write(console);
         if (reading.Compared.Count > 0)
             ShowCompared(console, reading);
     }
@@ -91,17 +91,13 @@ internal static class TokenView
         console.MarkupLine("\n[bold]Compared with the job[/]");
         foreach (var line in reading.Compared)
         {
-            console.Write(Shown.Text(line.Holds ? "  ok     " : "  WRONG  ", new Style(line.Holds ? Color.Green : Color.Maroon)));
+            console.Write(Shown.Text(line.Holds ? "  ok      " : "  failed  ", new Style(line.Holds ? Color.Green : Color.Maroon)));
             console.Say($"{line.Says}");
             if (line.NextStep is { } next)
-                console.Write(new Padder(Shown.Text(next), new Padding(9, 0, 0, 0)));
+                console.Write(new Padder(Shown.Text(next), new Padding(10, 0, 0, 0)));
         }
 
         if (reading.Beyond.Count > 0)
             console.Say($"  more   beyond what the job declares: {string.Join(", ", reading.Beyond)}");
     }
-
-    private static Grid Pairs() => new Grid().AddColumn(new GridColumn { NoWrap = true, Padding = new Padding(2, 0, 2, 0) }).AddColumn();
-
-    private static void Row(Grid grid, string name, string text) => grid.AddRow(Shown.Text(name), Shown.Text(text));
 }

@@ -26,7 +26,7 @@ public static class JobCheck
         database.Confine();
         var columns = new SqlColumns(database, job, seen);
         var tables = new List<string>([.. job.Pulls.Select(pull => pull.Name), SkipsTable.Name, PullsTable.Name, RunTable.Name]);
-        tables.AddRange(job.Pulls.Select(pull => $"{ComparisonTables.Previous}.{pull.Name}"));
+        tables.AddRange(job.Pulls.Select(pull => $"{ComparisonTables.Before}.{pull.Name}"));
         tables.AddRange(job.Comparisons.SelectMany(comparison => ComparisonTables.Schemas.Select(schema => $"{schema}.{comparison.Pull}")));
         foreach (var query in job.Queries)
         {
@@ -65,7 +65,7 @@ public static class JobCheck
 
     // The engine has tables of its own, such as information_schema's.
     private static bool IsOurs(TableMention table) =>
-        table.Schema.Length == 0 || table.Schema.Equals(ComparisonTables.Previous, StringComparison.OrdinalIgnoreCase) || ComparisonTables.Schemas.Contains(table.Schema, StringComparer.OrdinalIgnoreCase);
+        table.Schema.Length == 0 || table.Schema.Equals(ComparisonTables.Before, StringComparison.OrdinalIgnoreCase) || ComparisonTables.Schemas.Contains(table.Schema, StringComparer.OrdinalIgnoreCase);
 
     // What a pull is repeated for may be read from pulls above it alone: the others are not landed yet.
     private static void CheckQuery(Database database, Job job, Pull pull, List<Mistake> mistakes)

@@ -15,9 +15,9 @@ internal sealed class SqlColumns
         _database = database;
         foreach (var pull in job.Pulls.Where(pull => pull.Columns.Count > 0 || seen.ContainsKey(pull.Name)))
         {
-            foreach (var schema in new[] { PullTable.Present, ComparisonTables.Previous })
+            foreach (var schema in new[] { PullTable.Present, ComparisonTables.Before })
                 new PullTable(database, schema).Stage(pull, [], seen.GetValueOrDefault(pull.Name) ?? [], CancellationToken.None);
-            _known.UnionWith([pull.Name, $"{ComparisonTables.Previous}.{pull.Name}"]);
+            _known.UnionWith([pull.Name, $"{ComparisonTables.Before}.{pull.Name}"]);
         }
 
         SkipsTable.Create(database, []);

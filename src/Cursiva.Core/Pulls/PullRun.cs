@@ -96,6 +96,9 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
         work.Progress.StrandEnded(begun?.Skip is not null);
     }
 
+    // What an API says of one tenant, depot or document, and not of all of them.
+    private static bool MayBeOfOneStrand(int status) => status is 402 or 403 or 404 or 409 or 410 or 422 or 423 or 424 or 451;
+
     // Why the strand is skipped; null when it was fetched.
     private async Task<LandedSkip?> FetchAsync(Strand strand, CancellationToken cancel)
     {
@@ -119,6 +122,12 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
         catch (RefusedException error) when (SkipRules.Match(Pull.SkipWhen, error.Refusal) is { } rule)
         {
             return new LandedSkip(0, rule.Because ?? error.Refusal.Cause ?? "the sign-in was refused", Services.Redactor.Clean(error.Refusal.Quote ?? error.Refusal.What), Services.Redactor.Clean(error.Refusal.Request ?? ""));
+        }
+        catch (RefusedException error) when (Pull.Repeats && error.Refusal.Status is { } status && MayBeOfOneStrand(status) && error.Refusal.NextStep?.Contains("skip-when", StringComparison.Ordinal) != true)
+        {
+            var rule = Pull.SkipWhen.Count == 0 ? $"skip-when: [{{ status: {status} }}] to pull '{Pull.Name}'" : $"{{ status: {status} }} to skip-when: of pull '{Pull.Name}'";
+            var skip = $"if this strand may be missing, add {rule} and run again";
+            throw new RefusedException(error.Refusal with { NextStep = error.Refusal.NextStep is { } next ? $"{next}; {skip}" : skip }, error);
         }
         catch (JobMistakesException error)
         {

@@ -3,11 +3,11 @@ using Cursiva.Core.Tables;
 namespace Cursiva.Core.Reports;
 
 /// <summary>A chart as a picture of its own: SVG or PNG.</summary>
-internal sealed class ChartWriter(Stream stream, bool asPng) : IReportWriter
+internal sealed class ChartWriter(Stream stream, bool asPng, ShownValue shown) : IReportWriter
 {
     private ChartRows? _rows;
 
-    public void Begin(PartHead head) => _rows = new ChartRows(head);
+    public void Begin(PartHead head) => _rows = new ChartRows(head, shown);
 
     public void Row(TextRows rows) => _rows!.Add(rows);
 

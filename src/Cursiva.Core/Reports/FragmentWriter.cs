@@ -20,6 +20,7 @@ internal sealed class FragmentWriter : IReportWriter
     private readonly StreamWriter _writer;
     private readonly ReportContext _context;
     private readonly List<string?[]> _rows = [];
+    private readonly ShownValue _shown;
     private PartHead? _head;
     private long _count;
 
@@ -27,6 +28,7 @@ internal sealed class FragmentWriter : IReportWriter
     {
         _writer = new StreamWriter(stream, new UTF8Encoding(false), 64 * 1024, leaveOpen: true) { NewLine = "\n" };
         _context = context;
+        _shown = new ShownValue(context.Zone);
         _writer.WriteLine($"<div style=\"{Font}font-size:15px;line-height:1.45;max-width:860px;\">");
         _writer.WriteLine($"<h1 style=\"{Heading}font-size:26px;margin:0 0 4px 0;padding-top:10px;border-top:5px solid #22706a;\">{HtmlText.Escape(report.Title)}</h1>");
         _writer.WriteLine($"<p style=\"{Faint}margin:0 0 14px 0;\">{HtmlText.Escape(ReportWords.MadeFrom(context))}</p>");
@@ -48,7 +50,7 @@ internal sealed class FragmentWriter : IReportWriter
     public void Row(TextRows rows)
     {
         if (_count++ < MostRows)
-            _rows.Add([.. Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? null : Encoding.UTF8.GetString(rows.Value(column)))]);
+            _rows.Add([.. Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? null : _shown.Of(rows.Value(column), _head!.Columns[column].Form))]);
     }
 
     public void EndPart()
@@ -80,7 +82,7 @@ internal sealed class FragmentWriter : IReportWriter
         var largest = head.Part.IsChart ? _rows.Select(row => BarOf(head, row)).DefaultIfEmpty(0).Max() : 0;
         _writer.WriteLine("<table style=\"border-collapse:collapse;width:100%;\"><tr>");
         foreach (var column in head.Columns)
-            _writer.WriteLine($"<th style=\"{Cell}border-bottom:2px solid #22706a;text-align:{(column.IsNumber ? "right" : "left")};\">{HtmlText.Escape(ShownValue.Head(column))}</th>");
+            _writer.WriteLine($"<th style=\"{Cell}border-bottom:2px solid #22706a;text-align:{(column.IsNumber ? "right" : "left")};\">{HtmlText.Escape(_shown.Head(column))}</th>");
         if (largest > 0)
             _writer.WriteLine($"<th style=\"{Cell}border-bottom:2px solid #22706a;width:40%;\"></th>");
         _writer.WriteLine("</tr>");

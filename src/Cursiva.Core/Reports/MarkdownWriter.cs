@@ -11,6 +11,7 @@ internal sealed class MarkdownWriter : IReportWriter
 
     private readonly StreamWriter _writer;
     private readonly ReportContext _context;
+    private readonly ShownValue _shown;
     private PartHead? _head;
     private long _rows;
     private string? _figure;
@@ -19,6 +20,7 @@ internal sealed class MarkdownWriter : IReportWriter
     {
         _writer = new StreamWriter(stream, new UTF8Encoding(false), 64 * 1024, leaveOpen: true) { NewLine = "\n" };
         _context = context;
+        _shown = new ShownValue(context.Zone);
         _writer.WriteLine($"# {Escape(report.Title)}\n");
         _writer.WriteLine(Escape(ReportWords.MadeFrom(context)));
         foreach (var warning in ReportWords.Warnings(context))
@@ -35,7 +37,7 @@ internal sealed class MarkdownWriter : IReportWriter
             _writer.WriteLine(Escape(words) + "\n");
         if (head.Columns.Count == 0)
             return;
-        _writer.WriteLine($"| {string.Join(" | ", head.Columns.Select(column => Escape(column.Name)))} |");
+        _writer.WriteLine($"| {string.Join(" | ", head.Columns.Select(column => Escape(_shown.Head(column))))} |");
         _writer.WriteLine($"|{string.Join("|", head.Columns.Select(column => column.IsNumber ? "--:" : "---"))}|");
     }
 
@@ -43,9 +45,9 @@ internal sealed class MarkdownWriter : IReportWriter
     {
         _rows++;
         if (_head!.Part.Kind == PartKind.Figure)
-            _figure = rows.IsNull(0) ? null : Encoding.UTF8.GetString(rows.Value(0));
+            _figure = rows.IsNull(0) ? null : _shown.Of(rows.Value(0), _head.Columns[0].Form);
         else if (_rows <= MostRows)
-            _writer.WriteLine($"| {string.Join(" | ", Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? "" : Escape(Encoding.UTF8.GetString(rows.Value(column)))))} |");
+            _writer.WriteLine($"| {string.Join(" | ", Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? "" : Escape(_shown.Of(rows.Value(column), _head!.Columns[column].Form))))} |");
     }
 
     public void EndPart()

@@ -21,21 +21,23 @@ internal sealed class PageTable : IDisposable
     private readonly BufferedOutput _output;
     private readonly IReadOnlyList<ResultColumn> _columns;
     private readonly string _id;
+    private readonly ShownValue _shown;
     private readonly MemoryStream _held = new();
     private readonly byte[] _space = new byte[64];
     private BufferedOutput _json;
 
     /// <param name="title">An HTML heading; empty for none.</param>
-    public PageTable(BufferedOutput output, PartHead head, string id, string title)
+    public PageTable(BufferedOutput output, PartHead head, string id, string title, ShownValue shown)
     {
         _output = output;
         _columns = head.Columns;
         _id = id;
+        _shown = shown;
         _json = new BufferedOutput(_held);
         var kinds = string.Join(' ', _columns.Select(column => column.IsNumber ? "number" : "text"));
         Html($"<section class=\"long\" data-rows=\"{id}\" data-kinds=\"{kinds}\">{title}<div class=\"tools\" hidden><input type=\"search\" placeholder=\"Filter rows\" aria-label=\"Filter rows of {HtmlText.Escape(head.Part.Title)}\"><span class=\"count\" role=\"status\"></span><button type=\"button\">Back</button><button type=\"button\">Next</button></div>\n<div class=\"rows\" tabindex=\"0\"><table><thead><tr>");
         foreach (var column in _columns)
-            Html($"<th scope=\"col\"{(column.IsNumber ? " class=\"number\"" : "")}><button type=\"button\">{HtmlText.Escape(ShownValue.Head(column))}</button></th>");
+            Html($"<th scope=\"col\"{(column.IsNumber ? " class=\"number\"" : "")}><button type=\"button\">{HtmlText.Escape(_shown.Head(column))}</button></th>");
         Html("</tr></thead><tbody>\n");
     }
 
@@ -80,7 +82,7 @@ internal sealed class PageTable : IDisposable
             }
 
             Html(_columns[column].IsNumber ? "<td class=\"number\">" : "<td>");
-            HtmlText.Write(_output, ShownValue.Of(rows.Value(column), _columns[column].Form, _space));
+            HtmlText.Write(_output, _shown.Of(rows.Value(column), _columns[column].Form, _space));
             Html("</td>");
         }
 
@@ -107,7 +109,7 @@ internal sealed class PageTable : IDisposable
             if (rows.IsNull(column))
                 _json.Write("null"u8);
             else
-                Quoted(ShownValue.Of(rows.Value(column), _columns[column].Form, _space));
+                Quoted(_shown.Of(rows.Value(column), _columns[column].Form, _space));
         }
 
         _json.Write((byte)']');

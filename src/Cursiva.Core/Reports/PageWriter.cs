@@ -17,6 +17,7 @@ internal sealed class PageWriter : IReportWriter
     private PartHead? _head;
     private PageTable? _table;
     private ChartRows? _chart;
+    private readonly ShownValue _shown;
     private string? _figure;
     private bool _inFigures;
     private int _parts;
@@ -25,6 +26,7 @@ internal sealed class PageWriter : IReportWriter
     {
         _output = new BufferedOutput(stream);
         _context = context;
+        _shown = new ShownValue(context.Zone);
         _script = Resource("page.js");
         var hash = Convert.ToBase64String(SHA256.HashData(Encoding.UTF8.GetBytes(_script)));
         Html($"""
@@ -61,9 +63,9 @@ internal sealed class PageWriter : IReportWriter
 
         var title = $"<h2>{HtmlText.Escape(head.Part.Title)}</h2>";
         if (head.Part.Kind == PartKind.Table)
-            _table = new PageTable(_output, head, id, title);
+            _table = new PageTable(_output, head, id, title, _shown);
         else if (head.Part.IsChart)
-            _chart = new ChartRows(head);
+            _chart = new ChartRows(head, _shown);
         else if (head.Part.Kind == PartKind.Text)
             Html($"<section>{title}{string.Concat(head.Words.Select(words => $"<p>{HtmlText.Escape(words)}</p>"))}</section>\n");
     }
@@ -73,7 +75,7 @@ internal sealed class PageWriter : IReportWriter
         _table?.Row(rows);
         _chart?.Add(rows);
         if (_inFigures)
-            _figure = rows.IsNull(0) ? null : Encoding.UTF8.GetString(rows.Value(0));
+            _figure = rows.IsNull(0) ? null : _shown.Of(rows.Value(0), _head!.Columns[0].Form);
     }
 
     public void EndPart()
@@ -118,7 +120,7 @@ internal sealed class PageWriter : IReportWriter
             Html($"<p class=\"small\">Shown: {HtmlText.Escape(data.Note)}.</p>");
         Html("<details><summary>The numbers</summary><div class=\"rows\"><table><thead><tr>");
         foreach (var column in _head.Columns)
-            Html($"<th scope=\"col\"{(column.IsNumber ? " class=\"number\"" : "")}>{HtmlText.Escape(ShownValue.Head(column))}</th>");
+            Html($"<th scope=\"col\"{(column.IsNumber ? " class=\"number\"" : "")}>{HtmlText.Escape(_shown.Head(column))}</th>");
         Html("</tr></thead><tbody>\n");
         foreach (var row in rows.Rows)
             Html($"<tr>{string.Concat(row.Select((value, place) => $"<td{(_head.Columns[place].IsNumber ? " class=\"number\"" : "")}>{HtmlText.Escape(value ?? "–")}</td>"))}</tr>\n");

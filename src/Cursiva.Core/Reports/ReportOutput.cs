@@ -32,8 +32,8 @@ internal sealed class ReportOutput : IDisposable
             FileFormat.Markdown => new MarkdownWriter(_packed, report, context),
             FileFormat.Page => new PageWriter(_packed, report, context),
             FileFormat.Fragment => new FragmentWriter(_packed, report, context),
-            FileFormat.Svg => new ChartWriter(_packed, asPng: false),
-            FileFormat.Png => new ChartWriter(_packed, asPng: true),
+            FileFormat.Svg => new ChartWriter(_packed, asPng: false, new ShownValue(context.Zone)),
+            FileFormat.Png => new ChartWriter(_packed, asPng: true, new ShownValue(context.Zone)),
             FileFormat.Csv => new CsvWriter(_packed, report.Csv),
             FileFormat.Parquet => throw new InvalidOperationException("Parquet is written by the database: see ParquetFile"),
         };

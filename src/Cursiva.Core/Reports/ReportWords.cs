@@ -13,7 +13,7 @@ internal static class ReportWords
     {
         var hosts = context.Sources.Select(source => source.Host).Distinct().ToList();
         var rows = string.Join(", ", context.Sources.Select(source => $"{Grouped(source.Rows)} {source.Pull}"));
-        return $"Run {context.Number} of {context.Job}, {context.StartedAt.ToString("d MMMM yyyy, HH:mm", CultureInfo.InvariantCulture)} ({context.Zone}), from {string.Join(" and ", hosts)}: {rows}.{(context.Unproven.Count > 0 ? $" Nothing proves that all rows came of {string.Join("; ", context.Unproven)}." : "")}";
+        return $"Run {context.Number} of {context.Job}, {context.StartedAt.ToString("d MMMM yyyy, HH:mm", CultureInfo.InvariantCulture)} ({context.Zone.Id}), from {string.Join(" and ", hosts)}: {rows}.{(context.Unproven.Count > 0 ? $" Nothing proves that all rows came of {string.Join("; ", context.Unproven)}." : "")}";
     }
 
     /// <summary>What readers should know before they trust the numbers.</summary>
@@ -33,9 +33,9 @@ internal static class ReportWords
     /// <summary>How a figure has changed since the last good run; empty when that is not known.</summary>
     public static string Change(string? value, string? before, ReportContext context)
     {
-        if (context.PreviousNumber is null || before is null || value is null)
+        if (context.BeforeNumber is null || before is null || value is null)
             return "";
-        var since = $"since {context.PreviousDay}";
+        var since = $"since {context.BeforeDay}";
         if (value == before)
             return $"unchanged {since}";
         if (!decimal.TryParse(value, NumberStyles.Float, CultureInfo.InvariantCulture, out var now) || !decimal.TryParse(before, NumberStyles.Float, CultureInfo.InvariantCulture, out var was))
@@ -58,7 +58,7 @@ internal static class ReportWords
     {
         var start = number.StartsWith('-') ? 1 : 0;
         var end = number.IndexOf('.', start) is > 0 and var point ? point : number.Length;
-        if (!number.AsSpan(start, end - start).ContainsAnyExceptInRange('0', '9') && end - start > 4)
+        if (!number.AsSpan(start, end - start).ContainsAnyExceptInRange('0', '9') && end - start > 3)
         {
             for (var at = end - 3; at > start; at -= 3)
                 number = number.Insert(at, Narrow.ToString());

@@ -6,7 +6,7 @@ namespace Cursiva.Core.Reports;
 
 /// <summary>One column's values as cells: typed where a spreadsheet keeps them as they are, and text otherwise.</summary>
 /// <param name="style">The style of typed values.</param>
-internal sealed class XlsxCell(ResultColumn column, int style)
+internal sealed class XlsxCell(ResultColumn column, int style, ShownValue shown)
 {
     /// <summary>Characters of a cell.</summary>
     public const int LongestText = 32_767;
@@ -16,6 +16,7 @@ internal sealed class XlsxCell(ResultColumn column, int style)
     // Spreadsheets take 1900 for a leap year; from this day on all of them count alike.
     private static readonly DateTime s_firstDay = new(1900, 3, 1, 0, 0, 0, DateTimeKind.Utc);
 
+    private readonly byte[] _space = new byte[64];
     private readonly byte[] _typed = Encoding.ASCII.GetBytes($"\" s=\"{style}\"><v>");
     private static readonly byte[] s_textCell = Encoding.ASCII.GetBytes($"\" s=\"{XlsxStyles.Plain}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">");
     private static readonly byte[] s_numberAsText = Encoding.ASCII.GetBytes($"\" s=\"{XlsxStyles.Text}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">");
@@ -27,6 +28,7 @@ internal sealed class XlsxCell(ResultColumn column, int style)
     /// <param name="row">The row in the part, from 1, for messages.</param>
     public void Write(BufferedOutput output, ReadOnlySpan<byte> value, long row)
     {
+        value = shown.Of(value, column.Form, _space);
         switch (column.Form)
         {
             case ValueForm.Boolean:

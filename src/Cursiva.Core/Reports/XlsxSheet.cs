@@ -23,13 +23,13 @@ internal sealed class XlsxSheet : IDisposable
     private MemoryStream? _held = new();
     private BufferedOutput _rows;
 
-    public XlsxSheet(Stream entry, IReadOnlyList<ResultColumn> columns, XlsxStyles styles)
+    public XlsxSheet(Stream entry, IReadOnlyList<ResultColumn> columns, XlsxStyles styles, ShownValue shown)
     {
         _entry = entry;
         _output = new BufferedOutput(entry);
         _rows = new BufferedOutput(_held);
         _columns = columns;
-        _cells = [.. columns.Select(column => new XlsxCell(column, styles.Of(column)))];
+        _cells = [.. columns.Select(column => new XlsxCell(column, styles.Of(column), shown))];
         _letters = [.. columns.Select((_, place) => Encoding.ASCII.GetBytes(Letters(place)))];
         _widths = [.. columns.Select(column => Math.Clamp(column.Name.Length + 4, Narrowest, Widest))];
         Head();

@@ -16,6 +16,7 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
 
     private readonly ZipArchive _zip = new(stream, ZipArchiveMode.Create, leaveOpen: true);
     private readonly XlsxStyles _styles = new();
+    private readonly ShownValue _shown = new(context.Zone);
     private readonly XlsxSummary _summary = NewSummary(report, context);
     private readonly List<string> _sheets = [];
     private PartHead? _head;
@@ -35,7 +36,7 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
         _rows++;
         if (_sheet is null)
         {
-            _figure = rows.IsNull(0) ? null : Encoding.UTF8.GetString(rows.Value(0));
+            _figure = rows.IsNull(0) ? null : _shown.Of(rows.Value(0), _head!.Columns[0].Form);
             return;
         }
 
@@ -105,7 +106,7 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
         var summary = new XlsxSummary();
         summary.Title(report.Title);
         summary.Words(ReportWords.MadeFrom(context));
-        summary.Words("Times are in UTC.");
+        summary.Words($"Times are in {context.Zone.Id}.");
         foreach (var warning in ReportWords.Warnings(context))
             summary.Words("Note: " + warning);
         summary.Blank();
@@ -115,7 +116,7 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
     private XlsxSheet NewSheet()
     {
         _sheets.Add(SheetName(_head!.Part.Title));
-        return new XlsxSheet(NewEntry($"xl/worksheets/{SheetFile(_sheets.Count)}"), _head.Columns, _styles);
+        return new XlsxSheet(NewEntry($"xl/worksheets/{SheetFile(_sheets.Count)}"), _head.Columns, _styles, _shown);
     }
 
     private void EndSheet()

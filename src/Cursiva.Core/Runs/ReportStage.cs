@@ -62,6 +62,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         var work = Path.Combine(spill, "report");
         database.Confine(work);
         var context = Context(history, landing, sources);
+        var before = new DifferenceFigures(job, database).Without(history.Totals);
         var empty = new EmptyPulls(job, landing, history, database);
         var refusals = new List<Refusal>();
         var filesPer = new Dictionary<string, string[]>(StringComparer.Ordinal);
@@ -73,7 +74,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
                 if (empty.Objection(report) is { } objection)
                     throw new ReportException(objection, null);
                 var writer = new ReportFiles(options.Disk, database, work, rows => watch.Doing($"writing report '{report.Name}': {rows:N0} rows"), gone => watch.Warned($"removed {gone}: no row of report '{report.Name}' stands for it any more"));
-                var written = writer.Write(report, context, OutFolder, RunNames.Of(job, run), folder.RenamesOf(run.Number), history.Totals, totals, report.FilePer is null ? [] : [.. history.Previous?.FilesPer.GetValueOrDefault(report.Name) ?? [], .. run.FilesPer.GetValueOrDefault(report.Name) ?? []], cancel);
+                var written = writer.Write(report, context, OutFolder, RunNames.Of(job, run), folder.RenamesOf(run.Number), before, totals, report.FilePer is null ? [] : [.. history.LastGood?.FilesPer.GetValueOrDefault(report.Name) ?? [], .. run.FilesPer.GetValueOrDefault(report.Name) ?? []], cancel);
                 if (report.FilePer is not null)
                     filesPer[report.Name] = [.. written.Select(file => file.Path)];
                 if (report.FilePer is not null && written.Count == 0)
@@ -143,7 +144,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
     private KnownColumn[] StagePull(JobTables tables, Pull pull, RunLanding landing, RunHistory history, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
     {
         var earlier = history.Earlier(pull);
-        var previous = tables.NeedsPrevious(pull) ? history.Before(pull) : null;
+        var previous = tables.NeedsBefore(pull) ? history.Before(pull) : null;
         try
         {
             IReadOnlyList<LandedRows> rows = [.. earlier.Read(pull.Name), landing.Read(pull.Name)];
@@ -155,11 +156,11 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
                 Warn(notice);
             if (columns.Length == 0)
                 Warn($"pull '{pull.Name}' brought no rows, and its columns are not known yet; declare columns: so that reports have them from the first run");
-            if (tables.NeedsPrevious(pull))
+            if (tables.NeedsBefore(pull))
             {
-                if (previous is null && history.Previous is { } before)
+                if (previous is null && history.LastGood is { } before)
                     Warn($"the rows of pull '{pull.Name}' in run {before.Number} are not there any more, so nothing is known of before");
-                tables.StagePrevious(pull, previous?.Read(pull.Name), cancel);
+                tables.StageBefore(pull, previous?.Read(pull.Name), cancel);
             }
 
             return columns;
@@ -184,14 +185,14 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         job.Title,
         run.Number,
         TimeZoneInfo.ConvertTime(run.StartedAt, job.Zone),
-        job.Zone.Id,
+        job.Zone,
         typeof(ReportStage).Assembly.GetName().Version!.ToString(3),
         sources,
         [.. job.Pulls.SelectMany(pull => landing.SkipReasons(pull.Name)).Select(reason => new SkippedLine(reason.Pull, reason.Because, reason.Strands, [.. reason.First.Select(strand => StrandValues.Parse(strand.Values).ToString())]))],
         _warnings,
         [.. PullEnds.Of(job, landing).Where(end => !end.Proven).Select(end => $"{end.Pull} ({end.Ended})")],
-        history.Previous?.Number,
-        history.Previous is { } previous ? Since(TimeZoneInfo.ConvertTime(previous.StartedAt, job.Zone), TimeZoneInfo.ConvertTime(run.StartedAt, job.Zone)) : null);
+        history.LastGood?.Number,
+        history.LastGood is { } previous ? Since(TimeZoneInfo.ConvertTime(previous.StartedAt, job.Zone), TimeZoneInfo.ConvertTime(run.StartedAt, job.Zone)) : null);
 
     // Of a run earlier on the same day the time tells more than the day.
     private static string Since(DateTimeOffset before, DateTimeOffset now) =>
@@ -202,8 +203,8 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         run.StartedAt,
         run.LandedAt ?? run.StartedAt,
         JsonSerializer.Serialize(job.Inputs.ToDictionary(input => input.Name, input => input.Value), RunRecordJson.Default.DictionaryStringString),
-        history.Previous?.Number,
-        history.Previous?.StartedAt);
+        history.LastGood?.Number,
+        history.LastGood?.StartedAt);
 
     // Where strands fill the address in, the API's name tells more than a template.
     private string HostOf(Pull pull) => job.Apis.TryGetValue(pull.Api, out var api) && !job.Strands.Apis.ContainsKey(pull.Api) ? api.TokenBase ?? api.Base.Authority : pull.Api;

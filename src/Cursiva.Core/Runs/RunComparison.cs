@@ -52,7 +52,7 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
     {
         var pull = runs.Job.Pulls.First(other => other.Name == comparison.Pull);
         var columns = Stage(database, PullTable.Present, pull, now, [], cancel);
-        var columnsBefore = Stage(database, ComparisonTables.Previous, pull, before, columns, cancel);
+        var columnsBefore = Stage(database, ComparisonTables.Before, pull, before, columns, cancel);
         new ComparisonTables(database).Create(comparison, columns, columnsBefore);
         var name = Database.Quoted(pull.Name);
         var keys = string.Join(", ", comparison.Key.Select(Database.Quoted));
@@ -60,7 +60,7 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
         var lines = new List<DifferenceLine>();
         foreach (var (what, schema) in new[] { ("added", "added"), ("removed", "removed") })
             lines.AddRange(database.All($"select {texts} from {schema}.{name} order by {keys} limit {most}").Select(row => new DifferenceLine(what, row, null, null, null)));
-        lines.AddRange(database.All($"select {texts}, \"column\", old, new from changed.{name} order by {keys}, \"column\" limit {most}").Select(row => new DifferenceLine("changed", row[..^3], row[^3], row[^2], row[^1])));
+        lines.AddRange(database.All($"select {texts}, \"column\", before, now from changed.{name} order by {keys}, \"column\" limit {most}").Select(row => new DifferenceLine("changed", row[..^3], row[^3], row[^2], row[^1])));
         return new PullDifference(pull.Name, comparison.Key, Count(database, $"added.{name}"), Count(database, $"removed.{name}"), Count(database, $"(select distinct {keys} from changed.{name})"), lines);
     }
 

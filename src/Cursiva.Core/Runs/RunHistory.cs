@@ -18,10 +18,10 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
     private readonly IReadOnlyList<RunRecord> _good = [.. runs.Where(run => run.State == RunState.Done && run.Number < present().Number)];
 
     /// <summary>The good run before this one; null for the first.</summary>
-    public RunRecord? Previous => _good.Count > 0 ? _good[^1] : null;
+    public RunRecord? LastGood => _good.Count > 0 ? _good[^1] : null;
 
     /// <summary>What the reports of the last good run had.</summary>
-    public ReportTotals Totals => Previous?.Reports ?? ReportTotals.None;
+    public ReportTotals Totals => LastGood?.Reports ?? ReportTotals.None;
 
     /// <summary>How far incremental pulls have got; empty when everything is asked for.</summary>
     public IReadOnlyDictionary<string, Dictionary<string, string>> Marks => present().Full || _good.Count == 0 ? new Dictionary<string, Dictionary<string, string>>() : _good[^1].Marks;
@@ -36,7 +36,7 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
         lock (_tagged)
         {
             if (!_tagged.TryGetValue(pull.Name, out var pages))
-                _tagged[pull.Name] = pages = IsAsBefore(pull) ? RunLanding.TaggedPages(options.Disk, folder.LandingOf(Previous!.Number), pull.Name, MostTagged) : TaggedPages.None;
+                _tagged[pull.Name] = pages = IsAsBefore(pull) ? RunLanding.TaggedPages(options.Disk, folder.LandingOf(LastGood!.Number), pull.Name, MostTagged) : TaggedPages.None;
             return pages;
         }
     }
@@ -93,7 +93,7 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
     private static IReadOnlySet<string> Anew(Pull pull, IEnumerable<RunRecord> later) => later.SelectMany(run => run.Anew.GetValueOrDefault(pull.Name) ?? []).ToHashSet(StringComparer.Ordinal);
 
     private bool IsAsBefore(Pull pull) =>
-        !present().Full && Previous is { LandingFormat: RunLanding.Format } before && IsThere(pull, before)
+        !present().Full && LastGood is { LandingFormat: RunLanding.Format } before && IsThere(pull, before)
         && before.PullPrints.TryGetValue(pull.Name, out var print) && print == present().PullPrints.GetValueOrDefault(pull.Name);
 
     private bool IsThere(Pull pull, RunRecord run) => options.Disk.Exists(Path.Combine(LandingOf(pull, run), "pages.db"));

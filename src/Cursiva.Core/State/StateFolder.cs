@@ -61,7 +61,7 @@ public sealed record StateFolder(string Root)
     }
 
     /// <summary>What a person is told when the folder or what is in it cannot be used.</summary>
-    public Refusal Refuse(Exception error) => new(Outcome.OurFault, $"the working folder cannot be used: {error.Message}")
+    public Refusal Refuse(Exception error) => new(Outcome.OurFault, $"the state folder cannot be used: {error.Message}")
     {
         Cause = $"{Root} is not writable for this user, the disk is full, or what is in it is damaged",
         NextStep = "make it writable, or name another folder with --state or CURSIVA_STATE",

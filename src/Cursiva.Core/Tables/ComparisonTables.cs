@@ -12,7 +12,7 @@ public sealed class ComparisonTables(Database database)
     public static IReadOnlyList<string> Schemas { get; } = [Added, Removed, Changed];
 
     /// <summary>The schema of the last good run's rows.</summary>
-    public const string Previous = "previous";
+    public const string Before = "before";
     private const string Added = "added";
     private const string Removed = "removed";
     private const string Changed = "changed";
@@ -24,7 +24,7 @@ public sealed class ComparisonTables(Database database)
     public void Create(Comparison comparison, IReadOnlyList<KnownColumn> now, IReadOnlyList<KnownColumn> before)
     {
         var name = Database.Quoted(comparison.Pull);
-        var (present, previous) = ($"{PullTable.Present}.{name}", $"{Previous}.{name}");
+        var (present, earlier) = ($"{PullTable.Present}.{name}", $"{Before}.{name}");
         foreach (var column in comparison.Key.Concat(comparison.Ignore).Where(column => now.Count > 0 && !Has(now, column)))
             throw new TableException($"the comparison of '{comparison.Pull}' names the column '{column}', and the table has {string.Join(", ", now.Select(known => known.Name))}");
 
@@ -33,26 +33,26 @@ public sealed class ComparisonTables(Database database)
             throw new TableException($"the comparison of '{comparison.Pull}' knows no columns yet; declare columns: of the pull");
         RequireUnique(comparison, present, "this run");
         if (known)
-            RequireUnique(comparison, previous, "the last good run");
+            RequireUnique(comparison, earlier, "the last good run");
         var same = string.Join(" and ", comparison.Key.Select(column => $"n.{Database.Quoted(column)}::varchar is not distinct from o.{Database.Quoted(column)}::varchar"));
         database.Execute($"create schema if not exists {Added}; create schema if not exists {Removed}; create schema if not exists {Changed};");
-        database.Execute(known ? $"create view {Added}.{name} as select n.* from {present} n anti join {previous} o on {same}" : $"create view {Added}.{name} as select * from {present}");
-        database.Execute(known ? $"create view {Removed}.{name} as select o.* from {previous} o anti join {present} n on {same}" : $"create view {Removed}.{name} as select * from {present} where false");
-        database.Execute($"create view {Changed}.{name} as {ChangedSql(comparison, present, known ? previous : $"(select * from {present} where false)", same, [.. now.Where(column => !known || Has(before, column.Name)).Select(column => (column, before.FirstOrDefault(old => Is(old.Name, column.Name)) ?? column))])}");
+        database.Execute(known ? $"create view {Added}.{name} as select n.* from {present} n anti join {earlier} o on {same}" : $"create view {Added}.{name} as select * from {present}");
+        database.Execute(known ? $"create view {Removed}.{name} as select o.* from {earlier} o anti join {present} n on {same}" : $"create view {Removed}.{name} as select * from {present} where false");
+        database.Execute($"create view {Changed}.{name} as {ChangedSql(comparison, present, known ? earlier : $"(select * from {present} where false)", same, [.. now.Where(column => !known || Has(before, column.Name)).Select(column => (column, before.FirstOrDefault(old => Is(old.Name, column.Name)) ?? column))])}");
     }
 
-    private static string ChangedSql(Comparison comparison, string present, string previous, string same, IReadOnlyList<(KnownColumn Now, KnownColumn Before)> common)
+    private static string ChangedSql(Comparison comparison, string present, string earlier, string same, IReadOnlyList<(KnownColumn Now, KnownColumn Before)> common)
     {
         var keys = string.Join(", ", comparison.Key.Select(column => "n." + Database.Quoted(column)));
         var compared = common.Where(pair => !Names(comparison.Key, pair.Now.Name) && !Names(comparison.Ignore, pair.Now.Name)).ToList();
         if (compared.Count == 0)
-            return $"select {keys}, null::varchar as \"column\", null::varchar as old, null::varchar as new from {present} n where false";
+            return $"select {keys}, null::varchar as \"column\", null::varchar as before, null::varchar as now from {present} n where false";
 
-        var values = compared.Select(pair => $"{{'column': {Database.Literal(pair.Now.Name)}, 'old': {TextOf("o", pair.Before)}, 'new': {TextOf("n", pair.Now)}}}");
+        var values = compared.Select(pair => $"{{'column': {Database.Literal(pair.Now.Name)}, 'before': {TextOf("o", pair.Before)}, 'now': {TextOf("n", pair.Now)}}}");
         return $"""
-            select * exclude (d), d."column" as "column", d.old as old, d.new as new
-            from (select {keys}, unnest([{string.Join(", ", values)}]) as d from {present} n join {previous} o on {same})
-            where d.old is distinct from d.new
+            select * exclude (d), d."column" as "column", d.before as before, d.now as now
+            from (select {keys}, unnest([{string.Join(", ", values)}]) as d from {present} n join {earlier} o on {same})
+            where d.before is distinct from d.now
             """;
     }
 

@@ -21,7 +21,7 @@ public sealed class JobTables
         _job = job;
         _inQueries = [.. job.Queries.SelectMany(query => SqlText.Read(database, query.Sql.Text).Tables)];
         _inReports = [.. job.Reports.SelectMany(report => report.Parts).Select(part => part.Sql).OfType<SqlSource>().SelectMany(sql => SqlText.Read(database, sql.Text).Tables)];
-        database.Execute($"create schema if not exists {ComparisonTables.Previous}");
+        database.Execute($"create schema if not exists {ComparisonTables.Before}");
     }
 
     /// <summary>Names that stood twice in one row of the pull that was staged last.</summary>
@@ -47,23 +47,23 @@ public sealed class JobTables
     }
 
     /// <summary>Whether anything reads the rows that a pull had in the last good run.</summary>
-    public bool NeedsPrevious(Pull pull) =>
+    public bool NeedsBefore(Pull pull) =>
         _job.Comparisons.Any(comparison => comparison.Pull == pull.Name)
-        || _inQueries.Concat(_inReports).Any(table => Is(table.Schema, ComparisonTables.Previous) && Is(table.Name, pull.Name));
+        || _inQueries.Concat(_inReports).Any(table => Is(table.Schema, ComparisonTables.Before) && Is(table.Name, pull.Name));
 
     /// <summary>Stages the rows that a pull had in the last good run.</summary>
     /// <param name="rows">Null when there is no such run, or its rows are gone: the table is there and empty then.</param>
-    public void StagePrevious(Pull pull, IReadOnlyList<LandedRows>? rows, CancellationToken cancel)
+    public void StageBefore(Pull pull, IReadOnlyList<LandedRows>? rows, CancellationToken cancel)
     {
         var columns = _columns[pull.Name];
         if (rows is not null)
         {
-            _before[pull.Name] = new PullTable(_database, ComparisonTables.Previous).Stage(pull, rows, columns, cancel);
+            _before[pull.Name] = new PullTable(_database, ComparisonTables.Before).Stage(pull, rows, columns, cancel);
             return;
         }
 
         _before[pull.Name] = columns;
-        _database.Execute($"create or replace view {ComparisonTables.Previous}.{Database.Quoted(pull.Name)} as select * from {PullTable.Present}.{Database.Quoted(pull.Name)} where false");
+        _database.Execute($"create or replace view {ComparisonTables.Before}.{Database.Quoted(pull.Name)} as select * from {PullTable.Present}.{Database.Quoted(pull.Name)} where false");
     }
 
     /// <summary>Creates what is not a pull: skips, pulls, the run, comparisons and queries.</summary>
@@ -91,7 +91,7 @@ public sealed class JobTables
     }
 
     // A named query may be read any number of times.
-    private bool IsReadOnce(Pull pull) => !NeedsPrevious(pull) && !_inQueries.Any(table => Is(table.Name, pull.Name)) && _inReports.Count(table => Is(table.Name, pull.Name)) <= 1;
+    private bool IsReadOnce(Pull pull) => !NeedsBefore(pull) && !_inQueries.Any(table => Is(table.Name, pull.Name)) && _inReports.Count(table => Is(table.Name, pull.Name)) <= 1;
 
     private static bool Is(string name, string other) => name.Equals(other, StringComparison.OrdinalIgnoreCase);
 }

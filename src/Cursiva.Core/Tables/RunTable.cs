@@ -17,8 +17,8 @@ public static class RunTable
               {Time(run.StartedAt)} as started_at,
               {Time(run.LandedAt)} as ended_at,
               {Database.Literal(run.Inputs)}::json as inputs,
-              {(run.PreviousNumber is { } number ? number.ToString(CultureInfo.InvariantCulture) : "null")}::integer as previous_number,
-              {(run.PreviousStartedAt is { } started ? Time(started) : "null::timestamp")} as previous_started_at
+              {(run.BeforeNumber is { } number ? number.ToString(CultureInfo.InvariantCulture) : "null")}::integer as before_number,
+              {(run.BeforeStartedAt is { } started ? Time(started) : "null::timestamp")} as before_started_at
             """);
     }
 

@@ -22,14 +22,14 @@ public sealed class JobCheckTests : IDisposable
     [InlineData("select reference, sum(price) as price from consignments group by all")]
     [InlineData("select anything from depots")]
     [InlineData("select c.refrence from consignments c join depots d on d.id = c.reference")]
-    [InlineData("select n.reference, o.price from consignments n join previous.consignments o using (reference)")]
+    [InlineData("select n.reference, o.price from consignments n join before.consignments o using (reference)")]
     [InlineData("select pull, proven from pulls union all select pull, true from skips")]
     [InlineData("select total from totals, run")]
     public void SQL_over_columns_that_are_there_or_not_known_yet_is_not_refused(string sql) => Check(sql).ShouldBeEmpty();
 
     [Theory]
     [InlineData("select totl from totals", "totals has total")]
-    [InlineData("select o.refrence from previous.consignments o", "previous.consignments has reference, price")]
+    [InlineData("select o.refrence from before.consignments o", "before.consignments has reference, price")]
     [InlineData("select prooven from pulls", "pulls has pull, strands, pages, rows, told, ended, proven")]
     public void Columns_of_queries_of_the_last_run_and_of_the_run_itself_are_known(string sql, string right) =>
         Check(sql).ShouldHaveSingleItem().Right.ShouldBe(right);

@@ -89,7 +89,7 @@ public sealed class ChartTests : IDisposable
     private ChartData DataOf(PartKind kind, string sql)
     {
         var columns = ResultColumn.Describe(_fixture.Database, sql);
-        var rows = new ChartRows(new PartHead(ReportFixture.PartOf("chart", kind, sql), columns, [], null));
+        var rows = new ChartRows(new PartHead(ReportFixture.PartOf("chart", kind, sql), columns, [], null), new ShownValue(TimeZoneInfo.Utc));
         using var result = _fixture.Database.Query(ResultColumn.AsText(columns, sql));
         while (result.Read())
             rows.Add(result);

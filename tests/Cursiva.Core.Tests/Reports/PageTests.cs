@@ -70,10 +70,27 @@ public sealed partial class PageTests : IDisposable
         rows[1][1].ValueKind.ShouldBe(JsonValueKind.Null);
         rows[2][1].GetString().ShouldBe("");
         rows[119][1].GetString().ShouldBe("é<119");
-        rows[0][2].GetString().ShouldBe("2026-03-02 01:02:03");
-        page.ShouldContain("at (UTC)");
+        rows[0][2].GetString().ShouldBe("2026-03-02 02:02:03");
+        page.ShouldContain("at (Europe/Oslo)");
         Regex.Count(page, "<tr>").ShouldBe(51);
         page.ShouldContain("The first 50 of 120 rows");
+    }
+
+    [Theory]
+    [InlineData("2026-07-02 01:02:03.25", "2026-07-02 03:02:03.25")]
+    [InlineData("2026-03-29 00:59:59", "2026-03-29 01:59:59")]
+    [InlineData("2026-03-29 01:00:00", "2026-03-29 03:00:00")]
+    [InlineData("2025-12-31 23:30:00.000001", "2026-01-01 00:30:00.000001")]
+    public void People_read_times_in_the_zone_of_the_job(string utc, string shown)
+    {
+        _fixture.WriteFiles([ReportFixture.Table($"select timestamp '{utc}' as at")], ["page.html", "wiki.md", "mail.fragment.html", "plain.csv"]);
+        foreach (var file in new[] { "page.html", "wiki.md", "mail.fragment.html" })
+        {
+            File.ReadAllText(_fixture[file]).ShouldContain(shown);
+            File.ReadAllText(_fixture[file]).ShouldContain("at (Europe/Oslo)");
+        }
+
+        File.ReadAllText(_fixture["plain.csv"]).ShouldContain(utc.Replace(' ', 'T') + "Z");
     }
 
     [Fact]
@@ -83,7 +100,7 @@ public sealed partial class PageTests : IDisposable
         var page = File.ReadAllText(_fixture["page.html"]);
         page.ShouldContain("The first 50\u202f000 of 50\u202f001 rows are in this page.");
         JsonDocument.Parse(RowsOf().Match(page).Groups[1].Value).RootElement.GetArrayLength().ShouldBe(50_000);
-        File.ReadAllText(_fixture["wiki.md"]).ShouldContain("The first 1000 of 50\u202f001 rows.");
+        File.ReadAllText(_fixture["wiki.md"]).ShouldContain("The first 1\u202f000 of 50\u202f001 rows.");
         File.ReadAllText(_fixture["mail.fragment.html"]).ShouldContain("The first 200 of 50\u202f001 rows.");
     }
 
@@ -104,7 +121,7 @@ public sealed partial class PageTests : IDisposable
     [InlineData("9", "10", "−1, −10.0 % since 2 March 2026")]
     [InlineData("10", "10", "unchanged since 2 March 2026")]
     [InlineData("5", "0", "+5 since 2 March 2026")]
-    [InlineData("12000.5", "10000", "+2000.5, +20.0 % since 2 March 2026")]
+    [InlineData("12000.5", "10000", "+2\u202f000.5, +20.0 % since 2 March 2026")]
     [InlineData("north", "south", "was south since 2 March 2026")]
     [InlineData("12", null, "")]
     public void A_figure_says_how_it_has_changed(string now, string? before, string said) =>

@@ -17,21 +17,21 @@ public sealed class ComparisonTablesTests : IDisposable
             ["""{"id":2,"s":"late","n":2.00}""", """{"id":3,"s":"","n":3.00}""", """{"id":4,"s":"","n":4.00}""", """{"id":5,"s":"new","n":5.00}"""]);
         _fixture.Write("select * from added.t").ShouldBe("id,s,n\r\n5,new,5.00\r\n");
         _fixture.Write("select * from removed.t").ShouldBe("id,s,n\r\n1,late,1.10\r\n");
-        _fixture.Write("select * from changed.t order by id").ShouldBe("id,column,old,new\r\n2,s,held,late\r\n3,s,,\"\"\r\n");
+        _fixture.Write("select * from changed.t order by id").ShouldBe("id,column,before,now\r\n2,s,held,late\r\n3,s,,\"\"\r\n");
     }
 
     [Fact]
     public async Task What_changed_alone_in_an_ignored_column_has_not_changed()
     {
         await CompareAsync(["""{"id":1,"at":"a","s":"x"}"""], ["""{"id":1,"at":"b","s":"x"}"""], ignore: ["at"]);
-        _fixture.Write("select * from changed.t").ShouldBe("id,column,old,new\r\n");
+        _fixture.Write("select * from changed.t").ShouldBe("id,column,before,now\r\n");
     }
 
     [Fact]
     public async Task Before_a_first_run_everything_is_new()
     {
         var now = await _fixture.StageAsync("t", ["""{"id":1}"""]);
-        _fixture.Database.Execute("create schema previous; create view previous.t as select * from main.t where false");
+        _fixture.Database.Execute("create schema before; create view before.t as select * from main.t where false");
         new ComparisonTables(_fixture.Database).Create(new Comparison("t", new Place("job"), ["id"], []), now, now);
         _fixture.Write("select (select count(*) from added.t) as a, (select count(*) from removed.t) as r, (select count(*) from changed.t) as c").ShouldBe("a,r,c\r\n1,0,0\r\n");
     }
@@ -61,7 +61,7 @@ public sealed class ComparisonTablesTests : IDisposable
     private async Task CompareAsync(string[] before, string[] now, string[]? ignore = null, string key = "id")
     {
         var present = await _fixture.StageAsync("t", now);
-        var previous = await _fixture.StageAsync("t", before, schema: "previous");
+        var previous = await _fixture.StageAsync("t", before, schema: "before");
         new ComparisonTables(_fixture.Database).Create(new Comparison("t", new Place("job"), [key], ignore ?? []), present, previous);
     }
 }

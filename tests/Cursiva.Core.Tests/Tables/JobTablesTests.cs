@@ -20,7 +20,7 @@ public sealed class JobTablesTests : IDisposable
     [InlineData("all: { sql: select * from depots, write: all.csv }\n  few: { sql: select * from depots limit 3, write: few.csv }", true)]
     [InlineData("all: { sql: select * from named, write: all.csv }\nviews: { named: select * from depots }", true)]
     [InlineData("all: { sql: select * from added.depots, write: all.csv }\ncompare: { depots: { key: id } }", true)]
-    [InlineData("all: { sql: select * from depots union all select * from previous.depots, write: all.csv }", true)]
+    [InlineData("all: { sql: select * from depots union all select * from before.depots, write: all.csv }", true)]
     public async Task A_pull_is_staged_unless_one_report_reads_it_once(string reports, bool isStaged)
     {
         var job = Read(reports);

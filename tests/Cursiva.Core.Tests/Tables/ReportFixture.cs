@@ -93,7 +93,7 @@ internal sealed class ReportFixture : IDisposable
 
     public string this[string file] => _folder[file];
 
-    public static ReportContext Context { get; } = new("Weekly", 7, new DateTimeOffset(2026, 3, 9, 2, 0, 0, TimeSpan.FromHours(1)), "Europe/Oslo", "0.1.0", [new SourceLine("t", "api.brackwater.example", 1234567)], [], [], [], 6, "2 March 2026");
+    public static ReportContext Context { get; } = new("Weekly", 7, new DateTimeOffset(2026, 3, 9, 2, 0, 0, TimeSpan.FromHours(1)), TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo"), "0.1.0", [new SourceLine("t", "api.brackwater.example", 1234567)], [], [], [], 6, "2 March 2026");
 
     /// <summary>A part; its SQL stands at line 10 of the job, indented by 6.</summary>
     public static Part PartOf(string name, PartKind kind, string? sql, string? unit = null, Requirements? require = null, string? words = null) =>

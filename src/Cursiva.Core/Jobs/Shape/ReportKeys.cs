@@ -42,5 +42,5 @@ public static class ReportKeys
     // comparisons
     public static readonly Key CompareKey = new("key", KeyKind.Texts, "columns that tell the rows apart") { Otherwise = "the columns of the pull's key:", Example = "[reference]" };
     public static readonly Key Ignore = new("ignore", KeyKind.Texts, "columns whose changes do not count") { Example = "[updated_at]" };
-    public static readonly Section CompareSection = new("comparison", "compares a pull with the last good run: added.PULL and removed.PULL have the rows, changed.PULL the key, column, old and new of every value that changed", [CompareKey, Ignore]);
+    public static readonly Section CompareSection = new("comparison", "compares a pull with the last good run: added.PULL and removed.PULL have the rows, changed.PULL the key, column, before and now of every value that changed", [CompareKey, Ignore]);
 }
