@@ -15,6 +15,9 @@ namespace Cursiva.Cli.Commands;
 /// <summary>What a command works with: the terminal, the environment, and, once opened, state and sign-in.</summary>
 internal sealed class Workplace : IAsyncDisposable
 {
+    // Runs of the past whose columns may still say something of the next one.
+    private const int MostLookedBack = 100;
+
     private readonly ParseResult _parsed;
     private readonly CommonOptions _common;
     private readonly List<IDisposable> _open = [];
@@ -139,7 +142,7 @@ internal sealed class Workplace : IAsyncDisposable
         if (!File.Exists(folder.Database))
             return new Dictionary<string, KnownColumn[]>();
         await using var state = SqliteState.Open(folder.Database);
-        var runs = await new RunStore(state, new JobFolder(folder, job)).ListAsync(cancel);
+        var runs = await new RunStore(state, new JobFolder(folder, job)).NewestAsync(MostLookedBack, cancel);
         return runs.LastOrDefault(run => run.Columns.Count > 0)?.Columns ?? [];
     }
 

@@ -63,6 +63,10 @@ public sealed partial class Disk : IDisk
     public long FreeBytes(string folder) => new DriveInfo(folder).AvailableFreeSpace;
 
     /// <inheritdoc/>
+    public IReadOnlyList<string> Folders(string folder) =>
+        Directory.Exists(folder) ? [.. Directory.GetDirectories(folder).Select(path => Path.GetFileName(path)).Order(StringComparer.Ordinal)] : [];
+
+    /// <inheritdoc/>
     public IReadOnlyList<string> List(string folder) =>
         Directory.Exists(folder) ? [.. Directory.GetFiles(folder).Order(StringComparer.Ordinal)] : [];
 

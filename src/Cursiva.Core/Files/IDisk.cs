@@ -41,4 +41,7 @@ public interface IDisk
 
     /// <summary>Paths of the files directly in a folder, in ordinal order; empty when there is no such folder.</summary>
     IReadOnlyList<string> List(string folder);
+
+    /// <summary>Names of the folders directly in a folder, in ordinal order; empty when there is no such folder.</summary>
+    IReadOnlyList<string> Folders(string folder);
 }

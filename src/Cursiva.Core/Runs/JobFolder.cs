@@ -1,3 +1,5 @@
+using System.Globalization;
+using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.State;
 
@@ -25,6 +27,10 @@ public sealed class JobFolder
 
     /// <summary>The folder of one run.</summary>
     public string Of(int run) => System.IO.Path.Combine(Path, "runs", run.ToString("D6"));
+
+    /// <summary>The numbers of the runs that have a folder, in order.</summary>
+    public IReadOnlyList<int> Numbers(IDisk disk) =>
+        [.. disk.Folders(System.IO.Path.Combine(Path, "runs")).Select(name => int.TryParse(name, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : 0).Where(number => number > 0).Order()];
 
     /// <summary>The landing of one run.</summary>
     public string LandingOf(int run) => System.IO.Path.Combine(Of(run), "landing");

@@ -17,6 +17,29 @@ public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord>
         return new JobRuns(job, folder, await new RunStore(state, folder).ListAsync(cancel));
     }
 
+    /// <summary>The runs that a new run has to know of: a job that runs every hour has thousands that it does not.</summary>
+    /// <exception cref="RefusedException">The job's name belongs to another file.</exception>
+    public static async Task<JobRuns> OpenNewestAsync(Job job, StateFolder stateFolder, IState state, DateTimeOffset now, CancellationToken cancel)
+    {
+        await JobName.ClaimAsync(job, state, cancel);
+        var folder = new JobFolder(stateFolder, job);
+        var store = new RunStore(state, folder);
+        var newest = await store.NewestAsync(Newest, cancel);
+        return new JobRuns(job, folder, newest.Count < Newest || AreEnough(job, newest, now) ? newest : await store.ListAsync(cancel));
+    }
+
+    private const int Newest = 100;
+
+    // Whether nothing is wanted of the runs before them: to be the rows of an incremental pull, to know a pull's columns, or to be retained.
+    private static bool AreEnough(Job job, IReadOnlyList<RunRecord> runs, DateTimeOffset now)
+    {
+        List<RunRecord> good = [.. runs.Where(run => run.State == RunState.Done)];
+        return good.Count > 0
+            && job.Pulls.Where(pull => pull.GoesOnFromRuns).All(pull => good.Exists(run => run.AskedForAll(pull) || run.Folded.Contains(pull.Name)))
+            && job.Pulls.All(pull => good.Exists(run => run.Columns.GetValueOrDefault(pull.Name) is { Length: > 0 }))
+            && (job.Keep.Count is { } count ? good.Count > count : now - good[0].StartedAt > job.Keep.Age);
+    }
+
     /// <summary>A run by its number.</summary>
     /// <exception cref="RefusedException">There is none.</exception>
     public RunRecord Find(int number) => Records.FirstOrDefault(run => run.Number == number) ?? throw Refuse($"the job has no run {number}", Records.Count == 0 ? "run it first" : $"it has runs {Records[0].Number} to {Records[^1].Number}: cursiva runs list tells them");

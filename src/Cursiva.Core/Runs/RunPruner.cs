@@ -6,16 +6,16 @@ namespace Cursiva.Core.Runs;
 public sealed class RunPruner(Job job, JobFolder folder, RunOptions options)
 {
     /// <summary>Removes what a job's retain: does not ask for.</summary>
-    /// <param name="runs">All runs of the job, oldest first.</param>
+    /// <param name="runs">Runs of the job, oldest first: those that retain: asks for and all behind them, at least.</param>
     /// <returns>The numbers of the runs whose landings were removed.</returns>
     public IReadOnlyList<int> Prune(IReadOnlyList<RunRecord> runs, Keep keep)
     {
         var kept = Kept(runs, keep);
         var removed = new List<int>();
-        foreach (var run in runs.Where(run => !kept.Contains(run.Number) && options.Disk.FolderExists(folder.Of(run.Number))))
+        foreach (var number in folder.Numbers(options.Disk).Where(number => !kept.Contains(number) && number <= runs[^1].Number))
         {
-            options.Disk.DeleteFolder(folder.Of(run.Number));
-            removed.Add(run.Number);
+            options.Disk.DeleteFolder(folder.Of(number));
+            removed.Add(number);
         }
 
         return removed;

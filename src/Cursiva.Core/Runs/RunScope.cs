@@ -25,7 +25,7 @@ internal sealed class RunScope : IAsyncDisposable
 
     public RunStore Store { get; }
 
-    /// <summary>The runs before this one, as they are recorded.</summary>
+    /// <summary>The runs before this one that it has to know of, as they are recorded.</summary>
     public JobRuns Runs { get; private set; }
 
     /// <exception cref="RefusedException">The job is running, its name belongs to another file, or the state cannot be used.</exception>
@@ -43,7 +43,7 @@ internal sealed class RunScope : IAsyncDisposable
         try
         {
             state = SqliteState.Open(options.State.Database);
-            return new RunScope(held, state, await JobRuns.OpenAsync(job, options.State, state, cancel));
+            return new RunScope(held, state, await JobRuns.OpenNewestAsync(job, options.State, state, options.Clock.GetUtcNow(), cancel));
         }
         catch
         {

@@ -19,6 +19,10 @@ public interface IState : IAsyncDisposable
     /// <summary>The documents whose key begins with <paramref name="prefix"/>, by key in ordinal order.</summary>
     Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel);
 
+    /// <summary>The documents with the highest keys that begin with a text, in the order of their keys.</summary>
+    /// <param name="most">At most so many.</param>
+    Task<IReadOnlyList<byte[]>> NewestAsync(string kind, string prefix, int most, CancellationToken cancel);
+
     /// <summary>Holds slots for longer: their request is still on its way.</summary>
     /// <returns>The slots as they are held now; one that was taken for lost is left out.</returns>
     Task<IReadOnlyList<Slot>> HoldSlotsAsync(IReadOnlyList<Slot> slots, DateTimeOffset until, CancellationToken cancel);

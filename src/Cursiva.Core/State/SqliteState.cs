@@ -56,15 +56,20 @@ public sealed class SqliteState : IState
     }, cancel);
 
     /// <inheritdoc/>
-    public Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) => Alone<IReadOnlyList<byte[]>>(() =>
+    public async Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) => [.. (await NewestAsync(kind, prefix, int.MaxValue, cancel))];
+
+    /// <inheritdoc/>
+    public Task<IReadOnlyList<byte[]>> NewestAsync(string kind, string prefix, int most, CancellationToken cancel) => Alone<IReadOnlyList<byte[]>>(() =>
     {
+        // Keys are compared byte by byte, so that those with one beginning stand together.
         using var command = Command(
-            "select document from documents where kind = $kind and substr(key, 1, length($prefix)) = $prefix order by key",
-            ("$kind", kind), ("$prefix", prefix));
+            "select document from documents where kind = $kind and key >= $prefix and key < $prefix || char(1114111) order by key desc limit $most",
+            ("$kind", kind), ("$prefix", prefix), ("$most", most));
         using var rows = command.ExecuteReader();
         var documents = new List<byte[]>();
         while (rows.Read())
             documents.Add((byte[])rows[0]);
+        documents.Reverse();
         return documents;
     }, cancel);
 

@@ -28,4 +28,6 @@ internal abstract class DiskDouble : IDisk
     public virtual long FreeBytes(string folder) => _disk.FreeBytes(folder);
 
     public IReadOnlyList<string> List(string folder) => _disk.List(folder);
+
+    public IReadOnlyList<string> Folders(string folder) => _disk.Folders(folder);
 }

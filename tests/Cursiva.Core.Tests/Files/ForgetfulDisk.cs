@@ -73,6 +73,8 @@ internal sealed class ForgetfulDisk : IDisk
 
     public bool Exists(string path) => _disk.Exists(path);
 
+    public IReadOnlyList<string> Folders(string folder) => _disk.Folders(folder);
+
     public IReadOnlyList<string> List(string folder) => [.. _disk.List(folder).Where(path => !path.EndsWith(".before-rename", StringComparison.Ordinal))];
 
     /// <summary>The power goes: contents and names fall back to what was flushed.</summary>

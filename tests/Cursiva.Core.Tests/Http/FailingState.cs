@@ -29,5 +29,7 @@ internal sealed class FailingState(IState state) : IState
 
     public Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) => state.ListAsync(kind, prefix, cancel);
 
+    public Task<IReadOnlyList<byte[]>> NewestAsync(string kind, string prefix, int most, CancellationToken cancel) => state.NewestAsync(kind, prefix, most, cancel);
+
     public ValueTask DisposeAsync() => state.DisposeAsync();
 }

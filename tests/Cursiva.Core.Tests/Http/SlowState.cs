@@ -29,6 +29,8 @@ internal sealed class SlowState(IState state) : IState
 
     public Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) => state.ListAsync(kind, prefix, cancel);
 
+    public Task<IReadOnlyList<byte[]>> NewestAsync(string kind, string prefix, int most, CancellationToken cancel) => state.NewestAsync(kind, prefix, most, cancel);
+
     public async ValueTask DisposeAsync()
     {
         _may.Dispose();
