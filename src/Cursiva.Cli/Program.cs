@@ -24,6 +24,7 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     SchemaCommand.Build(),
 };
 
+root.Subcommands.Add(ManualCommand.Build(root));
 foreach (var help in root.Options.OfType<HelpOption>().Where(help => help.Action is HelpAction))
     help.Action = new HelpWithExamples((HelpAction)help.Action!);
 

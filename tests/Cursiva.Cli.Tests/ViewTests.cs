@@ -80,6 +80,10 @@ public sealed partial class ViewTests
         events[began].GetProperty("message").GetString().ShouldBe("beginning run 1: the first run of this job");
         events.Skip(began).ShouldAllBe(line => line.GetProperty("run").GetInt32() == 1);
         events.Select(line => line.GetProperty("event").GetString()).ShouldContain("file-written");
+        var pull = events.First(line => line.GetProperty("event").GetString() == "pull-ended");
+        pull.GetProperty("took-s").GetDouble().ShouldBeGreaterThan(0);
+        pull.GetProperty("message").GetString()!.ShouldMatch(@"^pull consignments: complete, 100 rows on [0-9]+ pages? in [0-9.]+ s$");
+        events.First(line => line.GetProperty("event").GetString() == "signed-in").GetProperty("lifetime-s").GetDouble().ShouldBeGreaterThan(3000);
         using var summary = JsonDocument.Parse(ended.Out);
         summary.RootElement.GetProperty("exit-code").GetInt32().ShouldBe(0);
         summary.RootElement.GetProperty("pulls")[0].GetProperty("rows").GetInt32().ShouldBe(100);

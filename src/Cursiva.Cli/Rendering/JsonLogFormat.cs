@@ -16,7 +16,7 @@ namespace Cursiva.Cli.Rendering;
 internal sealed class JsonLogFormat : ITextFormatter
 {
     private static readonly JsonWriterOptions s_plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
-    private static readonly MessageTemplateTextFormatter s_message = new("{Message:lj}", CultureInfo.InvariantCulture);
+    private static readonly MessageTemplateTextFormatter s_message = new("{Message:l}", new LogWords());
     private static readonly string[] s_first = [LogView.EventField, LogView.JobField, LogView.RunField];
 
     public void Format(LogEvent logEvent, TextWriter output)
@@ -50,9 +50,13 @@ internal sealed class JsonLogFormat : ITextFormatter
 
     private static void Write(Utf8JsonWriter writer, string name, LogEventPropertyValue value)
     {
-        writer.WritePropertyName(JsonNamingPolicy.KebabCaseLower.ConvertName(name));
-        switch ((value as ScalarValue)?.Value)
+        var scalar = (value as ScalarValue)?.Value;
+        writer.WritePropertyName(JsonNamingPolicy.KebabCaseLower.ConvertName(name) + (scalar is TimeSpan ? "-s" : ""));
+        switch (scalar)
         {
+            case TimeSpan span:
+                writer.WriteNumberValue(span.TotalSeconds);
+                break;
             case null:
                 writer.WriteNullValue();
                 break;

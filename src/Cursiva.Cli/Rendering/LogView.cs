@@ -35,7 +35,7 @@ internal sealed class LogView : IRunView
     public LogView(TextWriter writer, TimeProvider clock, ViewChoice view, string? job)
     {
         _clock = clock;
-        ITextFormatter format = view.JsonLog ? new JsonLogFormat() : new MessageTemplateTextFormatter("{UtcTimestamp:yyyy-MM-ddTHH:mm:ss}Z {Message:lj}{NewLine}{Exception}");
+        ITextFormatter format = view.JsonLog ? new JsonLogFormat() : new MessageTemplateTextFormatter("{UtcTimestamp:yyyy-MM-ddTHH:mm:ss}Z {Message:l}{NewLine}{Exception}", new LogWords());
         _logger = new LoggerConfiguration()
             .MinimumLevel.Is(view.Debug ? LogEventLevel.Debug : LogEventLevel.Information)
             .WriteTo.Sink(new WriterSink(format, writer))
@@ -69,8 +69,8 @@ internal sealed class LogView : IRunView
         {
             if (_speeds.Find(speed => speed.Pull == pull) is not { } speed)
                 return;
-            var strands = pull.Repeats ? $", {pull.StrandsEnded:N0} strands{(pull.Skips > 0 ? $", {pull.Skips:N0} of them skipped" : "")}" : "";
-            Event("pull-ended").Information("pull {Pull}: complete, {Rows} rows on {Pages} pages in {Took}{Strands:l}", pull.Pull, pull.Rows, pull.Pages, Durations.ForPeople(speed.Took), strands);
+            var strands = pull.Repeats ? $", {pull.StrandsEnded:N0} {(pull.StrandsEnded == 1 ? "strand" : "strands")}{(pull.Skips > 0 ? $", {pull.Skips:N0} of them skipped" : "")}" : "";
+            Event("pull-ended").Information(pull.Pages == 1 ? "pull {Pull}: complete, {Rows} rows on {Pages} page in {Took}{Strands:l}" : "pull {Pull}: complete, {Rows} rows on {Pages} pages in {Took}{Strands:l}", pull.Pull, pull.Rows, pull.Pages, speed.Took, strands);
             _speeds.Remove(speed);
         }
     }
@@ -89,17 +89,17 @@ internal sealed class LogView : IRunView
     public void Unanswered(Request request) => Event("request-unanswered").Debug("{Request:l} left, and no complete answer came", request.ToString());
 
     public void Retrying(Request request, string reason, int attempt, TimeSpan delay) =>
-        Event("request-retried").Warning("{Request:l}: {Reason:l}; attempt {Attempt} failed, next in {Delay:l}", request.ToString(), reason, attempt, Durations.ForPeople(delay));
+        Event("request-retried").Warning("{Request:l}: {Reason:l}; attempt {Attempt} failed, next in {Delay}", request.ToString(), reason, attempt, delay);
 
     public void Waiting(string limit, TimeSpan delay)
     {
         if (delay >= s_worthTelling)
-            Event("waiting").Information("waiting {Delay:l} for {Limit:l}", Durations.ForPeople(delay), limit);
+            Event("waiting").Information("waiting {Delay} for {Limit:l}", delay, limit);
     }
 
-    public void Waited(TimeSpan waited) => Event("waited").Debug("waited {Waited:l}", Durations.ForPeople(waited));
+    public void Waited(TimeSpan waited) => Event("waited").Debug("waited {Waited}", waited);
 
-    public void SignedIn(string identity, TimeSpan lifetime) => Event("signed-in").Information("identity {Identity}: signed in, the token is good for {Lifetime:l}", identity, Durations.ForPeople(lifetime));
+    public void SignedIn(string identity, TimeSpan lifetime) => Event("signed-in").Information("identity {Identity}: signed in, the token is good for {Lifetime}", identity, lifetime);
 
     public void Dispose()
     {

@@ -1,4 +1,5 @@
 using Cursiva.Core.Files;
+using Cursiva.Core.Refusals;
 using Microsoft.Data.Sqlite;
 
 namespace Cursiva.Core.State;
@@ -15,21 +16,47 @@ public sealed class SqliteState : IState
     private readonly SqliteConnection _connection;
     private readonly SemaphoreSlim _gate = new(1, 1);
 
+    // The format of what lies in it; 0 is that of the first version, which did not say.
+    private const long Format = 1;
+
     private SqliteState(SqliteConnection connection) => _connection = connection;
 
     /// <summary>Opens the state, and creates it when it is not there. Its folder must exist.</summary>
     /// <exception cref="SqliteException">The file cannot be opened or is no state.</exception>
+    /// <exception cref="RefusedException">A newer version of Cursiva has written it.</exception>
     public static SqliteState Open(string path)
     {
         if (!File.Exists(path))
             File.Open(path, new FileStreamOptions { Mode = FileMode.OpenOrCreate, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite }).Dispose();
 
-        return new SqliteState(SqliteFile.Open(
+        var state = new SqliteState(SqliteFile.Open(
             path,
             "create table if not exists documents (kind text not null, key text not null, document blob not null, primary key (kind, key)) without rowid",
             "create table if not exists slots (bucket text not null, place integer not null, free_at integer not null, in_flight integer not null, primary key (bucket, place)) without rowid",
             "create index if not exists slots_by_time on slots (bucket, free_at)",
             "create table if not exists clock (latest integer not null)"));
+        state.CheckFormat(path);
+        return state;
+    }
+
+    private void CheckFormat(string path)
+    {
+        using var ask = Command("pragma user_version");
+        var found = (long)ask.ExecuteScalar()!;
+        if (found > Format)
+        {
+            _connection.Dispose();
+            throw new RefusedException(new Refusal(Outcome.OurFault, $"{path} has format {found}, and this Cursiva reads {Format}")
+            {
+                Cause = "a newer version of Cursiva has written it",
+                NextStep = "install that version again, or name another state folder with --state",
+            });
+        }
+
+        if (found == Format)
+            return;
+        using var tell = Command($"pragma user_version = {Format}");
+        tell.ExecuteNonQuery();
     }
 
     /// <inheritdoc/>
