@@ -20,7 +20,7 @@ internal static class ReportWords
     public static IEnumerable<string> Warnings(ReportContext context)
     {
         foreach (var skip in context.Skips)
-            yield return $"{Grouped(skip.Strands)} left out of {skip.Pull}: {skip.Because} ({string.Join(", ", skip.First)}{(skip.Strands > skip.First.Count ? $" and {Grouped(skip.Strands - skip.First.Count)} more" : "")}).";
+            yield return $"{Grouped(skip.Strands)} skipped in {skip.Pull}: {skip.Because} ({string.Join(", ", skip.First)}{(skip.Strands > skip.First.Count ? $" and {Grouped(skip.Strands - skip.First.Count)} more" : "")}).";
         foreach (var warning in context.Warnings)
             yield return char.ToUpperInvariant(warning[0]) + warning[1..] + ".";
     }

@@ -95,7 +95,7 @@ public sealed class WorkbookTests : IDisposable
         texts.ShouldContain("The report");
         texts.ShouldContain("12");
         texts.ShouldContain("+2, +20.0 % since 2 March 2026");
-        texts.ShouldContain("Note: 1 left out of scans: no licence (tenant T9).");
+        texts.ShouldContain("Note: 1 skipped in scans: no licence (tenant T9).");
         texts.ShouldContain("Note: The columns have changed.");
         texts.ShouldContain("Second.");
     }
