@@ -71,7 +71,13 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
         {
             while (window.Take() is { } fetch)
             {
-                var page = new FetchedPage(fetch, await fetch.Answer, run.Work.Scanners.Take());
+                if (await fetch.Answer is not { } answer)
+                {
+                    await landing;
+                    return;
+                }
+
+                var page = new FetchedPage(fetch, answer, run.Work.Scanners.Take());
                 try
                 {
                     if (_unchanged is { } before && Unchanged.Says(page.Answer))
@@ -137,7 +143,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
         var request = run.Requests.At(position);
         if (position == pager.First && !goesOn && (_unchanged = Unchanged.Of(run, request)) is { } known)
             request = known.Ask(request);
-        return new PageFetch(position, request, run.SendAsync(request, position == pager.First ? null : position, goesOn, cancel));
+        return new PageFetch(position, request, run.TrySendAsync(request, position == pager.First ? null : position, goesOn, cancel));
     }
 
     private PageFacts Facts(FetchedPage page, PageScan scan, string? lastKey) =>

@@ -45,13 +45,13 @@ internal sealed class PagesAhead(Pager pager, int most, Func<string?, bool, Page
             await DropAsync(fetch.Answer);
     }
 
-    private static async Task DropAsync(Task<Answer> request)
+    private static async Task DropAsync(Task<Answer?> request)
     {
         try
         {
-            (await request).Dispose();
+            (await request)?.Dispose();
         }
-        catch (Exception error) when (error is RefusedException or OperationCanceledException or ObjectDisposedException or StrandSkip or StrandRestart)
+        catch (Exception error) when (error is RefusedException or OperationCanceledException or ObjectDisposedException or StrandRestart)
         {
             // It was asked for ahead, and is not needed any more.
         }

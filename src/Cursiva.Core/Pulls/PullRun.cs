@@ -113,7 +113,7 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
             var requests = await StrandRequests.OpenAsync(Pull, client, Services.Inputs, noted, mark, delta, Services.Secrets, cancel);
             var run = new StrandRun(work, strand, client, requests) { AsksForChanges = delta is not null };
             await ListingStyle.Of(Pull.Paging).RunAsync(run, cancel);
-            return null;
+            return run.Skip;
         }
         catch (StrandSkip skip)
         {

@@ -33,16 +33,28 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
     /// <summary>The last whole page that is landed; null when there is none.</summary>
     public LandedPage? Last => work.Landing.Last(strand.Key);
 
+    /// <summary>Why the API refuses the strand, as the job allows; null while it does not.</summary>
+    public LandedSkip? Skip { get; private set; }
+
     /// <summary>Sends a request of the strand.</summary>
     /// <param name="position">Where the strand goes on; null at its beginning.</param>
     /// <param name="goesOn">Whether it is the first request of a strand that is resumed.</param>
     /// <exception cref="StrandSkip">The API refused for a reason that the job allows.</exception>
     /// <exception cref="StrandRestart">The position is not known any more.</exception>
-    public async Task<Answer> SendAsync(ApiRequest request, string? position, bool goesOn, CancellationToken cancel)
+    public async Task<Answer> SendAsync(ApiRequest request, string? position, bool goesOn, CancellationToken cancel) =>
+        await TrySendAsync(request, position, goesOn, cancel) ?? throw new StrandSkip(Skip!);
+
+    /// <summary>Sends a request of the strand. Of many strands that are skipped, an exception each would cost more than the request.</summary>
+    /// <param name="position">Where the strand goes on; null at its beginning.</param>
+    /// <param name="goesOn">Whether it is the first request of a strand that is resumed.</param>
+    /// <returns>Null when the API refused for a reason that the job allows: <see cref="Skip"/> has it.</returns>
+    /// <exception cref="StrandRestart">The position is not known any more.</exception>
+    public async Task<Answer?> TrySendAsync(ApiRequest request, string? position, bool goesOn, CancellationToken cancel)
     {
         for (var attempt = 1; ; attempt++)
         {
-            var answer = await SendOnceAsync(request, position, goesOn, cancel);
+            if (await SendOnceAsync(request, position, goesOn, cancel) is not { } answer)
+                return null;
             if (request.Streams || FailRules.Match(Pull.FailWhen, answer) is not { } rule)
                 return answer;
             using (answer)
@@ -55,7 +67,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
         }
     }
 
-    private async Task<Answer> SendOnceAsync(ApiRequest request, string? position, bool goesOn, CancellationToken cancel)
+    private async Task<Answer?> SendOnceAsync(ApiRequest request, string? position, bool goesOn, CancellationToken cancel)
     {
         SkipRule? rule = null;
         var (expired, ends) = (false, false);
@@ -74,7 +86,8 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
         {
             if (rule is null)
                 throw new StrandRestart(work, strand, $"the API does not know the place any more where pull '{Pull.Name}'{Title} went on (status {answer.Status}: {Quote.From(answer, Services.Redactor)})");
-            throw new StrandSkip(new LandedSkip(answer.Status, rule.Because ?? $"status {answer.Status}", Quote.From(answer, Services.Redactor) ?? "", Services.Redactor.Clean($"{request.Method} {ShownAddress.Of(request.Uri)}")));
+            Skip = new LandedSkip(answer.Status, rule.Because ?? $"status {answer.Status}", Quote.From(answer, Services.Redactor) ?? "", Services.Redactor.Clean($"{request.Method} {ShownAddress.Of(request.Uri)}"));
+            return null;
         }
     }
 

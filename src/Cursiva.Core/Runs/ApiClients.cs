@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Cursiva.Core.Apis;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
@@ -8,6 +9,7 @@ namespace Cursiva.Core.Runs;
 public sealed class ApiClients(Job job, SignIns signIns, SignInServices services) : IAsyncDisposable
 {
     private readonly Dictionary<string, ApiClient> _clients = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, ApiClient> _ofPulls = new(StringComparer.Ordinal);
     private readonly SemaphoreSlim _opening = new(1, 1);
 
     /// <summary>Makes sure that what the job's pulls will need is there, before any request is made.</summary>
@@ -31,6 +33,8 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
     /// <exception cref="JobMistakesException">A value makes no identity or API.</exception>
     public async Task<ApiClient> OfAsync(Pull pull, Func<string, string?> values, CancellationToken cancel)
     {
+        if (_ofPulls.TryGetValue(pull.Name, out var known))
+            return known;
         var api = job.Strands.Apis.TryGetValue(pull.Api, out var makeApi) ? makeApi(values) : job.Apis[pull.Api];
         var name = pull.Identity ?? api.Identity;
         var identity = name is null ? null : job.Strands.Identities.ContainsKey(name) ? job.Strands.Identity(name, values) : job.Identities[name];
@@ -40,6 +44,10 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
         {
             if (!_clients.TryGetValue(key, out var client))
                 _clients[key] = client = await OpenAsync(api, identity, signIns, services, cancel);
+
+            // What does not differ from strand to strand need not be compared for each.
+            if (!job.Strands.Apis.ContainsKey(pull.Api) && (name is null || !job.Strands.Identities.ContainsKey(name)))
+                _ofPulls[pull.Name] = client;
             return client;
         }
         finally

@@ -59,15 +59,18 @@ public sealed class Redactor
     // What is looked for: many secrets at once, and a few that were added since.
     private sealed record Known(IReadOnlyList<Secret> Settled, SearchValues<string> SettledStarts, IReadOnlyList<Secret> Recent)
     {
+        private readonly IReadOnlyList<Secret> _withSigns = [.. Settled.Concat(Recent).Where(secret => secret.HasSigns)];
+        private readonly Lazy<SearchValues<string>> _recentStarts = new(() => StartsOf(Recent));
+
         public static Known None { get; } = new([], SearchValues.Create([], StringComparison.Ordinal), []);
 
         public Known With(string secret)
         {
             Secret[] recent = [.. Recent, new Secret(secret)];
             if (recent.Length <= MostRecent)
-                return this with { Recent = recent };
+                return new Known(Settled, SettledStarts, recent);
             Secret[] all = [.. Settled, .. recent];
-            return new Known(all, SearchValues.Create([.. all.SelectMany(known => known.Starts).Distinct()], StringComparison.Ordinal), []);
+            return new Known(all, StartsOf(all), []);
         }
 
         public string Clean(string text, bool ownWords)
@@ -76,7 +79,7 @@ public sealed class Redactor
                 return text;
             List<(int Start, int End)>? found = null;
             var readings = EncodedText.ReadingsOf(text);
-            foreach (var secret in Settled.Concat(Recent).Where(secret => secret.HasSigns && (secret.IsDistinctive || !ownWords)))
+            foreach (var secret in _withSigns.Where(secret => secret.IsDistinctive || !ownWords))
             {
                 foreach (var place in readings.First().PlacesOf(secret.Plain))
                     (found ??= []).Add(place);
@@ -84,8 +87,7 @@ public sealed class Redactor
 
             foreach (var reading in readings)
             {
-                var secrets = reading.Text.AsSpan().IndexOfAny(SettledStarts) >= 0 ? Settled.Concat(Recent) : Recent;
-                foreach (var secret in secrets)
+                foreach (var secret in In(reading.Text, SettledStarts, Settled).Concat(In(reading.Text, _recentStarts.Value, Recent)))
                 {
                     if (ownWords && !secret.IsDistinctive)
                         continue;
@@ -96,6 +98,13 @@ public sealed class Redactor
 
             return found is null ? text : Masked(text, found);
         }
+
+        // Most texts have none of them.
+        private static IReadOnlyList<Secret> In(string text, SearchValues<string> starts, IReadOnlyList<Secret> secrets) =>
+            text.AsSpan().IndexOfAny(starts) >= 0 ? secrets : [];
+
+        private static SearchValues<string> StartsOf(IReadOnlyList<Secret> secrets) =>
+            SearchValues.Create([.. secrets.SelectMany(known => known.Starts).Distinct()], StringComparison.Ordinal);
 
         private static string Masked(string text, List<(int Start, int End)> found)
         {

@@ -72,7 +72,7 @@ public sealed class JobTables
     public void CreateOthers(IEnumerable<LandedStrand> skipped, IReadOnlyList<PullFacts> pulls, RunFacts run)
     {
         PullsTable.Create(_database, pulls);
-        SkipsTable.Create(_database, skipped);
+        SkipsTable.Create(_database, Mentions(SkipsTable.Name) ? skipped : []);
         RunTable.Create(_database, run);
         var comparisons = new ComparisonTables(_database);
         foreach (var comparison in _job.Comparisons)
@@ -89,6 +89,8 @@ public sealed class JobTables
             }
         }
     }
+
+    private bool Mentions(string table) => _inQueries.Concat(_inReports).Any(mention => Is(mention.Name, table));
 
     // A named query may be read any number of times.
     private bool IsReadOnce(Pull pull) => !NeedsBefore(pull) && !_inQueries.Any(table => Is(table.Name, pull.Name)) && _inReports.Count(table => Is(table.Name, pull.Name)) <= 1;
