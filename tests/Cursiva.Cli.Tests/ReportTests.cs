@@ -78,6 +78,11 @@ public sealed class ReportTests
         (await job.DoAsync(["report", job.Path, "--run", "1"])).ShouldEndWith(0);
         ShouldBe(Reports(job), first);
         (await cloud.StatisticsAsync()).GetProperty("requests").GetInt64().ShouldBe(requests);
+        var now = Reports(job);
+        (await job.DoAsync(["report", job.Path, "--run", "1", "--out", "once"])).ShouldEndWith(0).Out.ShouldContain("once/");
+        Directory.GetFiles(job["once"]).Select(Path.GetFileName).Order().ShouldBe(now.Keys.Order());
+        foreach (var (name, content) in Reports(job))
+            content.AsSpan().SequenceEqual(now[name]).ShouldBeTrue(name);
         (await job.DoAsync(["report", job.Path, "--run", "9"])).ShouldEndWith(2).Error.ShouldContain("the job has no run 9");
     }
 

@@ -13,11 +13,13 @@ internal sealed class ReportCommand(Shutdown shutdown)
     private readonly CommonOptions _common = new();
     private readonly Option<int?> _run = new("--run") { Description = "the number of the run; otherwise the newest whose rows are all landed" };
 
+    private readonly Option<string?> _out = new("--out") { Description = "a folder for the files; those of the job's own folder stay as they are" };
+
     public Command Build()
     {
         var command = new Command("report", "Write the reports of a run again from its landed rows; no request is made.")
         {
-            _common.Job, _run, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format,
+            _common.Job, _run, _out, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
         command.SetWork(_common, ExecuteAsync);
         return command;
@@ -31,7 +33,7 @@ internal sealed class ReportCommand(Shutdown shutdown)
         if (mistakes.Count > 0)
             throw new JobMistakesException(mistakes);
         using var watch = RunView.For(place.Terminal, Workplace.Clock, place.View, job.Name);
-        var summary = await new ReportAgain(place.RunOptions(StartChoice.Either), watch).ExecuteAsync(source.ReadFor, parsed.GetValue(_run), cancel);
+        var summary = await new ReportAgain(place.RunOptions(StartChoice.Either), watch).ExecuteAsync(source.ReadFor, parsed.GetValue(_run), parsed.GetValue(_out) is { } folder ? Path.GetFullPath(folder) : null, cancel);
         if (summary.Outcome == Outcome.Interrupted)
             summary = summary with { Outcome = shutdown.Outcome };
         watch.Dispose();

@@ -6,6 +6,9 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Unit">What its numbers count, for people.</param>
 public sealed record Part(string Name, Place Place, PartKind Kind, string Title, SqlSource? Sql, Template? Words, string? Unit, Requirements Require)
 {
+    /// <summary>Values at which a chart has a line.</summary>
+    public IReadOnlyList<ChartMark> Marks { get; init; } = [];
+
     /// <summary>Whether the part is drawn.</summary>
     public bool IsChart => Kind is PartKind.Bar or PartKind.StackedBar or PartKind.Line or PartKind.Share;
 

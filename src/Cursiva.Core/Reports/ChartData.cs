@@ -8,9 +8,24 @@ namespace Cursiva.Core.Reports;
 /// <param name="Labels">The first column, as text.</param>
 /// <param name="At">The first column as numbers, for a line: OLE dates, numbers, or the places of the labels.</param>
 /// <param name="IsTime">Whether <paramref name="At"/> are dates.</param>
-/// <param name="Note">What is not shown, for people; empty when everything is.</param>
+/// <param name="Note">What is not shown, or not as usual, for people; empty when nothing is.</param>
 internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, double[] At, bool IsTime, IReadOnlyList<ChartSeries> Series, string? Unit, string Note)
 {
+    /// <summary>The axis of a line's values; null for other charts, which begin at zero.</summary>
+    public ChartAxis? Axis { get; private init; }
+
+    /// <summary>Values at which it has a line.</summary>
+    public IReadOnlyList<ChartMark> Marks { get; private init; } = [];
+
+    /// <summary>Whether all that it draws stands so in the rows: nothing was left out, added up or taken apart, and no line is marked.</summary>
+    public bool IsAsRows { get; private init; }
+
+    /// <summary>Whether its times are days without a time of day.</summary>
+    public bool HasDaysAlone => IsTime && At.All(at => double.IsNaN(at) || at == Math.Floor(at));
+
+    /// <summary>Whether labels are places on an axis, and not only names in a row.</summary>
+    public bool HasPlaces { get; private init; }
+
     /// <summary>Bars that an eye can tell apart.</summary>
     public const int MostBars = 30;
 
@@ -23,7 +38,8 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
     /// <summary>Points that a line may have.</summary>
     public const int MostPoints = 5000;
 
-    private const string Rest = "others";
+    /// <summary>The name of what is added up.</summary>
+    public const string Rest = "others";
 
     /// <summary>Makes a chart's data from its rows.</summary>
     /// <param name="rows">At most one more than <see cref="MostPoints"/>.</param>
@@ -32,7 +48,9 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
     {
         if (rows.Count > MostPoints)
             throw new TableException($"the chart '{part.Name}' has more than {MostPoints} rows, more than an eye can take; group them in SQL");
-        var (labels, series) = columns is [_, { IsNumber: false }, { IsNumber: true }] ? Long(rows) : Wide(part, columns, rows);
+        var isLong = columns is [_, { IsNumber: false }, { IsNumber: true }];
+        var hasPlaces = columns[0].IsNumber || columns[0].Form is ValueForm.Date or ValueForm.Time;
+        var (labels, series) = isLong ? Long(rows, hasPlaces) : Wide(part, columns, rows);
         var notes = new List<string>();
         if (part.Kind == PartKind.Share)
             (labels, series) = Slices(part, labels, series, notes);
@@ -44,8 +62,18 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
 
         if (series.Count > MostSeries)
             series = FewSeries(part.Kind, series, notes);
-        var (at, isTime) = Axis(columns[0], labels);
-        return new ChartData(part.Kind, labels, at, isTime, series, part.Unit, string.Join("; ", notes));
+        var (at, isTime) = Places(columns[0], labels);
+        var isAsRows = !isLong && notes.Count == 0 && (part.Kind != PartKind.Line || part.Marks.Count == 0);
+        var axis = part.Kind == PartKind.Line ? ChartAxis.Of(series.SelectMany(one => one.Values).Concat(part.Marks.Select(mark => mark.Value))) : null;
+        if (axis is { Note.Length: > 0 })
+            notes.Add(axis.Note);
+        return new ChartData(part.Kind, labels, at, isTime, series, part.Unit, string.Join("; ", notes))
+        {
+            Axis = axis,
+            Marks = part.Marks,
+            IsAsRows = isAsRows,
+            HasPlaces = hasPlaces,
+        };
     }
 
     private static (List<string> Labels, List<ChartSeries> Series) Wide(Part part, IReadOnlyList<ResultColumn> columns, IReadOnlyList<string?[]> rows)
@@ -53,11 +81,11 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
         var places = Enumerable.Range(1, Math.Max(0, columns.Count - 1)).Where(place => columns[place].IsNumber).ToList();
         if (places.Count == 0)
             throw new TableException($"the chart '{part.Name}' has no column of numbers behind its first column, which gives the labels");
-        return ([.. rows.Select(row => row[0] ?? "none")], [.. places.Select(place => new ChartSeries(columns[place].Name, [.. rows.Select(row => Number(row[place]))]))]);
+        return ([.. rows.Select(row => row[0] ?? "none")], [.. places.Select(place => new ChartSeries(columns[place].Name, [.. rows.Select(row => Number(row[place]))]) { Nulls = Enumerable.Range(0, rows.Count).Where(row => rows[row][place] is null).ToHashSet() })]);
     }
 
-    // Label, series, value: one row for each point.
-    private static (List<string> Labels, List<ChartSeries> Series) Long(IReadOnlyList<string?[]> rows)
+    // Label, series, value: one row for each point. Series may be measured at times of their own; of labels in a row, all are meant for each.
+    private static (List<string> Labels, List<ChartSeries> Series) Long(IReadOnlyList<string?[]> rows, bool hasPlaces)
     {
         List<string> labels = [.. rows.Select(row => row[0] ?? "none").Distinct()];
         var places = labels.Index().ToDictionary(pair => pair.Item, pair => pair.Index);
@@ -66,9 +94,16 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
         {
             var values = new double[labels.Count];
             Array.Fill(values, double.NaN);
+            var nulls = hasPlaces ? [] : Enumerable.Range(0, labels.Count).ToHashSet();
             foreach (var row in group)
-                values[places[row[0] ?? "none"]] = Number(row[2]);
-            series.Add(new ChartSeries(group.Key, values));
+            {
+                var place = places[row[0] ?? "none"];
+                values[place] = Number(row[2]);
+                if (row[2] is null)
+                    nulls.Add(place);
+            }
+
+            series.Add(new ChartSeries(group.Key, values) { Nulls = nulls });
         }
 
         return (labels, series);
@@ -107,7 +142,7 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
         return kept;
     }
 
-    private static (double[] At, bool IsTime) Axis(ResultColumn first, IReadOnlyList<string> labels) => first.Form switch
+    private static (double[] At, bool IsTime) Places(ResultColumn first, IReadOnlyList<string> labels) => first.Form switch
     {
         ValueForm.Date or ValueForm.Time => ([.. labels.Select(label => DateTime.TryParse(label, CultureInfo.InvariantCulture, DateTimeStyles.AdjustToUniversal | DateTimeStyles.AssumeUniversal, out var at) ? at.ToOADate() : double.NaN)], true),
         _ when first.IsNumber => ([.. labels.Select(Number)], false),

@@ -3,6 +3,7 @@ using System.Text;
 using System.Text.RegularExpressions;
 using Cursiva.Core.Jobs;
 using ScottPlot;
+using ScottPlot.Plottables;
 
 namespace Cursiva.Core.Reports;
 
@@ -15,7 +16,10 @@ internal sealed partial class ChartDrawing : IDisposable
     /// <summary>The width of a chart on a phone, in points.</summary>
     public const int Narrow = 480;
 
-    private const string RestName = "others";
+    private const int RingAndLegend = 640;
+
+    // Half of what an axis shows of a ring of radius 1.
+    private const double RingRoom = 1.04;
 
     private readonly ChartData _data;
     private readonly Plot _plot = new();
@@ -25,22 +29,27 @@ internal sealed partial class ChartDrawing : IDisposable
     public ChartDrawing(ChartData data, int width = Wide)
     {
         _data = data;
-        _width = width;
+
+        // A ring and its legend stand together, not at the two ends of a desk.
+        _width = data.Kind == PartKind.Share ? Math.Min(width, RingAndLegend) : width;
         ChartFont.Use();
         _plot.Font.Set(ChartFont.Name);
         _plot.FigureBackground.Color = Colors.Transparent;
         _plot.DataBackground.Color = Colors.Transparent;
         _plot.Grid.MajorLineColor = Color.FromHex(ChartColors.Ink).WithAlpha(.14);
         _plot.Axes.Color(Color.FromHex(ChartColors.Ink));
-        _plot.Axes.Top.IsVisible = false;
+        // Room for the highest label of the axis beside.
+        _plot.Axes.Top.FrameLineStyle.Width = 0;
+        _plot.Axes.Top.TickGenerator = new ScottPlot.TickGenerators.EmptyTickGenerator();
+        _plot.Axes.Top.MinimumSize = data.Kind == PartKind.Share ? 0 : 9;
         // Room for the last label of the axis below.
         _plot.Axes.Right.FrameLineStyle.Width = 0;
         _plot.Axes.Right.TickGenerator = new ScottPlot.TickGenerators.EmptyTickGenerator();
         _plot.Axes.Right.MinimumSize = data.Kind == PartKind.Share ? 0 : 30;
         _height = data.Kind switch
         {
-            PartKind.Bar or PartKind.StackedBar => 70 + (Math.Max(1, data.Labels.Count) * 26) + (data.Series.Count > 1 ? 34 : 0),
-            PartKind.Share => IsNarrow ? 420 : 300,
+            PartKind.Bar or PartKind.StackedBar => 70 + (Math.Max(1, data.Labels.Count) * 26) + (data.Series.Count + data.Marks.Count > 1 ? 34 : 0),
+            PartKind.Share => IsNarrow ? 440 : 300,
             PartKind.Line or PartKind.Table or PartKind.Figure or PartKind.Text => IsNarrow ? 300 : 340,
         };
         if (data.Labels.Count == 0)
@@ -61,7 +70,8 @@ internal sealed partial class ChartDrawing : IDisposable
         svg = svg[svg.IndexOf("<svg", StringComparison.Ordinal)..];
         svg = svg.Replace(ChartColors.Ink, "currentColor", StringComparison.OrdinalIgnoreCase);
         svg = Renamed(svg, id);
-        return SizeOf().Replace(svg, $"<svg viewBox=\"0 0 {_width} {_height}\" role=\"img\"", 1);
+        var size = _data.Kind == PartKind.Share ? $" style=\"max-width:{_width}px\"" : "";
+        return SizeOf().Replace(svg, $"<svg viewBox=\"0 0 {_width} {_height}\" role=\"img\"{size}", 1);
     }
 
     /// <summary>The chart as a file of its own, on white ground.</summary>
@@ -91,7 +101,7 @@ internal sealed partial class ChartDrawing : IDisposable
         for (var series = 0; series < _data.Series.Count; series++)
         {
             var one = _data.Series[series];
-            var color = _data.Series.Count == 1 ? ChartColors.Single : ChartColors.Series(series, one.Name == RestName);
+            var color = _data.Series.Count == 1 ? ChartColors.Single : ChartColors.Series(series, one.Name == ChartData.Rest);
             var stacked = _data.Kind == PartKind.StackedBar;
             var thickness = stacked ? .72 : .8 / _data.Series.Count;
             var bars = new List<Bar>();
@@ -125,6 +135,8 @@ internal sealed partial class ChartDrawing : IDisposable
         _plot.Axes.Left.MajorTickStyle.Length = 0;
         _plot.Axes.Margins(left: 0, right: .1, bottom: .02, top: .02);
         _plot.Grid.YAxisStyle.IsVisible = false;
+        foreach (var mark in _data.Marks)
+            Mark(_plot.Add.VerticalLine(mark.Value), mark);
         Values(_plot.Axes.Bottom);
         Legend();
     }
@@ -134,23 +146,25 @@ internal sealed partial class ChartDrawing : IDisposable
         for (var series = 0; series < _data.Series.Count; series++)
         {
             var one = _data.Series[series];
-            var points = _data.At.Zip(one.Values).Where(point => !double.IsNaN(point.First) && !double.IsNaN(point.Second)).OrderBy(point => point.First).ToList();
-            var line = _plot.Add.Scatter(points.ConvertAll(point => point.First), points.ConvertAll(point => point.Second), _data.Series.Count == 1 ? ChartColors.Single : ChartColors.Series(series, one.Name == RestName));
-            line.LineWidth = 2;
-            line.MarkerSize = points.Count <= 40 ? 6 : 0;
-            line.LegendText = one.Name;
+            var stretches = ChartLine.Stretches(_data.At, one, _data.IsTime);
+            var few = stretches.Sum(stretch => stretch.Count) <= 40;
+            foreach (var (place, stretch) in stretches.Index())
+            {
+                var line = _plot.Add.Scatter(stretch.ConvertAll(point => point.At), stretch.ConvertAll(point => point.Value), _data.Series.Count == 1 ? ChartColors.Single : ChartColors.Series(series, one.Name == ChartData.Rest));
+                line.LineWidth = 2;
+                line.MarkerSize = few ? 6 : stretch.Count == 1 ? 4 : 0;
+                line.LegendText = place == 0 ? one.Name : "";
+            }
         }
 
         if (_data.IsTime)
             _plot.Axes.DateTimeTicksBottom().TickGenerator = new ScottPlot.TickGenerators.DateTimeAutomatic { LabelFormatter = Day };
         else if (_data.Labels.Count <= 24)
             _plot.Axes.Bottom.SetTicks(_data.At, [.. _data.Labels.Select(Shorten)]);
-        var values = _data.Series.SelectMany(one => one.Values).Where(value => !double.IsNaN(value)).DefaultIfEmpty(0).ToList();
-
-        // A line that begins far above zero makes small changes look large; where all is positive, it begins there.
         _plot.Axes.AutoScale();
-        if (values.Min() >= 0)
-            _plot.Axes.SetLimitsY(0, Math.Max(values.Max() * 1.08, 1e-9));
+        _plot.Axes.SetLimitsY(_data.Axis!.Low, _data.Axis.High);
+        foreach (var mark in _data.Marks)
+            Mark(_plot.Add.HorizontalLine(mark.Value), mark);
         Values(_plot.Axes.Left);
         _plot.Axes.Bottom.TickLabelStyle.FontSize = 12;
         _plot.Axes.Bottom.TickLabelStyle.FontName = ChartFont.Name;
@@ -158,11 +172,21 @@ internal sealed partial class ChartDrawing : IDisposable
         Legend();
     }
 
+    // Its words stand below, where no bar or line crosses them.
+    private static void Mark(AxisLine line, ChartMark mark)
+    {
+        line.Color = Color.FromHex(ChartColors.Mark);
+        line.LineWidth = 2;
+        line.LinePattern = LinePattern.Dashed;
+        line.EnableAutoscale = true;
+        line.LegendText = $"{mark.Words} ({Shown(mark.Value)})";
+    }
+
     private void Share()
     {
         var values = _data.Series[0].Values;
         var whole = values.Sum();
-        var pie = _plot.Add.Pie([.. values.Select((value, place) => new PieSlice(value, ChartColors.Series(place, _data.Labels[place] == RestName))
+        var pie = _plot.Add.Pie([.. values.Select((value, place) => new PieSlice(value, ChartColors.Series(place, _data.Labels[place] == ChartData.Rest))
         {
             LegendText = $"{Shorten(_data.Labels[place])}  {Shown(value)}{(whole > 0 ? $" ({(value / whole * 100).ToString("0.#", CultureInfo.InvariantCulture)} %)" : "")}",
         })]);
@@ -173,6 +197,7 @@ internal sealed partial class ChartDrawing : IDisposable
         _plot.Axes.Frameless();
         _plot.HideGrid();
         _plot.Axes.SquareUnits();
+        _plot.Axes.SetLimits(-RingRoom, RingRoom, -RingRoom, RingRoom);
         var legend = _plot.ShowLegend(IsNarrow ? Edge.Bottom : Edge.Right);
         Style(legend.Legend);
         legend.Legend.FontSize = 14;
@@ -205,9 +230,9 @@ internal sealed partial class ChartDrawing : IDisposable
             numeric.TickDensity = IsNarrow ? .5 : .6;
         }
 
-        if (_data.Unit is { } unit)
+        if (string.Join(" \u2013 ", new[] { _data.Unit ?? "", _data.Axis?.Note ?? "" }.Where(words => words.Length > 0)) is { Length: > 0 } label)
         {
-            axis.Label.Text = unit;
+            axis.Label.Text = label;
             axis.Label.FontSize = 12;
             axis.Label.Bold = false;
             axis.Label.FontName = ChartFont.Name;
@@ -216,7 +241,7 @@ internal sealed partial class ChartDrawing : IDisposable
 
     private void Legend()
     {
-        if (_data.Series.Count < 2)
+        if (_data.Series.Count + _data.Marks.Count < 2)
         {
             _plot.HideLegend();
             return;

@@ -19,7 +19,7 @@ internal sealed class PageWriter : IReportWriter
     private ChartRows? _chart;
     private readonly ShownValue _shown;
     private string? _figure;
-    private bool _inFigures;
+    private PageGroup _group;
     private int _parts;
 
     public PageWriter(Stream stream, Report report, ReportContext context)
@@ -55,11 +55,7 @@ internal sealed class PageWriter : IReportWriter
     {
         (_head, _figure, _table, _chart) = (head, null, null, null);
         var id = $"part{++_parts}";
-        if (_inFigures != (head.Part.Kind == PartKind.Figure))
-        {
-            _inFigures = !_inFigures;
-            Html(_inFigures ? "<dl class=\"figures\">\n" : "</dl>\n");
-        }
+        Group(head.Part.Kind == PartKind.Figure ? PageGroup.Figures : head.Part.IsChart ? PageGroup.Charts : PageGroup.None);
 
         var title = $"<h2>{HtmlText.Escape(head.Part.Title)}</h2>";
         if (head.Part.Kind == PartKind.Table)
@@ -74,7 +70,7 @@ internal sealed class PageWriter : IReportWriter
     {
         _table?.Row(rows);
         _chart?.Add(rows);
-        if (_inFigures)
+        if (_group == PageGroup.Figures)
             _figure = rows.IsNull(0) ? null : _shown.Of(rows.Value(0), _head!.Columns[0].Form);
     }
 
@@ -82,7 +78,7 @@ internal sealed class PageWriter : IReportWriter
     {
         _table?.End();
         _table?.Dispose();
-        if (_inFigures)
+        if (_group == PageGroup.Figures)
             Figure();
         else if (_chart is not null)
             Chart(_chart);
@@ -90,8 +86,7 @@ internal sealed class PageWriter : IReportWriter
 
     public void End()
     {
-        if (_inFigures)
-            Html("</dl>\n");
+        Group(PageGroup.None);
         Html($"<footer><p>Made by Cursiva {HtmlText.Escape(_context.Version)}. This page stands alone: it loads nothing and sends nothing.</p></footer>\n</main>\n<script>{_script}</script>\n</body>\n</html>\n");
         _output.Flush();
     }
@@ -117,7 +112,7 @@ internal sealed class PageWriter : IReportWriter
         using var narrow = new ChartDrawing(data, ChartDrawing.Narrow);
         Html($"<section><h2>{HtmlText.Escape(part.Title)}</h2><figure aria-label=\"{HtmlText.Escape(part.Title)}\"><div class=\"wide\">{wide.Inline($"w{_parts}")}</div><div class=\"narrow\">{narrow.Inline($"n{_parts}")}</div></figure>");
         if (data.Note.Length > 0)
-            Html($"<p class=\"small\">Shown: {HtmlText.Escape(data.Note)}.</p>");
+            Html($"<p class=\"small\">{HtmlText.Escape(char.ToUpperInvariant(data.Note[0]) + data.Note[1..])}.</p>");
         Html("<details><summary>The numbers</summary><div class=\"rows\"><table><thead><tr>");
         foreach (var column in _head.Columns)
             Html($"<th scope=\"col\"{(column.IsNumber ? " class=\"number\"" : "")}>{HtmlText.Escape(_shown.Head(column))}</th>");
@@ -125,6 +120,16 @@ internal sealed class PageWriter : IReportWriter
         foreach (var row in rows.Rows)
             Html($"<tr>{string.Concat(row.Select((value, place) => $"<td{(_head.Columns[place].IsNumber ? " class=\"number\"" : "")}>{HtmlText.Escape(value ?? "–")}</td>"))}</tr>\n");
         Html("</tbody></table></div></details></section>\n");
+    }
+
+    // Figures stand in rows, and charts side by side where there is room.
+    private void Group(PageGroup next)
+    {
+        if (next == _group)
+            return;
+        Html(_group switch { PageGroup.Figures => "</dl>\n", PageGroup.Charts => "</div>\n", PageGroup.None => "" });
+        Html(next switch { PageGroup.Figures => "<dl class=\"figures\">\n", PageGroup.Charts => "<div class=\"charts\">\n", PageGroup.None => "" });
+        _group = next;
     }
 
     private void Html(string html) => HtmlText.Write(_output, html);

@@ -1,4 +1,5 @@
 using System.Globalization;
+using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Reports;
 
@@ -27,6 +28,10 @@ internal static class ReportWords
 
     /// <summary>A figure's value: a number with its thousands apart, a text as it is.</summary>
     public static string Figure(string? value) => value is null ? "none" : Grouped(value);
+
+    /// <summary>The values that a chart marks, as a sentence for where it is not drawn; empty when there are none.</summary>
+    public static string Marks(Part part) =>
+        part.Marks.Count == 0 ? "" : $"Marked: {string.Join(", ", part.Marks.Select(mark => $"{mark.Words} ({Grouped(mark.Value.ToString(CultureInfo.InvariantCulture))})"))}.";
 
     public static string Grouped(long value) => Grouped(value.ToString(CultureInfo.InvariantCulture));
 

@@ -70,13 +70,15 @@ internal sealed class XlsxSheet : IDisposable
         $"Note: column '{pair.Second.Name}' has texts longer than the {XlsxCell.LongestText:N0} characters of a cell ({pair.First.Cut.Count:N0}, the first in row {pair.First.Cut.Row:N0}); they are cut, and other formats keep them.");
 
     /// <summary>Ends the sheet.</summary>
-    public void End()
+    /// <param name="hasChart">Whether a chart stands on it.</param>
+    public void End(bool hasChart)
     {
         Release();
         _output.Write("</sheetData>"u8);
         if (_columns.Count > 0)
             Text($"<autoFilter ref=\"A1:{Letters(_columns.Count - 1)}{Rows + 1}\"/>");
-        Text("<pageMargins left=\"0.5\" right=\"0.5\" top=\"0.75\" bottom=\"0.75\" header=\"0.3\" footer=\"0.3\"/><pageSetup orientation=\"landscape\" fitToHeight=\"0\"/></worksheet>");
+        Text("<pageMargins left=\"0.5\" right=\"0.5\" top=\"0.75\" bottom=\"0.75\" header=\"0.3\" footer=\"0.3\"/><pageSetup orientation=\"landscape\" fitToHeight=\"0\"/>");
+        Text(hasChart ? $"{XlsxCharts.OnSheet}</worksheet>" : "</worksheet>");
         _output.Flush();
     }
 
@@ -116,7 +118,7 @@ internal sealed class XlsxSheet : IDisposable
         if (_held is null)
             return;
         _rows.Flush();
-        Text("""<?xml version="1.0" encoding="UTF-8" standalone="yes"?><worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetPr><pageSetUpPr fitToPage="1"/></sheetPr><sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/><selection pane="bottomLeft" activeCell="A2" sqref="A2"/></sheetView></sheetViews><sheetFormatPr defaultRowHeight="15"/>""");
+        Text("""<?xml version="1.0" encoding="UTF-8" standalone="yes"?><worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><sheetPr><pageSetUpPr fitToPage="1"/></sheetPr><sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/><selection pane="bottomLeft" activeCell="A2" sqref="A2"/></sheetView></sheetViews><sheetFormatPr defaultRowHeight="15"/>""");
         if (_columns.Count > 0)
             Text($"<cols>{string.Concat(_widths.Select((width, place) => $"<col min=\"{place + 1}\" max=\"{place + 1}\" width=\"{width}\" customWidth=\"1\"/>"))}</cols>");
         Text("<sheetData>");

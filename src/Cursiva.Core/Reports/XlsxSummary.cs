@@ -50,12 +50,6 @@ internal sealed class XlsxSummary
     private void Add(IReadOnlyList<string> cells, int height = LineHeight) =>
         _rows.Add(string.Create(CultureInfo.InvariantCulture, $"<row r=\"{_rows.Count + 1}\" ht=\"{height}\" customHeight=\"1\">{string.Concat(cells)}</row>"));
 
-    private string Cell(int column, string text, int style)
-    {
-        using var escaped = new MemoryStream();
-        var output = new BufferedOutput(escaped);
-        XlsxText.Write(output, Encoding.UTF8.GetBytes(text));
-        output.Flush();
-        return $"<c r=\"{XlsxSheet.Letters(column)}{_rows.Count + 1}\" s=\"{style}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">{Encoding.UTF8.GetString(escaped.GetBuffer(), 0, (int)escaped.Length)}</t></is></c>";
-    }
+    private string Cell(int column, string text, int style) =>
+        $"<c r=\"{XlsxSheet.Letters(column)}{_rows.Count + 1}\" s=\"{style}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">{XlsxText.Of(text)}</t></is></c>";
 }

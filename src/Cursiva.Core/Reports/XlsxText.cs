@@ -30,6 +30,16 @@ internal static class XlsxText
         }
     }
 
+    /// <summary>A text as it stands in XML.</summary>
+    public static string Of(string text)
+    {
+        using var escaped = new MemoryStream();
+        var output = new BufferedOutput(escaped);
+        Write(output, Encoding.UTF8.GetBytes(text));
+        output.Flush();
+        return Encoding.UTF8.GetString(escaped.GetBuffer(), 0, (int)escaped.Length);
+    }
+
     // Returns how many bytes were dealt with.
     private static int Escape(BufferedOutput output, ReadOnlySpan<byte> text)
     {

@@ -19,14 +19,17 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
     private readonly ShownValue _shown = new(context.Zone);
     private readonly XlsxSummary _summary = NewSummary(report, context);
     private readonly List<string> _sheets = [];
+    private readonly XlsxCharts _charts = new();
     private PartHead? _head;
     private XlsxSheet? _sheet;
+    private ChartRows? _chart;
     private long _rows;
     private string? _figure;
 
     public void Begin(PartHead head)
     {
         (_head, _rows, _figure) = (head, 0, null);
+        _chart = head.Part.IsChart ? new ChartRows(head, _shown) : null;
         if (head.Part.IsTable)
             _sheet = NewSheet();
     }
@@ -34,6 +37,7 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
     public void Row(TextRows rows)
     {
         _rows++;
+        _chart?.Add(rows);
         if (_sheet is null)
         {
             _figure = rows.IsNull(0) ? null : _shown.Of(rows.Value(0), _head!.Columns[0].Form);
@@ -42,7 +46,7 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
 
         if (_sheet.Rows + 1 == mostRows)
         {
-            EndSheet();
+            EndSheet(hasChart: false);
             _sheet = NewSheet();
         }
 
@@ -52,7 +56,10 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
     public void EndPart()
     {
         var head = _head!;
-        EndSheet();
+        var data = _chart?.Data();
+        EndSheet(hasChart: data is { IsAsRows: true, Labels.Count: > 0 });
+        if (data is { Labels.Count: > 0 })
+            Chart(data);
         if (head.Part.Kind == PartKind.Figure)
             _summary.Figure(head.Part.Title, _figure, head.Columns[0].IsNumber, head.Part.Unit, ReportWords.Change(_figure, head.Before, context));
         foreach (var words in head.Words)
@@ -67,6 +74,8 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
         Add($"xl/worksheets/{SheetFile(_sheets.Count)}", _summary.Write());
         var order = first ? Enumerable.Range(1, _sheets.Count - 1).Prepend(_sheets.Count) : Enumerable.Range(1, _sheets.Count);
         var numbered = order.Select((file, place) => (File: file, Name: _sheets[place])).ToList();
+        foreach (var (name, text) in _charts.Parts())
+            Add(name, text);
         Add("xl/styles.xml", _styles.Write());
         Add("xl/workbook.xml", $"""
             <?xml version="1.0" encoding="UTF-8" standalone="yes"?>
@@ -82,7 +91,7 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
             """);
         Add("[Content_Types].xml", $"""
             <?xml version="1.0" encoding="UTF-8" standalone="yes"?>
-            <Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/><Override PartName="/xl/workbook.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override PartName="/xl/styles.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.styles+xml"/>{string.Concat(numbered.Select(sheet => $"<Override PartName=\"/xl/worksheets/{SheetFile(sheet.File)}\" ContentType=\"application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml\"/>"))}</Types>
+            <Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/><Override PartName="/xl/workbook.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override PartName="/xl/styles.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.styles+xml"/>{string.Concat(numbered.Select(sheet => $"<Override PartName=\"/xl/worksheets/{SheetFile(sheet.File)}\" ContentType=\"application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml\"/>"))}{_charts.Types()}</Types>
             """);
         _zip.Dispose();
     }
@@ -119,11 +128,28 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
         return new XlsxSheet(NewEntry($"xl/worksheets/{SheetFile(_sheets.Count)}"), _head.Columns, _styles, _shown);
     }
 
-    private void EndSheet()
+    // Beside the rows where they are what it shows, and otherwise beside its own values on the next sheet.
+    private void Chart(ChartData data)
+    {
+        var part = _head!.Part;
+        var columns = _head.Columns.Count;
+        var places = Enumerable.Range(1, columns - 1).Where(column => _head.Columns[column].IsNumber).ToList();
+        if (!data.IsAsRows)
+        {
+            _sheets.Add(SheetName($"{part.Title} (chart)"));
+            Add($"xl/worksheets/{SheetFile(_sheets.Count)}", XlsxChartTable.Write(data, _head.Columns[0].Name));
+            (columns, places) = (data.Series.Count + data.Marks.Count + 1, [.. Enumerable.Range(1, data.Series.Count)]);
+        }
+
+        var bars = data.Kind switch { PartKind.Bar => data.Labels.Count * data.Series.Count, PartKind.StackedBar => data.Labels.Count, _ => 0 };
+        _charts.Add(_sheets.Count, columns, part.Title, bars, new XlsxChart(data, _sheets[^1], places, part.Title));
+    }
+
+    private void EndSheet(bool hasChart)
     {
         foreach (var note in _sheet?.Notes ?? [])
             _summary.Words(note);
-        _sheet?.End();
+        _sheet?.End(hasChart);
         _sheet?.Dispose();
         _sheet = null;
     }

@@ -12,9 +12,10 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
 {
     /// <param name="read">Reads the job with its relative times told from a given start, and with what a run was given.</param>
     /// <param name="number">The run; null for the newest whose rows are all landed.</param>
+    /// <param name="into">A folder for the files, in place of the job's, which then stay as they are; null for the job's.</param>
     /// <returns>How it ended; refusals are in it and are not thrown.</returns>
     /// <exception cref="JobMistakesException">The job cannot be read.</exception>
-    public async Task<RunSummary> ExecuteAsync(Func<DateTimeOffset, IReadOnlyDictionary<string, string>, Job> read, int? number, CancellationToken cancel)
+    public async Task<RunSummary> ExecuteAsync(Func<DateTimeOffset, IReadOnlyDictionary<string, string>, Job> read, int? number, string? into, CancellationToken cancel)
     {
         var start = options.Clock.GetTimestamp();
         RunRecord? run = null;
@@ -28,13 +29,16 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
             var (runs, folder) = (scope.Runs, scope.Folder);
             run = runs.Landed(number);
             job = read(run.StartedAt, run.Inputs);
+            if (into is not null)
+                job = job with { Out = Template.OfLiteral(into) };
             FileSet.Finish(options.Disk, folder.RenamesOf(run.Number));
             stage = new ReportStage(job, run, folder, options, watch);
             stage.CheckFolder();
             var history = new RunHistory(runs.Records, () => run, folder, options);
             await using var landing = new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock);
             var written = await Task.Run(() => stage.Write(landing, history, cancel), cancel);
-            await scope.Store.WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer }, CancellationToken.None);
+            if (into is null)
+                await scope.Store.WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer }, CancellationToken.None);
             return Summary(Outcome.Done, null);
         }
         catch (RefusedException error)

@@ -29,7 +29,7 @@ public sealed class ReportReaderTests : IDisposable
               r:
                 parts:
                   late-now: { as: figure, unit: depots, sql: select count(*) from late }
-                  bars: { as: stacked-bar, title: Bars, sql: select 1 }
+                  bars: { as: stacked-bar, title: Bars, mark: { 8: limit, -2.5: lowest }, sql: select 1 }
                   words: { text: "One {run.date}.\n\nTwo." }
                 write: [r.html, r.fragment.html, "{run.number}.xlsx", r.md.zst]
               one:
@@ -47,6 +47,7 @@ public sealed class ReportReaderTests : IDisposable
         comparison.Ignore.ShouldBe(["at"]);
         var report = job.Reports[0];
         report.Parts.Select(part => (part.Name, part.Kind, part.Title, part.Unit)).ShouldBe([("late-now", PartKind.Figure, "Late now", "depots"), ("bars", PartKind.StackedBar, "Bars", null), ("words", PartKind.Text, "Words", null)]);
+        report.Parts[1].Marks.ShouldBe([new ChartMark(8, "limit"), new ChartMark(-2.5, "lowest")]);
         report.Parts[2].Words!.Fill(_ => "2026-03-09").ShouldBe("One 2026-03-09.\n\nTwo.");
         report.Files.Select(file => (file.Format, file.Packing)).ShouldBe([(FileFormat.Page, FilePacking.None), (FileFormat.Fragment, FilePacking.None), (FileFormat.Xlsx, FilePacking.None), (FileFormat.Markdown, FilePacking.Zstd)]);
         var one = job.Reports[1];
@@ -70,6 +71,8 @@ public sealed class ReportReaderTests : IDisposable
     [InlineData("reports: { r: { sql: select 1, write: r.svg } }", "holds one chart, and report 'r' has 0")]
     [InlineData("reports: { r: { parts: { a: { sql: select 1 }, b: { sql: select 2 } }, write: r.csv } }", "holds one table, and report 'r' has 2")]
     [InlineData("reports: { r: { parts: { a: { as: pie, sql: select 1 } }, write: r.md } }", "unknown as 'pie'")]
+    [InlineData("reports: { r: { parts: { a: { as: bar, mark: { eight: limit }, sql: select 1 } }, write: r.md } }", "must have numbers before the colons, not 'eight'")]
+    [InlineData("reports: { r: { parts: { a: { as: share, mark: { 8: limit }, sql: select 1 } }, write: r.md } }", "has mark:, and is no bar, stacked-bar or line")]
     [InlineData("reports: { r: { parts: { a: { as: figure } }, write: r.md } }", "has no 'sql'")]
     [InlineData("reports: { r: { parts: { a: { as: text } }, write: r.md } }", "has no 'text'")]
     [InlineData("reports: { r: { parts: { a: { as: bar, text: x, sql: select 1 } }, write: r.md } }", "make two parts of it")]

@@ -28,7 +28,7 @@ public sealed class ChartTests : IDisposable
         File.ReadAllBytes(_fixture["a.png"]).AsSpan().SequenceEqual(png).ShouldBeTrue();
         File.ReadAllBytes(_fixture["page.html"]).AsSpan().SequenceEqual(page).ShouldBeTrue();
         png.AsSpan(1, 3).SequenceEqual("PNG"u8).ShouldBeTrue();
-        System.Buffers.Binary.BinaryPrimitives.ReadInt32BigEndian(png.AsSpan(16)).ShouldBe(2000);
+        System.Buffers.Binary.BinaryPrimitives.ReadInt32BigEndian(png.AsSpan(16)).ShouldBe(kind == PartKind.Share ? 1280 : 2000);
         var drawn = XDocument.Parse(System.Text.Encoding.UTF8.GetString(svg));
         var words = string.Concat(drawn.Descendants().Where(element => element.Name.LocalName == "text").Select(element => element.Value));
         words.ShouldContain(sql.Contains("where false") ? "No rows" : kind == PartKind.Line ? "consignments" : "Møllehavn");
@@ -86,10 +86,64 @@ public sealed class ChartTests : IDisposable
     [InlineData(PartKind.Line, "select i as a, i as n from range(5001) r(i)", "more than 5000 rows")]
     public void Rows_that_make_no_chart_are_told(PartKind kind, string sql, string said) => Should.Throw<TableException>(() => DataOf(kind, sql)).Message.ShouldContain(said);
 
-    private ChartData DataOf(PartKind kind, string sql)
+    [Theory]
+    [InlineData("20, 21.4, 23", 20, 23, "the axis begins at 20, not at 0")]
+    [InlineData("-20, -21.4, -23", -23, -20, "the axis ends at -20, not at 0")]
+    [InlineData("1200345, 1200400", 1200345, 1200400, "the axis begins at 1\u202F200\u202F345, not at 0")]
+    [InlineData("0.0121, 0.0127", 0.0121, 0.0127, "the axis begins at 0.0121, not at 0")]
+    [InlineData("5, 9", 0, 9.72, "")]
+    [InlineData("-3, 9", -3.96, 9.96, "")]
+    [InlineData("7, 7", 0, 7.56, "")]
+    [InlineData("0, 0", 0, 1e-9, "")]
+    public void A_line_far_from_zero_has_an_axis_that_fits_it_and_says_so(string values, double low, double high, string note)
+    {
+        var data = DataOf(PartKind.Line, $"select row_number() over () as at, v::double as v from (select unnest([{values}]) as v)");
+        data.Axis!.Low.ShouldBe(low, 1e-9);
+        data.Axis.High.ShouldBe(high, 1e-9);
+        (data.Axis.Note, data.Note).ShouldBe((note, note));
+        if (note.Length > 0)
+            WordsOf(data).ShouldContain(note);
+    }
+
+    [Fact]
+    public void A_mark_is_on_the_axis_and_has_its_words()
+    {
+        var data = DataOf(PartKind.Line, "select i as at, 20.0 + i as v from range(4) r(i)", new ChartMark(8, "limit"));
+        (data.Axis!.Low, data.Axis.High, data.Note).ShouldBe((0, 24.84, ""));
+        WordsOf(data).ShouldContain("limit (8)");
+        WordsOf(DataOf(PartKind.Bar, "select 'a' as d, 3 as n", new ChartMark(8.5, "full"))).ShouldContain("full (8.5)");
+    }
+
+    [Theory]
+    [InlineData("select day, 1 as n from (select date '2026-03-02' + i::integer as day, i from range(10) r(i)) where i not in (4, 5)", "4,4")]
+    [InlineData("select date '2026-03-02' + i::integer as day, case when i = 4 then null else i end as n from range(10) r(i)", "4,5")]
+    [InlineData("select i as at, case when i = 4 then null else i end as n from range(10) r(i)", "4,5")]
+    [InlineData("select date_add(date '2026-01-01', to_months(i::integer))::date as month, 1 as n from range(12) r(i) where i <> 6", "6,5")]
+    [InlineData("select timestamp '2026-03-02' + to_seconds((i * i * 1000)::bigint) as at, 1 as n from range(10) r(i)", "10")]
+    [InlineData("select i as at, 1 as n from range(10) r(i) where i <> 4", "9")]
+    public void A_line_has_a_gap_where_nothing_was_measured(string sql, string points)
+    {
+        var data = DataOf(PartKind.Line, sql);
+        string.Join(',', ChartLine.Stretches(data.At, data.Series[0], data.IsTime).Select(stretch => stretch.Count)).ShouldBe(points);
+    }
+
+    [Fact]
+    public void Series_that_are_measured_at_times_of_their_own_are_whole_lines()
+    {
+        var data = DataOf(PartKind.Line, "select timestamp '2026-03-02' + to_minutes(i * 30) as at, case when i % 2 = 0 then 'a' else 'b' end as s, case when i = 6 then null else i end as n from range(20) r(i)");
+        data.Series.Select(series => ChartLine.Stretches(data.At, series, data.IsTime).Select(stretch => stretch.Count)).ShouldBe([[3, 6], [10]]);
+    }
+
+    private static string WordsOf(ChartData data)
+    {
+        using var drawing = new ChartDrawing(data);
+        return string.Concat(XDocument.Parse(System.Text.Encoding.UTF8.GetString(drawing.Svg())).Descendants().Where(element => element.Name.LocalName == "text").Select(element => element.Value));
+    }
+
+    private ChartData DataOf(PartKind kind, string sql, params ChartMark[] marks)
     {
         var columns = ResultColumn.Describe(_fixture.Database, sql);
-        var rows = new ChartRows(new PartHead(ReportFixture.PartOf("chart", kind, sql), columns, [], null), new ShownValue(TimeZoneInfo.Utc));
+        var rows = new ChartRows(new PartHead(ReportFixture.PartOf("chart", kind, sql, marks: marks), columns, [], null), new ShownValue(TimeZoneInfo.Utc));
         using var result = _fixture.Database.Query(ResultColumn.AsText(columns, sql));
         while (result.Read())
             rows.Add(result);

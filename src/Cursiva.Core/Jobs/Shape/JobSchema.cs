@@ -59,6 +59,7 @@ public static class JobSchema
         KeyKind.Choice => Filled(key, Choice(key.Choices)),
         KeyKind.Texts => OneOrMany(Scalar()),
         KeyKind.Rates => OneOrMany(Filled(key, Pattern($"^ *0*[1-9][0-9]{{0,6}} +per +(second|minute|hour|day|{Age}) *$"))),
+        KeyKind.TextMap when key.NamesAreNumbers => MapOf(Scalar(), new JsonObject { ["pattern"] = "^[+-]?([0-9]+\\.?[0-9]*|\\.[0-9]+)$" }),
         KeyKind.TextMap => MapOf(Scalar()),
         KeyKind.Inputs => MapOf(AnyOf(Scalar(), OfSection(JobKeys.RelativeTimeSection))),
         KeyKind.Columns => MapOf(AnyOf(Filled(key, Choice(JobKeys.Type.Choices)), OfSection(JobKeys.ColumnSection))),
@@ -101,7 +102,13 @@ public static class JobSchema
 
     private static JsonObject OneOrMany(JsonObject one) => AnyOf(one, new JsonObject { ["type"] = "array", ["items"] = one.DeepClone() });
 
-    private static JsonObject MapOf(JsonObject value) => new() { ["type"] = "object", ["additionalProperties"] = value };
+    private static JsonObject MapOf(JsonObject value, JsonObject? names = null)
+    {
+        var map = new JsonObject { ["type"] = "object", ["additionalProperties"] = value };
+        if (names is not null)
+            map["propertyNames"] = names;
+        return map;
+    }
 
     private static JsonObject AnyOf(params JsonObject[] schemas) => schemas is [var only] ? only : new() { ["anyOf"] = new JsonArray([.. schemas]) };
 }

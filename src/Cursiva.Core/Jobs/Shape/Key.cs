@@ -13,6 +13,9 @@ public sealed record Key(string Name, KeyKind Kind, string Meaning)
     /// <summary>The highest number that a <see cref="KeyKind.Number"/> may be.</summary>
     public int Most { get; init; } = int.MaxValue;
 
+    /// <summary>Whether the names of a <see cref="KeyKind.TextMap"/> are numbers.</summary>
+    public bool NamesAreNumbers { get; init; }
+
     /// <summary>Whether it is read before there are inputs, so that no placeholder may stand there.</summary>
     public bool IsFixed { get; init; }
 

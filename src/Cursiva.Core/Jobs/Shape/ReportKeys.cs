@@ -23,12 +23,13 @@ public static class ReportKeys
     public static readonly Section CsvSection = new("csv", "how CSV files of a report are written", [Preset, Delimiter, Header, LineEnds, ByteOrderMark]);
 
     // parts
-    public static readonly Key As = new("as", KeyKind.Choice, "how the part is shown; a bar, stacked-bar or share takes its labels from the first column and a line its times or numbers, and the other columns are the values") { Choices = ["table", "figure", "bar", "stacked-bar", "line", "share", "text"], Otherwise = "text where there is text:, and table otherwise" };
+    public static readonly Key As = new("as", KeyKind.Choice, "how the part is shown; a bar, stacked-bar or share takes its labels from the first column and a line its times or numbers, and the other columns are the values; three columns of label or time, series (a text) and value make a series of each text") { Choices = ["table", "figure", "bar", "stacked-bar", "line", "share", "text"], Otherwise = "text where there is text:, and table otherwise" };
     public static readonly Key PartTitle = new("title", KeyKind.Text, "what stands above it") { Otherwise = "the part's name", Example = "Late consignments" };
     public static readonly Key PartSql = new("sql", KeyKind.Text, "one SELECT that gives its rows; of a figure, one row with one value") { Example = "select count(*) from consignments where status = 'late'" };
     public static readonly Key Words = new("text", KeyKind.Text, "words, in paragraphs parted by empty lines; {run.date} and {run.number} may be used") { Example = "Late means more than 24 hours after the due time." };
     public static readonly Key Unit = new("unit", KeyKind.Text, "what the numbers count, for people") { Example = "consignments" };
-    public static readonly Section PartSection = new("part", "one thing that a report shows: headline figure, table, chart or words", [As, PartTitle, PartSql, Words, Unit, Require]);
+    public static readonly Key Mark = new("mark", KeyKind.TextMap, "values at which a bar, stacked-bar or line has a line, such as a limit, each with its words") { NamesAreNumbers = true, Example = "{ 8: limit }" };
+    public static readonly Section PartSection = new("part", "one thing that a report shows: headline figure, table, chart or words", [As, PartTitle, PartSql, Words, Unit, Mark, Require]);
 
     // reports
     public static readonly Key Title = new("title", KeyKind.Text, "what the report is called, for its readers") { Otherwise = "the report's name; of a job with one report, the job's title", Example = "Depot activity" };
