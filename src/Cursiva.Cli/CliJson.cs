@@ -7,7 +7,7 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Cli;
 
-[JsonSourceGenerationOptions(WriteIndented = true, Converters = [typeof(LowerCaseEnum<RunState>), typeof(LowerCaseEnum<LiveState>)], PropertyNamingPolicy = JsonKnownNamingPolicy.KebabCaseLower)]
+[JsonSourceGenerationOptions(WriteIndented = true, Converters = [typeof(LowerCaseEnum<RunPhase>), typeof(LowerCaseEnum<LiveVerdict>)], PropertyNamingPolicy = JsonKnownNamingPolicy.KebabCaseLower)]
 [JsonSerializable(typeof(JobAccount))]
 [JsonSerializable(typeof(LiveRecord))]
 [JsonSerializable(typeof(TokenReading))]

@@ -57,5 +57,5 @@ catch (OperationCanceledException) when (shutdown.Token.IsCancellationRequested)
 catch (Exception error)
 {
     await Fault.TellAsync(Console.Error, error, args.Contains("debug"));
-    return (int)Outcome.OurFault;
+    return (int)Outcome.InternalError;
 }

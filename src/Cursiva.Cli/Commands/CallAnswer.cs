@@ -33,7 +33,7 @@ internal sealed class CallAnswer
 
     /// <summary>Prints an answer.</summary>
     /// <exception cref="RefusedException">It has not what was asked for.</exception>
-    public void Show(ParseResult parsed, Workplace place, Answer answer)
+    public void Show(ParseResult parsed, CommandContext place, Answer answer)
     {
         var error = place.Terminal.Error;
         error.WriteLineAsIs($"status {answer.Status}, {SummaryView.Size(answer.Body.Length)} of {(answer.ContentType.Length > 0 ? answer.ContentType : "unnamed content")} in {Durations.ForPeople(answer.Took)}{(Quote.Of(CorrelationId.Of(answer.Headers), place.Redactor) is { } id ? ", " + id : "")}");
@@ -50,7 +50,7 @@ internal sealed class CallAnswer
             Print(place, place.Redactor.Clean(Encoding.UTF8.GetString(answer.Body.Content).TrimEnd()));
     }
 
-    private void ShowPart(ParseResult parsed, Workplace place, Answer answer)
+    private void ShowPart(ParseResult parsed, CommandContext place, Answer answer)
     {
         using var json = Parse(answer);
         var pointer = JsonPointer.TryParse(parsed.GetValue(_pointer) ?? "")!;
@@ -79,7 +79,7 @@ internal sealed class CallAnswer
     }
 
     // A program gets the body as it is; a person's terminal must not be steered by it.
-    private static void Print(Workplace place, string body)
+    private static void Print(CommandContext place, string body)
     {
         if (place.Terminal.OutIsTerminal)
             place.Terminal.Out.WriteLinesAsIs(body);

@@ -44,11 +44,11 @@ internal sealed class CallCommand
             if (result.GetValue(_anonymous) && result.GetValue(_identity) is not null)
                 result.AddError("--anonymous asks as nobody and --identity as somebody; leave one out");
         });
-        command.SetWork(_common, ExecuteAsync);
+        command.Executes(_common, ExecuteAsync);
         return command;
     }
 
-    private async Task<Outcome> ExecuteAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> ExecuteAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var api = ApiOf(job, parsed.GetValue(_api)!, place);
@@ -84,10 +84,10 @@ internal sealed class CallCommand
         };
     }
 
-    private DeclaredIdentity? IdentityOf(Job job, Api api, ParseResult parsed, Workplace place) =>
+    private DeclaredIdentity? IdentityOf(Job job, Api api, ParseResult parsed, CommandContext place) =>
         parsed.GetValue(_anonymous) || (parsed.GetValue(_identity) ?? api.Identity) is not { } name ? null : place.IdentityOf(job, name);
 
-    private static Api ApiOf(Job job, string name, Workplace place)
+    private static Api ApiOf(Job job, string name, CommandContext place)
     {
         if (!job.Apis.TryGetValue(name, out var api))
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the job has no api '{name}'") { NextStep = $"name one of {string.Join(", ", job.Apis.Keys)}" });

@@ -49,15 +49,15 @@ internal sealed class CertCommand
         {
             _out, _subject, _kind, _days, _from, _until, _password, _noPassword, _force, _common.State, _common.Format, _common.EnvFile,
         };
-        create.SetWork(_common, CreateAsync);
+        create.Executes(_common, CreateAsync);
         var show = new Command("show", "Show a certificate's thumbprints and when it ends.") { _file, _password, _common.State, _common.Format, _common.EnvFile };
-        show.SetWork(_common, ShowAsync);
+        show.Executes(_common, ShowAsync);
         return new Command("cert", "Key pairs and certificates for signed assertions and TLS.") { create, show };
     }
 
-    private async Task<Outcome> CreateAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> CreateAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
-        var today = new DateTimeOffset(Workplace.Clock.GetUtcNow().Date, TimeSpan.Zero);
+        var today = new DateTimeOffset(CommandContext.Clock.GetUtcNow().Date, TimeSpan.Zero);
         var from = Days.TryParse(parsed.GetValue(_from)) ?? today;
         var until = Days.TryParse(parsed.GetValue(_until))?.AddDays(1).AddSeconds(-1) ?? from.AddDays(parsed.GetValue(_days));
         if (until <= from)
@@ -77,7 +77,7 @@ internal sealed class CertCommand
         return Outcome.Done;
     }
 
-    private async Task<Outcome> ShowAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> ShowAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var facts = CertificateFacts.Read(parsed.GetValue(_file)!, await PasswordAsync(parsed, place, ask: false, cancel));
         if (place.Json)
@@ -87,7 +87,7 @@ internal sealed class CertCommand
         return Outcome.Done;
     }
 
-    private async Task<string?> PasswordAsync(ParseResult parsed, Workplace place, bool ask, CancellationToken cancel)
+    private async Task<string?> PasswordAsync(ParseResult parsed, CommandContext place, bool ask, CancellationToken cancel)
     {
         if (parsed.GetValue(_password) is { } text)
         {

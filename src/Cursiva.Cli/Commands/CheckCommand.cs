@@ -34,7 +34,7 @@ internal sealed class CheckCommand
             foreach (var option in new Option[] { _wait, _try }.Where(option => result.GetResult(option) is { Implicit: false } && !result.GetValue(_live)))
                 result.AddError($"{option.Name} asks servers, and so needs --live");
         });
-        command.SetWork(_common, async (parsed, place, cancel) =>
+        command.Executes(_common, async (parsed, place, cancel) =>
         {
             var (job, mistakes) = Read(parsed, place);
             if (mistakes.Count > 0)
@@ -55,7 +55,7 @@ internal sealed class CheckCommand
     }
 
     /// <summary>Signs in and asks each API once, and tells what came of it.</summary>
-    public static async Task<Outcome> LiveAsync(Workplace place, Job job, TimeSpan wait, bool tries, CancellationToken cancel)
+    public static async Task<Outcome> LiveAsync(CommandContext place, Job job, TimeSpan wait, bool tries, CancellationToken cancel)
     {
         var services = place.Open(job);
         var report = await new LiveCheck(job, services).CheckAsync(wait, (so, left) => Again(place.Terminal.Error, so, left), cancel);
@@ -68,11 +68,11 @@ internal sealed class CheckCommand
 
     private static void Again(IAnsiConsole console, LiveReport report, TimeSpan left)
     {
-        var bad = report.Lines.First(line => line.State == LiveState.Failed);
+        var bad = report.Lines.First(line => line.Verdict == LiveVerdict.Failed);
         console.Say($"not yet: {bad.Kind} {bad.Name}, {bad.Step}; trying for another {Durations.ForPeople(left)}");
     }
 
-    private (Job? Job, IReadOnlyList<Mistake> Mistakes) Read(ParseResult parsed, Workplace place)
+    private (Job? Job, IReadOnlyList<Mistake> Mistakes) Read(ParseResult parsed, CommandContext place)
     {
         try
         {

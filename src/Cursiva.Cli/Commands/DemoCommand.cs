@@ -23,13 +23,13 @@ internal sealed class DemoCommand(Shutdown shutdown)
     public Command Build()
     {
         var command = new Command("demo", "Start the stand-in cloud on this machine and run the example job against it.") { _folder, _rows, _refusal };
-        command.SetWork(_common, (parsed, _, cancel) => ExecuteAsync(parsed, parsed.GetValue(_folder)!, parsed.GetValue(_rows), parsed.GetValue(_refusal), cancel));
+        command.Executes(_common, (parsed, _, cancel) => ExecuteAsync(parsed, parsed.GetValue(_folder)!, parsed.GetValue(_rows), parsed.GetValue(_refusal), cancel));
         return command;
     }
 
     private async Task<Outcome> ExecuteAsync(ParseResult parsed, string folder, int rows, string? refusal, CancellationToken cancel)
     {
-        await using var place = new Workplace(parsed, _common, name => name == SecretVariable ? Secret : Environment.GetEnvironmentVariable(name));
+        await using var place = new CommandContext(parsed, _common, name => name == SecretVariable ? Secret : Environment.GetEnvironmentVariable(name));
         var terminal = place.Terminal;
         var job = CopyExample(folder);
         await using var standIn = await StandInProcess.StartAsync(["--rows", rows.ToString(), "--page-size", "250", "--tenants", "40", "--limit", "50/1", "--latency", "4", "--jitter", "8", .. refusal is null ? Array.Empty<string>() : ["--refusal", refusal]], cancel);
@@ -41,7 +41,7 @@ internal sealed class DemoCommand(Shutdown shutdown)
 
         var source = new JobSource(job, new GivenInputs([], [KeyValuePair.Create("cloud", standIn.Address)], place.Environment));
         if (refusal is not null)
-            return await CheckCommand.LiveAsync(place, source.Read(Workplace.Clock.GetUtcNow()), TimeSpan.Zero, tries: true, cancel);
+            return await CheckCommand.LiveAsync(place, source.Read(CommandContext.Clock.GetUtcNow()), TimeSpan.Zero, tries: true, cancel);
         var run = new RunCommand(shutdown);
         var (outcome, first) = await run.ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
         var second = 0;

@@ -21,18 +21,18 @@ internal sealed class ReportCommand(Shutdown shutdown)
         {
             _common.Job, _run, _out, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
-        command.SetWork(_common, ExecuteAsync);
+        command.Executes(_common, ExecuteAsync);
         return command;
     }
 
-    private async Task<Outcome> ExecuteAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> ExecuteAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var source = JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment);
-        var job = source.Read(Workplace.Clock.GetUtcNow());
+        var job = source.Read(CommandContext.Clock.GetUtcNow());
         var mistakes = JobCheck.Check(job);
         if (mistakes.Count > 0)
             throw new JobMistakesException(mistakes);
-        using var watch = RunView.For(place.Terminal, Workplace.Clock, place.View, job.Name);
+        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
         var summary = await new ReportAgain(place.RunOptions(StartChoice.Either), watch).ExecuteAsync(source.ReadFor, parsed.GetValue(_run), parsed.GetValue(_out) is { } folder ? Path.GetFullPath(folder) : null, cancel);
         if (summary.Outcome == Outcome.Interrupted)
             summary = summary with { Outcome = shutdown.Outcome };

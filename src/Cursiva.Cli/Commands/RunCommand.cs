@@ -45,7 +45,7 @@ internal sealed class RunCommand(Shutdown shutdown)
             if (result.GetValue(_maxRequests) is < 1)
                 result.AddError("--max-requests is a whole number from 1");
         });
-        command.SetWork(_common, async (parsed, place, cancel) =>
+        command.Executes(_common, async (parsed, place, cancel) =>
         {
             if (parsed.GetValue(_dryRun))
                 return await LookAheadAsync(parsed, place, cancel);
@@ -59,7 +59,7 @@ internal sealed class RunCommand(Shutdown shutdown)
 
     /// <summary>Runs a job, shows how it goes and how it ended.</summary>
     /// <returns>The exit code, and the number of the run; 0 when none began.</returns>
-    public async Task<(Outcome Outcome, int Run)> ExecuteAsync(JobSource source, StartChoice choice, string? stateFolder, RunLimits limits, Workplace place, CancellationToken cancel)
+    public async Task<(Outcome Outcome, int Run)> ExecuteAsync(JobSource source, StartChoice choice, string? stateFolder, RunLimits limits, CommandContext place, CancellationToken cancel)
     {
         var (terminal, view, environment) = (place.Terminal, place.View, place.Environment);
         var clock = TimeProvider.System;
@@ -92,7 +92,7 @@ internal sealed class RunCommand(Shutdown shutdown)
         }
     }
 
-    private async Task<Outcome> LookAheadAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> LookAheadAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var services = place.Open(job);

@@ -34,13 +34,13 @@ internal sealed class RunsCommand
     public Command Build()
     {
         var list = Leaf("list", "List the runs of a job.", []);
-        list.SetWork(_common, async (parsed, place, cancel) =>
+        list.Executes(_common, async (parsed, place, cancel) =>
         {
             RunsView.ShowList(place.Terminal.Out, place.Json, await OpenAsync(parsed, place, cancel));
             return Outcome.Done;
         });
         var show = Leaf("show", "Show what is recorded of a run.", [_number]);
-        show.SetWork(_common, async (parsed, place, cancel) =>
+        show.Executes(_common, async (parsed, place, cancel) =>
         {
             var runs = await OpenAsync(parsed, place, cancel);
             RunsView.ShowOne(place.Terminal.Out, place.Json, runs, runs.Find(parsed.GetValue(_number)));
@@ -54,13 +54,13 @@ internal sealed class RunsCommand
             if (result.GetValue(_rows) is < 0 or > 100_000)
                 result.AddError("--rows is a whole number from 0 to 100000");
         });
-        compare.SetWork(_common, CompareAsync);
+        compare.Executes(_common, CompareAsync);
         var prune = Leaf("prune", "Remove the landed rows of runs that nobody needs; their records stay.", [], _keep);
-        prune.SetWork(_common, PruneAsync);
+        prune.Executes(_common, PruneAsync);
         return new Command("runs", "Look at the runs of a job, and compare or remove what they landed.") { list, show, compare, prune };
     }
 
-    private async Task<Outcome> CompareAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> CompareAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var runs = await OpenAsync(parsed, place, cancel);
         List<string> key = [.. parsed.GetValue(_key)!.SelectMany(text => text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))];
@@ -70,7 +70,7 @@ internal sealed class RunsCommand
         return Outcome.Done;
     }
 
-    private async Task<Outcome> PruneAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> PruneAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var runs = await OpenAsync(parsed, place, cancel);
         var keep = parsed.GetValue(_keep) ?? runs.Job.Keep;
@@ -82,7 +82,7 @@ internal sealed class RunsCommand
         return Outcome.Done;
     }
 
-    private async Task<JobRuns> OpenAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<JobRuns> OpenAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         place.StateFolder.Prepare(place.Disk);

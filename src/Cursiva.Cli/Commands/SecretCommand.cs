@@ -24,15 +24,15 @@ internal sealed class SecretCommand
     public Command Build()
     {
         var keep = new Command("keep", "Keep a secret, typed without being shown or read from stdin; never an argument.") { _name, _expires, _asIs, _common.State };
-        keep.SetWork(_common, KeepAsync);
+        keep.Executes(_common, KeepAsync);
         var list = new Command("list", "List the names, ages and days to expiry; never values.") { _common.State, _common.Format };
-        list.SetWork(_common, ListAsync);
+        list.Executes(_common, ListAsync);
         var drop = new Command("remove", "Remove a secret.") { _name, _common.State };
-        drop.SetWork(_common, DropAsync);
+        drop.Executes(_common, DropAsync);
         return new Command("secret", "Cursiva's encrypted store.") { keep, list, drop };
     }
 
-    private async Task<Outcome> KeepAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> KeepAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var name = parsed.GetValue(_name)!;
         var services = place.Open();
@@ -53,7 +53,7 @@ internal sealed class SecretCommand
         return Outcome.Done;
     }
 
-    private async Task<Outcome> ListAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> ListAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var secrets = await place.Open().Store.ListAsync(cancel);
         if (place.Json)
@@ -68,7 +68,7 @@ internal sealed class SecretCommand
             return Outcome.Done;
         }
 
-        var now = Workplace.Clock.GetUtcNow();
+        var now = CommandContext.Clock.GetUtcNow();
         var table = Tables.Plain("name", "kept", "ends");
         foreach (var secret in secrets)
             table.AddRow(Shown.Text(secret.Name), Shown.Text((int)(now - secret.KeptAt).TotalDays is > 0 and var days ? $"{days} days ago" : "today"), Shown.Text(Ends(secret, now), secret.Expires is { } end && end - now < TimeSpan.FromDays(30) ? new Style(Color.Olive) : Style.Plain));
@@ -76,7 +76,7 @@ internal sealed class SecretCommand
         return Outcome.Done;
     }
 
-    private async Task<Outcome> DropAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> DropAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var name = parsed.GetValue(_name)!;
         if (!await place.Open().Store.DropAsync(name, cancel))

@@ -24,11 +24,11 @@ internal sealed class SignInCommand
         {
             _common.Job, _identity, _paste, _browser, _device, _trace, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log,
         };
-        command.SetWork(_common, ExecuteAsync);
+        command.Executes(_common, ExecuteAsync);
         return command;
     }
 
-    private async Task<Outcome> ExecuteAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> ExecuteAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var identity = place.IdentityOf(job, parsed.GetValue(_identity));

@@ -23,15 +23,15 @@ internal sealed class TokenCommand
     public Command Build()
     {
         var get = new Command("get", "Sign in, and show what was obtained; the token itself is masked.") { _common.Job, _identity, _reveal, _trace, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
-        get.SetWork(_common, GetAsync);
+        get.Executes(_common, GetAsync);
         var read = new Command("read", "Decode a token and explain it, claim by claim.") { _token, _job, _as, _offline, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
-        read.SetWork(_common, ReadAsync);
+        read.Executes(_common, ReadAsync);
         var revoke = new Command("revoke", "Have the tokens of an identity taken back, and remove them here.") { _common.Job, _identity, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log };
-        revoke.SetWork(_common, RevokeAsync);
+        revoke.Executes(_common, RevokeAsync);
         return new Command("token", "Obtain, explain or revoke tokens.") { get, read, revoke };
     }
 
-    private async Task<Outcome> GetAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> GetAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var identity = SignsIn(place.IdentityOf(job, parsed.GetValue(_identity)));
@@ -48,11 +48,11 @@ internal sealed class TokenCommand
         }
 
         var jwt = Jwt.TryRead(token.Value.Reveal());
-        TokenView.ShowObtained(place.Terminal.Out, place.Json, identity, token, jwt, Workplace.Clock.GetUtcNow());
+        TokenView.ShowObtained(place.Terminal.Out, place.Json, identity, token, jwt, CommandContext.Clock.GetUtcNow());
         return Outcome.Done;
     }
 
-    private async Task<Outcome> ReadAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> ReadAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var job = parsed.GetValue(_job) is { } path ? place.ReadJob(path) : null;
         var identity = job is null ? null : place.IdentityOf(job, parsed.GetValue(_as));
@@ -75,7 +75,7 @@ internal sealed class TokenCommand
             return await ReadOpaqueAsync(place, identity, services, text, cancel);
 
         var (holds, says) = await SignatureAsync(parsed, jwt, identity, services, cancel);
-        var reading = TokenReading.Of(jwt, holds, says, identity, granted, TimeZoneInfo.Local, Workplace.Clock.GetUtcNow());
+        var reading = TokenReading.Of(jwt, holds, says, identity, granted, TimeZoneInfo.Local, CommandContext.Clock.GetUtcNow());
         TokenView.ShowReading(place.Terminal.Out, place.Json, reading);
         return reading.Holds ? Outcome.Done : Outcome.SignInRefused;
     }
@@ -93,7 +93,7 @@ internal sealed class TokenCommand
         return await new TokenDesk(asked, services).CheckSignatureAsync(jwt, cancel);
     }
 
-    private static async Task<Outcome> ReadOpaqueAsync(Workplace place, DeclaredIdentity? identity, SignInServices services, string text, CancellationToken cancel)
+    private static async Task<Outcome> ReadOpaqueAsync(CommandContext place, DeclaredIdentity? identity, SignInServices services, string text, CancellationToken cancel)
     {
         var said = identity is { SignsIn: true } ? await new TokenDesk(identity, services).IntrospectAsync(text, cancel) : null;
         if (said is not { } answer)
@@ -104,11 +104,11 @@ internal sealed class TokenCommand
             });
         }
 
-        TokenView.ShowIntrospection(place.Terminal.Out, place.Json, answer, Workplace.Clock.GetUtcNow());
+        TokenView.ShowIntrospection(place.Terminal.Out, place.Json, answer, CommandContext.Clock.GetUtcNow());
         return answer.TryGetProperty("active", out var active) && active.ValueKind == JsonValueKind.True ? Outcome.Done : Outcome.SignInRefused;
     }
 
-    private async Task<Outcome> RevokeAsync(ParseResult parsed, Workplace place, CancellationToken cancel)
+    private async Task<Outcome> RevokeAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var identity = SignsIn(place.IdentityOf(job, parsed.GetValue(_identity)));

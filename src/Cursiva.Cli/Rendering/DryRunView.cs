@@ -24,7 +24,7 @@ internal static class DryRunView
         var estimate = account.LastRun ?? account.Probed;
         console.WriteLineAsIs(estimate is null
             ? "How long it would take is not known: there was no run yet, and no listing tells how many pages it has."
-            : $"By {estimate.From}, {estimate.Requests:N0} requests: about {Durations.ForPeople(estimate.Takes)} under the limits that are declared.");
+            : $"By {estimate.From}, {estimate.Requests:N0} requests: about {Durations.ForPeople(estimate.Time)} under the limits that are declared.");
         if (account.LastRun is null && account.Pulls.Any(pull => pull.Per is not null))
             console.WriteLineAsIs("What is repeated is not counted in: how often shows only once its rows are there.");
         console.WriteLineAsIs("Nothing was landed.");

@@ -21,11 +21,11 @@ internal static class LiveCheckView
         foreach (var line in report.Lines)
         {
             var who = $"{line.Kind} {line.Name}";
-            var (mark, colour) = line.State switch
+            var (mark, colour) = line.Verdict switch
             {
-                LiveState.Ok => ("ok", Color.Green),
-                LiveState.Notice => ("notice", Color.Olive),
-                LiveState.Failed => ("failed", Color.Maroon),
+                LiveVerdict.Ok => ("ok", Color.Green),
+                LiveVerdict.Notice => ("notice", Color.Olive),
+                LiveVerdict.Failed => ("failed", Color.Maroon),
             };
             table.AddRow(Shown.Text(mark, new Style(colour)), Shown.Text(who == last ? "" : who), Shown.Text(line.Step), Shown.Text(line.Says));
             if (line.NextStep is { } next)
@@ -34,7 +34,7 @@ internal static class LiveCheckView
         }
 
         console.Write(table);
-        var bad = report.Lines.Count(line => line.State == LiveState.Failed);
+        var bad = report.Lines.Count(line => line.Verdict == LiveVerdict.Failed);
         console.MarkupLine(report.Outcome == Outcome.Done
             ? "\n[green]Live check passed.[/]"
             : $"\n[red]Live check failed[/]: {(bad == 1 ? "1 thing is" : $"{bad} things are")} wrong.");

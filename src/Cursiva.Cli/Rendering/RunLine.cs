@@ -9,7 +9,7 @@ namespace Cursiva.Cli.Rendering;
 /// <param name="Landing">The folder with its rows; null when they were removed.</param>
 internal sealed record RunLine(
     int Run,
-    RunState State,
+    RunPhase State,
     DateTimeOffset StartedAt,
     DateTimeOffset? EndedAt,
     int? ExitCode,
@@ -27,5 +27,5 @@ internal sealed record RunLine(
     string? Landing)
 {
     public static RunLine Of(RunRecord run, string? landing) => new(
-        run.Number, run.State, run.StartedAt, run.EndedAt, run.Outcome, run.Note, run.Full, run.Inputs, run.Requests, run.Took.TotalSeconds, run.Rows, run.Ends, run.Columns, run.Skipped, run.Skips, run.Warnings, landing);
+        run.Number, run.Phase, run.StartedAt, run.EndedAt, run.Outcome, run.Note, run.Full, run.Inputs, run.Requests, run.Took.TotalSeconds, run.Rows, run.Ends, run.Columns, run.Skipped, run.Skips, run.Warnings, landing);
 }

@@ -104,12 +104,12 @@ internal static class RunsView
     // Null when its rows were removed.
     private static string? LandingOf(JobRuns runs, RunRecord run) => runs.Folder.LandingOf(run.Number) is var landing && File.Exists(Path.Combine(landing, "pages.db")) ? landing : null;
 
-    private static string State(RunRecord run) => run.State switch
+    private static string State(RunRecord run) => run.Phase switch
     {
-        RunState.Done => "done",
-        RunState.SetAside => "set aside",
-        RunState.Running => "running or killed",
-        RunState.Stopped => $"stopped with code {run.Outcome}",
+        RunPhase.Done => "done",
+        RunPhase.SetAside => "set aside",
+        RunPhase.Running => "running or killed",
+        RunPhase.Stopped => $"stopped with code {run.Outcome}",
     };
 
     private static DateTimeOffset Day(DateTimeOffset at, Job job) => TimeZoneInfo.ConvertTime(at, job.Zone);

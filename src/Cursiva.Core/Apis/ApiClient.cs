@@ -150,7 +150,7 @@ public sealed class ApiClient : IAsyncDisposable
             _retries.Succeeded();
         }
 
-        return await TakeAsync(exchange, answer, cancel);
+        return await JudgeAsync(exchange, answer, cancel);
     }
 
     private async Task FailedAsync(Exchange exchange, TransportException error, CancellationToken cancel)
@@ -166,7 +166,7 @@ public sealed class ApiClient : IAsyncDisposable
         await WaitAsync(exchange, error.Message, cancel);
     }
 
-    private async Task<Answer?> TakeAsync(Exchange exchange, Answer answer, CancellationToken cancel)
+    private async Task<Answer?> JudgeAsync(Exchange exchange, Answer answer, CancellationToken cancel)
     {
         var asked = RetryAfter.Read(answer.Headers, _clock.GetUtcNow());
         if (answer.IsSuccess && (exchange.Wanted.Verbatim || !answer.IsHtml))
@@ -179,12 +179,12 @@ public sealed class ApiClient : IAsyncDisposable
 
         // What was granted after a kept token was issued is in a fresh one only, so that a 403 under it says nothing yet.
         var mayRenew = exchange is { Token: { } sent, Renewed: false } && (answer.Status == 401 || (answer.Status == 403 && sent.IsKept));
-        if (!mayRenew && !Retries.IsPassing(answer.Status) && exchange.Wanted.Takes?.Invoke(answer) == true)
+        if (!mayRenew && !Retries.IsPassing(answer.Status) && exchange.Wanted.Expects?.Invoke(answer) == true)
             return answer;
 
         // What passed with no attempt may be what the caller allows.
         var passes = mayRenew || MayPass(exchange, answer, asked);
-        if (!passes && exchange.Wanted.Takes?.Invoke(answer) == true)
+        if (!passes && exchange.Wanted.Expects?.Invoke(answer) == true)
             return answer;
 
         using (answer)

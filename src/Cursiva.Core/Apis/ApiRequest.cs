@@ -36,5 +36,5 @@ public sealed record ApiRequest(HttpMethod Method, Uri Uri)
     public Action<Answer>? Sees { get; init; }
 
     /// <summary>Which unsuccessful answers the caller deals with; null for none.</summary>
-    public Func<Answer, bool>? Takes { get; init; }
+    public Func<Answer, bool>? Expects { get; init; }
 }

@@ -33,7 +33,7 @@ internal sealed class Passage(Api api, ApiAccess access, IState state, TimeProvi
             while (true)
             {
                 var token = access.Tokens is { } tokens && signedIn ? await tokens.GetAsync(cancel) : null;
-                var slots = await limiter.TakeAsync(cancel);
+                var slots = await limiter.TakeSlotsAsync(cancel);
 
                 // The wait for slots may be longer than what was left of the token; to fetch another takes longer than slots last.
                 if (token is null || access.Tokens!.IsGood(token))

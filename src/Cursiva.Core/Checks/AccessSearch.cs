@@ -20,7 +20,7 @@ public sealed class AccessSearch(Job job, SignInServices services, IAccessSearch
     public async Task<IReadOnlyDictionary<string, AccessTrial>> SearchAsync(LiveReport report, CancellationToken cancel)
     {
         var found = new Dictionary<string, AccessTrial>(StringComparer.Ordinal);
-        foreach (var line in report.Lines.Where(line => line is { State: LiveState.Failed, Refusal: not null, Kind: "identity" or "api" }).DistinctBy(line => IdentityOf(line)?.Name))
+        foreach (var line in report.Lines.Where(line => line is { Verdict: LiveVerdict.Failed, Refusal: not null, Kind: "identity" or "api" }).DistinctBy(line => IdentityOf(line)?.Name))
         {
             if (IdentityOf(line) is not { } identity)
                 continue;

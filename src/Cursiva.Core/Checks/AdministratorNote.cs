@@ -18,7 +18,7 @@ internal static class AdministratorNote
 
     private static string? Paragraph(Job job, DeclaredIdentity identity, IReadOnlyList<LiveLine> lines)
     {
-        var own = lines.Where(line => line.State == LiveState.Failed && IsOf(job, identity, line)).ToList();
+        var own = lines.Where(line => line.Verdict == LiveVerdict.Failed && IsOf(job, identity, line)).ToList();
         var refusals = own.Where(line => line.Refusal is { } refusal && Remedies.IsAdministrators(refusal)).ToList();
         List<string> missing = [.. own.Select(line => line.Lacks).Concat(refusals.Where(line => Remedies.IsPermission(line.Refusal!)).SelectMany(line => (line.Refusal!.WantedScope ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries))).OfType<string>().Distinct(StringComparer.Ordinal)];
         if (refusals.Count == 0 && missing.Count == 0)

@@ -16,7 +16,7 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
     public async Task<IReadOnlyList<LiveLine>> LookAsync(SignIns signIns, CancellationToken cancel)
     {
         if (api.Probe is not { } probe)
-            return [Line(LiveState.Notice, "it has no probe:, so whether the identity is let in was not asked", "declare one cheap request: probe: { get: /me }")];
+            return [Line(LiveVerdict.Notice, "it has no probe:, so whether the identity is let in was not asked", "declare one cheap request: probe: { get: /me }")];
 
         var identity = api.Identity is null ? null : job.Identities[api.Identity];
         var once = api with { Attempts = Math.Min(api.Attempts, 2) };
@@ -28,7 +28,7 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
             (once, path) = (client.Api, PathTemplate.Expand(probe.Get, job.Inputs, client.TokenFields));
             using var answer = await client.GetAsync(client.Address(path), cancel);
             lines.AddRange(Required(probe, answer));
-            if (identity is { Grant: not Grants.None } && lines.TrueForAll(line => line.State == LiveState.Ok))
+            if (identity is { Grant: not Grants.None } && lines.TrueForAll(line => line.Verdict == LiveVerdict.Ok))
                 lines.Add(await WithoutTokenAsync(once, signIns, path, answer, cancel));
         }
         catch (RefusedException error)
@@ -58,11 +58,11 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
         if (missing.Count == 0)
         {
             var also = probe.Require.Count == 0 ? "" : $", with {string.Join(", ", probe.Require.Select(required => required.Key + (required.Value == Probe.Anything ? "" : " " + required.Value)))}";
-            return [Line(LiveState.Ok, $"GET {probe.Get} answered with status {answer.Status}{also}")];
+            return [Line(LiveVerdict.Ok, $"GET {probe.Get} answered with status {answer.Status}{also}")];
         }
 
         return missing.Select(required => Line(
-            LiveState.Failed,
+            LiveVerdict.Failed,
             $"GET {probe.Get} answered with status {answer.Status}, and its {required.Key} is {(json is { } root && required.Key.Find(root) is { } found ? found.GetRawText() : "missing")}, where {(required.Value == Probe.Anything ? "something" : required.Value)} is required",
             "compare require: of the probe with the answer; if it is right, the identity is let in as somebody else"));
     }
@@ -74,12 +74,12 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
             await using var client = await ApiClients.OpenAsync(once with { Attempts = 1 }, null, signIns, services, cancel);
             using var answer = await client.GetAsync(client.Address(path), cancel);
             return answer.Body.Content.SequenceEqual(withToken.Body.Content)
-                ? new LiveLine("api", api.Name, "anonymous", LiveState.Notice, "the API answers the same without a token: the probe shows nothing about the identity", "choose a probe: that only this identity may see")
-                : new LiveLine("api", api.Name, "anonymous", LiveState.Ok, "without a token the answer is another one");
+                ? new LiveLine("api", api.Name, "anonymous", LiveVerdict.Notice, "the API answers the same without a token: the probe shows nothing about the identity", "choose a probe: that only this identity may see")
+                : new LiveLine("api", api.Name, "anonymous", LiveVerdict.Ok, "without a token the answer is another one");
         }
         catch (RefusedException error)
         {
-            return new LiveLine("api", api.Name, "anonymous", LiveState.Ok, error.Refusal.What.Contains("status", StringComparison.Ordinal) ? "without a token it refuses, as it should" : "without a token it gives no answer");
+            return new LiveLine("api", api.Name, "anonymous", LiveVerdict.Ok, error.Refusal.What.Contains("status", StringComparison.Ordinal) ? "without a token it refuses, as it should" : "without a token it gives no answer");
         }
     }
 
@@ -90,21 +90,21 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
         {
             await using var client = await ApiClients.OpenAsync(once with { Attempts = 1 }, null, signIns, services, cancel);
             using var answer = await client.GetAsync(client.Address(path), cancel);
-            return new LiveLine("api", api.Name, "anonymous", LiveState.Notice, $"without a token it is found (status {answer.Status}): the API hides it from this identity", "have the identity granted what the path needs");
+            return new LiveLine("api", api.Name, "anonymous", LiveVerdict.Notice, $"without a token it is found (status {answer.Status}): the API hides it from this identity", "have the identity granted what the path needs");
         }
         catch (RefusedException error) when (error.Refusal.Status == NotFound)
         {
             return error.Refusal.Quote == withToken.Quote
-                ? new LiveLine("api", api.Name, "anonymous", LiveState.Notice, "without a token the answer is the same: it does not show whether the identity is let in", "correct the path first: get: of the probe, and base:")
-                : new LiveLine("api", api.Name, "anonymous", LiveState.Notice, "without a token nothing is found either, and the API says something else about it", "correct the path first: get: of the probe, and base:");
+                ? new LiveLine("api", api.Name, "anonymous", LiveVerdict.Notice, "without a token the answer is the same: it does not show whether the identity is let in", "correct the path first: get: of the probe, and base:")
+                : new LiveLine("api", api.Name, "anonymous", LiveVerdict.Notice, "without a token nothing is found either, and the API says something else about it", "correct the path first: get: of the probe, and base:");
         }
         catch (RefusedException error) when (error.Refusal.Status is 401 or 403)
         {
-            return new LiveLine("api", api.Name, "anonymous", LiveState.Ok, $"without a token it refuses (status {error.Refusal.Status}): the identity is let in, and what is missing is the path, or the right to see it");
+            return new LiveLine("api", api.Name, "anonymous", LiveVerdict.Ok, $"without a token it refuses (status {error.Refusal.Status}): the identity is let in, and what is missing is the path, or the right to see it");
         }
         catch (RefusedException)
         {
-            return new LiveLine("api", api.Name, "anonymous", LiveState.Notice, "without a token it gives no answer to compare with");
+            return new LiveLine("api", api.Name, "anonymous", LiveVerdict.Notice, "without a token it gives no answer to compare with");
         }
     }
 
@@ -113,5 +113,5 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
         && place.Find(root) is { } found
         && (value == Probe.Anything || (found.ValueKind == JsonValueKind.String ? found.GetString() : found.GetRawText()) == value);
 
-    private LiveLine Line(LiveState state, string says, string? next = null) => new("api", api.Name, "probe", state, says, next);
+    private LiveLine Line(LiveVerdict state, string says, string? next = null) => new("api", api.Name, "probe", state, says, next);
 }

@@ -22,7 +22,7 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
                 await ReadHeaderAsync(fixedHeader, lines, cancel);
                 break;
             default:
-                lines.Add(Line("token", LiveState.Ok, "nobody signs in"));
+                lines.Add(Line("token", LiveVerdict.Ok, "nobody signs in"));
                 break;
         }
 
@@ -41,18 +41,18 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         {
             lines.Add(LiveLine.Of("identity", identity.Name, IsTransport(error.Refusal) ? "endpoint" : "token", error.Refusal));
             if (lines[^1].Step == "endpoint")
-                lines.Add(Line("token", LiveState.Failed, "none was obtained") with { Refusal = error.Refusal });
+                lines.Add(Line("token", LiveVerdict.Failed, "none was obtained") with { Refusal = error.Refusal });
             return;
         }
 
         var place = identity.TokenEndpoint ?? identity.Issuer!;
-        lines.Add(Line("endpoint", LiveState.Ok, place.Scheme == "https" ? $"{place.Host} answers, and its certificate is trusted" : $"{place.Authority} answers, over plain http on this machine"));
-        lines.Add(Line("token", LiveState.Ok, $"obtained with {identity.Grant}, good for {Durations.ForPeople(token.Lifetime)}"));
+        lines.Add(Line("endpoint", LiveVerdict.Ok, place.Scheme == "https" ? $"{place.Host} answers, and its certificate is trusted" : $"{place.Authority} answers, over plain http on this machine"));
+        lines.Add(Line("token", LiveVerdict.Ok, $"obtained with {identity.Grant}, good for {Durations.ForPeople(token.Lifetime)}"));
         if (source.ClockDifference is { } difference)
         {
             lines.Add(difference.Duration() <= s_clocksDiffer
-                ? Line("clock", LiveState.Ok, "the server's clock and this machine's agree")
-                : Line("clock", LiveState.Notice, $"the server's clock is {Durations.ForPeople(difference.Duration())} {(difference > TimeSpan.Zero ? "ahead of" : "behind")} this machine's", "set this machine's clock: timedatectl set-ntp true"));
+                ? Line("clock", LiveVerdict.Ok, "the server's clock and this machine's agree")
+                : Line("clock", LiveVerdict.Notice, $"the server's clock is {Durations.ForPeople(difference.Duration())} {(difference > TimeSpan.Zero ? "ahead of" : "behind")} this machine's", "set this machine's clock: timedatectl set-ntp true"));
         }
 
         Compare(token, lines);
@@ -63,14 +63,14 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         if (Jwt.TryRead(token.Value.Reveal()) is not { } jwt)
         {
             if (identity.Permissions.Count + identity.Claims.Count > 0)
-                lines.Add(Line("claims", LiveState.Notice, "the token is opaque: its claims and permissions cannot be compared here", "cursiva token read asks the server, where it offers introspection"));
+                lines.Add(Line("claims", LiveVerdict.Notice, "the token is opaque: its claims and permissions cannot be compared here", "cursiva token read asks the server, where it offers introspection"));
             return;
         }
 
         foreach (var compared in TokenExpectation.Compare(identity, jwt, token.Scope))
-            lines.Add(Line(compared.Claim, compared.Holds ? LiveState.Ok : LiveState.Failed, compared.Says, compared.NextStep) with { Lacks = compared is { Holds: false, IsPermission: true } ? compared.Expected : null });
+            lines.Add(Line(compared.Claim, compared.Holds ? LiveVerdict.Ok : LiveVerdict.Failed, compared.Says, compared.NextStep) with { Lacks = compared is { Holds: false, IsPermission: true } ? compared.Expected : null });
         if (TokenExpectation.Beyond(identity, jwt, token.Scope) is { Count: > 0 } beyond)
-            lines.Add(Line("permissions", LiveState.Notice, $"has more than the job declares: {string.Join(", ", beyond)}", "what a job does not need, it should not have; or declare it under permissions:"));
+            lines.Add(Line("permissions", LiveVerdict.Notice, $"has more than the job declares: {string.Join(", ", beyond)}", "what a job does not need, it should not have; or declare it under permissions:"));
     }
 
     private async Task ReadHeaderAsync(FixedHeader header, List<LiveLine> lines, CancellationToken cancel)
@@ -78,7 +78,7 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         try
         {
             await header.GetAsync(cancel);
-            lines.Add(Line("token", LiveState.Ok, $"the value of the header {identity.Presentation.Header} is there"));
+            lines.Add(Line("token", LiveVerdict.Ok, $"the value of the header {identity.Presentation.Header} is there"));
         }
         catch (RefusedException error)
         {
@@ -113,11 +113,11 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
     {
         var left = end - services.Clock.GetUtcNow();
         return left <= TimeSpan.Zero
-            ? Line(step, LiveState.Failed, $"{what} ended on {end:yyyy-MM-dd}", next)
-            : Line(step, left < s_soon ? LiveState.Notice : LiveState.Ok, $"{what} ends in {(int)left.TotalDays} days, on {end:yyyy-MM-dd}", left < s_soon ? next : null);
+            ? Line(step, LiveVerdict.Failed, $"{what} ended on {end:yyyy-MM-dd}", next)
+            : Line(step, left < s_soon ? LiveVerdict.Notice : LiveVerdict.Ok, $"{what} ends in {(int)left.TotalDays} days, on {end:yyyy-MM-dd}", left < s_soon ? next : null);
     }
 
     private static bool IsTransport(Refusal refusal) => Catalogue.Entries.FirstOrDefault(entry => entry.Id == refusal.Diagnosis) is { Trouble: not (Trouble.Status or Trouble.NotUnderstood) };
 
-    private LiveLine Line(string step, LiveState state, string says, string? next = null) => new("identity", identity.Name, step, state, says, next);
+    private LiveLine Line(string step, LiveVerdict state, string says, string? next = null) => new("identity", identity.Name, step, state, says, next);
 }

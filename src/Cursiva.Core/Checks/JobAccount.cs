@@ -64,7 +64,7 @@ public sealed record JobAccount(
         var api = job.Apis[pull.Api];
         if (api.TokenBase is not null || pull.Request.Path.Contains("{token/", StringComparison.Ordinal))
             return api.ShownBase.TrimEnd('/') + "/" + pull.Request.Path.TrimStart('/');
-        if (pull.Repeats || pull.Incremental is not null || pull.Paging.Takers.Any(taker => taker.Kind == TakerKind.Placeholder))
+        if (pull.Repeats || pull.Incremental is not null || pull.Paging.Targets.Any(target => target.Kind == PositionTargetKind.Placeholder))
             return api.Base.AbsoluteUri.TrimEnd('/') + "/" + pull.Request.Path.TrimStart('/');
         return ApiAddress.Of(api, PathTemplate.Expand(pull.Request.Path, job.Inputs)).AbsoluteUri;
     }

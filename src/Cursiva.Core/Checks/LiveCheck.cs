@@ -35,28 +35,28 @@ public sealed class LiveCheck(Job job, SignInServices services)
         {
             if (job.Strands.Identities.ContainsKey(identity.Name))
             {
-                lines.Add(new LiveLine("identity", identity.Name, "token", LiveState.Notice, $"not asked, since it is filled in for each strand ({string.Join(", ", job.Strands.Names)})", $"try one: cursiva token get JOB {identity.Name} --value {job.Strands.Names.First()}=..."));
+                lines.Add(new LiveLine("identity", identity.Name, "token", LiveVerdict.Notice, $"not asked, since it is filled in for each strand ({string.Join(", ", job.Strands.Names)})", $"try one: cursiva token get JOB {identity.Name} --value {job.Strands.Names.First()}=..."));
                 continue;
             }
 
             List<LiveLine> found = [.. await new IdentityProbe(identity, services).LookAsync(signIns, cancel)];
             lines.AddRange(found);
-            if (found.TrueForAll(line => line.Step != "token" || line.State != LiveState.Failed))
+            if (found.TrueForAll(line => line.Step != "token" || line.Verdict != LiveVerdict.Failed))
                 letIn.Add(identity.Name);
         }
 
         foreach (var api in job.Apis.Values)
         {
             if (job.Strands.Apis.ContainsKey(api.Name) || (api.Identity is not null && job.Strands.Identities.ContainsKey(api.Identity)))
-                lines.Add(new LiveLine("api", api.Name, "probe", LiveState.Notice, "not asked, since it is filled in for each strand"));
+                lines.Add(new LiveLine("api", api.Name, "probe", LiveVerdict.Notice, "not asked, since it is filled in for each strand"));
             else if (api.Identity is null || letIn.Contains(api.Identity))
                 lines.AddRange(await new ApiProbe(job, api, services).LookAsync(signIns, cancel));
             else
-                lines.Add(new LiveLine("api", api.Name, "probe", LiveState.Notice, $"not asked, since identity '{api.Identity}' could not sign in"));
+                lines.Add(new LiveLine("api", api.Name, "probe", LiveVerdict.Notice, $"not asked, since identity '{api.Identity}' could not sign in"));
         }
 
         // What was not let in, or is not there, would only be refused once more.
-        var refused = lines.Where(line => line.State == LiveState.Failed).Select(line => line.Name).ToHashSet(StringComparer.Ordinal);
+        var refused = lines.Where(line => line.Verdict == LiveVerdict.Failed).Select(line => line.Name).ToHashSet(StringComparer.Ordinal);
         await using var clients = new ApiClients(job, signIns, services);
         foreach (var pull in job.Pulls.Where(pull => PullProbe.CanAsk(job, pull) && !refused.Contains(pull.Api) && ((pull.Identity ?? job.Apis[pull.Api].Identity) is not { } identity || letIn.Contains(identity))))
             lines.AddRange(await new PullProbe(job, pull, services).LookAsync(clients, cancel));

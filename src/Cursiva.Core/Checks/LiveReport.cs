@@ -11,12 +11,12 @@ public sealed record LiveReport(IReadOnlyList<LiveLine> Lines, Outcome Outcome)
     public string? ForAdministrator { get; init; }
 
     /// <summary>Whether everything that is bad may pass without a change of the job or its secrets.</summary>
-    public bool MayPass => Lines.All(line => line.State != LiveState.Failed || line.MayPass);
+    public bool MayPass => Lines.All(line => line.Verdict != LiveVerdict.Failed || line.MayPass);
 
     /// <summary>The lines of a live check, with the job they belong to.</summary>
     public static LiveReport Of(Job job, IReadOnlyList<LiveLine> lines) => new(
         lines,
-        lines.FirstOrDefault(line => line.State == LiveState.Failed) switch
+        lines.FirstOrDefault(line => line.Verdict == LiveVerdict.Failed) switch
         {
             null => Outcome.Done,
             { Kind: "identity" } => Outcome.SignInRefused,

@@ -30,14 +30,14 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
             var inputs = job.Inputs.ToDictionary(input => input.Name, input => input.Value, StringComparer.Ordinal);
             var requests = await StrandRequests.OpenAsync(pull, client, inputs, StrandFeed.InWindows(pull, Strand.Only).First(), pull.Incremental?.First, null, services.Secrets, cancel);
             var pager = (Pager)ListingStyle.Of(pull.Paging);
-            var first = await TakeAsync(client, requests, pager, pager.First, 0, 0, cancel);
-            lines.Add(Line("rows", LiveState.Ok, $"{Count(first.Scan.Rows)} on the first page, at {(pull.Rows.At.Text.Length > 0 ? pull.Rows.At.Text : "the top")}"));
+            var first = await PageAsync(client, requests, pager, pager.First, 0, 0, cancel);
+            lines.Add(Line("rows", LiveVerdict.Ok, $"{Count(first.Scan.Rows)} on the first page, at {(pull.Rows.At.Text.Length > 0 ? pull.Rows.At.Text : "the top")}"));
             lines.AddRange(Columns(first));
             lines.AddRange(await OnwardsAsync(client, requests, pager, first, cancel));
         }
         catch (PageException error)
         {
-            lines.Add(Line("rows", LiveState.Failed, error.Message, "correct rows: or paging: of the pull"));
+            lines.Add(Line("rows", LiveVerdict.Failed, error.Message, "correct rows: or paging: of the pull"));
         }
         catch (RefusedException error)
         {
@@ -54,14 +54,14 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
         {
             var misses = ended == Ending.OnePage && pull.Rows.Form != RowsForm.One;
             return misses && signs.Length > 0
-                ? [Line("paging", pull.Paging.Style == PagingStyle.OnePage ? LiveState.Notice : LiveState.Failed, $"the listing would end after this page, and the page hints at another one: {signs}; {first.Signs.Nearest(pull.Paging.At?.Text ?? "next")}", "declare in paging: how the next page is found")]
-                : [Line("paging", LiveState.Ok, $"this is the only page: {ended.Words}")];
+                ? [Line("paging", pull.Paging.Style == PagingStyle.OnePage ? LiveVerdict.Notice : LiveVerdict.Failed, $"the listing would end after this page, and the page hints at another one: {signs}; {first.Signs.Nearest(pull.Paging.At?.Text ?? "next")}", "declare in paging: how the next page is found")]
+                : [Line("paging", LiveVerdict.Ok, $"this is the only page: {ended.Words}")];
         }
 
-        var second = await TakeAsync(client, requests, pager, first.Way.Next, first.Scan.Rows, first.Scan.Rows, cancel);
+        var second = await PageAsync(client, requests, pager, first.Way.Next, first.Scan.Rows, first.Scan.Rows, cancel);
         return second.Digest == first.Digest && first.Scan.Rows > 0
-            ? [Line("paging", LiveState.Failed, "the second page has the rows of the first one again: the API ignores what asks for it", "compare paging: with the API's description")]
-            : [Line("paging", LiveState.Ok, $"the second page has other rows ({Count(second.Scan.Rows)})")];
+            ? [Line("paging", LiveVerdict.Failed, "the second page has the rows of the first one again: the API ignores what asks for it", "compare paging: with the API's description")]
+            : [Line("paging", LiveVerdict.Ok, $"the second page has other rows ({Count(second.Scan.Rows)})")];
     }
 
     private IEnumerable<LiveLine> Columns(Seen page)
@@ -70,15 +70,15 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
             yield break;
         var missing = pull.Columns.Where(column => page.Rows.TrueForAll(row => JsonFind.Raw(row, column.At).IsEmpty)).Select(column => $"{column.Name} ({column.At.Text})").ToList();
         yield return missing.Count == 0
-            ? Line("columns", LiveState.Ok, $"every declared column is there in the first {Count(page.Rows.Count)}")
-            : Line("columns", LiveState.Notice, $"no row of the first {page.Rows.Count:N0} has {string.Join(", ", missing)}", "compare columns: with the rows");
+            ? Line("columns", LiveVerdict.Ok, $"every declared column is there in the first {Count(page.Rows.Count)}")
+            : Line("columns", LiveVerdict.Notice, $"no row of the first {page.Rows.Count:N0} has {string.Join(", ", missing)}", "compare columns: with the rows");
     }
 
-    private async Task<Seen> TakeAsync(ApiClient client, StrandRequests requests, Pager pager, string? position, long before, int largest, CancellationToken cancel)
+    private async Task<Seen> PageAsync(ApiClient client, StrandRequests requests, Pager pager, string? position, long before, int largest, CancellationToken cancel)
     {
         var request = requests.At(position);
         client.CheckWithin(request.Uri, null);
-        using var answer = await client.SendAsync(position == pager.First ? request : request with { Takes = answer => answer.Status == pull.Paging.EndStatus }, cancel);
+        using var answer = await client.SendAsync(position == pager.First ? request : request with { Expects = answer => answer.Status == pull.Paging.EndStatus }, cancel);
         if (PageEnvelope.IsBehindTheLast(pull.Paging, answer))
             return new Seen(default, Way.End(answer.IsSuccess ? Ending.EmptyPage : Ending.NoPage), PageSigns.None, 0, []);
         var signs = PageSigns.Of(answer, pull.Rows.At);
@@ -92,7 +92,7 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
 
     private static string Count(int rows) => $"{rows:N0} {(rows == 1 ? "row" : "rows")}";
 
-    private LiveLine Line(string step, LiveState state, string says, string? next = null) => new("pull", pull.Name, step, state, says, next);
+    private LiveLine Line(string step, LiveVerdict state, string says, string? next = null) => new("pull", pull.Name, step, state, says, next);
 
     private sealed record Seen(PageScan Scan, Way Way, PageSigns Signs, ulong Digest, List<byte[]> Rows);
 }

@@ -55,7 +55,7 @@ public sealed class Limiter : IAsyncDisposable
     }
 
     /// <summary>Waits until a request may leave. Whoever waits first goes first.</summary>
-    public async Task<IReadOnlyList<Slot>> TakeAsync(CancellationToken cancel)
+    public async Task<IReadOnlyList<Slot>> TakeSlotsAsync(CancellationToken cancel)
     {
         var start = _clock.GetTimestamp();
         var waited = false;

@@ -39,7 +39,7 @@ public sealed class CertificateMaker(IDisk disk)
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new RefusedException(new Refusal(Outcome.OurFault, $"the files cannot be written: {error.Message}") { NextStep = "give a path in a folder that is there and writable, with --out" }, error);
+            throw new RefusedException(new Refusal(Outcome.InternalError, $"the files cannot be written: {error.Message}") { NextStep = "give a path in a folder that is there and writable, with --out" }, error);
         }
 
         return CertificateFacts.Of(certificate, hasPrivateKey: true);

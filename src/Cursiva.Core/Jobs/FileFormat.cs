@@ -19,7 +19,7 @@ public enum FileFormat
     Markdown,
 
     /// <summary>One HTML file that needs nothing else.</summary>
-    Page,
+    HtmlPage,
 
     /// <summary>HTML without scripts and with inline styles, to be pasted into a mail or a wiki page.</summary>
     Fragment,

@@ -6,7 +6,7 @@ internal static class FileSuffixes
     private static readonly (string Suffix, FileFormat Format)[] s_formats =
     [
         (".csv", FileFormat.Csv), (".jsonl", FileFormat.JsonLines), (".json", FileFormat.Json), (".parquet", FileFormat.Parquet), (".sqlite", FileFormat.Sqlite), (".xlsx", FileFormat.Xlsx),
-        (".md", FileFormat.Markdown), (".fragment.html", FileFormat.Fragment), (".html", FileFormat.Page), (".svg", FileFormat.Svg), (".png", FileFormat.Png),
+        (".md", FileFormat.Markdown), (".fragment.html", FileFormat.Fragment), (".html", FileFormat.HtmlPage), (".svg", FileFormat.Svg), (".png", FileFormat.Png),
     ];
 
     private static readonly (string Suffix, FilePacking Packing)[] s_packings = [(".gz", FilePacking.Gzip), (".zst", FilePacking.Zstd)];
@@ -30,5 +30,5 @@ internal static class FileSuffixes
 
     // The others are compressed within.
     private static bool IsText(FileFormat format) =>
-        format is FileFormat.Csv or FileFormat.JsonLines or FileFormat.Json or FileFormat.Markdown or FileFormat.Page or FileFormat.Fragment or FileFormat.Svg;
+        format is FileFormat.Csv or FileFormat.JsonLines or FileFormat.Json or FileFormat.Markdown or FileFormat.HtmlPage or FileFormat.Fragment or FileFormat.Svg;
 }

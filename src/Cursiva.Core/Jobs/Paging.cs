@@ -13,7 +13,7 @@ public sealed record Paging(PagingStyle Style)
     public string? AnswerHeader { get; init; }
 
     /// <summary>What takes cursor, number, offset or values: one for each of several values, or any number for one.</summary>
-    public IReadOnlyList<PagingTaker> Takers { get; init; } = [];
+    public IReadOnlyList<PositionTarget> Targets { get; init; } = [];
 
     /// <summary>The number of the first page, or the first offset.</summary>
     public int First { get; init; }

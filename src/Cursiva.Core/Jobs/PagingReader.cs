@@ -30,7 +30,7 @@ internal sealed class PagingReader(Reading reading)
         {
             Places = link is not null ? [link] : [.. section.Pointers(PullKeys.Cursor), .. section.Pointers(PullKeys.Keyset)],
             AnswerHeader = section.Text(PullKeys.LinkHeader) ?? section.Text(PullKeys.CursorHeader),
-            Takers = Takers(section),
+            Targets = Targets(section),
             First = section.Whole(PullKeys.PageNumber) ?? section.Whole(PullKeys.Offset) ?? 0,
             PageSize = section.Whole(PullKeys.PageSize),
             SizeParameter = section.Text(PullKeys.SizeParameter),
@@ -74,12 +74,12 @@ internal sealed class PagingReader(Reading reading)
     private void Check(SectionReader section, Paging paging, Key chosen)
     {
         var sends = paging.Style is PagingStyle.Cursor or PagingStyle.Keyset or PagingStyle.PageNumber or PagingStyle.Offset;
-        if (sends && paging.Takers.Count == 0)
+        if (sends && paging.Targets.Count == 0)
             reading.Add(section.Place, $"{section.Title} has {chosen.Name} without parameter", "say what takes it: parameter: for the query, header:, body-at: for a place in body:, or placeholder: for one in the path");
-        else if (paging.Places.Count > 1 && sends && paging.Takers.Count != paging.Places.Count)
-            reading.Add(section.At(chosen), $"{section.Title} has {paging.Places.Count} places at {chosen.Name}, and {paging.Takers.Count} of parameter, header, body-at and placeholder", "give one for each place, in the same order: parameter: [after_time, after_id]");
-        if (!sends && new[] { PullKeys.Parameter, PullKeys.SendHeader, PullKeys.BodyAt, PullKeys.Placeholder }.FirstOrDefault(section.Has) is { } taker)
-            reading.Add(section.At(taker), $"{section.Title} has {taker.Name} without cursor", $"{chosen.Name} sends nothing back; remove it, or page by cursor:, page-number:, offset: or keyset:");
+        else if (paging.Places.Count > 1 && sends && paging.Targets.Count != paging.Places.Count)
+            reading.Add(section.At(chosen), $"{section.Title} has {paging.Places.Count} places at {chosen.Name}, and {paging.Targets.Count} of parameter, header, body-at and placeholder", "give one for each place, in the same order: parameter: [after_time, after_id]");
+        if (!sends && new[] { PullKeys.Parameter, PullKeys.SendHeader, PullKeys.BodyAt, PullKeys.Placeholder }.FirstOrDefault(section.Has) is { } target)
+            reading.Add(section.At(target), $"{section.Title} has {target.Name} without cursor", $"{chosen.Name} sends nothing back; remove it, or page by cursor:, page-number:, offset: or keyset:");
         if (paging.SizeParameter is not null && paging.PageSize is null)
             reading.Add(section.At(PullKeys.SizeParameter), $"{section.Title} has size-parameter without page-size", "add page-size: with the number to ask for");
         if (paging is { Total: not null, TotalHeader: not null })
@@ -98,11 +98,11 @@ internal sealed class PagingReader(Reading reading)
             reading.Add(section.At(PullKeys.WhenShifted), $"{section.Title} has when-shifted beside {chosen.Name}", "only listings by page-number: or offset: shift; remove it");
     }
 
-    private static List<PagingTaker> Takers(SectionReader section) =>
+    private static List<PositionTarget> Targets(SectionReader section) =>
     [
-        .. section.Texts(PullKeys.Parameter).Select(item => new PagingTaker(TakerKind.Parameter, item.Text)),
-        .. section.Texts(PullKeys.SendHeader).Select(item => new PagingTaker(TakerKind.Header, item.Text)),
-        .. section.Pointers(PullKeys.BodyAt).Select(place => new PagingTaker(TakerKind.Body, place.Text)),
-        .. section.Texts(PullKeys.Placeholder).Select(item => new PagingTaker(TakerKind.Placeholder, item.Text)),
+        .. section.Texts(PullKeys.Parameter).Select(item => new PositionTarget(PositionTargetKind.Parameter, item.Text)),
+        .. section.Texts(PullKeys.SendHeader).Select(item => new PositionTarget(PositionTargetKind.Header, item.Text)),
+        .. section.Pointers(PullKeys.BodyAt).Select(place => new PositionTarget(PositionTargetKind.Body, place.Text)),
+        .. section.Texts(PullKeys.Placeholder).Select(item => new PositionTarget(PositionTargetKind.Placeholder, item.Text)),
     ];
 }

@@ -7,7 +7,7 @@ namespace Cursiva.Core.Jobs;
 public sealed record Part(string Name, Place Place, PartKind Kind, string Title, SqlSource? Sql, Template? Words, string? Unit, Requirements Require)
 {
     /// <summary>Values at which a chart has a line.</summary>
-    public IReadOnlyList<ChartMark> Marks { get; init; } = [];
+    public IReadOnlyList<Threshold> Thresholds { get; init; } = [];
 
     /// <summary>Whether the part is drawn.</summary>
     public bool IsChart => Kind is PartKind.Bar or PartKind.StackedBar or PartKind.Line or PartKind.Share;

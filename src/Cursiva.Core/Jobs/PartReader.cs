@@ -19,7 +19,7 @@ internal sealed class PartReader(Reading reading)
             reading.Add(section.At(ReportKeys.PartSql), $"{section.Title} has words and SQL", "make two parts of it");
         if (kind != PartKind.Text && !section.Has(ReportKeys.PartSql))
             reading.Add(section.Place, $"{section.Title} has no 'sql'", "add sql: with one SELECT over the tables");
-        return new Part(name, section.Place, kind, section.Text(ReportKeys.PartTitle) ?? Titled(name), kind == PartKind.Text ? null : sql ?? new SqlSource("", section.Place, -1), words, section.Text(ReportKeys.Unit), Requirements(section)) { Marks = [.. Marks(section, kind)] };
+        return new Part(name, section.Place, kind, section.Text(ReportKeys.PartTitle) ?? Titled(name), kind == PartKind.Text ? null : sql ?? new SqlSource("", section.Place, -1), words, section.Text(ReportKeys.Unit), Requirements(section)) { Thresholds = [.. Thresholds(section, kind)] };
     }
 
     public Requirements Requirements(SectionReader section)
@@ -55,14 +55,14 @@ internal sealed class PartReader(Reading reading)
         }
     }
 
-    private IEnumerable<ChartMark> Marks(SectionReader section, PartKind kind)
+    private IEnumerable<Threshold> Thresholds(SectionReader section, PartKind kind)
     {
         if (section.Has(ReportKeys.Mark) && kind is not (PartKind.Bar or PartKind.StackedBar or PartKind.Line))
             reading.Add(section.At(ReportKeys.Mark), $"{section.Title} has mark:, and is no bar, stacked-bar or line", "mark values of such a chart, or take mark: out");
         foreach (var (name, place, text) in section.RawTextMap(ReportKeys.Mark))
         {
             if (double.TryParse(name, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var value))
-                yield return new ChartMark(value, reading.Fill(text, place));
+                yield return new Threshold(value, reading.Fill(text, place));
             else
                 reading.Add(place, $"mark in {section.Title} must have numbers before the colons, not '{name}'", $"write the value and its words: {ReportKeys.Mark.Example}");
         }

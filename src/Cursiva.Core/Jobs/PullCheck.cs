@@ -19,16 +19,16 @@ internal sealed class PullCheck(Reading reading)
         Excludes(section, PullKeys.Export, PullKeys.Paging);
         Excludes(section, PullKeys.Download, PullKeys.Paging);
         Excludes(section, PullKeys.Download, PullKeys.Export);
-        if (pull.Paging.Takers.Any(taker => taker.Kind == TakerKind.Body) && pull.Request.Body is not DeclaredBody.Group)
+        if (pull.Paging.Targets.Any(target => target.Kind == PositionTargetKind.Body) && pull.Request.Body is not DeclaredBody.Group)
             reading.Add(section.At(PullKeys.Paging), $"{section.Title} sends a cursor in its body and has none", "add post: and body:");
-        foreach (var taker in pull.Paging.Takers.Where(taker => taker.Kind == TakerKind.Placeholder))
+        foreach (var target in pull.Paging.Targets.Where(target => target.Kind == PositionTargetKind.Placeholder))
         {
-            if (!PathTemplate.Names(pull.Request.Path, out _).Contains(taker.Name))
-                reading.Add(section.At(PullKeys.Paging), $"{section.Title} sends a page at {{{taker.Name}}}, and its path has no such placeholder", $"write it into the path: /depots/pages/{{{taker.Name}}}");
-            else if (!pull.Paging.IsCounted && PathTemplate.IsBare(pull.Request.Path, taker.Name))
-                reading.Add(section.At(PullKeys.Paging), $"{section.Title} has no value for {{{taker.Name}}} on its first page", $"write {{/{taker.Name}}} or {{?{taker.Name}}}, which are left out where there is no value");
-            if (reading.Inputs.ContainsKey(taker.Name))
-                reading.Add(section.At(PullKeys.Paging), $"'{taker.Name}' is the name of an input already", "choose another name for the placeholder");
+            if (!PathTemplate.Names(pull.Request.Path, out _).Contains(target.Name))
+                reading.Add(section.At(PullKeys.Paging), $"{section.Title} sends a page at {{{target.Name}}}, and its path has no such placeholder", $"write it into the path: /depots/pages/{{{target.Name}}}");
+            else if (!pull.Paging.IsCounted && PathTemplate.IsBare(pull.Request.Path, target.Name))
+                reading.Add(section.At(PullKeys.Paging), $"{section.Title} has no value for {{{target.Name}}} on its first page", $"write {{/{target.Name}}} or {{?{target.Name}}}, which are left out where there is no value");
+            if (reading.Inputs.ContainsKey(target.Name))
+                reading.Add(section.At(PullKeys.Paging), $"'{target.Name}' is the name of an input already", "choose another name for the placeholder");
         }
 
         if (pull.Paging.IsStream && pull.Rows.Form is not (RowsForm.Array or RowsForm.Batches))

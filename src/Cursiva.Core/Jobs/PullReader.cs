@@ -43,7 +43,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         var per = new PerReader(reading, _pulls).Read(section);
         var paging = new PagingReader(reading).Read(section);
         var window = new WindowReader(reading).Read(section);
-        var scope = new Scope([.. HeadsOf(per), .. window is null ? Array.Empty<string>() : [Window.Head], .. paging.Takers.Where(taker => taker.Kind == TakerKind.Placeholder).Select(taker => taker.Name), .. section.Has(PullKeys.Export) ? [ExportSteps.Submission] : Array.Empty<string>()], section.Has(PullKeys.Incremental));
+        var scope = new Scope([.. HeadsOf(per), .. window is null ? Array.Empty<string>() : [Window.Head], .. paging.Targets.Where(target => target.Kind == PositionTargetKind.Placeholder).Select(target => target.Name), .. section.Has(PullKeys.Export) ? [ExportSteps.Submission] : Array.Empty<string>()], section.Has(PullKeys.Incremental));
         var api = ApiOf(section);
         var pull = new Pull(
             name,

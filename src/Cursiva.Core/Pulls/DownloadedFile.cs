@@ -62,7 +62,7 @@ internal sealed class DownloadedFile(StrandRun run)
             if (kept is null)
                 file.SetLength(0);
             var ranged = file.Length > 0
-                ? request with { OwnHeaders = [new("Range", $"bytes={file.Length.ToString(CultureInfo.InvariantCulture)}-"), new("If-Range", kept![0])], Takes = IsBehindTheEnd }
+                ? request with { OwnHeaders = [new("Range", $"bytes={file.Length.ToString(CultureInfo.InvariantCulture)}-"), new("If-Range", kept![0])], Expects = IsBehindTheEnd }
                 : request;
             using var answer = await run.SendAsync(ranged, null, goesOn: false, cancel);
             if (IsBehindTheEnd(answer) && (answer.ContentHeaders?.ContentRange?.Length != file.Length || Validator(answer) != kept![0]))
@@ -145,7 +145,7 @@ internal sealed class DownloadedFile(StrandRun run)
         var path = Path.GetFullPath(Path.Combine(folder, name));
         if (!path.StartsWith(folder + "/", StringComparison.Ordinal))
             throw Wrong($"a file of pull '{run.Pull.Name}'{run.Title} would be kept outside {folder}", "write a path below out: in download:");
-        if (!run.Work.Claim(path))
+        if (!run.Context.Claim(path))
             throw Wrong($"two files of pull '{run.Pull.Name}' would be kept as {Path.GetRelativePath(folder, path)}", "add something that differs to download:, such as the row's id");
         return path;
     }

@@ -33,7 +33,7 @@ internal sealed class ExportedListing(StrandRun run)
 
     private async Task<Uri> SubmitAsync(CancellationToken cancel)
     {
-        var request = run.Requests.At(null) with { Once = true, Takes = LeadsElsewhere };
+        var request = run.Requests.At(null) with { Once = true, Expects = LeadsElsewhere };
         var (taken, found) = await new Submission(run, request).SendAsync(cancel);
         using var answer = taken;
         if (answer is null)
@@ -60,7 +60,7 @@ internal sealed class ExportedListing(StrandRun run)
         var goesOn = isEarlier;
         while (true)
         {
-            var request = new ApiRequest(HttpMethod.Get, address) { Takes = LeadsElsewhere, Streams = AnswersRows, Verbatim = AnswersRows, Accept = AnswersRows ? "*/*" : "application/json" };
+            var request = new ApiRequest(HttpMethod.Get, address) { Expects = LeadsElsewhere, Streams = AnswersRows, Verbatim = AnswersRows, Accept = AnswersRows ? "*/*" : "application/json" };
             using var answer = await run.SendAsync(request, address.AbsoluteUri, goesOn, cancel);
             goesOn = false;
             if (LeadsElsewhere(answer))
@@ -69,8 +69,8 @@ internal sealed class ExportedListing(StrandRun run)
             if (state is not null && _steps.Failed.Contains(state))
             {
                 // One that an earlier start had submitted will not come to life again.
-                if (isEarlier && !run.Work.WasRestarted(run.Strand))
-                    throw new StrandRestart(run.Work, run.Strand, $"the export of pull '{run.Pull.Name}'{run.Title} that was submitted before has ended with the state '{state}', and is submitted again");
+                if (isEarlier && !run.Context.WasRestarted(run.Strand))
+                    throw new StrandRestart(run.Context, run.Strand, $"the export of pull '{run.Pull.Name}'{run.Title} that was submitted before has ended with the state '{state}', and is submitted again");
                 throw Odd(address, answer, $"the export ended with the state '{state}'; the next start submits it again");
             }
 

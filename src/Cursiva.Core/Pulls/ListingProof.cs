@@ -11,7 +11,7 @@ namespace Cursiva.Core.Pulls;
 internal sealed class ListingProof(StrandRun run)
 {
     private readonly HashSet<long> _digests = [];
-    private readonly DeclaredPlaces _places = run.Work.Places;
+    private readonly DeclaredPlaces _places = run.Context.Places;
     private long _digest;
     private int _largest;
 
@@ -32,7 +32,7 @@ internal sealed class ListingProof(StrandRun run)
     {
         if (last is null || Pages > 0)
             return;
-        var (rows, checksums) = run.Work.Landing.RowsOf(run.Strand.Key);
+        var (rows, checksums) = run.Context.Landing.RowsOf(run.Strand.Key);
         (Rows, Pages, _largest) = (rows, last.Page + 1, Math.Max(_largest, last.Rows));
         _digests.UnionWith(checksums);
     }
@@ -101,12 +101,12 @@ internal sealed class ListingProof(StrandRun run)
     {
         if (rows < told * (1 - run.Pull.Paging.AllowMissing))
             throw new PageException($"the listing ends after {rows:N0} of the {told:N0} rows that the API tells at total: {run.Pull.Paging.Total!.Text} (allow-missing: takes a share of missing rows, for listings that move)", mayPass: true);
-        run.Work.Warn($"pull '{run.Pull.Name}'{run.Title} brought {rows:N0} rows where the API tells {told:N0}; it moved while it was paged");
+        run.Context.Warn($"pull '{run.Pull.Name}'{run.Title} brought {rows:N0} rows where the API tells {told:N0}; it moved while it was paged");
         return Ending.OtherCount;
     }
 
     private static string Ignored(Paging paging) =>
-        paging.Takers.Count > 0 ? string.Join(" and ", paging.Takers.Select(taker => taker.Noun))
+        paging.Targets.Count > 0 ? string.Join(" and ", paging.Targets.Select(target => target.Noun))
         : paging.Style == PagingStyle.LinkHeader ? "its own Link header"
         : $"its own link at {paging.At?.Text}";
 

@@ -64,12 +64,12 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
         _proof.GoOnBehind(last);
         var position = last is null ? pager.First : last.Next;
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        var window = new PagesAhead(pager, run.Work.Progress.Repeats ? 1 : run.Pull.Parallel, (position, goesOn) => Send(position, goesOn, stop.Token));
+        var window = new PagesAhead(pager, run.Context.Progress.Repeats ? 1 : run.Pull.Parallel, (position, goesOn) => Send(position, goesOn, stop.Token));
         window.Send(position, goesOn: last is not null);
         var landing = Task.CompletedTask;
         try
         {
-            while (window.Take() is { } fetch)
+            while (window.Next() is { } fetch)
             {
                 if (await fetch.Answer is not { } answer)
                 {
@@ -77,13 +77,13 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
                     return;
                 }
 
-                var page = new FetchedPage(fetch, answer, run.Work.Scanners.Take());
+                var page = new FetchedPage(fetch, answer, run.Context.Scanners.Rent());
                 try
                 {
                     if (_unchanged is { } before && Unchanged.Says(page.Answer))
                     {
                         run.Land(before.Lines, before.Rows, null, before.Told, ended: before.Ended, etag: Unchanged.Kept(fetch.Request, page.Answer) ?? before.Kept(fetch.Request));
-                        page.Release(run.Work.Scanners);
+                        page.Release(run.Context.Scanners);
                         continue;
                     }
 
@@ -175,7 +175,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
             _proof.CheckNew(lines, scan.Rows, page.Fetch.Request);
             var ended = _proof.Check(page.Signs, page.Answer, scan, way);
             if (way.Next is not null && pager is KeysetStyle { IsSingle: true } keyset && keyset.EndsInTie(lines))
-                run.Work.Warn($"pull '{run.Pull.Name}' may miss rows: the last rows of a page share the value at keyset: {run.Pull.Paging.At}, and rows that share it may follow; give a second place, one that tells them apart: keyset: [{run.Pull.Paging.At}, /id], with a parameter for each");
+                run.Context.Warn($"pull '{run.Pull.Name}' may miss rows: the last rows of a page share the value at keyset: {run.Pull.Paging.At}, and rows that share it may follow; give a second place, one that tells them apart: keyset: [{run.Pull.Paging.At}, /id], with a parameter for each");
             _shifts.Look(lines, scan);
             run.CheckWindow(_proof.Rows + scan.Rows, scan.Total ?? _proof.Told);
             run.Land(lines, scan.Rows, way.Next, scan.Total, isPiece: run.Pull.Window is not null && way.Next is not null, delta: way.Next is null ? Delta(scan.Delta) : null, ended: ended, etag: way.Next is null && page.Fetch.Position == pager.First ? Unchanged.Kept(page.Fetch.Request, page.Answer) : null);
@@ -187,7 +187,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
         }
         finally
         {
-            page.Release(run.Work.Scanners);
+            page.Release(run.Context.Scanners);
         }
     }
 

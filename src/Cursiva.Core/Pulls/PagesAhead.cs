@@ -12,7 +12,7 @@ internal sealed class PagesAhead(Pager pager, int most, Func<string?, bool, Page
     private IEnumerator<string>? _ahead;
 
     /// <summary>The next page in order; null when none was asked for.</summary>
-    public PageFetch? Take() => _sent.TryDequeue(out var fetch) ? fetch : null;
+    public PageFetch? Next() => _sent.TryDequeue(out var fetch) ? fetch : null;
 
     public void Send(string? position, bool goesOn) => _sent.Enqueue(send(position, goesOn));
 

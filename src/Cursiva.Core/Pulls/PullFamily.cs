@@ -34,9 +34,9 @@ public sealed class PullFamily(IReadOnlyList<Pull> pulls, PullServices services)
     {
         while (true)
         {
-            var works = pulls.Select(pull => new PullWork(pull, services)).ToList();
-            foreach (var work in works)
-                progress(work.Progress);
+            var works = pulls.Select(pull => new PullContext(pull, services)).ToList();
+            foreach (var context in works)
+                progress(context.Progress);
             try
             {
                 await RunAsync(works, cancel);
@@ -45,45 +45,45 @@ public sealed class PullFamily(IReadOnlyList<Pull> pulls, PullServices services)
             catch (StrandRestart restart)
             {
                 services.Warn($"{restart.Message}; taken again from its first page");
-                _restarted.Add((restart.Work.Pull.Name, restart.Strand.Key));
-                await services.Landing.SetAsideAsync(restart.Work.Landing, restart.Strand.Key, [.. Below(restart.Work.Pull).Select(pull => pull.Name)]);
+                _restarted.Add((restart.Context.Pull.Name, restart.Strand.Key));
+                await services.Landing.SetAsideAsync(restart.Context.Landing, restart.Strand.Key, [.. Below(restart.Context.Pull).Select(pull => pull.Name)]);
 
                 // It will not ask for changes alone again, so what earlier runs brought may hold what is gone by now.
-                if (restart.Work.Pull.Paging.Delta is not null)
-                    await services.Anew(restart.Work.Pull, restart.Strand.Values.ToJson());
+                if (restart.Context.Pull.Paging.Delta is not null)
+                    await services.Anew(restart.Context.Pull, restart.Strand.Values.ToJson());
             }
             finally
             {
                 // Whatever ended the pulls, what has arrived is kept.
                 await services.Landing.CommitAsync(CancellationToken.None);
-                foreach (var work in works)
-                    work.Dispose();
+                foreach (var context in works)
+                    context.Dispose();
             }
         }
     }
 
-    private async Task RunAsync(List<PullWork> works, CancellationToken cancel)
+    private async Task RunAsync(List<PullContext> works, CancellationToken cancel)
     {
         var needed = NeededNames.Of(services.Job);
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         var runs = new List<PullRun>();
-        foreach (var work in works)
+        foreach (var context in works)
         {
-            foreach (var (_, strand) in _restarted.Where(restarted => restarted.Pull == work.Pull.Name))
-                work.MarkRestarted(strand);
-            var parent = works.Find(other => other.Pull.Name == work.Pull.Per?.Pull);
-            var feed = new StrandFeed(work, parent?.Pull, needed);
+            foreach (var (_, strand) in _restarted.Where(restarted => restarted.Pull == context.Pull.Name))
+                context.MarkRestarted(strand);
+            var parent = works.Find(other => other.Pull.Name == context.Pull.Per?.Pull);
+            var feed = new StrandFeed(context, parent?.Pull, needed);
             parent?.Feeds.Add(feed);
-            if (work.Pull.Opens is not null)
-                work.Feeds.Add(feed);
-            runs.Add(new PullRun(work, feed, hasParent: parent is not null));
+            if (context.Pull.Opens is not null)
+                context.Feeds.Add(feed);
+            runs.Add(new PullRun(context, feed, hasParent: parent is not null));
         }
 
         // Rows that are landed make strands first; from here on every page is handed on as it lands.
-        foreach (var work in works.Where(work => work.Feeds.Count > 0))
-            work.HandOnLanded();
+        foreach (var context in works.Where(context => context.Feeds.Count > 0))
+            context.HandOnLanded();
 
-        works.ForEach(work => services.Watch.PullBegan(work.Progress));
+        works.ForEach(context => services.Watch.PullBegan(context.Progress));
         var tasks = runs.Select(run => run.RunAsync(stop.Token)).ToList();
         try
         {

@@ -7,11 +7,11 @@ namespace Cursiva.Core.Pulls;
 /// <summary>Fills one pull: its only strand, or as many at a time as the job says.</summary>
 /// <param name="feed">Makes its strands, where it has several.</param>
 /// <param name="hasParent">Whether an earlier pull's rows make them.</param>
-internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
+internal sealed class PullRun(PullContext context, StrandFeed feed, bool hasParent)
 {
-    private Pull Pull => work.Pull;
+    private Pull Pull => context.Pull;
 
-    private PullServices Services => work.Services;
+    private PullServices Services => context.Services;
 
     /// <summary>Lands whatever is still missing.</summary>
     public async Task RunAsync(CancellationToken cancel)
@@ -23,11 +23,11 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
                 await StrandAsync(Strand.Only, cancel);
             else
                 await StrandsAsync(cancel);
-            foreach (var child in work.Feeds.Where(child => child != feed))
+            foreach (var child in context.Feeds.Where(child => child != feed))
                 child.ParentEnded();
             feed.CheckCarried();
-            work.Places.Check();
-            Services.Watch.PullEnded(work.Progress);
+            context.Places.Check();
+            Services.Watch.PullEnded(context.Progress);
         }
     }
 
@@ -67,7 +67,7 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
 
     private async Task WorkAsync(CancellationToken cancel)
     {
-        while (await feed.TakeAsync(cancel) is { } strand)
+        while (await feed.NextAsync(cancel) is { } strand)
         {
             await StrandAsync(strand, cancel);
             feed.StrandEnded();
@@ -76,24 +76,24 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
 
     private async Task StrandAsync(Strand strand, CancellationToken cancel)
     {
-        work.Progress.StrandBegan();
-        var begun = work.Landing.Strand(strand.Key);
-        if (begun?.Skip is null && work.Landing.Last(strand.Key) is not { Next: null })
+        context.Progress.StrandBegan();
+        var begun = context.Landing.Strand(strand.Key);
+        if (begun?.Skip is null && context.Landing.Last(strand.Key) is not { Next: null })
         {
             if (begun is null && strand != Strand.Only)
-                work.Landing.Put(strand.Landed(Pull.Name));
+                context.Landing.Put(strand.Landed(Pull.Name));
             begun = await FetchAsync(strand, cancel) is { } skip ? strand.Landed(Pull.Name) with { Skip = skip } : null;
             if (begun is not null)
             {
-                work.Landing.Put(begun);
-                Services.Watch.Skipped(work.Progress, strand.Title, begun.Skip!.Because);
+                context.Landing.Put(begun);
+                Services.Watch.Skipped(context.Progress, strand.Title, begun.Skip!.Because);
             }
         }
 
-        if (Pull.Window is not null && work.Landing.Last(strand.Key)?.Ended == Ending.Halved.Code)
+        if (Pull.Window is not null && context.Landing.Last(strand.Key)?.Ended == Ending.Halved.Code)
             feed.Halve(strand);
-        work.Landing.Forget(strand.Key);
-        work.Progress.StrandEnded(begun?.Skip is not null);
+        context.Landing.Forget(strand.Key);
+        context.Progress.StrandEnded(begun?.Skip is not null);
     }
 
     // What an API says of one tenant, depot or document, and not of all of them.
@@ -108,10 +108,10 @@ internal sealed class PullRun(PullWork work, StrandFeed feed, bool hasParent)
             var client = await Services.Client(Pull, Value, cancel);
             var kept = Services.Past.Mark(Pull, strand.Values.ToJson());
             var mark = Pull.Incremental is { } incremental ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap)) : null;
-            var delta = Pull.Paging.Delta is null || work.WasRestarted(strand) ? null : kept;
-            var noted = Submission.Noted(work.Landing.Last(strand.Key)?.Next) is { } id ? strand with { Values = strand.Values.With(ExportSteps.Submission, id) } : strand;
+            var delta = Pull.Paging.Delta is null || context.WasRestarted(strand) ? null : kept;
+            var noted = Submission.Noted(context.Landing.Last(strand.Key)?.Next) is { } id ? strand with { Values = strand.Values.With(ExportSteps.Submission, id) } : strand;
             var requests = await StrandRequests.OpenAsync(Pull, client, Services.Inputs, noted, mark, delta, Services.Secrets, cancel);
-            var run = new StrandRun(work, strand, client, requests) { AsksForChanges = delta is not null };
+            var run = new StrandRun(context, strand, client, requests) { AsksForChanges = delta is not null };
             await ListingStyle.Of(Pull.Paging).RunAsync(run, cancel);
             return run.Skip;
         }

@@ -7,7 +7,7 @@ internal sealed class ScannerPool(PageShape shape) : IDisposable
 {
     private readonly ConcurrentBag<PageScanner> _idle = [];
 
-    public PageScanner Take() => _idle.TryTake(out var scanner) ? scanner : new PageScanner(shape);
+    public PageScanner Rent() => _idle.TryTake(out var scanner) ? scanner : new PageScanner(shape);
 
     public void Return(PageScanner scanner) => _idle.Add(scanner);
 

@@ -40,9 +40,9 @@ internal sealed class ShiftWatch(StrandRun run)
     private void Shifted(string why)
     {
         var what = $"pull '{run.Pull.Name}'{run.Title} shifted while it was paged: {why}; rows may be missing or doubled";
-        if (run.Pull.Paging.AgainWhenShifted && !run.Work.WasRestarted(run.Strand))
-            throw new StrandRestart(run.Work, run.Strand, what);
-        run.Work.Warn(run.Pull.Paging.AgainWhenShifted ? what + ", also the second time" : what + " (when-shifted: again takes it from the start)");
+        if (run.Pull.Paging.AgainWhenShifted && !run.Context.WasRestarted(run.Strand))
+            throw new StrandRestart(run.Context, run.Strand, what);
+        run.Context.Warn(run.Pull.Paging.AgainWhenShifted ? what + ", also the second time" : what + " (when-shifted: again takes it from the start)");
     }
 
     private ulong Digest(ReadOnlySpan<byte> row)

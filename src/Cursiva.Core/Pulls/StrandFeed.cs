@@ -13,7 +13,7 @@ namespace Cursiva.Core.Pulls;
 /// </summary>
 internal sealed class StrandFeed : IDisposable
 {
-    private readonly PullWork _work;
+    private readonly PullContext _context;
     private readonly IReadOnlyList<KeyValuePair<string, JsonPointer>> _names;
     private readonly IReadOnlyList<KeyValuePair<string, JsonPointer>> _ownNames;
     private readonly Channel<IEnumerable<Strand>> _ready = Channel.CreateUnbounded<IEnumerable<Strand>>();
@@ -26,19 +26,19 @@ internal sealed class StrandFeed : IDisposable
 
     /// <param name="parent">The pull whose rows make the strands; null when there is one strand.</param>
     /// <param name="needed">Every name that is used anywhere in the job.</param>
-    public StrandFeed(PullWork work, Pull? parent, IEnumerable<string> needed)
+    public StrandFeed(PullContext context, Pull? parent, IEnumerable<string> needed)
     {
-        _work = work;
-        var head = work.Pull.Per?.Name;
+        _context = context;
+        var head = context.Pull.Per?.Name;
         _names = head is null ? [] : [.. Places(needed, head, parent)];
-        _ownNames = work.Pull.Opens is null ? [] : [.. Places(needed, work.Pull.Name, work.Pull)];
+        _ownNames = context.Pull.Opens is null ? [] : [.. Places(needed, context.Pull.Name, context.Pull)];
     }
 
     /// <summary>Begins with the one strand of a pull that is not repeated, and whose rows open listings.</summary>
     public void AddOnly()
     {
         Interlocked.Increment(ref _pending);
-        _current = InWindows(_work.Pull, Strand.Only).GetEnumerator();
+        _current = InWindows(_context.Pull, Strand.Only).GetEnumerator();
     }
 
     /// <summary>Adds a page whose rows make strands.</summary>
@@ -55,9 +55,9 @@ internal sealed class StrandFeed : IDisposable
     public void Halve(Strand strand)
     {
         var (from, to) = (strand.Values.Text(Window.FromName)!, strand.Values.Text(Window.ToName)!);
-        if (_work.Pull.Window!.Halves(from, to) is not { } halves)
+        if (_context.Pull.Window!.Halves(from, to) is not { } halves)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_work.Pull.Name}' cannot be whole: from {from} to {to} there are at least the {_work.Pull.Window.AtMost:N0} rows that the API gives at most")
+            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_context.Pull.Name}' cannot be whole: from {from} to {to} there are at least the {_context.Pull.Window.AtMost:N0} rows that the API gives at most")
             {
                 Cause = "so many rows have the same time, or at-most: is lower than what the API gives",
                 NextStep = "repeat the pull for something that parts the rows further (per:), or correct at-most: in window:",
@@ -78,11 +78,11 @@ internal sealed class StrandFeed : IDisposable
     /// <summary>No pages of an earlier pull will come any more.</summary>
     public void ParentEnded() => Done();
 
-    /// <summary>A strand that <see cref="TakeAsync"/> gave has ended.</summary>
+    /// <summary>A strand that <see cref="NextAsync"/> gave has ended.</summary>
     public void StrandEnded() => Done();
 
     /// <summary>The next strand; null when there will be none any more.</summary>
-    public async Task<Strand?> TakeAsync(CancellationToken cancel)
+    public async Task<Strand?> NextAsync(CancellationToken cancel)
     {
         await _turn.WaitAsync(cancel);
         try
@@ -120,12 +120,12 @@ internal sealed class StrandFeed : IDisposable
     /// <exception cref="RefusedException">A place of <c>carry:</c> was in no row.</exception>
     public void CheckCarried()
     {
-        if (!_made || _work.Pull.Carry.FirstOrDefault(carried => !_found.Contains(carried.Key)) is not { Value: { } at } missing)
+        if (!_made || _context.Pull.Carry.FirstOrDefault(carried => !_found.Contains(carried.Key)) is not { Value: { } at } missing)
             return;
-        throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_work.Pull.Name}' carries '{missing.Key}' from {at.Text}, and no row that it is repeated for has anything there")
+        throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_context.Pull.Name}' carries '{missing.Key}' from {at.Text}, and no row that it is repeated for has anything there")
         {
             Cause = "the place is misspelt, or the rows have it under another name",
-            NextStep = _work.Pull.Per is { List: not null } ? $"of a list of texts the place is /{PerRows.TextField}; correct carry: of pull '{_work.Pull.Name}'" : $"compare carry: of pull '{_work.Pull.Name}' with the rows, and run again",
+            NextStep = _context.Pull.Per is { List: not null } ? $"of a list of texts the place is /{PerRows.TextField}; correct carry: of pull '{_context.Pull.Name}'" : $"compare carry: of pull '{_context.Pull.Name}' with the rows, and run again",
         });
     }
 
@@ -138,29 +138,29 @@ internal sealed class StrandFeed : IDisposable
     private IEnumerable<Strand> Expand(PullLanding source, Strand strand, LandedPage page)
     {
         var lines = source.Read(page);
-        var own = source == _work.Landing;
+        var own = source == _context.Landing;
         var ended = Ended(strand, page, own);
         for (int start = 0, row = 0; start < lines.Length; row++)
         {
             var end = Array.IndexOf(lines, (byte)'\n', start);
             if (ended.TryGetValue(StrandKey.Of(strand.Key, page.Page, row), out var skipped))
             {
-                _work.Progress.StrandBegan();
-                _work.Progress.StrandEnded(skipped);
+                _context.Progress.StrandBegan();
+                _context.Progress.StrandEnded(skipped);
                 start = end + 1;
                 continue;
             }
 
             var line = lines.AsSpan(start, end - start);
-            var made = own ? Opened(strand, page, row, line) : _work.Pull.Per!.Batch > 1 ? Batched(strand, page, row, line) : Repeated(strand, page, row, line);
+            var made = own ? Opened(strand, page, row, line) : _context.Pull.Per!.Batch > 1 ? Batched(strand, page, row, line) : Repeated(strand, page, row, line);
             start = end + 1;
-            foreach (var window in made is null ? [] : InWindows(_work.Pull, made))
+            foreach (var window in made is null ? [] : InWindows(_context.Pull, made))
                 yield return window;
         }
 
         if (!own && EndsBatch(page) && TakeBatch(strand) is { } rest)
         {
-            foreach (var window in InWindows(_work.Pull, rest))
+            foreach (var window in InWindows(_context.Pull, rest))
                 yield return window;
         }
     }
@@ -168,11 +168,11 @@ internal sealed class StrandFeed : IDisposable
     // Of a run that is resumed most strands may need nothing more: they are looked up for a whole page of rows at once. What a row
     // carries is looked at all the same, and so are listings that others are made from.
     private IReadOnlyDictionary<string, bool> Ended(Strand strand, LandedPage page, bool own) =>
-        own || _work.Pull.Window is not null || _work.Pull.Opens is not null || _work.Pull.Carry.Count > 0 || _work.Pull.Per!.Batch > 1
+        own || _context.Pull.Window is not null || _context.Pull.Opens is not null || _context.Pull.Carry.Count > 0 || _context.Pull.Per!.Batch > 1
             ? new Dictionary<string, bool>()
-            : _work.Landing.Ended(StrandKey.Of(strand.Key, page.Page, 0), StrandKey.Of(strand.Key, page.Page + 1, 0));
+            : _context.Landing.Ended(StrandKey.Of(strand.Key, page.Page, 0), StrandKey.Of(strand.Key, page.Page + 1, 0));
 
-    private bool EndsBatch(LandedPage page) => _work.Pull.Per is { Batch: > 1 } && page is { Next: null, IsPiece: false };
+    private bool EndsBatch(LandedPage page) => _context.Pull.Per is { Batch: > 1 } && page is { Next: null, IsPiece: false };
 
     // Rows of one strand are gathered over its pages, so that batches are the same whenever they are made.
     private Strand? Batched(Strand parent, LandedPage page, int row, ReadOnlySpan<byte> line)
@@ -180,7 +180,7 @@ internal sealed class StrandFeed : IDisposable
         if (!_batches.TryGetValue(parent.Key, out var batch))
             _batches[parent.Key] = batch = [];
         batch.Add((StrandKey.Of(parent.Key, page.Page, row), parent.Values.With(line, _names)));
-        return batch.Count < _work.Pull.Per!.Batch ? null : TakeBatch(parent);
+        return batch.Count < _context.Pull.Per!.Batch ? null : TakeBatch(parent);
     }
 
     private Strand? TakeBatch(Strand parent) => _batches.Remove(parent.Key, out var batch)
@@ -191,7 +191,7 @@ internal sealed class StrandFeed : IDisposable
     {
         var carried = new List<KeyValuePair<string, string>>();
         _made = true;
-        foreach (var (name, at) in _work.Pull.Carry)
+        foreach (var (name, at) in _context.Pull.Carry)
         {
             // The row itself, and what its own pull took along.
             var raw = JsonFind.Raw(line, at);
@@ -207,7 +207,7 @@ internal sealed class StrandFeed : IDisposable
 
     private Strand? Opened(Strand strand, LandedPage page, int row, ReadOnlySpan<byte> line)
     {
-        foreach (var (at, value) in _work.Pull.Opens!.When)
+        foreach (var (at, value) in _context.Pull.Opens!.When)
         {
             if (!JsonFind.Holds(line, at, value))
                 return null;
@@ -221,14 +221,14 @@ internal sealed class StrandFeed : IDisposable
         {
             if (strand.Way.AsSpan(at, digest.Length).SequenceEqual(digest))
             {
-                _work.Warn($"pull '{_work.Pull.Name}' has a circle: {values} leads back to itself, and was not opened again");
+                _context.Warn($"pull '{_context.Pull.Name}' has a circle: {values} leads back to itself, and was not opened again");
                 return null;
             }
         }
 
-        if (strand.Way.Length / digest.Length >= _work.Pull.Opens.Deepest)
+        if (strand.Way.Length / digest.Length >= _context.Pull.Opens.Deepest)
         {
-            _work.Warn($"pull '{_work.Pull.Name}' is deeper than {_work.Pull.Opens.Deepest} levels; what lies below was not opened (deepest: in opens:)");
+            _context.Warn($"pull '{_context.Pull.Name}' is deeper than {_context.Pull.Opens.Deepest} levels; what lies below was not opened (deepest: in opens:)");
             return null;
         }
 

@@ -163,7 +163,7 @@ internal sealed class StrandRequests
         {
             if ((name == Incremental.Mark && pull.Incremental is not null ? value(name) : placed.GetValueOrDefault(name) ?? strand.Values.ForPath(name) ?? inputs.GetValueOrDefault(name) ?? client.TokenFields.GetValueOrDefault(name)) is { } found)
                 values[name] = found;
-            else if (PathTemplate.NeedsValue(path, name) && !pull.Paging.Takers.Any(taker => taker.Kind == TakerKind.Placeholder && taker.Name == name))
+            else if (PathTemplate.NeedsValue(path, name) && !pull.Paging.Targets.Any(target => target.Kind == PositionTargetKind.Placeholder && target.Name == name))
                 throw Missing(pull, strand, "{" + name + "}");
         }
 

@@ -11,13 +11,13 @@ using Cursiva.Core.Refusals;
 namespace Cursiva.Core.Pulls;
 
 /// <summary>What every style of listing does alike for one strand: sends, lands, and tells refusals from skips.</summary>
-internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, StrandRequests requests)
+internal sealed class StrandRun(PullContext context, Strand strand, ApiClient client, StrandRequests requests)
 {
     private readonly List<LandedPage> _pieces = [];
 
-    public PullWork Work => work;
+    public PullContext Context => context;
 
-    public Pull Pull => work.Pull;
+    public Pull Pull => context.Pull;
 
     public Strand Strand => strand;
 
@@ -25,13 +25,13 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
 
     public StrandRequests Requests => requests;
 
-    public PullServices Services => work.Services;
+    public PullServices Services => context.Services;
 
     /// <summary>Whether the first request asks for changes since the last run, by a delta token.</summary>
     public bool AsksForChanges { get; init; }
 
     /// <summary>The last whole page that is landed; null when there is none.</summary>
-    public LandedPage? Last => work.Landing.Last(strand.Key);
+    public LandedPage? Last => context.Landing.Last(strand.Key);
 
     /// <summary>Why the API refuses the strand, as the job allows; null while it does not.</summary>
     public LandedSkip? Skip { get; private set; }
@@ -73,7 +73,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
         var (expired, ends) = (false, false);
         var wanted = request with
         {
-            Takes = answer => request.Takes?.Invoke(answer) == true || (ends = position is not null && answer.Status == Pull.Paging.EndStatus) || (rule = SkipRules.Match(Pull.SkipWhen, answer)) is not null || (expired = IsExpired(answer, position, goesOn)),
+            Expects = answer => request.Expects?.Invoke(answer) == true || (ends = position is not null && answer.Status == Pull.Paging.EndStatus) || (rule = SkipRules.Match(Pull.SkipWhen, answer)) is not null || (expired = IsExpired(answer, position, goesOn)),
         };
         var answer = await client.SendAsync(wanted, cancel);
         if (ends)
@@ -85,7 +85,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
         using (answer)
         {
             if (rule is null)
-                throw new StrandRestart(work, strand, $"the API does not know the place any more where pull '{Pull.Name}'{Title} went on (status {answer.Status}: {Quote.From(answer, Services.Redactor)})");
+                throw new StrandRestart(context, strand, $"the API does not know the place any more where pull '{Pull.Name}'{Title} went on (status {answer.Status}: {Quote.From(answer, Services.Redactor)})");
             Skip = new LandedSkip(answer.Status, rule.Because ?? $"status {answer.Status}", Quote.From(answer, Services.Redactor) ?? "", Services.Redactor.Clean($"{request.Method} {ShownAddress.Of(request.Uri)}"));
             return null;
         }
@@ -95,12 +95,12 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
     public LandedPage Land(ReadOnlySpan<byte> lines, int rows, string? next, long? total = null, bool isPiece = false, string? delta = null, Ending? ended = null, string? etag = null)
     {
         var mark = delta ?? (Pull.Incremental is { } incremental ? Marks.Highest(lines, incremental.By) : null);
-        var page = work.Landing.Append(strand.Key, lines, rows, next, isPiece, mark, ended?.Code, total, etag);
-        work.Progress.Landed(rows, total);
+        var page = context.Landing.Append(strand.Key, lines, rows, next, isPiece, mark, ended?.Code, total, etag);
+        context.Progress.Landed(rows, total);
         _pieces.Add(page);
         if (!isPiece)
         {
-            _pieces.ForEach(piece => work.HandOn(strand, piece));
+            _pieces.ForEach(piece => context.HandOn(strand, piece));
             _pieces.Clear();
         }
 
@@ -127,7 +127,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
     /// <summary>Drops the pieces of a stream that was cut short.</summary>
     public void DropPieces()
     {
-        work.Landing.DropPieces(strand.Key);
+        context.Landing.DropPieces(strand.Key);
         _pieces.Clear();
     }
 
@@ -153,7 +153,7 @@ internal sealed class StrandRun(PullWork work, Strand strand, ApiClient client, 
     public string Title => strand.Title.Length > 0 ? $" ({Services.Redactor.Clean(strand.Title)})" : "";
 
     private bool IsExpired(Answer answer, string? position, bool goesOn) =>
-        (position is not null || AsksForChanges) && !work.WasRestarted(strand) && (answer.Status == 410 || ((goesOn || position is null) && answer.Status is 400 or 404 or 422));
+        (position is not null || AsksForChanges) && !context.WasRestarted(strand) && (answer.Status == 410 || ((goesOn || position is null) && answer.Status is 400 or 404 or 422));
 
     private string? Keep(ReadOnlySpan<byte> page)
     {

@@ -44,7 +44,7 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
     }
 
     /// <summary>The next piece; null while too little has come.</summary>
-    public PageBuffer? Take() => _rowEnd >= target || (_rowEnd >= 0 && _isOver) ? Cut(_rowEnd) : null;
+    public PageBuffer? Next() => _rowEnd >= target || (_rowEnd >= 0 && _isOver) ? Cut(_rowEnd) : null;
 
     /// <summary>The last piece, once the stream has ended; null when nothing is left.</summary>
     /// <exception cref="PageException">The stream ended in the middle.</exception>

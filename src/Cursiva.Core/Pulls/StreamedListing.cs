@@ -57,7 +57,7 @@ internal sealed class StreamedListing(StrandRun run)
             while (await stream.ReadAsync(buffer, cancel) is > 0 and var count)
             {
                 splitter.Add(buffer.AsSpan(0, count));
-                while (splitter.Take() is { } piece)
+                while (splitter.Next() is { } piece)
                 {
                     using (piece)
                         Land(scanner.Scan(piece));
@@ -66,7 +66,7 @@ internal sealed class StreamedListing(StrandRun run)
 
             using var last = splitter.TakeLast();
             var scan = last is null ? default : scanner.Scan(last);
-            run.Work.Places.Saw(scan);
+            run.Context.Places.Saw(scan);
             if (end.Check is { } check)
                 await check(rows + scan.Rows);
             run.Land(last is null ? [] : scanner.Lines, scan.Rows, end.Next, ended: end.Ended);
@@ -79,7 +79,7 @@ internal sealed class StreamedListing(StrandRun run)
         void Land(PageScan scan)
         {
             rows += scan.Rows;
-            run.Work.Places.Saw(scan);
+            run.Context.Places.Saw(scan);
             run.Land(scanner.Lines, scan.Rows, GoesOn, isPiece: true);
         }
     }

@@ -51,7 +51,7 @@ internal sealed class Unchanged
     public string Kept(ApiRequest request) => Digest(request) + _tag;
 
     /// <summary>The request, made conditional.</summary>
-    public ApiRequest Ask(ApiRequest request) => request with { OwnHeaders = [.. request.OwnHeaders, new("If-None-Match", _tag)], Takes = Says };
+    public ApiRequest Ask(ApiRequest request) => request with { OwnHeaders = [.. request.OwnHeaders, new("If-None-Match", _tag)], Expects = Says };
 
     /// <summary>Whether an answer says that nothing has changed.</summary>
     public static bool Says(Answer answer) => answer.Status == 304;

@@ -6,7 +6,7 @@ public enum Outcome
     /// <summary>Everything was done.</summary>
     Done = 0,
     /// <summary>An internal error.</summary>
-    OurFault = 1,
+    InternalError = 1,
     /// <summary>The command line is wrong.</summary>
     WrongCommandLine = 2,
     /// <summary>The job file is wrong.</summary>

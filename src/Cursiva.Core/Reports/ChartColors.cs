@@ -8,8 +8,8 @@ internal static class ChartColors
     /// <summary>Stands for the colour of the text around a chart; see <see cref="ChartDrawing.Svg"/>.</summary>
     public const string Ink = "#33474C";
 
-    /// <summary>Lines at marked values.</summary>
-    public const string Mark = "#B3541E";
+    /// <summary>Lines at thresholds.</summary>
+    public const string Threshold = "#B3541E";
 
     /// <summary>Bars of one series.</summary>
     public static Color Single { get; } = Color.FromHex("#2F7F79");

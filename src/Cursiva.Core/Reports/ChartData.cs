@@ -15,7 +15,7 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
     public ChartAxis? Axis { get; private init; }
 
     /// <summary>Values at which it has a line.</summary>
-    public IReadOnlyList<ChartMark> Marks { get; private init; } = [];
+    public IReadOnlyList<Threshold> Thresholds { get; private init; } = [];
 
     /// <summary>Whether all that it draws stands so in the rows: nothing was left out, added up or taken apart, and no line is marked.</summary>
     public bool IsAsRows { get; private init; }
@@ -63,14 +63,14 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
         if (series.Count > MostSeries)
             series = FewSeries(part.Kind, series, notes);
         var (at, isTime) = Places(columns[0], labels);
-        var isAsRows = !isLong && notes.Count == 0 && (part.Kind != PartKind.Line || part.Marks.Count == 0);
-        var axis = part.Kind == PartKind.Line ? ChartAxis.Of(series.SelectMany(one => one.Values).Concat(part.Marks.Select(mark => mark.Value))) : null;
+        var isAsRows = !isLong && notes.Count == 0 && (part.Kind != PartKind.Line || part.Thresholds.Count == 0);
+        var axis = part.Kind == PartKind.Line ? ChartAxis.Of(series.SelectMany(one => one.Values).Concat(part.Thresholds.Select(threshold => threshold.Value))) : null;
         if (axis is { Note.Length: > 0 })
             notes.Add(axis.Note);
         return new ChartData(part.Kind, labels, at, isTime, series, part.Unit, string.Join("; ", notes))
         {
             Axis = axis,
-            Marks = part.Marks,
+            Thresholds = part.Thresholds,
             IsAsRows = isAsRows,
             HasPlaces = hasPlaces,
         };

@@ -48,7 +48,7 @@ internal sealed partial class ChartDrawing : IDisposable
         _plot.Axes.Right.MinimumSize = data.Kind == PartKind.Share ? 0 : 30;
         _height = data.Kind switch
         {
-            PartKind.Bar or PartKind.StackedBar => 70 + (Math.Max(1, data.Labels.Count) * 26) + (data.Series.Count + data.Marks.Count > 1 ? 34 : 0),
+            PartKind.Bar or PartKind.StackedBar => 70 + (Math.Max(1, data.Labels.Count) * 26) + (data.Series.Count + data.Thresholds.Count > 1 ? 34 : 0),
             PartKind.Share => IsNarrow ? 440 : 300,
             PartKind.Line or PartKind.Table or PartKind.Figure or PartKind.Text => IsNarrow ? 300 : 340,
         };
@@ -135,8 +135,8 @@ internal sealed partial class ChartDrawing : IDisposable
         _plot.Axes.Left.MajorTickStyle.Length = 0;
         _plot.Axes.Margins(left: 0, right: .1, bottom: .02, top: .02);
         _plot.Grid.YAxisStyle.IsVisible = false;
-        foreach (var mark in _data.Marks)
-            Mark(_plot.Add.VerticalLine(mark.Value), mark);
+        foreach (var threshold in _data.Thresholds)
+            Mark(_plot.Add.VerticalLine(threshold.Value), threshold);
         Values(_plot.Axes.Bottom);
         Legend();
     }
@@ -163,8 +163,8 @@ internal sealed partial class ChartDrawing : IDisposable
             _plot.Axes.Bottom.SetTicks(_data.At, [.. _data.Labels.Select(Shorten)]);
         _plot.Axes.AutoScale();
         _plot.Axes.SetLimitsY(_data.Axis!.Low, _data.Axis.High);
-        foreach (var mark in _data.Marks)
-            Mark(_plot.Add.HorizontalLine(mark.Value), mark);
+        foreach (var threshold in _data.Thresholds)
+            Mark(_plot.Add.HorizontalLine(threshold.Value), threshold);
         Values(_plot.Axes.Left);
         _plot.Axes.Bottom.TickLabelStyle.FontSize = 12;
         _plot.Axes.Bottom.TickLabelStyle.FontName = ChartFont.Name;
@@ -173,13 +173,13 @@ internal sealed partial class ChartDrawing : IDisposable
     }
 
     // Its words stand below, where no bar or line crosses them.
-    private static void Mark(AxisLine line, ChartMark mark)
+    private static void Mark(AxisLine line, Threshold threshold)
     {
-        line.Color = Color.FromHex(ChartColors.Mark);
+        line.Color = Color.FromHex(ChartColors.Threshold);
         line.LineWidth = 2;
         line.LinePattern = LinePattern.Dashed;
         line.EnableAutoscale = true;
-        line.LegendText = $"{mark.Words} ({Shown(mark.Value)})";
+        line.LegendText = $"{threshold.Words} ({Shown(threshold.Value)})";
     }
 
     private void Share()
@@ -241,7 +241,7 @@ internal sealed partial class ChartDrawing : IDisposable
 
     private void Legend()
     {
-        if (_data.Series.Count + _data.Marks.Count < 2)
+        if (_data.Series.Count + _data.Thresholds.Count < 2)
         {
             _plot.HideLegend();
             return;

@@ -101,8 +101,8 @@ internal sealed class FragmentWriter : IReportWriter
             _writer.WriteLine($"<p style=\"{Faint}\">The first {ReportWords.Grouped(MostRows)} of {ReportWords.Grouped(_count)} rows.</p>");
         else if (_count == 0)
             _writer.WriteLine($"<p style=\"{Faint}\">No rows.</p>");
-        if (ReportWords.Marks(head.Part) is { Length: > 0 } marks)
-            _writer.WriteLine($"<p style=\"{Faint}\">{HtmlText.Escape(marks)}</p>");
+        if (ReportWords.Thresholds(head.Part) is { Length: > 0 } thresholds)
+            _writer.WriteLine($"<p style=\"{Faint}\">{HtmlText.Escape(thresholds)}</p>");
     }
 
     // One value can be drawn as a bar; several are told apart better as numbers.

@@ -59,8 +59,8 @@ internal sealed class MarkdownWriter : IReportWriter
             _writer.WriteLine($"\nThe first {ReportWords.Grouped(MostRows)} of {ReportWords.Grouped(_rows)} rows.");
         else if (head.Columns.Count > 0 && _rows == 0)
             _writer.WriteLine("\nNo rows.");
-        if (ReportWords.Marks(head.Part) is { Length: > 0 } marks)
-            _writer.WriteLine("\n" + Escape(marks));
+        if (ReportWords.Thresholds(head.Part) is { Length: > 0 } thresholds)
+            _writer.WriteLine("\n" + Escape(thresholds));
     }
 
     public void End() => _writer.Flush();

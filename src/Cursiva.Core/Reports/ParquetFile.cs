@@ -8,20 +8,20 @@ internal static class ParquetFile
 {
     /// <returns>Its rows.</returns>
     /// <exception cref="SqlException">The SQL fails, or a value does not fit.</exception>
-    public static long Write(Database database, PartSource source, string workPath, DiskStream stream)
+    public static long Write(Database database, PartSource source, string scratchPath, DiskStream stream)
     {
-        File.Delete(workPath);
+        File.Delete(scratchPath);
         try
         {
-            var rows = database.Copy(ResultColumn.Kept(source.Columns, source.Sql!), workPath, "format parquet, compression zstd, row_group_size 61440, use_tmp_file false");
-            using var made = new FileStream(workPath, FileMode.Open, FileAccess.Read);
+            var rows = database.Copy(ResultColumn.Kept(source.Columns, source.Sql!), scratchPath, "format parquet, compression zstd, row_group_size 61440, use_tmp_file false");
+            using var made = new FileStream(scratchPath, FileMode.Open, FileAccess.Read);
             made.CopyTo(stream, 1 << 20);
             stream.Flush();
             return rows;
         }
         finally
         {
-            File.Delete(workPath);
+            File.Delete(scratchPath);
         }
     }
 }

@@ -5,10 +5,10 @@ using Cursiva.Core.Tables;
 namespace Cursiva.Core.Reports;
 
 /// <summary>Writes the files of one report; they appear together, or none does.</summary>
-/// <param name="workPath">The one file that the SQL engine may write; it is removed again.</param>
+/// <param name="scratchPath">The one file that the SQL engine may write; it is removed again.</param>
 /// <param name="removed">Is told of files of an earlier run that no row stands for any more.</param>
 /// <param name="told">Is told how many rows of a part are written, now and then.</param>
-public sealed class ReportFiles(IDisk disk, Database database, string workPath, Action<long> told, Action<string> removed)
+public sealed class ReportFiles(IDisk disk, Database database, string scratchPath, Action<long> told, Action<string> removed)
 {
     private const int TellEvery = 1_000_000;
 
@@ -110,13 +110,13 @@ public sealed class ReportFiles(IDisk disk, Database database, string workPath, 
                 var stream = set.Begin(path);
                 if (file.Format != FileFormat.Parquet)
                 {
-                    outputs.Add(new ReportOutput(file, path, stream, report, context, workPath));
+                    outputs.Add(new ReportOutput(file, path, stream, report, context, scratchPath));
                     continue;
                 }
 
                 using (stream)
                 {
-                    var rows = ParquetFile.Write(database, sources.First(source => source.Part == report.OnlyTable), workPath, stream);
+                    var rows = ParquetFile.Write(database, sources.First(source => source.Part == report.OnlyTable), scratchPath, stream);
                     written.Add(new WrittenFile(report.Name, path, stream.Length, rows));
                     Count(now, report, report.OnlyTable!, rows);
                 }
@@ -125,10 +125,10 @@ public sealed class ReportFiles(IDisk disk, Database database, string workPath, 
             var shown = outputs.ToDictionary(output => output, _ => 0L);
             foreach (var source in sources)
             {
-                List<ReportOutput> takers = [.. outputs.Where(output => output.Takes(report, source.Part))];
+                List<ReportOutput> takers = [.. outputs.Where(output => output.Shows(report, source.Part))];
                 var rows = takers.Count > 0 ? WritePart(report, source, takers, fill, before, now, cancel) : 0;
-                foreach (var taker in takers.Where(_ => source.Part.IsTable))
-                    shown[taker] += rows;
+                foreach (var target in takers.Where(_ => source.Part.IsTable))
+                    shown[target] += rows;
             }
 
             foreach (var output in outputs)
@@ -151,7 +151,7 @@ public sealed class ReportFiles(IDisk disk, Database database, string workPath, 
         var name = ReportTotals.NameOf(report.Name, part.Name);
         var words = part.Words?.Fill(fill).Split("\n\n", StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries) ?? [];
         var head = new PartHead(part, source.Columns, words, before.Figures.GetValueOrDefault(name));
-        takers.ForEach(taker => taker.Writer.Begin(head));
+        takers.ForEach(target => target.Writer.Begin(head));
         long count = 0;
         if (source.Sql is not null)
         {
@@ -164,8 +164,8 @@ public sealed class ReportFiles(IDisk disk, Database database, string workPath, 
                     told(count);
                 if (part.Kind == PartKind.Figure)
                     now.Figures[name] = FigureOf(part, rows, count);
-                foreach (var taker in takers)
-                    taker.Writer.Row(rows);
+                foreach (var target in takers)
+                    target.Writer.Row(rows);
             }
 
             if (part.Kind == PartKind.Figure && count == 0)
@@ -173,7 +173,7 @@ public sealed class ReportFiles(IDisk disk, Database database, string workPath, 
             Count(now, report, part, count);
         }
 
-        takers.ForEach(taker => taker.Writer.EndPart());
+        takers.ForEach(target => target.Writer.EndPart());
         return count;
     }
 

@@ -13,8 +13,8 @@ internal sealed class ReportOutput : IDisposable
     private readonly IReportWriter _writer;
     private bool _isFinished;
 
-    /// <param name="workPath">A place for what a format must put together before it is written.</param>
-    public ReportOutput(ReportFile file, string path, DiskStream stream, Report report, ReportContext context, string workPath)
+    /// <param name="scratchPath">A place for what a format must put together before it is written.</param>
+    public ReportOutput(ReportFile file, string path, DiskStream stream, Report report, ReportContext context, string scratchPath)
     {
         (Format, Path, _file) = (file.Format, path, stream);
         _packed = file.Packing switch
@@ -28,9 +28,9 @@ internal sealed class ReportOutput : IDisposable
             FileFormat.JsonLines => new JsonWriter(_packed, asLines: true),
             FileFormat.Json => new JsonWriter(_packed, asLines: false),
             FileFormat.Xlsx => new XlsxWriter(_packed, report, context),
-            FileFormat.Sqlite => new SqliteWriter(_packed, workPath + ".sqlite"),
+            FileFormat.Sqlite => new SqliteWriter(_packed, scratchPath + ".sqlite"),
             FileFormat.Markdown => new MarkdownWriter(_packed, report, context),
-            FileFormat.Page => new PageWriter(_packed, report, context),
+            FileFormat.HtmlPage => new HtmlPageWriter(_packed, report, context),
             FileFormat.Fragment => new FragmentWriter(_packed, report, context),
             FileFormat.Svg => new ChartWriter(_packed, asPng: false, new ShownValue(context.Zone)),
             FileFormat.Png => new ChartWriter(_packed, asPng: true, new ShownValue(context.Zone)),
@@ -49,11 +49,11 @@ internal sealed class ReportOutput : IDisposable
     public IReportWriter Writer => _writer;
 
     /// <summary>Whether the file shows a part.</summary>
-    public bool Takes(Report report, Part part) => Format switch
+    public bool Shows(Report report, Part part) => Format switch
     {
         FileFormat.Csv or FileFormat.JsonLines or FileFormat.Json => part == report.OnlyTable,
         FileFormat.Svg or FileFormat.Png => part.IsChart,
-        FileFormat.Parquet or FileFormat.Sqlite or FileFormat.Xlsx or FileFormat.Markdown or FileFormat.Page or FileFormat.Fragment => true,
+        FileFormat.Parquet or FileFormat.Sqlite or FileFormat.Xlsx or FileFormat.Markdown or FileFormat.HtmlPage or FileFormat.Fragment => true,
     };
 
     /// <summary>Makes the file durable. It is whole then.</summary>

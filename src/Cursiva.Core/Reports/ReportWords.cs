@@ -30,8 +30,8 @@ internal static class ReportWords
     public static string Figure(string? value) => value is null ? "none" : Grouped(value);
 
     /// <summary>The values that a chart marks, as a sentence for where it is not drawn; empty when there are none.</summary>
-    public static string Marks(Part part) =>
-        part.Marks.Count == 0 ? "" : $"Marked: {string.Join(", ", part.Marks.Select(mark => $"{mark.Words} ({Grouped(mark.Value.ToString(CultureInfo.InvariantCulture))})"))}.";
+    public static string Thresholds(Part part) =>
+        part.Thresholds.Count == 0 ? "" : $"Marked: {string.Join(", ", part.Thresholds.Select(threshold => $"{threshold.Words} ({Grouped(threshold.Value.ToString(CultureInfo.InvariantCulture))})"))}.";
 
     public static string Grouped(long value) => Grouped(value.ToString(CultureInfo.InvariantCulture));
 

@@ -10,8 +10,8 @@ namespace Cursiva.Core.Reports;
 /// are written everywhere else, so that no digit is lost, and true is 1.
 /// </summary>
 /// <param name="stream">Takes the finished file.</param>
-/// <param name="workPath">Where the file is made; nothing may be there.</param>
-internal sealed class SqliteWriter(Stream stream, string workPath) : IReportWriter
+/// <param name="scratchPath">Where the file is made; nothing may be there.</param>
+internal sealed class SqliteWriter(Stream stream, string scratchPath) : IReportWriter
 {
     // The library's SQLITE_MAX_COLUMN.
     private const int MostColumns = 2000;
@@ -66,22 +66,22 @@ internal sealed class SqliteWriter(Stream stream, string workPath) : IReportWrit
         Open();
         _transaction!.Commit();
         Close();
-        using var made = new FileStream(workPath, FileMode.Open, FileAccess.Read);
+        using var made = new FileStream(scratchPath, FileMode.Open, FileAccess.Read);
         made.CopyTo(stream, 1 << 20);
     }
 
     public void Dispose()
     {
         Close();
-        File.Delete(workPath);
+        File.Delete(scratchPath);
     }
 
     private void Open()
     {
         if (_connection is not null)
             return;
-        File.Delete(workPath);
-        _connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = workPath, Pooling = false }.ToString());
+        File.Delete(scratchPath);
+        _connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = scratchPath, Pooling = false }.ToString());
         _connection.Open();
         using var settings = _connection.CreateCommand();
 

@@ -23,7 +23,7 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
         """;
 
     // Lying bars have no line at a value that stays in place when they are changed.
-    private string Heading => data.Kind == PartKind.Line || data.Marks.Count == 0 ? title : $"{title} ({string.Join(", ", data.Marks.Select(mark => $"{mark.Words}: {Number(mark.Value)}"))})";
+    private string Heading => data.Kind == PartKind.Line || data.Thresholds.Count == 0 ? title : $"{title} ({string.Join(", ", data.Thresholds.Select(threshold => $"{threshold.Words}: {Number(threshold.Value)}"))})";
 
     private string Plot() => data.Kind switch
     {
@@ -62,7 +62,7 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
         return $"<c:valAx><c:axId val=\"{id}\"/><c:scaling><c:orientation val=\"minMax\"/>{bounds}</c:scaling><c:delete val=\"0\"/><c:axPos val=\"{side}\"/>{lines}{(name.Length > 0 ? Title(name, 900) : "")}<c:numFmt formatCode=\"{format}\" sourceLinked=\"0\"/><c:majorTickMark val=\"none\"/><c:minorTickMark val=\"none\"/><c:tickLblPos val=\"{beside}\"/><c:crossAx val=\"{other}\"/><c:crosses val=\"{crosses}\"/><c:crossBetween val=\"{(IsPlaced ? "midCat" : "between")}\"/></c:valAx>";
     }
 
-    private string AllSeries() => string.Concat(data.Series.Select(Series)) + (data.Kind == PartKind.Line ? string.Concat(data.Marks.Select(Mark)) : "");
+    private string AllSeries() => string.Concat(data.Series.Select(Series)) + (data.Kind == PartKind.Line ? string.Concat(data.Thresholds.Select(Mark)) : "");
 
     private string Series(ChartSeries series, int place)
     {
@@ -79,13 +79,13 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
     }
 
     // A column of one value, behind those of the series.
-    private string Mark(ChartMark mark, int place)
+    private string Mark(Threshold threshold, int place)
     {
         var number = data.Series.Count + place;
         var letters = XlsxSheet.Letters(number + 1);
-        var values = NumbersAt(letters, [.. data.Labels.Select(_ => mark.Value)]);
+        var values = NumbersAt(letters, [.. data.Labels.Select(_ => threshold.Value)]);
         var line = IsPlaced ? $"<c:xVal>{NumbersAt("A", data.At)}</c:xVal><c:yVal>{values}</c:yVal>" : $"<c:cat>{LabelsAt()}</c:cat><c:val>{values}</c:val>";
-        return $"<c:ser>{Head(number, letters, mark.Words)}<c:spPr>{Stroke(ChartColors.Mark[1..], 15875, "dash")}</c:spPr><c:marker><c:symbol val=\"none\"/></c:marker>{line}<c:smooth val=\"0\"/></c:ser>";
+        return $"<c:ser>{Head(number, letters, threshold.Words)}<c:spPr>{Stroke(ChartColors.Threshold[1..], 15875, "dash")}</c:spPr><c:marker><c:symbol val=\"none\"/></c:marker>{line}<c:smooth val=\"0\"/></c:ser>";
     }
 
     private string Head(int number, string letters, string name) =>
@@ -95,7 +95,7 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
         ? "<c:marker><c:symbol val=\"none\"/></c:marker>"
         : $"<c:marker><c:symbol val=\"circle\"/><c:size val=\"5\"/><c:spPr>{Fill(color)}{Stroke(color, 6350, "solid")}</c:spPr></c:marker>";
 
-    private string Legend() => data.Series.Count + (data.Kind == PartKind.Line ? data.Marks.Count : 0) < 2 && data.Kind != PartKind.Share ? "" : $"<c:legend><c:legendPos val=\"{(data.Kind == PartKind.Share ? "r" : "b")}\"/><c:overlay val=\"0\"/></c:legend>";
+    private string Legend() => data.Series.Count + (data.Kind == PartKind.Line ? data.Thresholds.Count : 0) < 2 && data.Kind != PartKind.Share ? "" : $"<c:legend><c:legendPos val=\"{(data.Kind == PartKind.Share ? "r" : "b")}\"/><c:overlay val=\"0\"/></c:legend>";
 
     private string LabelsAt() =>
         $"<c:strRef><c:f>{Cells("A")}</c:f><c:strCache><c:ptCount val=\"{data.Labels.Count}\"/>{string.Concat(data.Labels.Select((label, place) => $"<c:pt idx=\"{place}\"><c:v>{Escaped(label)}</c:v></c:pt>"))}</c:strCache></c:strRef>";

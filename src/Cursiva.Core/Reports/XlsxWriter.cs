@@ -138,7 +138,7 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
         {
             _sheets.Add(SheetName($"{part.Title} (chart)"));
             Add($"xl/worksheets/{SheetFile(_sheets.Count)}", XlsxChartTable.Write(data, _head.Columns[0].Name));
-            (columns, places) = (data.Series.Count + data.Marks.Count + 1, [.. Enumerable.Range(1, data.Series.Count)]);
+            (columns, places) = (data.Series.Count + data.Thresholds.Count + 1, [.. Enumerable.Range(1, data.Series.Count)]);
         }
 
         var bars = data.Kind switch { PartKind.Bar => data.Labels.Count * data.Series.Count, PartKind.StackedBar => data.Labels.Count, _ => 0 };

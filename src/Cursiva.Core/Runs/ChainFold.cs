@@ -25,7 +25,7 @@ internal sealed class ChainFold(Job job, IReadOnlyList<RunRecord> runs, JobFolde
     public async Task<IReadOnlyList<RunRecord>> FoldAsync(CancellationToken cancel)
     {
         var kept = RunPruner.Asked(runs, job.Keep, options.Clock.GetUtcNow());
-        List<RunRecord> old = [.. runs.Where(run => run.State == RunState.Done && (kept.Count == 0 || run.Number < kept.Min()))];
+        List<RunRecord> old = [.. runs.Where(run => run.Phase == RunPhase.Done && (kept.Count == 0 || run.Number < kept.Min()))];
         if (old.Count == 0)
             return [];
 
@@ -33,7 +33,7 @@ internal sealed class ChainFold(Job job, IReadOnlyList<RunRecord> runs, JobFolde
         foreach (var pull in job.Pulls.Where(pull => pull.GoesOnFromRuns))
         {
             // What a kept full run has replaced is pruned, and not worth a fold.
-            if (runs.Any(run => run.Number > old[^1].Number && run.State == RunState.Done && run.AskedForAll(pull)) || RunHistory.Chain(pull, old).Count() < Worth)
+            if (runs.Any(run => run.Number > old[^1].Number && run.Phase == RunPhase.Done && run.AskedForAll(pull)) || RunHistory.Chain(pull, old).Count() < Worth)
                 continue;
             await FoldAsync(pull, old, cancel);
             folded.Add(pull.Name);

@@ -18,7 +18,7 @@ public sealed class DryRun(Job job, SignInServices services, JobFolder folder)
     public async Task<DryRunAccount> LookAsync(CancellationToken cancel)
     {
         var runs = await new RunStore(services.State, folder).ListAsync(cancel);
-        var last = runs.LastOrDefault(run => run.State == RunState.Done);
+        var last = runs.LastOrDefault(run => run.Phase == RunPhase.Done);
         using var signIns = new SignIns(services);
         await using var clients = new ApiClients(job, signIns, services);
         var pulls = new List<DryRunPull>();

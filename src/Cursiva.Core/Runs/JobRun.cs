@@ -49,7 +49,7 @@ public sealed class JobRun
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
         {
-            return Summary(Outcome.OurFault, _options.State.Refuse(error));
+            return Summary(Outcome.InternalError, _options.State.Refuse(error));
         }
     }
 
@@ -71,11 +71,11 @@ public sealed class JobRun
         }
 
         if (decision.GoOn is null && last is { IsFinished: false })
-            await scope.Store.WriteAsync(last with { State = RunState.SetAside }, cancel);
+            await scope.Store.WriteAsync(last with { Phase = RunPhase.SetAside }, cancel);
         if (decision.GoOn is not null)
             job = then;
         var run = decision.GoOn is { } stopped
-            ? stopped with { State = RunState.Running, EndedAt = null, Outcome = null, Note = null }
+            ? stopped with { Phase = RunPhase.Running, EndedAt = null, Outcome = null, Note = null }
             : new RunRecord((last?.Number ?? 0) + 1, now, job.Period, RunLanding.Format) { Full = _options.Full };
         run = run with
         {
@@ -118,22 +118,22 @@ public sealed class JobRun
         }
         catch (LandingDamagedException error)
         {
-            outcome = Outcome.OurFault;
+            outcome = Outcome.InternalError;
             refusal = new Refusal(outcome, error.Message) { Cause = "the file was changed, or the disk lost something", NextStep = "begin a new run with --new" };
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
         {
-            (outcome, refusal) = (Outcome.OurFault, _options.State.Refuse(error));
+            (outcome, refusal) = (Outcome.InternalError, _options.State.Refuse(error));
         }
         catch (Exception error)
         {
-            await scope.Store.WriteAsync(_run with { State = RunState.Stopped, EndedAt = _options.Clock.GetUtcNow(), Outcome = (int)Outcome.OurFault, Note = _options.Redactor.CleanLine($"{error.GetType().Name}: {error.Message}") }, CancellationToken.None);
+            await scope.Store.WriteAsync(_run with { Phase = RunPhase.Stopped, EndedAt = _options.Clock.GetUtcNow(), Outcome = (int)Outcome.InternalError, Note = _options.Redactor.CleanLine($"{error.GetType().Name}: {error.Message}") }, CancellationToken.None);
             throw;
         }
 
         var ended = _run with
         {
-            State = outcome == Outcome.Done ? RunState.Done : RunState.Stopped,
+            Phase = outcome == Outcome.Done ? RunPhase.Done : RunPhase.Stopped,
             EndedAt = _options.Clock.GetUtcNow(),
             Outcome = (int)outcome,
             Note = refusal is null ? null : _options.Redactor.CleanLine(refusal.What),

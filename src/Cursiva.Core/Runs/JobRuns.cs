@@ -33,7 +33,7 @@ public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord>
     // Whether nothing is wanted of the runs before them: to be the rows of an incremental pull, to know a pull's columns, or to be retained.
     private static bool AreEnough(Job job, IReadOnlyList<RunRecord> runs, DateTimeOffset now)
     {
-        List<RunRecord> good = [.. runs.Where(run => run.State == RunState.Done)];
+        List<RunRecord> good = [.. runs.Where(run => run.Phase == RunPhase.Done)];
         return good.Count > 0
             && job.Pulls.Where(pull => pull.GoesOnFromRuns).All(pull => good.Exists(run => run.AskedForAll(pull) || run.Folded.Contains(pull.Name)))
             && job.Pulls.All(pull => good.Exists(run => run.Columns.GetValueOrDefault(pull.Name) is { Length: > 0 }))

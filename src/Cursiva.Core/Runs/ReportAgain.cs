@@ -51,11 +51,11 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
         {
-            return Summary(Outcome.OurFault, options.State.Refuse(error));
+            return Summary(Outcome.InternalError, options.State.Refuse(error));
         }
     }
 
     // A run that lacked nothing but its reports is a good one now.
     private RunRecord Finished(RunRecord run, JobRuns runs) =>
-        run.State == RunState.Stopped && run == runs.Records[^1] ? run with { State = RunState.Done, Outcome = (int)Outcome.Done, Note = null, EndedAt = options.Clock.GetUtcNow() } : run;
+        run.Phase == RunPhase.Stopped && run == runs.Records[^1] ? run with { Phase = RunPhase.Done, Outcome = (int)Outcome.Done, Note = null, EndedAt = options.Clock.GetUtcNow() } : run;
 }

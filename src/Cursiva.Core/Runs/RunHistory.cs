@@ -15,7 +15,7 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
     private const int MostTagged = 50_000;
 
     private readonly Dictionary<string, TaggedPages> _tagged = new(StringComparer.Ordinal);
-    private readonly IReadOnlyList<RunRecord> _good = [.. runs.Where(run => run.State == RunState.Done && run.Number < present().Number)];
+    private readonly IReadOnlyList<RunRecord> _good = [.. runs.Where(run => run.Phase == RunPhase.Done && run.Number < present().Number)];
 
     /// <summary>The good run before this one; null for the first.</summary>
     public RunRecord? LastGood => _good.Count > 0 ? _good[^1] : null;
@@ -53,7 +53,7 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
         List<RunRecord> needed = [.. Chain(pull, _good)];
         if (needed.Find(run => !IsThere(pull, run)) is { } gone)
         {
-            throw new RefusedException(new Refusal(Outcome.OurFault, $"the rows of run {gone.Number} are gone, and pull '{pull.Name}' goes on from them")
+            throw new RefusedException(new Refusal(Outcome.InternalError, $"the rows of run {gone.Number} are gone, and pull '{pull.Name}' goes on from them")
             {
                 Cause = $"somebody removed {LandingOf(pull, gone)}",
                 NextStep = "run with --new --full, which asks for everything again",

@@ -24,13 +24,13 @@ public sealed class RunPruner(Job job, JobFolder folder, RunOptions options)
     /// <summary>The numbers of the good runs that a job asks to keep.</summary>
     internal static HashSet<int> Asked(IReadOnlyList<RunRecord> runs, Keep keep, DateTimeOffset now)
     {
-        List<RunRecord> good = [.. runs.Where(run => run.State == RunState.Done)];
+        List<RunRecord> good = [.. runs.Where(run => run.Phase == RunPhase.Done)];
         return [.. (keep.Count is { } count ? good.TakeLast(count) : good.Where(run => run == good[^1] || now - run.StartedAt <= keep.Age)).Select(run => run.Number)];
     }
 
     private HashSet<int> Kept(IReadOnlyList<RunRecord> runs, Keep keep)
     {
-        List<RunRecord> good = [.. runs.Where(run => run.State == RunState.Done)];
+        List<RunRecord> good = [.. runs.Where(run => run.Phase == RunPhase.Done)];
         var kept = Asked(runs, keep, options.Clock.GetUtcNow());
 
         // The newest state of an incremental pull is made of every run since the last full one.

@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
 using Cursiva.Core.Reports;
@@ -13,7 +14,8 @@ namespace Cursiva.Core.Runs;
 public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Period, int LandingFormat)
 {
     /// <summary>Where the run stands.</summary>
-    public RunState State { get; init; } = RunState.Running;
+    [JsonPropertyName("state")]
+    public RunPhase Phase { get; init; } = RunPhase.Running;
 
     /// <summary>What shaped the rows of each pull, by its name, see <see cref="Job.PullPrints"/>.</summary>
     public Dictionary<string, string> PullPrints { get; init; } = [];
@@ -85,5 +87,5 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     public bool IsAnew(string pull, string strand) => Anew.GetValueOrDefault(pull)?.Contains(strand) == true;
 
     /// <summary>Whether nothing of it is to be resumed.</summary>
-    public bool IsFinished => State is RunState.Done or RunState.SetAside;
+    public bool IsFinished => Phase is RunPhase.Done or RunPhase.SetAside;
 }

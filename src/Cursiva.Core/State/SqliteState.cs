@@ -46,7 +46,7 @@ public sealed class SqliteState : IState
         if (found > Format)
         {
             _connection.Dispose();
-            throw new RefusedException(new Refusal(Outcome.OurFault, $"{path} has format {found}, and this Cursiva reads {Format}")
+            throw new RefusedException(new Refusal(Outcome.InternalError, $"{path} has format {found}, and this Cursiva reads {Format}")
             {
                 Cause = "a newer version of Cursiva has written it",
                 NextStep = "install that version again, or name another state folder with --state",

@@ -19,7 +19,7 @@ public sealed record StateFolder(string Root)
             ?? NotEmpty(environment("STATE_DIRECTORY"))?.Split(':')[0]
             ?? (NotEmpty(environment("XDG_STATE_HOME")) is { } state ? Path.Combine(state, "cursiva") : null)
             ?? (NotEmpty(environment("HOME")) is { } home ? Path.Combine(home, ".local", "state", "cursiva") : null)
-            ?? throw new RefusedException(new Refusal(Outcome.OurFault, "there is no place for the state: neither HOME nor XDG_STATE_HOME nor STATE_DIRECTORY is set")
+            ?? throw new RefusedException(new Refusal(Outcome.InternalError, "there is no place for the state: neither HOME nor XDG_STATE_HOME nor STATE_DIRECTORY is set")
             {
                 Cause = "the process was started without a home folder, as services are",
                 NextStep = "name a folder with --state or CURSIVA_STATE; under systemd add StateDirectory=cursiva",
@@ -48,12 +48,12 @@ public sealed record StateFolder(string Root)
             return;
         var mode = Convert.ToString((int)owner.Mode & 511, 8);
         throw new RefusedException(owner.IsMine
-            ? new Refusal(Outcome.OurFault, $"{path} can be written by others (mode {mode}), and {what} must be this user's alone")
+            ? new Refusal(Outcome.InternalError, $"{path} can be written by others (mode {mode}), and {what} must be this user's alone")
             {
                 Cause = "whoever can write there could read the secrets, or give the job other rows",
                 NextStep = $"chmod go-w {path}",
             }
-            : new Refusal(Outcome.OurFault, $"{path} belongs to another user (number {owner.User}), and {what} must be this user's alone")
+            : new Refusal(Outcome.InternalError, $"{path} belongs to another user (number {owner.User}), and {what} must be this user's alone")
             {
                 Cause = "the job ran as somebody else before, or somebody else made it",
                 NextStep = $"run as that user, or, if you trust what is in it: sudo chown -R $(id -u) {path}; or name another folder with --state",
@@ -61,7 +61,7 @@ public sealed record StateFolder(string Root)
     }
 
     /// <summary>What a person is told when the folder or what is in it cannot be used.</summary>
-    public Refusal Refuse(Exception error) => new(Outcome.OurFault, $"the state folder cannot be used: {error.Message}")
+    public Refusal Refuse(Exception error) => new(Outcome.InternalError, $"the state folder cannot be used: {error.Message}")
     {
         Cause = $"{Root} is not writable for this user, the disk is full, or what is in it is damaged",
         NextStep = "make it writable, or name another folder with --state or CURSIVA_STATE",

@@ -40,9 +40,9 @@ public sealed class Changes(StandInOptions options, World world)
 
     private async Task PageAsync(HttpContext context, List<int> rows, string? delta)
     {
-        var (first, size) = (PageWriter.Number(context, "from", 0), PageWriter.Number(context, "size", 25));
+        var (first, size) = (HtmlPageWriter.Number(context, "from", 0), HtmlPageWriter.Number(context, "size", 25));
         var end = Math.Min(rows.Count, first + size);
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             writer.WriteStartArray("items");

@@ -23,9 +23,9 @@ public sealed class Folders(StandInOptions options, Statistics statistics)
         var depth = folder == "root" ? 0 : folder.Split('-').Length;
         var seeded = new Seeded(options.Seed, folder.Sum(c => (long)c * 31) + depth);
         var count = 2 + seeded.Pick(1, 4);
-        var (first, size) = (PageWriter.Number(context, "from", 0), 3);
+        var (first, size) = (HtmlPageWriter.Number(context, "from", 0), 3);
         var end = Math.Min(count, first + size);
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             writer.WriteStartArray("items");

@@ -16,15 +16,15 @@ public sealed class Moods(StandInOptions options)
     // that are asked for.
     private async Task AnswerAsync(HttpContext context, string mood)
     {
-        var size = PageWriter.Number(context, "size", options.PageSize);
+        var size = HtmlPageWriter.Number(context, "size", options.PageSize);
         if (mood == "capped")
             size = Math.Max(1, size / 4);
-        var page = mood is "ignores-page" or "new-links" ? 1 : PageWriter.Number(context, "page", 1);
+        var page = mood is "ignores-page" or "new-links" ? 1 : HtmlPageWriter.Number(context, "page", 1);
         var first = Math.Min(_rows.Count, (page - 1) * size);
         var end = Math.Min(_rows.Count, first + size);
         if ((mood == "hole" && page == 2) || (mood == "short" && end == _rows.Count))
             end = first;
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             if (mood == "error-with-200" && page == 2)
@@ -35,7 +35,7 @@ public sealed class Moods(StandInOptions options)
             else
             {
                 writer.WritePropertyName("items");
-                PageWriter.Rows(writer, _rows, first, end);
+                HtmlPageWriter.Rows(writer, _rows, first, end);
             }
 
             writer.WriteNumber("total", _rows.Count);

@@ -5,7 +5,7 @@ using System.Text.Json;
 namespace Cursiva.StandIn.Listings;
 
 /// <summary>Writes answers of listings that are shaped in other ways than the usual page.</summary>
-internal static class PageWriter
+internal static class HtmlPageWriter
 {
     private static readonly JsonWriterOptions s_compact = new() { SkipValidation = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 

@@ -17,14 +17,14 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
         routes.MapGet("/v2/by/key", KeyAsync);
         routes.MapPost("/v2/by/search", SearchAsync);
         routes.MapPost("/v2/by/form", FormAsync);
-        routes.MapGet("/v2/by/endless", context => PageWriter.WriteAsync(context, writer => Empty(writer, Guid.NewGuid().ToString("n"))));
+        routes.MapGet("/v2/by/endless", context => HtmlPageWriter.WriteAsync(context, writer => Empty(writer, Guid.NewGuid().ToString("n"))));
         routes.MapGet("/v2/by/batches", BatchesAsync);
         routes.MapGet("/v2/by/echo", EchoAsync);
     }
 
     private async Task LinkHeaderAsync(HttpContext context)
     {
-        var (first, size) = (PageWriter.Number(context, "from", 0), _served.Size(context));
+        var (first, size) = (HtmlPageWriter.Number(context, "from", 0), _served.Size(context));
         var end = _served.Serve(first, size);
         var here = $"{context.Request.Scheme}://{context.Request.Host}{context.Request.Path}";
 
@@ -33,14 +33,14 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
         if (end < _served.All.Count)
             links += $", <{here}?from={end}&size={size}&tags=a,b>; title=\"next; see, below\"; REL=\"prefetch Next\"";
         context.Response.Headers.Link = links;
-        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _served.All, first, end));
+        await HtmlPageWriter.WriteAsync(context, writer => HtmlPageWriter.Rows(writer, _served.All, first, end));
     }
 
     // base=0|1: number of the first page. tell=pages|total|nothing. extra rows come in at the front with --quirk shifting.
     private async Task PageAsync(HttpContext context)
     {
-        var (number, size, tell) = (PageWriter.Number(context, "page", -1), _served.Size(context), context.Request.Query["tell"].ToString());
-        var first = (number - PageWriter.Number(context, "base", 1)) * size;
+        var (number, size, tell) = (HtmlPageWriter.Number(context, "page", -1), _served.Size(context), context.Request.Query["tell"].ToString());
+        var first = (number - HtmlPageWriter.Number(context, "base", 1)) * size;
         if (first < 0 || (first > 0 && first >= _served.All.Count && tell.Length > 0))
         {
             await Problem.WriteAsync(context, 400, "bad_request", $"there is no page {number}");
@@ -51,7 +51,7 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
     }
 
     private Task OffsetAsync(HttpContext context) =>
-        CountedAsync(context, PageWriter.Number(context, "offset", 0) - PageWriter.Number(context, "base", 0), _served.Size(context, "limit"), context.Request.Query["tell"].ToString());
+        CountedAsync(context, HtmlPageWriter.Number(context, "offset", 0) - HtmlPageWriter.Number(context, "base", 0), _served.Size(context, "limit"), context.Request.Query["tell"].ToString());
 
     private async Task CountedAsync(HttpContext context, int first, int size, string tell)
     {
@@ -59,11 +59,11 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
         var shift = options.Has("shifting") ? Math.Min(3, Interlocked.Increment(ref _asked) / 4) : 0;
         first = Math.Max(0, first - shift);
         var end = _served.Serve(first, size);
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             writer.WritePropertyName("items");
-            PageWriter.Rows(writer, _served.All, Math.Min(first, end), end);
+            HtmlPageWriter.Rows(writer, _served.All, Math.Min(first, end), end);
             if (tell == "pages")
                 writer.WriteNumber("pages", (_served.All.Count + size - 1) / size);
             if (tell == "total")
@@ -81,7 +81,7 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
         var end = _served.Serve(first, _served.Size(context));
         if (end < _served.All.Count)
             context.Response.Headers["X-Next-Cursor"] = ListingPage.CursorFor(end);
-        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _served.All, first, end));
+        await HtmlPageWriter.WriteAsync(context, writer => HtmlPageWriter.Rows(writer, _served.All, first, end));
     }
 
     private async Task KeyAsync(HttpContext context)
@@ -89,7 +89,7 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
         var after = context.Request.Query["after"].ToString();
         var first = long.TryParse(after, out var id) ? (int)(id - ServedRows.FirstId) + 1 : 0;
         var end = _served.Serve(first, _served.Size(context));
-        await PageWriter.WriteAsync(context, writer => PageWriter.Rows(writer, _served.All, first, end));
+        await HtmlPageWriter.WriteAsync(context, writer => HtmlPageWriter.Rows(writer, _served.All, first, end));
     }
 
     // A search whose body has the size, a filter and the cursor.
@@ -106,11 +106,11 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
 
         var first = page.TryGetProperty("after", out var after) && after.ValueKind == JsonValueKind.String ? ListingPage.RowOf(after.GetString()!) ?? 0 : 0;
         var end = _served.Serve(first, size.GetInt32());
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             writer.WritePropertyName("found");
-            PageWriter.Rows(writer, _served.All, first, end);
+            HtmlPageWriter.Rows(writer, _served.All, first, end);
             writer.WriteString("after", end < _served.All.Count ? ListingPage.CursorFor(end) : null);
             writer.WriteEndObject();
         });
@@ -119,7 +119,7 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
     private static async Task FormAsync(HttpContext context)
     {
         var form = await context.Request.ReadFormAsync();
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartArray();
             writer.WriteStartObject();
@@ -132,9 +132,9 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
 
     private async Task BatchesAsync(HttpContext context)
     {
-        var (first, size) = (PageWriter.Number(context, "from", 0), _served.Size(context));
+        var (first, size) = (HtmlPageWriter.Number(context, "from", 0), _served.Size(context));
         var end = _served.Serve(first, size);
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             writer.WriteStartArray("batches");
@@ -143,7 +143,7 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
                 writer.WriteStartObject();
                 writer.WriteNumber("size", Math.Min(3, end - row));
                 writer.WritePropertyName("rows");
-                PageWriter.Rows(writer, _served.All, row, Math.Min(end, row + 3));
+                HtmlPageWriter.Rows(writer, _served.All, row, Math.Min(end, row + 3));
                 writer.WriteEndObject();
             }
 
@@ -153,7 +153,7 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
     }
 
     // The request as it came: one row with its method, path, query and chosen headers.
-    private static Task EchoAsync(HttpContext context) => PageWriter.WriteAsync(context, writer =>
+    private static Task EchoAsync(HttpContext context) => HtmlPageWriter.WriteAsync(context, writer =>
     {
         writer.WriteStartArray();
         writer.WriteStartObject();

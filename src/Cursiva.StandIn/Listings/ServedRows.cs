@@ -10,7 +10,7 @@ public sealed class ServedRows(StandInOptions options, Statistics statistics)
     public Consignments All { get; } = new(options.Seed, options.Rows);
 
     /// <summary>How many rows a request asks for.</summary>
-    public int Size(HttpContext context, string name = "size") => PageWriter.Number(context, name, options.PageSize);
+    public int Size(HttpContext context, string name = "size") => HtmlPageWriter.Number(context, name, options.PageSize);
 
     /// <summary>Counts rows as served.</summary>
     /// <returns>The row behind them.</returns>
@@ -26,11 +26,11 @@ public sealed class ServedRows(StandInOptions options, Statistics statistics)
     public async Task ItemsAsync(HttpContext context, int first, int size, Action<Utf8JsonWriter, int> beside)
     {
         var end = Serve(first, size);
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             writer.WritePropertyName("items");
-            PageWriter.Rows(writer, All, Math.Min(first, end), end);
+            HtmlPageWriter.Rows(writer, All, Math.Min(first, end), end);
             beside(writer, end);
             writer.WriteEndObject();
         });

@@ -51,7 +51,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     }
 
     private Task CursorAsync(HttpContext context, Action<Utf8JsonWriter, int> next) =>
-        _served.ItemsAsync(context, PageWriter.Number(context, "after", 0), _served.Size(context), (writer, end) =>
+        _served.ItemsAsync(context, HtmlPageWriter.Number(context, "after", 0), _served.Size(context), (writer, end) =>
         {
             if (end < _served.All.Count)
                 next(writer, end);
@@ -60,7 +60,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     // Both parts of the cursor have to come back: one in the query, one in a header.
     private async Task TwoCursorsAsync(HttpContext context)
     {
-        var (row, check) = (PageWriter.Number(context, "row", 0), context.Request.Headers["X-Check"].ToString());
+        var (row, check) = (HtmlPageWriter.Number(context, "row", 0), context.Request.Headers["X-Check"].ToString());
         if (row > 0 && check != (row * 7).ToString(CultureInfo.InvariantCulture))
         {
             await Problem.WriteAsync(context, 400, "bad_cursor", "row and X-Check do not go together");
@@ -97,9 +97,9 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     // Even rows in one array, odd ones in another.
     private async Task SeveralAsync(HttpContext context)
     {
-        var first = PageWriter.Number(context, "after", 0);
+        var first = HtmlPageWriter.Number(context, "after", 0);
         var end = _served.Serve(first, _served.Size(context));
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             foreach (var (name, odd) in new[] { ("added", 0), ("changed", 1) })
@@ -124,7 +124,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     private async Task DaysAsync(HttpContext context)
     {
         var end = _served.Serve(0, _served.All.Count);
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartArray();
             for (var row = 0; row < end; row += 10)
@@ -132,7 +132,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
                 writer.WriteStartObject();
                 writer.WriteNumber("batch", row / 10);
                 writer.WritePropertyName("rows");
-                PageWriter.Rows(writer, _served.All, row, Math.Min(end, row + 10));
+                HtmlPageWriter.Rows(writer, _served.All, row, Math.Min(end, row + 10));
                 writer.WriteEndObject();
             }
 
@@ -151,7 +151,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
         }
 
         statistics.RowsServed(ids.Count);
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartArray();
             ids.ForEach(row => _served.All.Write(writer, row));
@@ -162,7 +162,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     private async Task ValuesAsync(HttpContext context)
     {
         var end = _served.Serve(0, _served.All.Count);
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartArray();
             for (var row = 0; row < end; row++)
@@ -188,7 +188,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     // tell=total|pages in headers; otherwise behind=404|204 is the answer behind the last page.
     private async Task CountedAsync(HttpContext context)
     {
-        var (first, size, tell) = ((PageWriter.Number(context, "page", 1) - 1) * _served.Size(context), _served.Size(context), context.Request.Query["tell"].ToString());
+        var (first, size, tell) = ((HtmlPageWriter.Number(context, "page", 1) - 1) * _served.Size(context), _served.Size(context), context.Request.Query["tell"].ToString());
         if (tell == "total")
             context.Response.Headers["X-Total-Count"] = _served.All.Count.ToString(CultureInfo.InvariantCulture);
         if (tell == "pages")
@@ -207,7 +207,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
         var query = context.Request.Query;
         var first = _served.All.FirstSince(DateTimeOffset.Parse(query["from"].ToString(), CultureInfo.InvariantCulture));
         var behind = _served.All.FirstSince(DateTimeOffset.Parse(query["to"].ToString(), CultureInfo.InvariantCulture));
-        return _served.ItemsAsync(context, first, Math.Min(behind - first, PageWriter.Number(context, "cap", 10_000)), (_, _) => { });
+        return _served.ItemsAsync(context, first, Math.Min(behind - first, HtmlPageWriter.Number(context, "cap", 10_000)), (_, _) => { });
     }
 
     // The whole listing, unless the client has it already (RFC 9110 section 13.1.2).
@@ -227,7 +227,7 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
         var end = _served.Serve(0, _served.All.Count);
         using var rows = new MemoryStream();
         using (var writer = new Utf8JsonWriter(rows))
-            PageWriter.Rows(writer, _served.All, 0, end);
+            HtmlPageWriter.Rows(writer, _served.All, 0, end);
         context.Response.ContentType = type;
         await context.Response.Body.WriteAsync(encoding.GetBytes(Encoding.UTF8.GetString(rows.ToArray())), context.RequestAborted);
     }

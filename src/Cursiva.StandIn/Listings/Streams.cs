@@ -23,7 +23,7 @@ public sealed class Streams(StandInOptions options)
     private async Task WriteAsync(HttpContext context, string type, string begin, string between, string end)
     {
         context.Response.ContentType = type;
-        var breaks = Interlocked.Increment(ref _broken) <= PageWriter.Number(context, "break", 0);
+        var breaks = Interlocked.Increment(ref _broken) <= HtmlPageWriter.Number(context, "break", 0);
         var output = context.Response.BodyWriter;
         Text(output, begin);
         var scratch = new ArrayBufferWriter<byte>();

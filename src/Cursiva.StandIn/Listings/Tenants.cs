@@ -25,9 +25,9 @@ public sealed class Tenants(StandInOptions options, Statistics statistics)
 
     private async Task ListAsync(HttpContext context)
     {
-        var (first, size) = (PageWriter.Number(context, "from", 0), PageWriter.Number(context, "size", 50));
+        var (first, size) = (HtmlPageWriter.Number(context, "from", 0), HtmlPageWriter.Number(context, "size", 50));
         var end = Math.Min(options.Tenants, first + size);
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             writer.WriteStartArray("items");
@@ -60,10 +60,10 @@ public sealed class Tenants(StandInOptions options, Statistics statistics)
             return;
         }
 
-        var (first, size) = (PageWriter.Number(context, "from", 0), PageWriter.Number(context, "size", 5));
+        var (first, size) = (HtmlPageWriter.Number(context, "from", 0), HtmlPageWriter.Number(context, "size", 5));
         var end = Math.Min(ScansEach, first + size);
         statistics.RowsServed(Math.Max(0, end - first));
-        await PageWriter.WriteAsync(context, writer =>
+        await HtmlPageWriter.WriteAsync(context, writer =>
         {
             writer.WriteStartObject();
             writer.WriteStartArray("items");
@@ -87,7 +87,7 @@ public sealed class Tenants(StandInOptions options, Statistics statistics)
         });
     }
 
-    private static Task EventsAsync(HttpContext context) => PageWriter.WriteAsync(context, writer =>
+    private static Task EventsAsync(HttpContext context) => HtmlPageWriter.WriteAsync(context, writer =>
     {
         writer.WriteStartArray();
         for (var i = 0; i < 2; i++)

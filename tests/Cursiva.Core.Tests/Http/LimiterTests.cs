@@ -30,7 +30,7 @@ public sealed class LimiterTests : IAsyncLifetime
     {
         await using var limiter = Limiter();
         var slots = await TakeAsync(limiter, 5);
-        var sixth = limiter.TakeAsync(CancellationToken.None);
+        var sixth = limiter.TakeSlotsAsync(CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromMilliseconds(400));
         limiter.GiveBack(slots[0]);
 
@@ -49,7 +49,7 @@ public sealed class LimiterTests : IAsyncLifetime
         await using var other = new Limiter(otherState, [s_window], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
         await TakeAsync(one, 3);
         await TakeAsync(other, 2);
-        other.TakeAsync(CancellationToken.None).IsCompleted.ShouldBeFalse();
+        other.TakeSlotsAsync(CancellationToken.None).IsCompleted.ShouldBeFalse();
     }
 
     [Fact]
@@ -57,7 +57,7 @@ public sealed class LimiterTests : IAsyncLifetime
     {
         await TakeAsync(Limiter(), 5); // never given back, as after a kill
         await using var limiter = Limiter();
-        var next = limiter.TakeAsync(CancellationToken.None);
+        var next = limiter.TakeSlotsAsync(CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromSeconds(10.9));
         next.IsCompleted.ShouldBeFalse();
         await AdvanceAsync(TimeSpan.FromSeconds(10.2)); // ten more, in which it may have got ready to send
@@ -70,7 +70,7 @@ public sealed class LimiterTests : IAsyncLifetime
         await using var limiter = Limiter();
         await limiter.PauseAsync(TimeSpan.FromSeconds(3), CancellationToken.None);
         await limiter.PauseAsync(TimeSpan.FromSeconds(1), CancellationToken.None);
-        var take = limiter.TakeAsync(CancellationToken.None);
+        var take = limiter.TakeSlotsAsync(CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromSeconds(2.9));
         take.IsCompleted.ShouldBeFalse();
         await AdvanceAsync(TimeSpan.FromSeconds(0.2));
@@ -85,8 +85,8 @@ public sealed class LimiterTests : IAsyncLifetime
         await using var otherState = SqliteState.Open(_folder["state.db"]);
         await using var next = new Limiter(otherState, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
         await using var stranger = new Limiter(otherState, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api other");
-        await stranger.TakeAsync(CancellationToken.None);
-        var take = next.TakeAsync(CancellationToken.None);
+        await stranger.TakeSlotsAsync(CancellationToken.None);
+        var take = next.TakeSlotsAsync(CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromSeconds(29));
         take.IsCompleted.ShouldBeFalse();
         await AdvanceAsync(TimeSpan.FromSeconds(2));
@@ -98,10 +98,10 @@ public sealed class LimiterTests : IAsyncLifetime
     {
         await using var one = new Limiter(_state, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
         await using var other = new Limiter(_state, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
-        await one.TakeAsync(CancellationToken.None);
+        await one.TakeSlotsAsync(CancellationToken.None);
         await other.PauseAsync(TimeSpan.FromSeconds(5), CancellationToken.None);
         _clock.Advance(TimeSpan.FromMilliseconds(260));
-        one.TakeAsync(CancellationToken.None).IsCompleted.ShouldBeFalse();
+        one.TakeSlotsAsync(CancellationToken.None).IsCompleted.ShouldBeFalse();
     }
 
     [Fact]
@@ -131,13 +131,13 @@ public sealed class LimiterTests : IAsyncLifetime
         var failing = new FailingState(_state);
         var atOnce = new SlotWindow("api client at once", 1, TimeSpan.Zero);
         await using var limiter = new Limiter(failing, [atOnce], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
-        var slots = await limiter.TakeAsync(CancellationToken.None);
+        var slots = await limiter.TakeSlotsAsync(CancellationToken.None);
         failing.Fails = true;
         limiter.GiveBack(slots);
         while (failing.Failures == 0)
             await Task.Delay(10);
         failing.Fails = false;
-        (await limiter.TakeAsync(CancellationToken.None)).Count.ShouldBe(1);
+        (await limiter.TakeSlotsAsync(CancellationToken.None)).Count.ShouldBe(1);
     }
 
     [Fact]
@@ -147,7 +147,7 @@ public sealed class LimiterTests : IAsyncLifetime
         await using var limiter = new Limiter(_state, [s_window, hour], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
         await TakeAsync(limiter, 2);
         using var stop = new CancellationTokenSource();
-        var third = limiter.TakeAsync(stop.Token);
+        var third = limiter.TakeSlotsAsync(stop.Token);
         await AdvanceAsync(TimeSpan.FromSeconds(5));
         third.IsCompleted.ShouldBeFalse();
         await stop.CancelAsync();
@@ -177,7 +177,7 @@ public sealed class LimiterTests : IAsyncLifetime
     {
         var slow = new SlowState(_state);
         await using var limiter = new Limiter(slow, [s_window], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
-        var all = Enumerable.Range(0, 5).Select(_ => limiter.TakeAsync(CancellationToken.None)).ToArray();
+        var all = Enumerable.Range(0, 5).Select(_ => limiter.TakeSlotsAsync(CancellationToken.None)).ToArray();
         slow.GoOn();
         slow.GoOn();
         await Task.WhenAll(all);
@@ -191,7 +191,7 @@ public sealed class LimiterTests : IAsyncLifetime
         await using var limiter = Limiter();
         foreach (var slots in await TakeAsync(limiter, 5))
             limiter.GiveBack(slots);
-        var sixth = limiter.TakeAsync(CancellationToken.None);
+        var sixth = limiter.TakeSlotsAsync(CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromSeconds(0.9));
         await limiter.PauseAsync(TimeSpan.FromSeconds(3), CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromSeconds(2.9));
@@ -240,7 +240,7 @@ public sealed class LimiterTests : IAsyncLifetime
     {
         var slots = new List<IReadOnlyList<Slot>>();
         for (var i = 0; i < count; i++)
-            slots.Add(await limiter.TakeAsync(CancellationToken.None));
+            slots.Add(await limiter.TakeSlotsAsync(CancellationToken.None));
         return slots;
     }
 

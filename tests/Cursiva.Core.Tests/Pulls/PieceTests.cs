@@ -21,7 +21,7 @@ public sealed class PieceTests
             for (var at = 0; at < stream.Length; at += step)
             {
                 splitter.Add(stream.AsSpan(at, Math.Min(step, stream.Length - at)));
-                while (splitter.Take() is { } piece)
+                while (splitter.Next() is { } piece)
                     found.AddRange(Rows(piece));
             }
 
@@ -42,7 +42,7 @@ public sealed class PieceTests
         Should.Throw<PageException>(() =>
         {
             splitter.Add(Encoding.UTF8.GetBytes(text));
-            while (splitter.Take() is { } piece)
+            while (splitter.Next() is { } piece)
                 piece.Dispose();
             splitter.TakeLast();
         });

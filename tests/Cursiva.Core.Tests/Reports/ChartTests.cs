@@ -108,10 +108,10 @@ public sealed class ChartTests : IDisposable
     [Fact]
     public void A_mark_is_on_the_axis_and_has_its_words()
     {
-        var data = DataOf(PartKind.Line, "select i as at, 20.0 + i as v from range(4) r(i)", new ChartMark(8, "limit"));
+        var data = DataOf(PartKind.Line, "select i as at, 20.0 + i as v from range(4) r(i)", new Threshold(8, "limit"));
         (data.Axis!.Low, data.Axis.High, data.Note).ShouldBe((0, 24.84, ""));
         WordsOf(data).ShouldContain("limit (8)");
-        WordsOf(DataOf(PartKind.Bar, "select 'a' as d, 3 as n", new ChartMark(8.5, "full"))).ShouldContain("full (8.5)");
+        WordsOf(DataOf(PartKind.Bar, "select 'a' as d, 3 as n", new Threshold(8.5, "full"))).ShouldContain("full (8.5)");
     }
 
     [Theory]
@@ -140,10 +140,10 @@ public sealed class ChartTests : IDisposable
         return string.Concat(XDocument.Parse(System.Text.Encoding.UTF8.GetString(drawing.Svg())).Descendants().Where(element => element.Name.LocalName == "text").Select(element => element.Value));
     }
 
-    private ChartData DataOf(PartKind kind, string sql, params ChartMark[] marks)
+    private ChartData DataOf(PartKind kind, string sql, params Threshold[] thresholds)
     {
         var columns = ResultColumn.Describe(_fixture.Database, sql);
-        var rows = new ChartRows(new PartHead(ReportFixture.PartOf("chart", kind, sql, marks: marks), columns, [], null), new ShownValue(TimeZoneInfo.Utc));
+        var rows = new ChartRows(new PartHead(ReportFixture.PartOf("chart", kind, sql, thresholds: thresholds), columns, [], null), new ShownValue(TimeZoneInfo.Utc));
         using var result = _fixture.Database.Query(ResultColumn.AsText(columns, sql));
         while (result.Read())
             rows.Add(result);

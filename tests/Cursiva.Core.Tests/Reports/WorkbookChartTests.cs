@@ -45,7 +45,7 @@ public sealed class WorkbookChartTests : IDisposable
     [Fact]
     public void Marks_and_the_axis_are_those_of_the_other_formats()
     {
-        _fixture.WriteFiles([Chart(PartKind.Line, "select i as at, 20 + i as v from range(4) r(i)", new ChartMark(22.5, "limit"))], ["out.xlsx"]);
+        _fixture.WriteFiles([Chart(PartKind.Line, "select i as at, 20 + i as v from range(4) r(i)", new Threshold(22.5, "limit"))], ["out.xlsx"]);
         using var document = SpreadsheetDocument.Open(_fixture["out.xlsx"], false);
         var chart = ChartOf(document);
         new OpenXmlValidator().Validate(document).ShouldBeEmpty();
@@ -79,7 +79,7 @@ public sealed class WorkbookChartTests : IDisposable
         new OpenXmlValidator().Validate(document).ShouldBeEmpty();
     }
 
-    private static Part Chart(PartKind kind, string sql, params ChartMark[] marks) => ReportFixture.PartOf("It's late", kind, sql, marks: marks);
+    private static Part Chart(PartKind kind, string sql, params Threshold[] thresholds) => ReportFixture.PartOf("It's late", kind, sql, thresholds: thresholds);
 
     private static DocumentFormat.OpenXml.Drawing.Charts.ChartSpace ChartOf(SpreadsheetDocument document) =>
         document.WorkbookPart!.WorksheetParts.Single(sheet => sheet.DrawingsPart is not null).DrawingsPart!.ChartParts.ShouldHaveSingleItem().ChartSpace!;

@@ -146,7 +146,7 @@ public sealed class ChainFoldTests : IDisposable
         foreach (var strand in strands)
             pull.Append(strand, [], 0, null);
         await landing.CommitAsync(CancellationToken.None);
-        return new RunRecord(number, s_now.AddHours(number), "f", RunLanding.Format) { State = RunState.Done, Marks = new() { ["p"] = [] } };
+        return new RunRecord(number, s_now.AddHours(number), "f", RunLanding.Format) { Phase = RunPhase.Done, Marks = new() { ["p"] = [] } };
     }
 
     private async Task<List<RunRecord>> FoldedAsync(List<RunRecord> runs)

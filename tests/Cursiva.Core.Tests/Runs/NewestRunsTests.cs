@@ -40,7 +40,7 @@ public sealed class NewestRunsTests : IDisposable
             await store.WriteAsync(
                 new RunRecord(number, s_now.AddHours(number - Runs), "", 1)
                 {
-                    State = RunState.Done,
+                    Phase = RunPhase.Done,
                     Folded = folded ? ["p"] : [],
                     Columns = history == "without columns lately" && number > 10 ? [] : new() { ["p"] = [new KnownColumn("id", "BIGINT")] },
                 },

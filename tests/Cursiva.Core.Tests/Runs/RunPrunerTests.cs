@@ -54,9 +54,9 @@ public sealed class RunPrunerTests : IDisposable
         return left;
     }
 
-    private static RunRecord Good(int number, int daysAgo) => new(number, s_now.AddDays(-daysAgo), "f", RunLanding.Format) { State = RunState.Done };
+    private static RunRecord Good(int number, int daysAgo) => new(number, s_now.AddDays(-daysAgo), "f", RunLanding.Format) { Phase = RunPhase.Done };
 
-    private static RunRecord Stopped(int number, int daysAgo) => Good(number, daysAgo) with { State = RunState.Stopped };
+    private static RunRecord Stopped(int number, int daysAgo) => Good(number, daysAgo) with { Phase = RunPhase.Stopped };
 
-    private static RunRecord SetAside(int number, int daysAgo) => Good(number, daysAgo) with { State = RunState.SetAside };
+    private static RunRecord SetAside(int number, int daysAgo) => Good(number, daysAgo) with { Phase = RunPhase.SetAside };
 }

@@ -22,10 +22,10 @@ public sealed class StartDecisionTests
     }
 
     [Fact]
-    public void A_run_that_was_killed_is_gone_on_with() => Decide(StartChoice.Either, Stopped() with { State = RunState.Running }).Reason.ShouldEndWith("was cut short");
+    public void A_run_that_was_killed_is_gone_on_with() => Decide(StartChoice.Either, Stopped() with { Phase = RunPhase.Running }).Reason.ShouldEndWith("was cut short");
 
     [Fact]
-    public void A_finished_run_is_followed_by_a_new_one() => Decide(StartChoice.Either, Stopped() with { State = RunState.Done }).GoOn.ShouldBeNull();
+    public void A_finished_run_is_followed_by_a_new_one() => Decide(StartChoice.Either, Stopped() with { Phase = RunPhase.Done }).GoOn.ShouldBeNull();
 
     [Fact]
     public void An_old_run_is_not_gone_on_with_unless_that_is_insisted_on()
@@ -79,10 +79,10 @@ public sealed class StartDecisionTests
     {
         Decide(StartChoice.New, Stopped()).GoOn.ShouldBeNull();
         Decide(StartChoice.GoOn, null).Possible.ShouldBeFalse();
-        Decide(StartChoice.GoOn, Stopped() with { State = RunState.Done }).Possible.ShouldBeFalse();
+        Decide(StartChoice.GoOn, Stopped() with { Phase = RunPhase.Done }).Possible.ShouldBeFalse();
     }
 
-    private static RunRecord Stopped() => new(3, s_monday, "same", RunLanding.Format) { State = RunState.Stopped, PullPrints = new() { ["a"] = "1", ["b"] = "1" } };
+    private static RunRecord Stopped() => new(3, s_monday, "same", RunLanding.Format) { Phase = RunPhase.Stopped, PullPrints = new() { ["a"] = "1", ["b"] = "1" } };
 
     private static StartDecision Decide(StartChoice choice, RunRecord? last, string now = "same", double hours = 1, string[]? prints = null) =>
         StartDecision.Decide(choice, last, Job(now, prints ?? ["a=1", "b=1"]), Job("same", prints ?? ["a=1", "b=1"]), s_monday.AddHours(hours));

@@ -96,8 +96,8 @@ internal sealed class ReportFixture : IDisposable
     public static ReportContext Context { get; } = new("Weekly", 7, new DateTimeOffset(2026, 3, 9, 2, 0, 0, TimeSpan.FromHours(1)), TimeZoneInfo.FindSystemTimeZoneById("Europe/Oslo"), "0.1.0", [new SourceLine("t", "api.brackwater.example", 1234567)], [], [], [], 6, "2 March 2026");
 
     /// <summary>A part; its SQL stands at line 10 of the job, indented by 6.</summary>
-    public static Part PartOf(string name, PartKind kind, string? sql, string? unit = null, Requirements? require = null, string? words = null, IReadOnlyList<ChartMark>? marks = null) =>
-        new(name, new Place("job"), kind, name, sql is null ? null : new SqlSource(sql, new Place("job", 10, 1), 6), words is null ? null : Template.TryParse(words, out _), unit, require ?? Requirements.None) { Marks = marks ?? [] };
+    public static Part PartOf(string name, PartKind kind, string? sql, string? unit = null, Requirements? require = null, string? words = null, IReadOnlyList<Threshold>? thresholds = null) =>
+        new(name, new Place("job"), kind, name, sql is null ? null : new SqlSource(sql, new Place("job", 10, 1), 6), words is null ? null : Template.TryParse(words, out _), unit, require ?? Requirements.None) { Thresholds = thresholds ?? [] };
 
     public static Part Table(string sql, Requirements? require = null) => PartOf("r", PartKind.Table, sql, require: require);
 

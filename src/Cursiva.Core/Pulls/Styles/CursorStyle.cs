@@ -6,7 +6,7 @@ namespace Cursiva.Core.Pulls;
 /// <summary>A page or its headers have a cursor, which is sent back as it came: a text, a number, or an object.</summary>
 internal sealed class CursorStyle(Paging paging) : SendingPager(paging)
 {
-    public override string Words(Pull pull) => $"cursor {(Paging.AnswerHeader is { } header ? $"in header {header}" : $"at {string.Join(" and ", Paging.Places)}")} sent back {Takers}";
+    public override string Words(Pull pull) => $"cursor {(Paging.AnswerHeader is { } header ? $"in header {header}" : $"at {string.Join(" and ", Paging.Places)}")} sent back {Targets}";
 
     protected override IReadOnlyList<string> Values(string position) => SentValues.Split(position, Paging.Places.Count);
 

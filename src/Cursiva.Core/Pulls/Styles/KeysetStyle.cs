@@ -11,7 +11,7 @@ internal sealed class KeysetStyle(Paging paging) : SendingPager(paging)
 
     public override bool NeedsRows => true;
 
-    public override string Words(Pull pull) => $"keyset on {string.Join(" and ", Paging.Places)} sent {Takers}";
+    public override string Words(Pull pull) => $"keyset on {string.Join(" and ", Paging.Places)} sent {Targets}";
 
     public override string? LastKey(ReadOnlySpan<byte> lines)
     {

@@ -11,22 +11,22 @@ internal abstract class SendingPager(Paging paging) : Pager(paging)
     {
         var values = Values(position);
         var page = first;
-        foreach (var (taker, raw) in Paging.Takers.Select((taker, place) => (taker, values[values.Count == 1 ? 0 : place])).Where(pair => pair.Item2 != "null"))
+        foreach (var (target, raw) in Paging.Targets.Select((target, place) => (target, values[values.Count == 1 ? 0 : place])).Where(pair => pair.Item2 != "null"))
         {
             var text = JsonFind.TextOf(Encoding.UTF8.GetBytes(raw))!;
-            page = taker.Kind switch
+            page = target.Kind switch
             {
-                TakerKind.Parameter => page with { Parameters = [.. page.Parameters, new(taker.Name, text)] },
-                TakerKind.Header => page with { Headers = [.. page.Headers, new(taker.Name, text)] },
-                TakerKind.Body => page with { Body = WithPlace(page.Body!, JsonPointer.TryParse(taker.Name)!, JsonNode.Parse(raw)!) },
-                TakerKind.Placeholder => page with { Placed = new Dictionary<string, string>(page.Placed) { [taker.Name] = text } },
+                PositionTargetKind.Parameter => page with { Parameters = [.. page.Parameters, new(target.Name, text)] },
+                PositionTargetKind.Header => page with { Headers = [.. page.Headers, new(target.Name, text)] },
+                PositionTargetKind.Body => page with { Body = WithPlace(page.Body!, JsonPointer.TryParse(target.Name)!, JsonNode.Parse(raw)!) },
+                PositionTargetKind.Placeholder => page with { Placed = new Dictionary<string, string>(page.Placed) { [target.Name] = text } },
             };
         }
 
         return page;
     }
 
-    protected string Takers => string.Join(" and ", Paging.Takers.Select(taker => taker.Words));
+    protected string Targets => string.Join(" and ", Paging.Targets.Select(target => target.Words));
 
     /// <summary>The values of a position, each as JSON.</summary>
     protected abstract IReadOnlyList<string> Values(string position);

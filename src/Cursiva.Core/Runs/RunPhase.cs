@@ -1,7 +1,7 @@
 namespace Cursiva.Core.Runs;
 
 /// <summary>Where a run stands.</summary>
-public enum RunState
+public enum RunPhase
 {
     /// <summary>Under way, or killed without a word: the lock tells which.</summary>
     Running,

@@ -9,20 +9,20 @@ namespace Cursiva.Core.Reports;
 /// One HTML file that needs nothing else and asks nobody anything: its content security policy forbids every request, and every
 /// script but its own.
 /// </summary>
-internal sealed class PageWriter : IReportWriter
+internal sealed class HtmlPageWriter : IReportWriter
 {
     private readonly BufferedOutput _output;
     private readonly ReportContext _context;
     private readonly string _script;
     private PartHead? _head;
-    private PageTable? _table;
+    private HtmlPageTable? _table;
     private ChartRows? _chart;
     private readonly ShownValue _shown;
     private string? _figure;
-    private PageGroup _group;
+    private HtmlPageGroup _group;
     private int _parts;
 
-    public PageWriter(Stream stream, Report report, ReportContext context)
+    public HtmlPageWriter(Stream stream, Report report, ReportContext context)
     {
         _output = new BufferedOutput(stream);
         _context = context;
@@ -55,11 +55,11 @@ internal sealed class PageWriter : IReportWriter
     {
         (_head, _figure, _table, _chart) = (head, null, null, null);
         var id = $"part{++_parts}";
-        Group(head.Part.Kind == PartKind.Figure ? PageGroup.Figures : head.Part.IsChart ? PageGroup.Charts : PageGroup.None);
+        Group(head.Part.Kind == PartKind.Figure ? HtmlPageGroup.Figures : head.Part.IsChart ? HtmlPageGroup.Charts : HtmlPageGroup.None);
 
         var title = $"<h2>{HtmlText.Escape(head.Part.Title)}</h2>";
         if (head.Part.Kind == PartKind.Table)
-            _table = new PageTable(_output, head, id, title, _shown);
+            _table = new HtmlPageTable(_output, head, id, title, _shown);
         else if (head.Part.IsChart)
             _chart = new ChartRows(head, _shown);
         else if (head.Part.Kind == PartKind.Text)
@@ -70,7 +70,7 @@ internal sealed class PageWriter : IReportWriter
     {
         _table?.Row(rows);
         _chart?.Add(rows);
-        if (_group == PageGroup.Figures)
+        if (_group == HtmlPageGroup.Figures)
             _figure = rows.IsNull(0) ? null : _shown.Of(rows.Value(0), _head!.Columns[0].Form);
     }
 
@@ -78,7 +78,7 @@ internal sealed class PageWriter : IReportWriter
     {
         _table?.End();
         _table?.Dispose();
-        if (_group == PageGroup.Figures)
+        if (_group == HtmlPageGroup.Figures)
             Figure();
         else if (_chart is not null)
             Chart(_chart);
@@ -86,7 +86,7 @@ internal sealed class PageWriter : IReportWriter
 
     public void End()
     {
-        Group(PageGroup.None);
+        Group(HtmlPageGroup.None);
         Html($"<footer><p>Made by Cursiva {HtmlText.Escape(_context.Version)}. This page stands alone: it loads nothing and sends nothing.</p></footer>\n</main>\n<script>{_script}</script>\n</body>\n</html>\n");
         _output.Flush();
     }
@@ -123,12 +123,12 @@ internal sealed class PageWriter : IReportWriter
     }
 
     // Figures stand in rows, and charts side by side where there is room.
-    private void Group(PageGroup next)
+    private void Group(HtmlPageGroup next)
     {
         if (next == _group)
             return;
-        Html(_group switch { PageGroup.Figures => "</dl>\n", PageGroup.Charts => "</div>\n", PageGroup.None => "" });
-        Html(next switch { PageGroup.Figures => "<dl class=\"figures\">\n", PageGroup.Charts => "<div class=\"charts\">\n", PageGroup.None => "" });
+        Html(_group switch { HtmlPageGroup.Figures => "</dl>\n", HtmlPageGroup.Charts => "</div>\n", HtmlPageGroup.None => "" });
+        Html(next switch { HtmlPageGroup.Figures => "<dl class=\"figures\">\n", HtmlPageGroup.Charts => "<div class=\"charts\">\n", HtmlPageGroup.None => "" });
         _group = next;
     }
 
@@ -136,7 +136,7 @@ internal sealed class PageWriter : IReportWriter
 
     private static string Resource(string name)
     {
-        using var reader = new StreamReader(typeof(PageWriter).Assembly.GetManifestResourceStream(name)!);
+        using var reader = new StreamReader(typeof(HtmlPageWriter).Assembly.GetManifestResourceStream(name)!);
         return reader.ReadToEnd();
     }
 }

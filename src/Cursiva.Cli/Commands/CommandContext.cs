@@ -13,7 +13,7 @@ using Cursiva.Core.Tables;
 namespace Cursiva.Cli.Commands;
 
 /// <summary>What a command works with: the terminal, the environment, and, once opened, state and sign-in.</summary>
-internal sealed class Workplace : IAsyncDisposable
+internal sealed class CommandContext : IAsyncDisposable
 {
     // Runs of the past whose columns may still say something of the next one.
     private const int MostLookedBack = 100;
@@ -25,7 +25,7 @@ internal sealed class Workplace : IAsyncDisposable
 
     /// <param name="environment">Looks up an environment variable.</param>
     /// <exception cref="RefusedException">The environment file cannot be read.</exception>
-    public Workplace(ParseResult parsed, CommonOptions common, Func<string, string?> environment)
+    public CommandContext(ParseResult parsed, CommonOptions common, Func<string, string?> environment)
     {
         _parsed = parsed;
         _common = common;

@@ -10,7 +10,7 @@ namespace Cursiva.Core.Reports;
 /// A table of the page: its first rows stand in the page as they are, for paper and for browsers without scripts; all of them
 /// follow as JSON, for sorting, filtering and paging.
 /// </summary>
-internal sealed class PageTable : IDisposable
+internal sealed class HtmlPageTable : IDisposable
 {
     /// <summary>Rows that a page holds; what is beyond is told.</summary>
     public const int MostRows = 50_000;
@@ -27,7 +27,7 @@ internal sealed class PageTable : IDisposable
     private BufferedOutput _json;
 
     /// <param name="title">An HTML heading; empty for none.</param>
-    public PageTable(BufferedOutput output, PartHead head, string id, string title, ShownValue shown)
+    public HtmlPageTable(BufferedOutput output, PartHead head, string id, string title, ShownValue shown)
     {
         _output = output;
         _columns = head.Columns;

@@ -1,7 +1,7 @@
 namespace Cursiva.Core.Jobs;
 
 /// <summary>Which part of a request takes a value.</summary>
-public enum TakerKind
+public enum PositionTargetKind
 {
     /// <summary>A query parameter.</summary>
     Parameter,

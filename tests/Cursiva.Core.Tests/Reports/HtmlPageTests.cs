@@ -7,7 +7,7 @@ using Cursiva.Core.Tests.Tables;
 namespace Cursiva.Core.Tests.Reports;
 
 /// <summary>Pages, fragments and Markdown: what people read.</summary>
-public sealed partial class PageTests : IDisposable
+public sealed partial class HtmlPageTests : IDisposable
 {
     private const string Hostile = "</script><img src=x onerror=alert(1)>\"'&<!--";
     private readonly ReportFixture _fixture = new();

@@ -3,7 +3,7 @@ using System.Text.Json.Serialization;
 namespace Cursiva.Core.Checks;
 
 /// <summary>What a line of a live check says.</summary>
-public enum LiveState
+public enum LiveVerdict
 {
     /// <summary>What was asked was granted.</summary>
     [JsonStringEnumMemberName("ok")]

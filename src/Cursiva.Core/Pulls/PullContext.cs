@@ -7,7 +7,7 @@ using Cursiva.Core.Landing;
 namespace Cursiva.Core.Pulls;
 
 /// <summary>One pull while it is being filled: its landing, its progress, and who is repeated for its rows.</summary>
-internal sealed class PullWork : IDisposable
+internal sealed class PullContext : IDisposable
 {
     private readonly HashSet<string> _restarted = new(StringComparer.Ordinal);
     private readonly HashSet<string> _told = new(StringComparer.Ordinal);
@@ -15,7 +15,7 @@ internal sealed class PullWork : IDisposable
     private readonly Lock _gate = new();
     private readonly Lazy<bool> _ignoresCase;
 
-    public PullWork(Pull pull, PullServices services)
+    public PullContext(Pull pull, PullServices services)
     {
         Pull = pull;
         Services = services;

@@ -1,7 +1,7 @@
 namespace Cursiva.Core.Reports;
 
 /// <summary>Parts of a page that stand together.</summary>
-internal enum PageGroup
+internal enum HtmlPageGroup
 {
     None,
     Figures,

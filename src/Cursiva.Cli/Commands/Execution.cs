@@ -7,15 +7,15 @@ using Microsoft.Data.Sqlite;
 namespace Cursiva.Cli.Commands;
 
 /// <summary>Carries out a command's work, and tells what stopped it.</summary>
-internal static class Work
+internal static class Execution
 {
     /// <summary>Sets what a command does. Refusals and mistakes become messages and exit codes.</summary>
-    public static void SetWork(this Command command, CommonOptions common, Func<ParseResult, Workplace, CancellationToken, Task<Outcome>> work) =>
+    public static void Executes(this Command command, CommonOptions common, Func<ParseResult, CommandContext, CancellationToken, Task<Outcome>> work) =>
         command.SetAction(async (parsed, cancel) =>
         {
             try
             {
-                await using var place = new Workplace(parsed, common, Environment.GetEnvironmentVariable);
+                await using var place = new CommandContext(parsed, common, Environment.GetEnvironmentVariable);
                 try
                 {
                     return (int)await work(parsed, place, cancel);
@@ -32,18 +32,18 @@ internal static class Work
                 catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
                 {
                     RefusalView.Show(place.Terminal, place.StateFolder.Refuse(error), null);
-                    return (int)Outcome.OurFault;
+                    return (int)Outcome.InternalError;
                 }
                 catch (Exception error) when ((error as DllNotFoundException ?? error.InnerException) is DllNotFoundException missing)
                 {
-                    RefusalView.Show(place.Terminal, new Refusal(Outcome.OurFault, $"a library of Cursiva's own is missing or damaged: {missing.Message.Split('\n')[0]}") { NextStep = "install Cursiva again, with all files of its folder together" }, null);
-                    return (int)Outcome.OurFault;
+                    RefusalView.Show(place.Terminal, new Refusal(Outcome.InternalError, $"a library of Cursiva's own is missing or damaged: {missing.Message.Split('\n')[0]}") { NextStep = "install Cursiva again, with all files of its folder together" }, null);
+                    return (int)Outcome.InternalError;
                 }
                 catch (Exception error) when (error is not OperationCanceledException)
                 {
                     // Through the writer that knows the secrets: who knows what stands in a message.
                     await Fault.TellAsync(place.Terminal.ErrorWriter, error, place.View.Debug);
-                    return (int)Outcome.OurFault;
+                    return (int)Outcome.InternalError;
                 }
             }
             catch (RefusedException error)
