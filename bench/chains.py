@@ -1,7 +1,8 @@
 #!/usr/bin/env python3
-"""Runs one incremental job again and again, and compares its last runs with its first ones.
+"""Runs one incremental job again and again, and compares its last runs with the first ones of a job that has just begun.
 
 Every run brings a few rows, so its state is made of all runs before it: they are folded, or each run would open them all.
+Old and young runs take turns, so that whatever else the machine does slows both down.
 """
 import argparse
 import os
@@ -48,9 +49,13 @@ def main():
         job = os.path.join(work, "fleet.cursiva.yaml")
         with open(job, "w", encoding="utf-8") as text:
             text.write(JOB.format(address=address))
-        times = [once(address, work, job) for _ in range(options.runs)]
-        first, last = statistics.median(times[1:WINDOW + 1]), statistics.median(times[-WINDOW:])
-        files = sum(len(names) for _, _, names in os.walk(os.path.join(work, "state")))
+        old, young = os.path.join(work, "old"), os.path.join(work, "young")
+        for _ in range(options.runs - WINDOW):
+            once(address, old, job)
+        once(address, young, job)
+        turns = [(once(address, young, job), once(address, old, job)) for _ in range(WINDOW)]
+        first, last = (statistics.median(times) for times in zip(*turns))
+        files = sum(len(names) for _, _, names in os.walk(old))
         print(f"| {options.runs:,} runs | first {first:.3f} s | last {last:.3f} s | {last / first:.2f} x | {files} files |")
         sys.exit(0 if last < 1.2 * first else "the last runs take 1.2 times what the first ones took")
     finally:
@@ -59,10 +64,10 @@ def main():
         shutil.rmtree(work)
 
 
-def once(address, work, job):
+def once(address, state, job):
     """Runs the job on a new day, and returns its wall time in seconds."""
     urllib.request.urlopen(urllib.request.Request(address + "/world/next-day", method="POST")).close()
-    environment = dict(os.environ, BRACKWATER_SECRET="not-a-real-secret", CURSIVA_STATE=os.path.join(work, "state"))
+    environment = dict(os.environ, BRACKWATER_SECRET="not-a-real-secret", CURSIVA_STATE=state)
     begun = time.monotonic()
     subprocess.run([APP, "run", job], env=environment, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     return time.monotonic() - begun

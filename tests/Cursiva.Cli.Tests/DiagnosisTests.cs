@@ -110,7 +110,7 @@ public sealed class DiagnosisTests : IAsyncLifetime
             await cloud.RevokeFamiliesAsync();
         }
 
-        ShouldSay((await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4), cause, quote, "cursiva sign-in JOB IDENTITY");
+        ShouldSay((await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4), cause, quote, $"cursiva sign-in {job.Path} app");
     }
 
     [Fact]

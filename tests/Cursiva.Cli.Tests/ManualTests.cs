@@ -50,6 +50,48 @@ public sealed partial class ManualTests : IDisposable
         (await App.RunAsync("bash", ["-c", script], _folder["out/man1"], [])).ShouldEndWith(0).Out.Trim().ShouldBe(completed);
     }
 
+    [Theory]
+    [InlineData("cursiva ru", "run runs")]
+    [InlineData("cursiva runs c", "compare")]
+    [InlineData("cursiva secret keep --exp", "--expires")]
+    public async Task Fish_completes_commands_and_options(string typed, string completed)
+    {
+        Tools.Require("fish");
+        (await App.RunAsync(App.Cursiva, ["manual", _folder["out"]], _folder.Path, [])).ShouldEndWith(0);
+
+        // Where there are files, they are offered beside the commands.
+        var empty = Directory.CreateDirectory(_folder["empty"]).FullName;
+        var said = (await App.RunAsync("fish", ["--no-config", "-c", $"source {_folder["out/completions/cursiva.fish"]}; complete -C '{typed}'"], empty, [])).ShouldEndWith(0).Out;
+        string.Join(' ', said.Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(line => line.Split('\t')[0])).ShouldBe(completed);
+    }
+
+    [Theory]
+    [InlineData("cursiva runs c", "compare  --")]
+    [InlineData("cursiva secret keep --exp", "cursiva secret keep --expires")]
+    public async Task Zsh_completes_commands_and_options(string typed, string completed)
+    {
+        Tools.Require("zsh");
+        (await App.RunAsync(App.Cursiva, ["manual", _folder["out"]], _folder.Path, [])).ShouldEndWith(0);
+        var said = await App.RunAsync("timeout", ["20", "zsh", "-f", "-c", Typing, "zsh", _folder["out/completions"], typed, completed], _folder["out/man1"], [("TERM", "xterm")]);
+        said.ShouldEndWith(0).Out.ShouldContain(completed);
+    }
+
+    // A shell in a terminal of its own, in which somebody types and asks for completions, until the wanted one is shown.
+    private const string Typing = """
+        zmodload zsh/zpty
+        zpty shell zsh -f -i
+        zpty -w shell "PS1='> '; fpath=($1 \$fpath); autoload -U compinit; compinit -u -D; LISTMAX=10000; echo READY"
+        zpty -r -m shell said '*READY*READY*'
+        sleep 0.5
+        zpty -nw shell "$2"$'\t'
+        sleep 0.5
+        zpty -nw shell $'\t'
+        shown=
+        while zpty -r shell said; do shown+=$said; [[ $shown == *$3* ]] && break; done
+        print -r -- "$shown"
+        zpty -d shell
+        """;
+
     // The section of commands has two spaces before each.
     [GeneratedRegex(@"(?<=Commands:\n(?:  .*\n)*)  ([a-z-]+)\b")]
     private static partial Regex Subcommands();

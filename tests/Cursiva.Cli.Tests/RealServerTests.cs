@@ -79,7 +79,7 @@ public sealed class RealServerTests : IAsyncLifetime
             File.Copy(file, Path.Combine(copy, Path.GetFileName(file)));
         (await _job.DoAsync(["token", "get", _job.Path])).ShouldEndWith(0);
         (await _job.DoAsync(["token", "get", _job.Path, "--state", copy])).ShouldEndWith(4).Error.ShouldContain("invalid_grant");
-        (await _job.DoAsync(["token", "get", _job.Path])).ShouldEndWith(4).Error.ShouldContain("sign in once more: cursiva sign-in JOB IDENTITY");
+        (await _job.DoAsync(["token", "get", _job.Path])).ShouldEndWith(4).Error.ShouldContain($"sign in once more: cursiva sign-in {_job.Path} ");
     }
 
     [Fact]

@@ -82,7 +82,7 @@ public sealed class RefreshTests
         (await cloud.StatisticsAsync()).GetProperty("renewals").GetInt32().ShouldBe(2);
         var missing = (await job.RunAsync("--new", "--input", "account=west")).ShouldEndWith(4);
         missing.Error.ShouldContain("no refresh token is kept for identity 'app' (looked for 'exchange/west')");
-        missing.Error.ShouldContain("cursiva sign-in JOB app");
+        missing.Error.ShouldContain($"cursiva sign-in {job.Path} app");
     }
 
     [Fact]
@@ -122,7 +122,7 @@ public sealed class RefreshTests
         var after = (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4);
         after.Error.ShouldContain("a process ended while it renewed the sign-in; the refresh token is tried once more");
         after.Error.ShouldContain(CutShort);
-        after.Error.ShouldContain("cursiva sign-in JOB");
+        after.Error.ShouldContain($"cursiva sign-in {job.Path}");
         var asked = (await cloud.StatisticsAsync()).GetProperty("token_requests").GetInt32();
         (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4).Error.ShouldContain("is lost and is not sent again");
         (await cloud.StatisticsAsync()).GetProperty("token_requests").GetInt32().ShouldBe(asked);

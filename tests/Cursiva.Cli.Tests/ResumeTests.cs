@@ -52,7 +52,7 @@ public sealed class ResumeTests : IAsyncLifetime
     public async Task Wrong_SQL_is_corrected_and_the_reports_are_written_as_the_message_says()
     {
         using var job = new Job(_cloud.Address, "a: { get: /consignments, rows: /items }", "r: { sql: select cast(reference as integer) as n from a, write: r.csv }");
-        (await job.RunAsync()).ShouldEndWith(8).Error.ShouldContain("correct the SQL, and write the reports with cursiva report; nothing is fetched again");
+        (await job.RunAsync()).ShouldEndWith(8).Error.ShouldContain($"correct the SQL, and write the reports with cursiva report {job.Path}; nothing is fetched again");
         var asked = await RequestsAsync("/v2/consignments");
         job.Yaml = job.Yaml.Replace("cast(reference as integer)", "count(*)");
         job.Save();

@@ -14,7 +14,7 @@ public sealed class SignInCommandTests
     {
         using var cloud = await StandIn.StartAsync();
         using var job = new SignInJob(cloud.Address, Person + "\n" + redirect);
-        (await job.RunAsync()).ShouldEndWith(4).Error.ShouldContain("sign in once: cursiva sign-in JOB app");
+        (await job.RunAsync()).ShouldEndWith(4).Error.ShouldContain($"sign in once: cursiva sign-in {job.Path} app");
         var signedIn = await job.SignInAsync(cloud.BrowseAsync);
         signedIn.ShouldEndWith(0).Out.ShouldContain("The refresh token is kept as 'refresh-token/");
         signedIn.Error.ShouldContain("Granted: consignments.read offline_access");

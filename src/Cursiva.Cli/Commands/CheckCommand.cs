@@ -62,7 +62,7 @@ internal sealed class CheckCommand
         var found = tries ? await new AccessSearch(job, services, new SearchView(place.Terminal.Error)).SearchAsync(report, cancel) : null;
         if (found is not null)
             place.Terminal.Error.WriteLine();
-        LiveCheckView.Show(place.Terminal.Out, place.Json, report, found);
+        LiveCheckView.Show(place.Terminal.Out, place.Json, report with { Lines = [.. report.Lines.Select(line => line with { NextStep = line.NextStep is { } next ? place.Advice.Of(next) : null })] }, found);
         return report.Outcome;
     }
 

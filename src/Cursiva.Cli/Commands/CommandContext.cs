@@ -49,6 +49,9 @@ internal sealed class CommandContext : IAsyncDisposable
     /// <summary>The state folder that was asked for, or the environment's.</summary>
     public StateFolder StateFolder => StateFolder.Find(_parsed.GetValue(_common.State), Environment);
 
+    /// <summary>Names the job and the state in the commands of messages.</summary>
+    public Advice Advice => new(_parsed.GetValue(_common.Job), _parsed.GetValue(_common.State));
+
     public static TimeProvider Clock => TimeProvider.System;
 
     public IDisk Disk { get; } = new Disk();

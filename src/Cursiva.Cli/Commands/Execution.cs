@@ -22,7 +22,7 @@ internal static class Execution
                 }
                 catch (RefusedException error)
                 {
-                    RefusalView.Show(place.Terminal, error.Refusal, null);
+                    RefusalView.Show(place.Terminal, error.Refusal, place.Advice);
                     return (int)error.Refusal.Outcome;
                 }
                 catch (JobMistakesException error)
@@ -31,12 +31,12 @@ internal static class Execution
                 }
                 catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
                 {
-                    RefusalView.Show(place.Terminal, place.StateFolder.Refuse(error), null);
+                    RefusalView.Show(place.Terminal, place.StateFolder.Refuse(error), place.Advice);
                     return (int)Outcome.InternalError;
                 }
                 catch (Exception error) when ((error as DllNotFoundException ?? error.InnerException) is DllNotFoundException missing)
                 {
-                    RefusalView.Show(place.Terminal, new Refusal(Outcome.InternalError, $"a library of Cursiva's own is missing or damaged: {missing.Message.Split('\n')[0]}") { NextStep = "install Cursiva again, with all files of its folder together" }, null);
+                    RefusalView.Show(place.Terminal, new Refusal(Outcome.InternalError, $"a library of Cursiva's own is missing or damaged: {missing.Message.Split('\n')[0]}") { NextStep = "install Cursiva again, with all files of its folder together" }, place.Advice);
                     return (int)Outcome.InternalError;
                 }
                 catch (Exception error) when (error is not OperationCanceledException)
@@ -49,7 +49,7 @@ internal static class Execution
             catch (RefusedException error)
             {
                 // Before there was a place to tell it: the environment file.
-                RefusalView.Show(new Terminal(new Core.Secrets.Redactor(), Environment.GetEnvironmentVariable), error.Refusal, null);
+                RefusalView.Show(new Terminal(new Core.Secrets.Redactor(), Environment.GetEnvironmentVariable), error.Refusal, new Advice(null, null));
                 return (int)error.Refusal.Outcome;
             }
         });

@@ -37,7 +37,7 @@ internal sealed class ReportCommand(Shutdown shutdown)
         if (summary.Outcome == Outcome.Interrupted)
             summary = summary with { Outcome = shutdown.Outcome };
         watch.Dispose();
-        new SummaryView(place.Terminal, place.View).Show(summary, source.Path);
+        new SummaryView(place.Terminal, place.View, place.Advice).Show(summary);
         return summary.Outcome;
     }
 }

@@ -83,7 +83,7 @@ internal sealed class RunCommand(Shutdown shutdown)
             using var watch = RunView.For(terminal, clock, view, job.Name);
             var summary = await new JobRun(options, watch).ExecuteAsync(job, source.Read, cancel);
             watch.Dispose();
-            new SummaryView(terminal, view).Show(summary, source.Path);
+            new SummaryView(terminal, view, new Advice(source.Path, stateFolder)).Show(summary);
             return (summary.Outcome, summary.Run);
         }
         catch (JobMistakesException error)

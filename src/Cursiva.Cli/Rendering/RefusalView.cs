@@ -6,11 +6,11 @@ namespace Cursiva.Cli.Rendering;
 /// <summary>Tells a refusal: what happened, the other side's words, the likely cause, the next step.</summary>
 internal static class RefusalView
 {
-    /// <param name="goOn">The command that goes on from the last checkpoint, when there is something to resume.</param>
-    public static void Show(Terminal terminal, Refusal refusal, string? goOn)
+    /// <param name="resumable">Whether there is something to resume.</param>
+    public static void Show(Terminal terminal, Refusal refusal, Advice advice, bool resumable = false)
     {
         // Before anything is wrapped: a secret on two lines is not recognised any more.
-        refusal = terminal.Redactor.Clean(refusal);
+        refusal = terminal.Redactor.Clean(advice.Of(refusal));
         terminal.Error.Say($"[red]cursiva:[/] [bold]{refusal.What}[/]");
         Line(terminal, "request", refusal.Request);
         Line(terminal, "answer", refusal.Quote);
@@ -18,7 +18,7 @@ internal static class RefusalView
         foreach (var other in refusal.Others)
             Line(terminal, "or", other);
         Line(terminal, "next", refusal.NextStep);
-        Line(terminal, "resume", goOn);
+        Line(terminal, "resume", resumable ? advice.Resume : null);
     }
 
     private static void Line(Terminal terminal, string title, string? text)

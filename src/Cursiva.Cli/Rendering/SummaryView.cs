@@ -8,16 +8,16 @@ using Spectre.Console;
 namespace Cursiva.Cli.Rendering;
 
 /// <summary>Tells how a run ended: the counts and files on stdout, what went wrong on stderr.</summary>
-internal sealed class SummaryView(Terminal terminal, ViewChoice view)
+internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice advice)
 {
-    public void Show(RunSummary summary, string jobPath)
+    public void Show(RunSummary summary)
     {
         if (view.JsonSummary)
-            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(Record(summary, summary.Refusal is null ? null : terminal.Redactor.Clean(summary.Refusal)), CliJson.Default.SummaryRecord));
+            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(Record(summary, summary.Refusal is null ? null : terminal.Redactor.Clean(advice.Of(summary.Refusal))), CliJson.Default.SummaryRecord));
         else if (summary.Run > 0)
             ShowCounts(summary);
         if (summary.Refusal is { } refusal)
-            RefusalView.Show(terminal, refusal, Resumable(summary) ? $"cursiva run {jobPath}" : null);
+            RefusalView.Show(terminal, refusal, advice, Resumable(summary));
     }
 
     private static bool Resumable(RunSummary summary) => summary.Run > 0 && summary.Outcome != Outcome.Done && (summary.Outcome is Outcome.Interrupted or Outcome.Terminated || summary.Pulls.Any(pull => pull.Rows > 0));
@@ -74,7 +74,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view)
         foreach (var warning in summary.Warnings.Take(WarningsShown))
             terminal.Out.Say($"[yellow]Note:[/] {warning}");
         if (summary.Warnings.Count > WarningsShown)
-            terminal.Out.Say($"[yellow]Note:[/] and {summary.Warnings.Count - WarningsShown:N0} more, in runs show {summary.Run}");
+            terminal.Out.Say($"[yellow]Note:[/] and {summary.Warnings.Count - WarningsShown:N0} more: {advice.Of("cursiva runs show JOB")} {summary.Run}");
     }
 
     private static string Strands(PullCount pull) =>

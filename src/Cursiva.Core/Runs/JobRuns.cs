@@ -42,7 +42,7 @@ public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord>
 
     /// <summary>A run by its number.</summary>
     /// <exception cref="RefusedException">There is none.</exception>
-    public RunRecord Find(int number) => Records.FirstOrDefault(run => run.Number == number) ?? throw Refuse($"the job has no run {number}", Records.Count == 0 ? "run it first" : $"it has runs {Records[0].Number} to {Records[^1].Number}: cursiva runs list tells them");
+    public RunRecord Find(int number) => Records.FirstOrDefault(run => run.Number == number) ?? throw Refuse($"the job has no run {number}", Records.Count == 0 ? "run it first" : $"it has runs {Records[0].Number} to {Records[^1].Number}; see cursiva runs list");
 
     /// <summary>The run of a number, or the newest one, whose rows are all landed and still there.</summary>
     /// <exception cref="RefusedException">There is none.</exception>
