@@ -36,7 +36,7 @@ public sealed record TokenExpectation(string Claim, bool Holds, string Says, str
         var has = PermissionsOf(token, grantedScope);
         foreach (var permission in identity.Permissions)
         {
-            lines.Add(Line("permissions", has.Contains(permission), has.Contains(permission) ? $"has {permission}" : $"lacks {permission}", $"ask the administrator to grant it to the application, and to consent; or change permissions: ({identity.At("permissions")})") with { IsPermission = true, Expected = permission });
+            lines.Add(Line("permissions", has.Contains(permission), has.Contains(permission) ? $"has {permission}" : $"lacks {permission}", $"ask the administrator to grant it to the application, or change permissions: ({identity.At("permissions")})") with { IsPermission = true, Expected = permission });
         }
 
         return lines;

@@ -50,7 +50,7 @@ internal sealed partial class ChartDrawing : IDisposable
         {
             PartKind.Bar or PartKind.StackedBar => 70 + (Math.Max(1, data.Labels.Count) * 26) + (data.Series.Count + data.Thresholds.Count > 1 ? 34 : 0),
             PartKind.Share => IsNarrow ? 440 : 300,
-            PartKind.Line or PartKind.Table or PartKind.Figure or PartKind.Text => IsNarrow ? 300 : 340,
+            PartKind.Line or PartKind.Table or PartKind.Figure or PartKind.Text => (IsNarrow ? 300 : 340) + (data.Series.Count + data.Thresholds.Count > 1 ? 56 : 0),
         };
         if (data.Labels.Count == 0)
             Empty();

@@ -19,7 +19,7 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
     /// <summary>The chart, <c>xl/charts/chartN.xml</c>.</summary>
     public string Write() => $"""
         <?xml version="1.0" encoding="UTF-8" standalone="yes"?>
-        <c:chartSpace xmlns:c="http://schemas.openxmlformats.org/drawingml/2006/chart" xmlns:a="http://schemas.openxmlformats.org/drawingml/2006/main"><c:roundedCorners val="0"/><c:chart>{Title(Heading, 1400)}<c:autoTitleDeleted val="0"/><c:plotArea><c:layout/>{Plot()}</c:plotArea>{Legend()}<c:plotVisOnly val="1"/><c:dispBlanksAs val="{Blanks}"/></c:chart></c:chartSpace>
+        <c:chartSpace xmlns:c="http://schemas.openxmlformats.org/drawingml/2006/chart" xmlns:a="http://schemas.openxmlformats.org/drawingml/2006/main"><c:roundedCorners val="0"/><c:chart>{Title(Heading, 1400)}<c:autoTitleDeleted val="0"/><c:plotArea><c:layout/>{Plot()}</c:plotArea>{Legend()}<c:plotVisOnly val="1"/><c:dispBlanksAs val="{Blanks}"/></c:chart><c:spPr>{Fill("FFFFFF")}{Stroke("D9DFDC", 6350, "solid")}</c:spPr></c:chartSpace>
         """;
 
     // Lying bars have no line at a value that stays in place when they are changed.
