@@ -89,7 +89,7 @@ public sealed class IncrementalTests
         (await job.RunAsync()).ShouldEndWith(0);
         await cloud.NextDayAsync();
         var ended = await job.RunAsync();
-        ended.ShouldEndWith(0).Error.ShouldContain("this token is too old; list everything anew");
+        ended.ShouldEndWith(0).Error.ShouldContain("this token is too old; start over");
         ended.Error.ShouldContain("taken again from its first page");
 
         // What has gone meanwhile is not on the new list, and nothing says that it went.

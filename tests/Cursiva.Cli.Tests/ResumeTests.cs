@@ -40,7 +40,7 @@ public sealed class ResumeTests : IAsyncLifetime
         (await job.RunAsync()).ShouldEndWith(5);
         job.Yaml = job.Yaml.Replace("odd/status/403", "carriers");
         job.Save();
-        (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("changed since, and asked for anew: b");
+        (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("changed since, and fetched again: b");
         (await RequestsAsync("/v2/consignments")).ShouldBe(2);
         (await RequestsAsync("/v2/carriers")).ShouldBe(1);
         var rows = File.ReadAllLines(job["reports/r.csv"])[1].Split(',');

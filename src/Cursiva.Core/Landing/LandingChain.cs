@@ -1,7 +1,7 @@
 namespace Cursiva.Core.Landing;
 
 /// <summary>The landings of several runs whose rows make up the state of a pull, oldest first.</summary>
-/// <param name="links">Each with the strands, by their values, that a later run asked for anew: their rows no longer count.</param>
+/// <param name="links">Each with the strands, by their values, that a later run fetched again: their rows no longer count.</param>
 public sealed class LandingChain(IReadOnlyList<(RunLanding Landing, IReadOnlySet<string> Anew)> links) : IAsyncDisposable
 {
     /// <summary>No landing.</summary>

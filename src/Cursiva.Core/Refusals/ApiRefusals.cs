@@ -15,7 +15,7 @@ internal static class ApiRefusals
     public static IReadOnlyList<Diagnosis> Entries { get; } =
     [
         // limits
-        Of("quota-used-up", "the quota of a day or a month is used up, perhaps by another program with the same client", "run again when the quota begins anew; declare it under limits: at-most:, for example 10000 per day, or ask for a larger one") with
+        Of("quota-used-up", "the quota of a day or a month is used up, perhaps by another program with the same client", "run again when the quota is renewed; declare it under limits: at-most:, for example 10000 per day, or ask for a larger one") with
         {
             Statuses = [400, 402, 403, 429, 503],
             Says = new("a quota is used up", "(daily|monthly|weekly|yearly)~(limit|quota|allotment|allowance|maximum|cap|calls|requests)", "(quota|allotment|allowance)s?~(exceeded|consumed|used up|exhausted|reached|depleted|spent|over|used)", "quota exceeded", "limit~(for (the|this) (day|month)|per (day|month)|today)", "(calls|requests)~(today|this (day|week|month)|per (day|month))", "used \\d+ of \\d+~"),

@@ -45,7 +45,7 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
         if (age > now.ResumeWithin && choice != StartChoice.GoOn)
             return Refused(choice, $"run {last.Number} is older than resume-within ({Durations.ForPeople(now.ResumeWithin)})");
         var changed = then.Pulls.Select(pull => pull.Name).Where(name => !kept.Contains(name)).ToList();
-        return new StartDecision(last, changed.Count == 0 ? reason : $"{reason}; changed since, and asked for anew: {string.Join(", ", changed)}") { Kept = kept };
+        return new StartDecision(last, changed.Count == 0 ? reason : $"{reason}; changed since, and fetched again: {string.Join(", ", changed)}") { Kept = kept };
     }
 
     private static StartDecision Refused(StartChoice choice, string why) =>

@@ -29,7 +29,7 @@ public sealed class Changes(StandInOptions options, World world)
         var token = context.Request.Query["token"].ToString();
         if (options.Has("delta-expires") && token.Length > 0)
         {
-            await Problem.WriteAsync(context, 410, "token_expired", "this token is too old; list everything anew");
+            await Problem.WriteAsync(context, 410, "token_expired", "this token is too old; start over");
             return;
         }
 

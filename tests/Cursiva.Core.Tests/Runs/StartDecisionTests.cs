@@ -54,7 +54,7 @@ public sealed class StartDecisionTests
         var decision = Decide(StartChoice.Either, Stopped(), prints: ["a=1", "b=2", "c=1"]);
         decision.GoOn.ShouldNotBeNull();
         decision.Kept.ShouldBe(["a"]);
-        decision.Reason.ShouldEndWith("changed since, and asked for anew: b, c");
+        decision.Reason.ShouldEndWith("changed since, and fetched again: b, c");
     }
 
     [Fact]

@@ -15,7 +15,7 @@ public static class ReportKeys
     public static readonly Key Require = new("require", KeyKind.Section, "what has to hold of the rows") { Inside = RequireSection };
 
     // CSV
-    public static readonly Key Preset = new("preset", KeyKind.Choice, "plain follows RFC 4180; spreadsheet opens rightly by a double click: a byte-order mark, long and zero-led numbers kept as text, every text in quotes, formulas neutralised") { Choices = ["plain", "spreadsheet"], Otherwise = "plain" };
+    public static readonly Key Preset = new("preset", KeyKind.Choice, "plain follows RFC 4180; spreadsheet opens correctly when double-clicked: a byte-order mark, long and zero-led numbers kept as text, every text in quotes, formulas neutralised") { Choices = ["plain", "spreadsheet"], Otherwise = "plain" };
     public static readonly Key Delimiter = new("delimiter", KeyKind.Text, "the character between values, or tab") { Otherwise = "a comma", Example = "\";\"" };
     public static readonly Key Header = new("header", KeyKind.Switch, "whether the first line names the columns") { Otherwise = "true" };
     public static readonly Key LineEnds = new("line-ends", KeyKind.Choice, "what ends a line") { Choices = ["crlf", "lf"], Otherwise = "crlf" };
