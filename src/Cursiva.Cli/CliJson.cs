@@ -19,5 +19,6 @@ namespace Cursiva.Cli;
 [JsonSerializable(typeof(RunLine[]))]
 [JsonSerializable(typeof(RunLine))]
 [JsonSerializable(typeof(PullDifference[]))]
+[JsonSerializable(typeof(LedgerLine[]))]
 [JsonSerializable(typeof(int[]))]
 internal sealed partial class CliJson : JsonSerializerContext;

@@ -15,6 +15,8 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     new CheckCommand().Build(),
     new RunCommand(shutdown).Build(),
     new ReportCommand(shutdown).Build(),
+    new DeliverCommand().Build(),
+    new LedgerCommand().Build(),
     new RunsCommand().Build(),
     new CallCommand().Build(),
     new TokenCommand().Build(),

@@ -20,6 +20,7 @@ public sealed partial class HouseTests
         ["Tables"] = 8,
         ["Pulls"] = 9,
         ["Reports"] = 10,
+        ["Ledger"] = 10,
         ["Deliveries"] = 11,
         ["Runs"] = 12,
         ["Checks"] = 13,

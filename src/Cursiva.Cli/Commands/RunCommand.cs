@@ -30,13 +30,14 @@ internal sealed class RunCommand(Shutdown shutdown)
     private readonly Option<bool> _full = new("--full") { Description = "begin a run in which incremental pulls ask for everything, whatever earlier runs brought" };
 
     private readonly Option<bool> _dryRun = new("--dry-run") { Description = "tell which requests would be made first, and how long the run would take; land nothing" };
+    private readonly Option<bool> _noDeliveries = new("--no-deliveries") { Description = "enter what is to be delivered into the ledger, and send nothing; cursiva deliver sends it" };
     private readonly Option<string?> _trace = TraceFile.Option();
 
     public Command Build()
     {
         var command = new Command("run", "Run a job, or resume a run that was stopped.")
         {
-            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
+            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _noDeliveries, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
         command.Validators.Add(result =>
         {
@@ -51,7 +52,7 @@ internal sealed class RunCommand(Shutdown shutdown)
                 return await LookAheadAsync(parsed, place, cancel);
             // Everything is another work than what was stopped, unless that was everything, too: that is resumed by a plain run.
             var choice = parsed.GetValue(_new) || (parsed.GetValue(_full) && !parsed.GetValue(_resume)) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
-            var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full), parsed.GetValue(_trace));
+            var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full), parsed.GetValue(_trace), parsed.GetValue(_noDeliveries));
             return (await ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), limits, place, cancel)).Outcome;
         });
         return command;
@@ -76,6 +77,7 @@ internal sealed class RunCommand(Shutdown shutdown)
                 Deadline = (limits.Deadline ?? job.Deadline) is { } span ? clock.GetUtcNow() + span : null,
                 MaxRequests = limits.MaxRequests,
                 Full = limits.Full,
+                NoDeliveries = limits.NoDeliveries,
                 StoppedBy = () => shutdown.Outcome,
             };
             using var trace = TraceFile.Open(limits.Trace, place.Redactor);

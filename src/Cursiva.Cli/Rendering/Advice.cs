@@ -32,6 +32,6 @@ internal sealed partial record Advice(string? Job, string? State)
     private static string Quoted(string path) => path.Length > 0 && path.All(c => char.IsLetterOrDigit(c) || c is '/' or '.' or '-' or '_' or '+' or ',' or '@' or '=' or ':') ? path : $"'{path.Replace("'", "'\\''", StringComparison.Ordinal)}'";
 
     // Commands that are about the job need it, whether a message names it or not.
-    [GeneratedRegex(@"(?<command>cursiva (?:(?<of>run|check|report|runs (?:list|show))(?: --live)?|sign-in|call|token (?:get|read|revoke)|secret (?:keep|list|remove)))(?<job>(?: --job)? JOB\b)?(?![\w-])")]
+    [GeneratedRegex(@"(?<command>cursiva (?:(?<of>run|check|report|deliver|ledger|runs (?:list|show))(?: --live)?|sign-in|call|token (?:get|read|revoke)|secret (?:keep|list|remove)))(?<job>(?: --job)? JOB\b)?(?![\w-])")]
     private static partial Regex Commands();
 }

@@ -16,7 +16,8 @@ internal sealed record SummaryRecord(
     double TookS,
     IReadOnlyList<SummaryRecord.FileLine> Files,
     IReadOnlyList<SkipLine> Skips,
-    IReadOnlyList<string> Warnings)
+    IReadOnlyList<string> Warnings,
+    IReadOnlyList<LedgerLine> Deliveries)
 {
     internal sealed record PullLine(string Pull, long Rows, long Pages, long RowsBefore, long Strands, long Skips, long? Told, string? Ended, bool? Proven);
 

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Ledger;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Runs;
 using Cursiva.Core.Tables;
@@ -46,6 +47,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
 
         ShowSkips(summary);
         ShowWarnings(summary);
+        ShowDelivered(summary);
         if (summary.Files.Count == 0)
             return;
 
@@ -79,6 +81,18 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
 
     private static string Strands(PullCount pull) =>
         pull.Strands == 0 ? "" : $", {pull.Strands:N0} {(pull.Strands == 1 ? "strand" : "strands")}{(pull.Skips > 0 ? $" ({pull.Skips:N0} skipped)" : "")}";
+
+    private void ShowDelivered(RunSummary summary)
+    {
+        List<LedgerEntry> sent = [.. summary.Deliveries.Where(entry => entry.Phase == LedgerPhase.Sent)];
+        if (sent.Count == 0)
+            return;
+        terminal.Out.MarkupLine("[bold]Delivered[/]");
+        var pairs = new Pairs();
+        foreach (var entry in sent)
+            pairs.Add(entry.Id, entry.To, entry.Said);
+        pairs.Write(terminal.Out);
+    }
 
     private void ShowSkips(RunSummary summary)
     {
@@ -119,6 +133,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
             summary.Took.TotalSeconds,
             [.. summary.Files.Select(file => new SummaryRecord.FileLine(file.Path, file.Rows, file.Bytes))],
             summary.Skips,
-            summary.Warnings);
+            summary.Warnings,
+            [.. summary.Deliveries.Select(LedgerLine.Of)]);
     }
 }

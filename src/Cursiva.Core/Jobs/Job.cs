@@ -31,6 +31,9 @@ public sealed record Job(
     /// <summary>The pulls that are compared with the last good run.</summary>
     public IReadOnlyList<Comparison> Comparisons { get; init; } = [];
 
+    /// <summary>Where reports are taken, in the job's order.</summary>
+    public IReadOnlyList<Delivery> Deliveries { get; init; } = [];
+
     /// <summary>How long one start may take; null for any time.</summary>
     public TimeSpan? Deadline { get; init; }
 

@@ -58,7 +58,8 @@ internal sealed record Reading(List<Mistake> Mistakes)
         if (ParseTemplate(text, place, isLater, hints) is not { } template || !template.Names.All(name => isLater(name) || Inputs.ContainsKey(name)))
             return null;
 
-        var filled = template.Fill(name => isLater(name) ? "{" + name + "}" : Inputs[name].Value.Replace("{", "{{").Replace("}", "}}"));
+        // Braces that are meant as they stand still are once it is read again.
+        var filled = string.Concat(template.Parts.Select(part => part.IsName && isLater(part.Text) ? "{" + part.Text + "}" : (part.IsName ? Inputs[part.Text].Value : part.Text).Replace("{", "{{").Replace("}", "}}")));
         return Template.TryParse(filled, out _);
     }
 

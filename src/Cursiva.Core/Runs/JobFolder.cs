@@ -25,6 +25,9 @@ public sealed class JobFolder
     /// <summary>The file that a running process holds locked.</summary>
     public string Lock => System.IO.Path.Combine(Path, "lock");
 
+    /// <summary>What is to leave the machine, as it will leave.</summary>
+    public string Outbox => System.IO.Path.Combine(Path, "outbox");
+
     /// <summary>The folder of one run.</summary>
     public string Of(int run) => System.IO.Path.Combine(Path, "runs", run.ToString("D6"));
 

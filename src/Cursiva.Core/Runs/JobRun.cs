@@ -19,6 +19,7 @@ public sealed class JobRun
     private readonly long _start;
     private PullStage? _pulls;
     private ReportStage? _reports;
+    private DeliveryStage? _deliveries;
     private RunRecord? _run;
     private int _number;
 
@@ -100,7 +101,12 @@ public sealed class JobRun
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, deadline.Token);
         try
         {
+            _deliveries = new DeliveryStage(job, scope, _options, _watch);
+            await _deliveries.SendPendingAsync(either.Token);
             await WorkAsync(job, run, scope, decision, either.Token);
+
+            // Before the run counts as done: from then on nothing would know what it had to deliver.
+            await _deliveries.EnterAsync(_run, _reports!.OutFolder, _reports.Files, null, either.Token);
         }
         catch (RefusedException error)
         {
@@ -145,11 +151,43 @@ public sealed class JobRun
             Took = run.Took + _options.Clock.GetElapsedTime(_start),
         };
         await scope.Store.WriteAsync(ended, CancellationToken.None);
-        if (outcome == Outcome.Done)
+        if (outcome is Outcome.InternalError or Outcome.SignInRefused or Outcome.ApiFailed or Outcome.TooManySkips or Outcome.ReportFailed)
+            await TellFailureAsync(ended, refusal!, cancel);
+        else if (outcome == Outcome.Done && await DeliverAsync(cancel) is { } pending)
+            (outcome, refusal) = (pending.Outcome, pending);
+        if (ended.Phase == RunPhase.Done)
             Prune(job, scope.Folder, [.. scope.Runs.Records.Where(other => other.Number != ended.Number), ended]);
         if (outcome == Outcome.Done && job.Skips == SkipsEnd.ExitCode && _pulls?.Reasons is { Count: > 0 } skips)
             (outcome, refusal) = (Outcome.TooManySkips, PullStage.TooMany(skips, "the reports are written").Refusal);
         return Summary(outcome, refusal);
+    }
+
+    // Whatever stands in the way of a delivery, the run is done.
+    private async Task<Refusal?> DeliverAsync(CancellationToken cancel)
+    {
+        try
+        {
+            return await _deliveries!.SendAsync(cancel);
+        }
+        catch (OperationCanceledException) when (cancel.IsCancellationRequested)
+        {
+            return new Refusal(Outcome.DeliveryFailed, "stopped as asked before everything was delivered; the run itself is done") { NextStep = "cursiva deliver JOB sends the rest" };
+        }
+    }
+
+    private async Task TellFailureAsync(RunRecord run, Refusal refusal, CancellationToken cancel)
+    {
+        try
+        {
+            await _deliveries!.EnterAsync(run, "", [], refusal, cancel);
+            if (await DeliverAsync(cancel) is { } pending)
+                _watch.Warned(pending.What);
+        }
+        catch (Exception error) when (error is RefusedException or OperationCanceledException or SqliteException)
+        {
+            // How the run ended matters more.
+            _watch.Warned($"nobody could be told of it: {error.Message}");
+        }
     }
 
     // What a good run leaves is good, even if something old cannot be removed.
@@ -221,5 +259,6 @@ public sealed class JobRun
         Skipped = _pulls?.Reasons.Sum(reason => reason.Strands) ?? 0,
         Ends = _pulls?.Ends ?? [],
         Warnings = _pulls?.Warnings ?? [],
+        Deliveries = _deliveries?.Handled ?? [],
     };
 }

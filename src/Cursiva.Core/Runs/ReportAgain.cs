@@ -37,9 +37,13 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
             var history = new RunHistory(runs.Records, () => run, folder, options);
             await using var landing = new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock);
             var written = await Task.Run(() => stage.Write(landing, history, cancel), cancel);
+            var deliveries = new DeliveryStage(job, scope, options, watch);
+            if (into is null && BecomesDone(run, runs))
+                await deliveries.EnterAsync(run, stage.OutFolder, stage.Files, null, cancel);
             if (into is null)
                 await scope.Store.WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer }, CancellationToken.None);
-            return Summary(Outcome.Done, null);
+            var pending = into is null && BecomesDone(run, runs) ? await deliveries.SendAsync(cancel) : null;
+            return Summary(pending?.Outcome ?? Outcome.Done, pending) with { Deliveries = deliveries.Handled };
         }
         catch (RefusedException error)
         {
@@ -56,6 +60,8 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
     }
 
     // A run that lacked nothing but its reports is a good one now.
+    private static bool BecomesDone(RunRecord run, JobRuns runs) => run.Phase == RunPhase.Stopped && run == runs.Records[^1];
+
     private RunRecord Finished(RunRecord run, JobRuns runs) =>
-        run.Phase == RunPhase.Stopped && run == runs.Records[^1] ? run with { Phase = RunPhase.Done, Outcome = (int)Outcome.Done, Note = null, EndedAt = options.Clock.GetUtcNow() } : run;
+        BecomesDone(run, runs) ? run with { Phase = RunPhase.Done, Outcome = (int)Outcome.Done, Note = null, EndedAt = options.Clock.GetUtcNow() } : run;
 }

@@ -33,6 +33,9 @@ public sealed record RunOptions(
     /// <summary>Whether incremental pulls ask for everything, whatever earlier runs brought.</summary>
     public bool Full { get; init; }
 
+    /// <summary>Whether deliveries are entered into the ledger and not sent.</summary>
+    public bool NoDeliveries { get; init; }
+
     /// <summary>Is told every exchange; null for nobody.</summary>
     public IExchangeWatch? Trace { get; init; }
 }

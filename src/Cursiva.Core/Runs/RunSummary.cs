@@ -1,3 +1,4 @@
+using Cursiva.Core.Ledger;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
 using Cursiva.Core.Tables;
@@ -27,6 +28,9 @@ public sealed record RunSummary(
 
     /// <summary>How the pulls ended, where they did.</summary>
     public IReadOnlyList<PullFacts> Ends { get; init; } = [];
+
+    /// <summary>What was delivered, and what has not left.</summary>
+    public IReadOnlyList<LedgerEntry> Deliveries { get; init; } = [];
 
     /// <summary>What people should know of how the rows came.</summary>
     public IReadOnlyList<string> Warnings { get; init; } = [];

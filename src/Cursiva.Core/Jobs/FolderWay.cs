@@ -1,0 +1,5 @@
+namespace Cursiva.Core.Jobs;
+
+/// <summary>Files are copied into a folder, such as a mounted share.</summary>
+/// <param name="Path">The folder, from the job file's folder; names of the run are filled in.</param>
+public sealed record FolderWay(Template Path) : DeliveryWay;

@@ -1,0 +1,22 @@
+namespace Cursiva.Core.Jobs;
+
+/// <summary>A mail (RFC 5322) by SMTP (RFC 5321).</summary>
+/// <param name="Host">The server's name or address.</param>
+/// <param name="User">Who signs in; null for nobody.</param>
+/// <param name="Password">Where the password is; null where nobody signs in.</param>
+/// <param name="From">Who sends it: an address, with or without a name.</param>
+/// <param name="To">Who receives it.</param>
+/// <param name="Subject">Names of the run are filled in.</param>
+/// <param name="Text">The words above; names of the run are filled in.</param>
+/// <param name="Attach">The files that go along, as <c>write:</c> names them; null for all but the one that is the body.</param>
+public sealed record MailWay(
+    string Host,
+    int Port,
+    MailSecurity Security,
+    string? User,
+    SecretSource? Password,
+    string From,
+    IReadOnlyList<string> To,
+    Template Subject,
+    Template? Text,
+    IReadOnlyList<string>? Attach) : DeliveryWay;

@@ -1,0 +1,83 @@
+using Cursiva.Core.Deliveries;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Ledger;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Reports;
+using Cursiva.Core.Secrets;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>What a run has to do with deliveries: it sends what is pending, enters what it brings, and sends that.</summary>
+internal sealed class DeliveryStage
+{
+    private readonly Job _job;
+    private readonly RunOptions _options;
+    private readonly IRunWatch _watch;
+    private readonly DeliveryDesk _desk;
+    private readonly List<LedgerEntry> _handled = [];
+
+    public DeliveryStage(Job job, RunScope scope, RunOptions options, IRunWatch watch)
+    {
+        (_job, _options, _watch) = (job, options, watch);
+        var environment = EnvironmentFile.Over(options.Environment, job.EnvFile, watch.Warned);
+        var store = new SecretStore(scope.State, new Vault(new StoreKey(options.State, options.Disk, environment)), options.Clock);
+        Ledger = new LedgerBook(scope.State, scope.Folder.Key, options.Clock);
+        _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, new SecretSources(environment, job.Folder, store, options.Redactor, watch.Warned), options.Redactor, options.Clock, watch.Doing);
+    }
+
+    public LedgerBook Ledger { get; }
+
+    public DeliveryDesk Desk => _desk;
+
+    /// <summary>What was sent, and what has something to be done about it.</summary>
+    public IReadOnlyList<LedgerEntry> Handled => [.. _handled.GroupBy(entry => entry.Id).Select(same => same.Last())];
+
+    /// <summary>Sends what earlier runs left. What stands in its way is no reason not to run.</summary>
+    public async Task SendPendingAsync(CancellationToken cancel)
+    {
+        try
+        {
+            await SendAsync(cancel);
+        }
+        catch (RefusedException error)
+        {
+            _watch.Warned($"what earlier runs left to be delivered is still here: {error.Refusal.What}");
+        }
+    }
+
+    /// <summary>Enters what is to be delivered of a run.</summary>
+    /// <param name="refusal">Why it did not end well; null where it did.</param>
+    /// <exception cref="RefusedException">The outbox cannot be written.</exception>
+    public async Task EnterAsync(RunRecord run, string outFolder, IReadOnlyList<WrittenFile> files, Refusal? refusal, CancellationToken cancel)
+    {
+        if (_job.Deliveries.Count == 0)
+            return;
+        var news = new RunNews(_job.Title, run.Number, TimeZoneInfo.ConvertTime(run.StartedAt, _job.Zone), RunNames.Of(_job, run), outFolder, files, refusal is null ? null : _options.Redactor.Clean(refusal));
+        try
+        {
+            await Task.Run(() => _desk.EnterAsync(news, cancel), cancel);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"what is to be delivered cannot be put aside: {error.Message}") { NextStep = "make room in the state folder, and write the reports with cursiva report; nothing is fetched again" }, error);
+        }
+    }
+
+    /// <summary>Sends what is pending.</summary>
+    /// <returns>What has not left, told for people; null where everything has.</returns>
+    public async Task<Refusal?> SendAsync(CancellationToken cancel)
+    {
+        if (_options.NoDeliveries)
+            return null;
+        try
+        {
+            _handled.AddRange(await _desk.SendAsync(cancel));
+        }
+        catch (RefusedException error)
+        {
+            return error.Refusal with { Outcome = Outcome.DeliveryFailed, NextStep = $"{error.Refusal.NextStep}; then send what is here: cursiva deliver JOB" };
+        }
+
+        return DeliveryDesk.Objection(Handled);
+    }
+}

@@ -1,0 +1,36 @@
+using Cursiva.Core.Deliveries;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Ledger;
+using Cursiva.Core.Refusals;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>A job's ledger, between its runs.</summary>
+public sealed class JobDeliveries(Job job, RunOptions options, IRunWatch watch)
+{
+    /// <summary>Sends what is pending.</summary>
+    /// <returns>What was sent, and what has something to be done about it, with what stands in its way.</returns>
+    /// <exception cref="RefusedException">The job is running.</exception>
+    public async Task<(IReadOnlyList<LedgerEntry> Entries, Refusal? Objection)> DeliverAsync(CancellationToken cancel)
+    {
+        await using var scope = await RunScope.OpenAsync(job, options, cancel);
+        var stage = new DeliveryStage(job, scope, options, watch);
+        var objection = await stage.SendAsync(cancel);
+        return (stage.Handled, objection);
+    }
+
+    /// <summary>Enters somebody's decision about an entry that has not left.</summary>
+    /// <param name="phase">Sent, ready (to be sent again) or given up.</param>
+    /// <exception cref="RefusedException">There is no such entry, nothing is to be decided about it, or the job is running.</exception>
+    public async Task<LedgerEntry> DecideAsync(string id, LedgerPhase phase, CancellationToken cancel)
+    {
+        await using var scope = await RunScope.OpenAsync(job, options, cancel);
+        var stage = new DeliveryStage(job, scope, options, watch);
+        var entry = await stage.Ledger.FindAsync(id, cancel) ?? throw Refuse($"the ledger has no entry '{id}'");
+        if (entry.Phase is LedgerPhase.Sent or LedgerPhase.GivenUp)
+            throw Refuse($"nothing is to be decided about {id}: it is {DeliveryDesk.Word(entry.Phase)}");
+        return await stage.Desk.DecideAsync(entry, phase);
+    }
+
+    private static RefusedException Refuse(string what) => new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = "cursiva ledger JOB" });
+}

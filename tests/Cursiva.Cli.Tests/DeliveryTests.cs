@@ -1,0 +1,234 @@
+using System.Text.RegularExpressions;
+
+namespace Cursiva.Cli.Tests;
+
+/// <summary>Reports are delivered once, by mail and into folders, whatever happens on the way (promise 14).</summary>
+public sealed class DeliveryTests : IAsyncLifetime
+{
+    private const string Reports = """
+        late:
+          title: Late consignments
+          sql: select depot, reference from consignments order by reference
+          write: [late.csv, late.fragment.html, late.xlsx]
+        """;
+
+    private StandIn _cloud = null!;
+    private MailServer _mail = null!;
+
+    public async ValueTask InitializeAsync()
+    {
+        _mail = await MailServer.StartAsync();
+        _cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--rows", "60");
+    }
+
+    public ValueTask DisposeAsync()
+    {
+        _cloud?.Dispose();
+        _mail?.Dispose();
+        return ValueTask.CompletedTask;
+    }
+
+    [Fact]
+    public async Task A_mail_has_the_report_as_its_body_and_its_files_attached()
+    {
+        using var job = MailJob("subject: 'Late on {run.date}', text: 'Every one, æøå.', user: night-jobs, password: env:MAIL_PASSWORD");
+        (await RunAsync(job)).ShouldEndWith(0).Out.ShouldContain("Delivered");
+        var mail = _mail.Mails.ShouldHaveSingleItem();
+        mail.ShouldContain("From: Night jobs <night@brackwater.example>");
+        mail.ShouldContain("To: desk@brackwater.example, Second <second@brackwater.example>");
+        mail.ShouldMatch("Subject: Late on 20[0-9]{2}-[0-9]{2}-[0-9]{2}");
+        mail.ShouldContain("Auto-Submitted: auto-generated");
+        mail.ShouldContain("Content-Type: text/html");
+        Regex.Matches(mail, "filename=\"?([a-z.]+)").Select(match => match.Groups[1].Value).ShouldBe(["late.csv", "late.xlsx"]);
+        _mail.Envelopes.ShouldBe(["night@brackwater.example desk@brackwater.example,second@brackwater.example night-jobs"]);
+        (await job.DoAsync(["ledger", job.Path])).ShouldEndWith(0).Out.ShouldContain("taken as 1");
+        (await RunAsync(job, "--new")).ShouldEndWith(0);
+        _mail.Mails.Count.ShouldBe(2);
+        Regex.Match(_mail.Mails[1], "Message-Id: <.*>").Value.ShouldNotBe(Regex.Match(mail, "Message-Id: <.*>").Value);
+        Directory.GetFiles(job.State, "*", SearchOption.AllDirectories).ShouldNotContain(path => path.Contains("/outbox/"));
+    }
+
+    [Fact]
+    public async Task A_run_is_done_while_the_server_sleeps_and_what_was_meant_is_sent_later()
+    {
+        using var job = MailJob("attach: [late.csv]");
+        _mail.Behave("later");
+        var pending = (await RunAsync(job)).ShouldEndWith(9);
+        pending.Error.ShouldContain("1 delivery has not left: to-the-desk-1 is ready (127.0.0.1 said 451 greylisted, come again later");
+        (await job.DoAsync(["runs", "list", job.Path])).Out.ShouldContain("done");
+        File.WriteAllText(job["reports/late.csv"], "something else since");
+        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(9);
+        _mail.Behave("");
+        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(0).Out.ShouldContain("sent");
+        _mail.Mails.ShouldHaveSingleItem().ShouldNotContain("something else since");
+        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(0).Out.ShouldContain("Nothing is to be delivered.");
+        _mail.Mails.Count.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task The_next_run_sends_what_an_earlier_one_left()
+    {
+        using var job = MailJob("attach: none");
+        (await RunAsync(job, "--no-deliveries")).ShouldEndWith(0);
+        _mail.Mails.ShouldBeEmpty();
+        (await RunAsync(job, "--new")).ShouldEndWith(0);
+        _mail.Mails.Count.ShouldBe(2);
+    }
+
+    [Theory]
+    [InlineData("hold", "taken-and-cut", 1)]
+    [InlineData("hold", "lost", 0)]
+    [InlineData("repeat", "taken-and-cut", 2)]
+    [InlineData("repeat", "lost", 1)]
+    public async Task A_lost_answer_is_in_doubt_and_held_or_repeated(string doubt, string manner, int mails)
+    {
+        using var job = MailJob("attach: none", $"when-in-doubt: {doubt}");
+        _mail.Behave(manner);
+        (await RunAsync(job)).ShouldEndWith(9).Error.ShouldContain("to-the-desk-1 is in doubt");
+        _mail.Behave("");
+        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(doubt == "hold" ? 9 : 0);
+        _mail.Mails.Count.ShouldBe(mails);
+    }
+
+    [Theory]
+    [InlineData("--sent", 1, "sent")]
+    [InlineData("--again", 2, "sent")]
+    [InlineData("--drop", 1, "given up")]
+    public async Task Somebody_decides_what_is_in_doubt(string decision, int mails, string state)
+    {
+        using var job = MailJob("attach: none");
+        _mail.Behave("taken-and-cut");
+        (await RunAsync(job)).ShouldEndWith(9).Error.ShouldContain($"cursiva ledger {job.Path} --sent to-the-desk-1");
+        _mail.Behave("");
+        (await job.DoAsync(["ledger", job.Path, decision, "to-the-desk-1"])).ShouldEndWith(0);
+        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(0);
+        _mail.Mails.Count.ShouldBe(mails);
+        (await job.DoAsync(["ledger", job.Path])).Out.ShouldContain(state);
+        (await job.DoAsync(["ledger", job.Path, decision, "to-the-desk-1"])).ShouldEndWith(2).Error.ShouldContain("nothing is to be decided");
+    }
+
+    [Fact]
+    public async Task A_process_that_is_killed_while_it_sends_leaves_the_mail_in_doubt()
+    {
+        using var job = MailJob("attach: none");
+        _mail.Behave("taken-and-silent");
+        await job.DoAsync(["run", job.Path], async process =>
+        {
+            for (var i = 0; _mail.Mails.Count == 0; i++)
+            {
+                i.ShouldBeLessThan(3000, "the mail did not come in 30 s");
+                await Task.Delay(10);
+            }
+
+            process.Kill();
+        });
+        _mail.Behave("");
+        (await job.DoAsync(["ledger", job.Path])).Out.ShouldContain("sending");
+        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(9).Error.ShouldContain("to-the-desk-1 is in doubt (a process ended while it was sent)");
+        _mail.Mails.Count.ShouldBe(1);
+    }
+
+    [Theory]
+    [InlineData("to: [nobody@brackwater.example]", "550 no such mailbox (nobody@brackwater.example)", "refused")]
+    [InlineData("user: night-jobs, password: env:BRACKWATER_SECRET", "refused the sign-in of 'night-jobs'", "ready")]
+    [InlineData("security: starttls", "cannot be reached", "ready")]
+    [InlineData("server: 127.0.0.1:1", "127.0.0.1:1 cannot be reached: Connection refused", "ready")]
+    public async Task What_a_server_does_not_take_is_told_and_stays(string mail, string said, string state)
+    {
+        using var job = MailJob("attach: none");
+        var key = mail.Split(':')[0];
+        job.Yaml = Regex.Replace(job.Yaml, key is "to" or "security" or "server" ? $@"\b{key}: (\[.*?\]|[^,]+)" : "attach: none", mail);
+        job.Save();
+        (await RunAsync(job)).ShouldEndWith(9).All.ShouldContain(said);
+        (await job.DoAsync(["ledger", job.Path])).Out.ShouldContain(state);
+        _mail.Mails.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_mail_that_is_larger_than_the_server_takes_is_told_before_it_is_sent()
+    {
+        using var job = MailJob("");
+        job.Yaml = job.Yaml.Replace("select depot, reference", "select depot, reference, repeat('x', 9000) as much");
+        job.Save();
+        (await RunAsync(job)).ShouldEndWith(9).Error.ShouldContain("takes 200,000 at most (RFC 1870)");
+        _mail.Envelopes.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task Only_rows_that_changed_are_delivered_where_the_job_says_so()
+    {
+        using var job = MailJob("", "when: changed");
+        (await RunAsync(job)).ShouldEndWith(0);
+        (await RunAsync(job, "--new")).ShouldEndWith(0);
+        _mail.Mails.Count.ShouldBe(1);
+        await _cloud.NextDayAsync();
+        (await RunAsync(job, "--new")).ShouldEndWith(0);
+        _mail.Mails.Count.ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task Reports_without_rows_stay_where_the_job_says_so()
+    {
+        using var job = MailJob("", "when: rows");
+        job.Yaml = job.Yaml.Replace("order by reference", "where depot = 'nowhere'");
+        job.Save();
+        (await RunAsync(job)).ShouldEndWith(0);
+        _mail.Mails.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_run_that_failed_tells_somebody_with_the_words_of_the_terminal()
+    {
+        using var job = MailJob("", "when: failed", reports: false);
+        (await RunAsync(job)).ShouldEndWith(0);
+        _mail.Mails.ShouldBeEmpty();
+        job.Yaml = job.Yaml.Replace("get: /consignments", "get: /nowhere");
+        job.Save();
+        (await RunAsync(job, "--new")).ShouldEndWith(5);
+        var mail = _mail.Mails.ShouldHaveSingleItem();
+        mail.ShouldContain("Subject: late: run 2 did not end well");
+        mail.ShouldContain("API 'exchange' answered with status 404");
+        mail.ShouldNotContain(Job.Secret);
+    }
+
+    [Fact]
+    public async Task Reports_that_are_written_later_are_delivered_then_and_old_ones_are_not_again()
+    {
+        using var job = MailJob("attach: none");
+        job.Yaml = job.Yaml.Replace("select depot, reference", "select cast(depot as integer), reference");
+        job.Save();
+        (await RunAsync(job)).ShouldEndWith(8);
+        _mail.Mails.ShouldBeEmpty();
+        job.Yaml = job.Yaml.Replace("cast(depot as integer)", "depot");
+        job.Save();
+        (await job.DoAsync(["report", job.Path])).ShouldEndWith(0).Out.ShouldContain("Delivered");
+        (await job.DoAsync(["report", job.Path])).ShouldEndWith(0);
+        (await job.DoAsync(["report", job.Path, "--out", "old"])).ShouldEndWith(0);
+        _mail.Mails.Count.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Files_are_put_into_a_folder_once_it_is_there()
+    {
+        using var job = new Job(_cloud.Address, "consignments: { get: /consignments, rows: /items, paging: { cursor: /page/cursor, parameter: cursor } }", Reports, top: "deliveries:\n  share: { report: late, folder: { path: 'share/{run.number}' } }");
+        File.WriteAllText(job["share"], "not mounted");
+        (await RunAsync(job)).ShouldEndWith(9).Error.ShouldContain("share-1 is ready (the folder cannot be written");
+        File.Delete(job["share"]);
+        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(0);
+        foreach (var file in new[] { "late.csv", "late.fragment.html", "late.xlsx" })
+            File.ReadAllBytes(job[$"share/1/{file}"]).AsSpan().SequenceEqual(File.ReadAllBytes(job[$"reports/{file}"])).ShouldBeTrue(file);
+    }
+
+    private Job MailJob(string mail, string delivery = "", bool reports = true)
+    {
+        var more = mail.Length > 0 ? ", " + mail : "";
+        var keys = delivery.Length > 0 ? $"\n    {delivery}" : "";
+        return new Job(_cloud.Address, "consignments: { get: /consignments, rows: /items, paging: { cursor: /page/cursor, parameter: cursor } }", Reports, top: $$"""
+            deliveries:
+              to-the-desk:{{(reports ? "\n    report: late" : "")}}{{keys}}
+                mail: { server: 127.0.0.1:{{_mail.Port}}, security: none, from: Night jobs <night@brackwater.example>, to: [desk@brackwater.example, Second <second@brackwater.example>]{{more}} }
+            """);
+    }
+
+    private static Task<Ended> RunAsync(Job job, params string[] arguments) => job.DoAsync(["run", job.Path, .. arguments], environment: [("MAIL_PASSWORD", "mail pass: 100 %")]);
+}

@@ -1,0 +1,78 @@
+using Cursiva.Core.Jobs;
+
+namespace Cursiva.Core.Tests.Jobs;
+
+/// <summary>Deliveries of the job file, and every mistake that can be made with them.</summary>
+public sealed class DeliveryReaderTests : IDisposable
+{
+    private const string Head = """
+        cursiva: 1
+        title: Weekly
+        apis: { x: { base: https://x.example } }
+        pulls: { depots: { get: /, rows: "" } }
+        reports:
+          late: { title: "Late {{now}}", sql: select 1, write: [late.csv, late.xlsx] }
+          page: { sql: select 1, write: page.html }
+        deliveries:
+        """;
+
+    private const string Mail = "mail: { server: smtp.example, from: a@x.example, to: b@x.example }";
+
+    private readonly TemporaryFolder _folder = new();
+
+    public void Dispose() => _folder.Dispose();
+
+    [Fact]
+    public void Deliveries_are_read_with_everything_they_say()
+    {
+        var job = Read("""
+              desk:
+                report: [late, page]
+                when: rows
+                when-in-doubt: repeat
+                deliver-within: 4h
+                mail: { server: "smtp.example:2525", security: tls, user: u, password: kept:mail, from: Night <n@x.example>, to: [a@x.example, B <b@x.example>], subject: "{run.number} {{x}}", text: Hello, attach: [late.xlsx] }
+              share: { report: late, when: changed, folder: { path: "/mnt/{run.date}" } }
+              alarm: { when: failed, mail: { server: localhost, security: none, from: a@x.example, to: b@x.example } }
+            """);
+        var desk = job.Deliveries[0];
+        (desk.Name, desk.When, desk.RepeatsInDoubt, desk.Within).ShouldBe(("desk", DeliveryTime.Rows, true, TimeSpan.FromHours(4)));
+        desk.Reports.ShouldBe(["late", "page"]);
+        var mail = desk.Way.ShouldBeOfType<MailWay>();
+        (mail.Host, mail.Port, mail.Security, mail.User, mail.Password!.ToString(), mail.From).ShouldBe(("smtp.example", 2525, MailSecurity.Tls, "u", "kept:mail", "Night <n@x.example>"));
+        mail.To.ShouldBe(["a@x.example", "B <b@x.example>"]);
+        mail.Subject.Fill(name => name == "run.number" ? "7" : null).ShouldBe("7 {x}");
+        mail.Attach.ShouldBe(["late.xlsx"]);
+        job.Deliveries[1].Way.ShouldBeOfType<FolderWay>().Path.Fill(_ => "2026-03-02").ShouldBe("/mnt/2026-03-02");
+        job.Deliveries[1].Within.ShouldBe(Delivery.DefaultWithin);
+        var alarm = job.Deliveries[2].Way.ShouldBeOfType<MailWay>();
+        (alarm.Port, alarm.Attach).ShouldBe((25, null));
+        (Read("  d: { report: late, " + Mail + " }").Deliveries[0].Way as MailWay)!.Subject.Fill(_ => "2026-03-02").ShouldBe("Late {now}, 2026-03-02");
+    }
+
+    [Theory]
+    [InlineData("d: { report: late }", "has no way to go")]
+    [InlineData("d: { report: late, folder: { path: x }, MAIL }", "has both mail: and folder:")]
+    [InlineData("d: { MAIL }", "has no 'report'")]
+    [InlineData("d: { report: lat, MAIL }", "no report is named 'lat'; did you mean 'late'?")]
+    [InlineData("d: { report: late, when: failed, MAIL }", "which wrote no report")]
+    [InlineData("d: { when: failed, folder: { path: x } }", "has no file to put into a folder")]
+    [InlineData("d: { report: page, when: changed, MAIL }", "report 'page' is written to no file of rows alone")]
+    [InlineData("d: { report: late, when: sometimes, MAIL }", "unknown when 'sometimes'")]
+    [InlineData("'a b': { report: late, MAIL }", "'a b' cannot name a delivery")]
+    [InlineData("d: { report: late, mail: { server: smtp.example, security: none, from: a@x.example, to: b@x.example } }", "would cross the network unprotected")]
+    [InlineData("d: { report: late, mail: { server: 'smtp://x', from: a@x.example, to: b@x.example } }", "'smtp://x' is no mail server")]
+    [InlineData("d: { report: late, mail: { server: smtp.example, from: here, to: b@x.example } }", "'here' is no mail address")]
+    [InlineData("d: { report: late, mail: { server: smtp.example, from: a@x.example, to: \"b@x.example\\nBcc: c@x.example\" } }", "is no mail address")]
+    [InlineData("d: { report: late, mail: { server: smtp.example, from: a@x.example, to: b@x.example, subject: \"a\\nBcc: c@x.example\" } }", "the subject has a line break")]
+    [InlineData("d: { report: late, mail: { server: smtp.example, user: u, from: a@x.example, to: b@x.example } }", "user: and no password:")]
+    [InlineData("d: { report: late, mail: { server: smtp.example, user: u, password: hunter2, from: a@x.example, to: b@x.example } }", "names no source")]
+    [InlineData("d: { report: late, mail: { server: smtp.example, from: a@x.example, to: b@x.example, attach: late.pdf } }", "attaches 'late.pdf', which none of its reports writes")]
+    public void Mistakes_are_told(string delivery, string said)
+    {
+        var mistakes = Should.Throw<JobMistakesException>(() => Read("  " + delivery.Replace("MAIL", Mail))).Mistakes;
+        mistakes.Select(mistake => $"{mistake.Found}; {mistake.Right}").ShouldContain(mistake => mistake.Contains(said));
+    }
+
+    private Job Read(string deliveries) => JobReader.Read(_folder.Write("job.cursiva.yaml", Head + "\n" + deliveries), new GivenInputs([], [], _ => null), DateTimeOffset.UnixEpoch);
+}
