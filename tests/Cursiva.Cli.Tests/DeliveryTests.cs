@@ -48,6 +48,19 @@ public sealed class DeliveryTests : IAsyncLifetime
         Directory.GetFiles(job.State, "*", SearchOption.AllDirectories).ShouldNotContain(path => path.Contains("/outbox/"));
     }
 
+    [Theory]
+    [InlineData("night@brackwater.example", 0)]
+    [InlineData("somebody@brackwater.example", 9)]
+    public async Task An_access_token_signs_in_at_the_mail_server(string user, int code)
+    {
+        using var job = MailJob($"user: {user}, identity: app, attach: none");
+        var ended = (await RunAsync(job)).ShouldEndWith(code);
+        if (code == 0)
+            _mail.Envelopes.ShouldHaveSingleItem().ShouldEndWith(" " + user);
+        else
+            ended.Error.ShouldContain($"refused the sign-in of '{user}'");
+    }
+
     [Fact]
     public async Task A_run_is_done_while_the_server_sleeps_and_what_was_meant_is_sent_later()
     {

@@ -7,6 +7,7 @@ import { SMTPServer } from 'smtp-server';
 const [folder] = process.argv.slice(2);
 const manner = () => (existsSync(`${folder}/manner`) ? readFileSync(`${folder}/manner`, 'utf8').trim() : '');
 const refusal = (code, words) => Object.assign(new Error(words), { responseCode: code });
+const claims = (token) => { try { return JSON.parse(Buffer.from(token.split('.')[1], 'base64url').toString()); } catch { return null; } };
 let taken = 0;
 
 const server = new SMTPServer({
@@ -14,7 +15,9 @@ const server = new SMTPServer({
   allowInsecureAuth: true,
   disabledCommands: manner() === 'plain' ? ['STARTTLS'] : [],
   size: 200_000,
-  onAuth: (auth, session, done) => (auth.username === 'night-jobs' && auth.password === 'mail pass: 100 %' ? done(null, { user: auth.username }) : done(refusal(535, 'wrong name or password'))),
+  authMethods: ['PLAIN', 'LOGIN', 'XOAUTH2'],
+  // A token of the stand-in cloud names the client that it was issued to.
+  onAuth: (auth, session, done) => (auth.method === 'XOAUTH2' ? (claims(auth.accessToken)?.client_id === 'brackwater-demo' && auth.username === 'night@brackwater.example' ? done(null, { user: auth.username }) : done(refusal(535, 'the token is not good here'))) : auth.username === 'night-jobs' && auth.password === 'mail pass: 100 %' ? done(null, { user: auth.username }) : done(refusal(535, 'wrong name or password'))),
   onRcptTo: (address, session, done) => {
     const how = manner();
     if (how === 'later') return done(refusal(451, 'greylisted, come again later'));

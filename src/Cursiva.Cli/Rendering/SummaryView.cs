@@ -21,13 +21,16 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
             RefusalView.Show(terminal, refusal, advice, Resumable(summary));
     }
 
-    private static bool Resumable(RunSummary summary) => summary.Run > 0 && summary.Outcome != Outcome.Done && (summary.Outcome is Outcome.Interrupted or Outcome.Terminated || summary.Pulls.Any(pull => pull.Rows > 0));
+    // What has not left does not make a run less done.
+    private static bool IsDone(RunSummary summary) => summary.Outcome is Outcome.Done or Outcome.DeliveryFailed;
+
+    private static bool Resumable(RunSummary summary) => summary.Run > 0 && !IsDone(summary) && (summary.Outcome is Outcome.Interrupted or Outcome.Terminated || summary.Pulls.Any(pull => pull.Rows > 0));
 
     private void ShowCounts(RunSummary summary)
     {
         var console = terminal.Out;
         var rows = summary.Pulls.Sum(pull => pull.Rows);
-        var end = summary.Outcome == Outcome.Done ? "[green]done[/]" : "[yellow]stopped[/]";
+        var end = IsDone(summary) ? "[green]done[/]" : "[yellow]stopped[/]";
         console.MarkupLine($"[bold]Run {summary.Run}[/] {end} after {Durations.ForPeople(summary.Took)}");
         var pairs = new Pairs();
         foreach (var pull in summary.Pulls)
@@ -90,7 +93,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
         terminal.Out.MarkupLine("[bold]Delivered[/]");
         var pairs = new Pairs();
         foreach (var entry in sent)
-            pairs.Add(entry.Id, entry.To, entry.Said);
+            pairs.Add(entry.Id, "to", $"{entry.To}{(entry.Said.Length > 0 ? $" ({entry.Said})" : "")}");
         pairs.Write(terminal.Out);
     }
 

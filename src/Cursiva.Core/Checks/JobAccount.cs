@@ -14,6 +14,7 @@ public sealed record JobAccount(
     IReadOnlyList<JobAccount.Line> Asks,
     IReadOnlyList<JobAccount.Line> Pulls,
     IReadOnlyList<JobAccount.Line> Writes,
+    IReadOnlyList<JobAccount.Line> Delivers,
     IReadOnlyList<string> Warnings)
 {
     /// <summary>An input, its value and where that came from.</summary>
@@ -31,6 +32,7 @@ public sealed record JobAccount(
         [.. job.Apis.Values.Select(api => new Line(api.Name, Describe(api)))],
         [.. job.Pulls.Select(pull => new Line(pull.Name, Describe(job, pull)))],
         [.. job.Reports.Select(report => new Line(report.Name, Describe(job, report)))],
+        [.. job.Deliveries.Select(delivery => new Line(delivery.Name, Describe(delivery)))],
         [.. Warn(job, environment)]);
 
     private static string Describe(Api api)
@@ -54,6 +56,19 @@ public sealed record JobAccount(
         var parts = report.Parts.Count == 1 ? "" : $" ({string.Join(", ", report.Parts.GroupBy(part => part.IsChart ? "chart" : part.Kind.ToString().ToLowerInvariant()).Select(group => $"{group.Count()} {group.Key}{(group.Count() == 1 || group.Key == "text" ? "" : "s")}"))})";
         var required = report.Parts.Any(part => part.Require.Any) ? ", if what it requires holds" : "";
         return $"{string.Join(", ", report.Files.Select(file => Path.Combine(job.Out.Text, file.Path.Text)))}{parts}{(report.FilePer is { } column ? $", one for each {column}" : "")}{required}";
+    }
+
+    private static string Describe(Delivery delivery)
+    {
+        var what = delivery.When == DeliveryTime.Failed ? "how a run failed" : string.Join(", ", delivery.Reports);
+        var when = delivery.When switch { DeliveryTime.Always => "after every run", DeliveryTime.Rows => "where there are rows", DeliveryTime.Changed => "where the rows have changed", DeliveryTime.Failed => "to be known before anybody asks" };
+        var way = delivery.Way switch
+        {
+            MailWay mail => $"mailed through {mail.Host}:{mail.Port} to {string.Join(", ", mail.To)}",
+            FolderWay folder => $"copied to {folder.Path.Text}",
+            _ => throw new InvalidOperationException($"a delivery goes by {delivery.Way.GetType().Name}, and nothing describes that"),
+        };
+        return $"{what}, {way}, {when}{(delivery.RepeatsInDoubt ? ", sent again where in doubt" : "")}";
     }
 
     // What strands fill in stays as it is written.

@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using System.Text;
 using Cursiva.Core.Files;
+using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;
 using Cursiva.Core.Refusals;
@@ -11,8 +12,9 @@ namespace Cursiva.Core.Deliveries;
 
 /// <summary>Enters the deliveries of runs into the ledger, and sends what is there.</summary>
 /// <param name="folder">The folder of the job's outbox.</param>
+/// <param name="tokens">The tokens of an identity.</param>
 /// <param name="told">Is told what is sent, and what is not.</param>
-public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string folder, SecretSources secrets, Redactor redactor, TimeProvider clock, Action<string> told)
+public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string folder, SecretSources secrets, Func<DeclaredIdentity?, ITokens?> tokens, Redactor redactor, TimeProvider clock, Action<string> told)
 {
     private readonly Outbox _outbox = new(disk, folder);
 
@@ -164,7 +166,7 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
 
     private ICarrier CarrierOf(Delivery delivery) => delivery.Way switch
     {
-        MailWay mail => new MailCarrier(mail, secrets, redactor),
+        MailWay mail => new MailCarrier(mail, secrets, tokens(mail.Identity), redactor),
         FolderWay => new FolderCarrier(disk),
         _ => throw new InvalidOperationException($"a delivery goes by {delivery.Way.GetType().Name}, and nothing carries that"),
     };

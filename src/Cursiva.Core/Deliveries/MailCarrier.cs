@@ -1,3 +1,4 @@
+using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;
 using Cursiva.Core.Secrets;
@@ -8,7 +9,7 @@ using MimeKit;
 namespace Cursiva.Core.Deliveries;
 
 /// <summary>Sends a mail by SMTP (RFC 5321). Nobody can be asked whether it arrived.</summary>
-internal sealed class MailCarrier(MailWay way, SecretSources secrets, Redactor redactor) : ICarrier
+internal sealed class MailCarrier(MailWay way, SecretSources secrets, ITokens? tokens, Redactor redactor) : ICarrier
 {
     private static readonly TimeSpan s_patience = TimeSpan.FromMinutes(2);
 
@@ -16,6 +17,7 @@ internal sealed class MailCarrier(MailWay way, SecretSources secrets, Redactor r
     public async Task<SendResult> SendAsync(LedgerEntry entry, IReadOnlyList<string> files, CancellationToken cancel)
     {
         var password = way.Password is { } source ? await secrets.ReadAsync(source, cancel) : null;
+        var token = tokens is null ? null : await tokens.GetAsync(cancel);
         using var wire = new MailWire();
         using var client = new SmtpClient(wire) { Timeout = (int)s_patience.TotalMilliseconds };
         try
@@ -26,6 +28,9 @@ internal sealed class MailCarrier(MailWay way, SecretSources secrets, Redactor r
                 return new SendResult(LedgerPhase.Refused, $"the mail has {new FileInfo(files[0]).Length:N0} bytes, and {way.Host} takes {most:N0} at most (RFC 1870); attach less");
             if (password is not null)
                 await client.AuthenticateAsync(way.User!, password.Reveal(), cancel);
+
+            if (token is not null)
+                await client.AuthenticateAsync(client.AuthenticationMechanisms.Contains("OAUTHBEARER") ? new SaslMechanismOAuthBearer(way.User!, token.Value.Reveal()) : new SaslMechanismOAuth2(way.User!, token.Value.Reveal()), cancel);
 
             // A mail that is on its way is finished, whoever stops the run (promise 15).
             var said = await client.SendAsync(message, CancellationToken.None);
@@ -39,6 +44,8 @@ internal sealed class MailCarrier(MailWay way, SecretSources secrets, Redactor r
         }
         catch (AuthenticationException error)
         {
+            if (token is not null)
+                tokens!.Refused(token);
             return new SendResult(LedgerPhase.Ready, redactor.Clean($"{way.Host} refused the sign-in of '{way.User}': {error.Message}"));
         }
         catch (Exception error) when (error is IOException or System.Net.Sockets.SocketException or SmtpProtocolException or SslHandshakeException or NotSupportedException or TimeoutException)

@@ -4,7 +4,7 @@ using Cursiva.Core.Jobs.Shape;
 namespace Cursiva.Core.Jobs;
 
 /// <summary>Reads the deliveries.</summary>
-internal sealed class DeliveryReader(Reading reading, IReadOnlyList<Report> reports)
+internal sealed class DeliveryReader(Reading reading, IReadOnlyList<Report> reports, IReadOnlyDictionary<string, DeclaredIdentity> identities)
 {
     private const string NoFiles = "none";
 
@@ -54,15 +54,19 @@ internal sealed class DeliveryReader(Reading reading, IReadOnlyList<Report> repo
         var (host, port) = Server(section, security);
         if (security == MailSecurity.None && host is not null && !IsHere(host))
             reading.Add(section.At(DeliveryKeys.Security), $"{section.Title} would cross the network unprotected", "use tls or starttls; none is for a server on this machine (localhost)");
-        if (section.Has(DeliveryKeys.User) != section.Has(DeliveryKeys.Password))
-            reading.Add(section.Place, $"{section.Title} has {(section.Has(DeliveryKeys.User) ? "user: and no password:" : "password: and no user:")}", "give both, or neither");
+        var proofs = (section.Has(DeliveryKeys.Password) ? 1 : 0) + (section.Has(DeliveryKeys.Identity) ? 1 : 0);
+        if (section.Has(DeliveryKeys.User) ? proofs != 1 : proofs > 0)
+            reading.Add(section.Place, $"{section.Title} has {(!section.Has(DeliveryKeys.User) ? "no user: who signs in" : proofs == 0 ? "user:, and neither password: nor identity:" : "both password: and identity:")}", "give user: with one of password: and identity:, or none of them");
+        DeclaredIdentity? identity = null;
+        if (section.Text(DeliveryKeys.Identity) is { } named && !identities.TryGetValue(named, out identity))
+            reading.Add(section.At(DeliveryKeys.Identity), $"no identity is named '{named}'", Nearest.Hint(named, [.. identities.Keys], "identities"));
         var from = Address(section, DeliveryKeys.From) is [var sender, ..] ? sender : null;
         var to = Address(section, DeliveryKeys.To);
         var subject = Words(section, DeliveryKeys.Subject) ?? Template.TryParse(Subject(delivered, when), out _)!;
         foreach (var (file, place) in section.RawTexts(DeliveryKeys.Attach).Where(item => item.Text != NoFiles && !delivered.SelectMany(report => report.Files).Any(file => file.Path.Text == item.Text)))
             reading.Add(place, $"{section.Title} attaches '{file}', which none of its reports writes", Nearest.Hint(file, [.. delivered.SelectMany(report => report.Files).Select(written => written.Path.Text)], "files"));
         var attach = section.Has(DeliveryKeys.Attach) ? section.RawTexts(DeliveryKeys.Attach).Select(item => item.Text).Where(text => text != NoFiles).ToList() : null;
-        return host is null || from is null ? null : new MailWay(host, port, security, section.Text(DeliveryKeys.User), section.SecretSources(DeliveryKeys.Password) is [var password, ..] ? password : null, from, to, subject, Words(section, DeliveryKeys.MailText), attach);
+        return host is null || from is null ? null : new MailWay(host, port, security, section.Text(DeliveryKeys.User), section.SecretSources(DeliveryKeys.Password) is [var password, ..] ? password : null, identity, from, to, subject, Words(section, DeliveryKeys.MailText), attach);
     }
 
     private (string? Host, int Port) Server(SectionReader section, MailSecurity security)

@@ -4,6 +4,7 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Host">The server's name or address.</param>
 /// <param name="User">Who signs in; null for nobody.</param>
 /// <param name="Password">Where the password is; null where nobody signs in.</param>
+/// <param name="Identity">Whose access token signs the user in, in place of a password; null for a password or nobody.</param>
 /// <param name="From">Who sends it: an address, with or without a name.</param>
 /// <param name="To">Who receives it.</param>
 /// <param name="Subject">Names of the run are filled in.</param>
@@ -15,6 +16,7 @@ public sealed record MailWay(
     MailSecurity Security,
     string? User,
     SecretSource? Password,
+    DeclaredIdentity? Identity,
     string From,
     IReadOnlyList<string> To,
     Template Subject,

@@ -1,4 +1,5 @@
 using Cursiva.Core.Deliveries;
+using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;
 using Cursiva.Core.Refusals;
@@ -8,21 +9,24 @@ using Cursiva.Core.Secrets;
 namespace Cursiva.Core.Runs;
 
 /// <summary>What a run has to do with deliveries: it sends what is pending, enters what it brings, and sends that.</summary>
-internal sealed class DeliveryStage
+internal sealed class DeliveryStage : IDisposable
 {
     private readonly Job _job;
     private readonly RunOptions _options;
     private readonly IRunWatch _watch;
     private readonly DeliveryDesk _desk;
+    private readonly SignInServices _services;
+    private readonly SignIns _signIns;
     private readonly List<LedgerEntry> _handled = [];
 
     public DeliveryStage(Job job, RunScope scope, RunOptions options, IRunWatch watch)
     {
         (_job, _options, _watch) = (job, options, watch);
         var environment = EnvironmentFile.Over(options.Environment, job.EnvFile, watch.Warned);
-        var store = new SecretStore(scope.State, new Vault(new StoreKey(options.State, options.Disk, environment)), options.Clock);
+        _services = SignInServices.Of(scope.State, options.State, options.Disk, options.Redactor, environment, job.Folder, options.Clock, options.Random, watch, watch);
+        _signIns = new SignIns(_services);
         Ledger = new LedgerBook(scope.State, scope.Folder.Key, options.Clock);
-        _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, new SecretSources(environment, job.Folder, store, options.Redactor, watch.Warned), options.Redactor, options.Clock, watch.Doing);
+        _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, _services.Secrets, _signIns.Of, options.Redactor, options.Clock, watch.Doing);
     }
 
     public LedgerBook Ledger { get; }
@@ -31,6 +35,12 @@ internal sealed class DeliveryStage
 
     /// <summary>What was sent, and what has something to be done about it.</summary>
     public IReadOnlyList<LedgerEntry> Handled => [.. _handled.GroupBy(entry => entry.Id).Select(same => same.Last())];
+
+    public void Dispose()
+    {
+        _signIns.Dispose();
+        _services.Senders.Dispose();
+    }
 
     /// <summary>Sends what earlier runs left. What stands in its way is no reason not to run.</summary>
     public async Task SendPendingAsync(CancellationToken cancel)

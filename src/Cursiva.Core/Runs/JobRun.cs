@@ -3,6 +3,7 @@ using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
+using Cursiva.Core.Ledger;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
@@ -19,7 +20,7 @@ public sealed class JobRun
     private readonly long _start;
     private PullStage? _pulls;
     private ReportStage? _reports;
-    private DeliveryStage? _deliveries;
+    private IReadOnlyList<LedgerEntry> _delivered = [];
     private RunRecord? _run;
     private int _number;
 
@@ -93,6 +94,7 @@ public sealed class JobRun
 
     private async Task<RunSummary> RecordedAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, CancellationToken cancel)
     {
+        using var deliveries = new DeliveryStage(job, scope, _options, _watch);
         var outcome = Outcome.Done;
         Refusal? refusal = null;
         _run = run;
@@ -101,12 +103,11 @@ public sealed class JobRun
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, deadline.Token);
         try
         {
-            _deliveries = new DeliveryStage(job, scope, _options, _watch);
-            await _deliveries.SendPendingAsync(either.Token);
+            await deliveries.SendPendingAsync(either.Token);
             await WorkAsync(job, run, scope, decision, either.Token);
 
             // Before the run counts as done: from then on nothing would know what it had to deliver.
-            await _deliveries.EnterAsync(_run, _reports!.OutFolder, _reports.Files, null, either.Token);
+            await deliveries.EnterAsync(_run, _reports!.OutFolder, _reports.Files, null, either.Token);
         }
         catch (RefusedException error)
         {
@@ -152,9 +153,10 @@ public sealed class JobRun
         };
         await scope.Store.WriteAsync(ended, CancellationToken.None);
         if (outcome is Outcome.InternalError or Outcome.SignInRefused or Outcome.ApiFailed or Outcome.TooManySkips or Outcome.ReportFailed)
-            await TellFailureAsync(ended, refusal!, cancel);
-        else if (outcome == Outcome.Done && await DeliverAsync(cancel) is { } pending)
+            await TellFailureAsync(deliveries, ended, refusal!, cancel);
+        else if (outcome == Outcome.Done && await DeliverAsync(deliveries, cancel) is { } pending)
             (outcome, refusal) = (pending.Outcome, pending);
+        _delivered = deliveries.Handled;
         if (ended.Phase == RunPhase.Done)
             Prune(job, scope.Folder, [.. scope.Runs.Records.Where(other => other.Number != ended.Number), ended]);
         if (outcome == Outcome.Done && job.Skips == SkipsEnd.ExitCode && _pulls?.Reasons is { Count: > 0 } skips)
@@ -163,11 +165,11 @@ public sealed class JobRun
     }
 
     // Whatever stands in the way of a delivery, the run is done.
-    private async Task<Refusal?> DeliverAsync(CancellationToken cancel)
+    private static async Task<Refusal?> DeliverAsync(DeliveryStage deliveries, CancellationToken cancel)
     {
         try
         {
-            return await _deliveries!.SendAsync(cancel);
+            return await deliveries.SendAsync(cancel);
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
@@ -175,12 +177,12 @@ public sealed class JobRun
         }
     }
 
-    private async Task TellFailureAsync(RunRecord run, Refusal refusal, CancellationToken cancel)
+    private async Task TellFailureAsync(DeliveryStage deliveries, RunRecord run, Refusal refusal, CancellationToken cancel)
     {
         try
         {
-            await _deliveries!.EnterAsync(run, "", [], refusal, cancel);
-            if (await DeliverAsync(cancel) is { } pending)
+            await deliveries.EnterAsync(run, "", [], refusal, cancel);
+            if (await DeliverAsync(deliveries, cancel) is { } pending)
                 _watch.Warned(pending.What);
         }
         catch (Exception error) when (error is RefusedException or OperationCanceledException or SqliteException)
@@ -259,6 +261,6 @@ public sealed class JobRun
         Skipped = _pulls?.Reasons.Sum(reason => reason.Strands) ?? 0,
         Ends = _pulls?.Ends ?? [],
         Warnings = _pulls?.Warnings ?? [],
-        Deliveries = _deliveries?.Handled ?? [],
+        Deliveries = _delivered,
     };
 }

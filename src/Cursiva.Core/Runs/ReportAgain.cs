@@ -37,7 +37,7 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
             var history = new RunHistory(runs.Records, () => run, folder, options);
             await using var landing = new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock);
             var written = await Task.Run(() => stage.Write(landing, history, cancel), cancel);
-            var deliveries = new DeliveryStage(job, scope, options, watch);
+            using var deliveries = new DeliveryStage(job, scope, options, watch);
             if (into is null && BecomesDone(run, runs))
                 await deliveries.EnterAsync(run, stage.OutFolder, stage.Files, null, cancel);
             if (into is null)

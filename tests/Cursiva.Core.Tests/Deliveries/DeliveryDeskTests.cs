@@ -155,7 +155,7 @@ public sealed class DeliveryDeskTests : IAsyncLifetime
     {
         var redactor = new Redactor();
         var store = new SecretStore(state, new Vault(new StoreKey(new StateFolder(_folder.Path), new Disk(), _ => null)), _clock);
-        return new DeliveryDesk(job, new LedgerBook(state, job.Name, _clock), new Disk(), _folder[$"outbox/{job.Name}"], new SecretSources(_ => null, _folder.Path, store, redactor, _ => { }), redactor, _clock, _ => { });
+        return new DeliveryDesk(job, new LedgerBook(state, job.Name, _clock), new Disk(), _folder[$"outbox/{job.Name}"], new SecretSources(_ => null, _folder.Path, store, redactor, _ => { }), _ => null, redactor, _clock, _ => { });
     }
 
     private RunNews News(int run) => new("The job", run, _clock.GetUtcNow(), name => name == "run.number" ? run.ToString() : "2026-03-02", _folder["reports"], [new WrittenFile("late", _folder["reports/late.csv"], 6, 1), new WrittenFile("late", _folder["reports/late.xlsx"], 10, 1)], null);

@@ -65,7 +65,10 @@ public sealed class DeliveryReaderTests : IDisposable
     [InlineData("d: { report: late, mail: { server: smtp.example, from: here, to: b@x.example } }", "'here' is no mail address")]
     [InlineData("d: { report: late, mail: { server: smtp.example, from: a@x.example, to: \"b@x.example\\nBcc: c@x.example\" } }", "is no mail address")]
     [InlineData("d: { report: late, mail: { server: smtp.example, from: a@x.example, to: b@x.example, subject: \"a\\nBcc: c@x.example\" } }", "the subject has a line break")]
-    [InlineData("d: { report: late, mail: { server: smtp.example, user: u, from: a@x.example, to: b@x.example } }", "user: and no password:")]
+    [InlineData("d: { report: late, mail: { server: smtp.example, user: u, from: a@x.example, to: b@x.example } }", "user:, and neither password: nor identity:")]
+    [InlineData("d: { report: late, mail: { server: smtp.example, user: u, password: env:P, identity: app, from: a@x.example, to: b@x.example } }", "both password: and identity:")]
+    [InlineData("d: { report: late, mail: { server: smtp.example, password: env:P, from: a@x.example, to: b@x.example } }", "no user: who signs in")]
+    [InlineData("d: { report: late, mail: { server: smtp.example, user: u, identity: nobody, from: a@x.example, to: b@x.example } }", "no identity is named 'nobody'")]
     [InlineData("d: { report: late, mail: { server: smtp.example, user: u, password: hunter2, from: a@x.example, to: b@x.example } }", "names no source")]
     [InlineData("d: { report: late, mail: { server: smtp.example, from: a@x.example, to: b@x.example, attach: late.pdf } }", "attaches 'late.pdf', which none of its reports writes")]
     public void Mistakes_are_told(string delivery, string said)

@@ -9,12 +9,13 @@ public static class DeliveryKeys
     public static readonly Key Security = new("security", KeyKind.Choice, "how the way to it is protected; none is for a server on this machine") { Choices = ["tls", "starttls", "none"], Otherwise = "starttls" };
     public static readonly Key User = new("user", KeyKind.Text, "who signs in there") { Otherwise = "nobody", Example = "night-jobs" };
     public static readonly Key Password = new("password", KeyKind.SecretSource, "where the password of user: is") { Example = "kept:mail" };
+    public static readonly Key Identity = new("identity", KeyKind.Text, "the identity whose access token signs user: in there (OAUTHBEARER, RFC 7628, or XOAUTH2), in place of a password") { Example = "mailer" };
     public static readonly Key From = new("from", KeyKind.Text, "who sends the mail, with or without a name") { Required = true, Example = "Night jobs <night@brackwater.example>" };
     public static readonly Key To = new("to", KeyKind.Texts, "who receives it") { Required = true, Example = "[desk@brackwater.example]" };
     public static readonly Key Subject = new("subject", KeyKind.Text, "its subject; {run.date} and {run.number} may be used") { Otherwise = "the report's title and the day; of when: failed, the job and how it ended", Example = "Late consignments, {run.date}" };
     public static readonly Key MailText = new("text", KeyKind.Text, "its plain text; {run.date} and {run.number} may be used") { Otherwise = "a line that says what is attached", Example = "Every consignment that is late this morning." };
     public static readonly Key Attach = new("attach", KeyKind.Texts, "the files that go along, as write: names them, or none") { Otherwise = "all but a .fragment.html, which becomes the body", Example = "[late.xlsx]" };
-    public static readonly Section MailSection = new("mail", "a mail with the reports, sent by SMTP", [Server, Security, User, Password, From, To, Subject, MailText, Attach]);
+    public static readonly Section MailSection = new("mail", "a mail with the reports, sent by SMTP", [Server, Security, User, Password, Identity, From, To, Subject, MailText, Attach]);
 
     // folder
     public static readonly Key FolderPath = new("path", KeyKind.Text, "the folder, from the job file's folder; {run.date} and {run.number} may be used") { Required = true, Example = "/mnt/desk/late" };
