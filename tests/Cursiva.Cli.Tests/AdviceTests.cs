@@ -68,6 +68,62 @@ public sealed partial class AdviceTests : IAsyncLifetime
         (await job.RunAsync()).ShouldEndWith(0).Out.ShouldContain("(1 skipped)");
     }
 
+    [Theory]
+    [InlineData("get: '/consignments?size=50'", "get: '/consignments?size=50&since=2199-01-01'", ", rows: /items", ", rows: /items, allow-empty: true")]
+    [InlineData("rows: /items,", "rows: /items, omit: [/goods], require: same-columns,", "require: same-columns,", "")]
+    public async Task A_change_of_the_rows_is_accepted_by_the_line_that_the_message_gives(string before, string now, string line, string accepted)
+    {
+        using var job = new Job(_cloud.Address, Pull, "r: { sql: select count(*) as n from a, write: r.csv }");
+        (await job.RunAsync()).ShouldEndWith(0);
+        job.Yaml = job.Yaml.Replace(before, now);
+        job.Save();
+        var changed = (await job.RunAsync("--new")).ShouldEndWith(8);
+        changed.Error.ShouldContain(accepted.Length > 0 ? "add allow-empty: true to pull 'a'" : "take same-columns out of require:");
+        job.Yaml = job.Yaml.Replace(line, accepted);
+        job.Save();
+        var asked = await RequestsAsync();
+        (await DoAsync(job, CommandIn(changed.Error, "cursiva report"))).ShouldEndWith(0);
+        (await RequestsAsync()).ShouldBe(asked);
+    }
+
+    [Fact]
+    public async Task A_secret_whose_key_was_lost_is_removed_and_kept_again()
+    {
+        using var job = new Job(_cloud.Address, Pull);
+        job.Yaml = job.Yaml.Replace("env:BRACKWATER_SECRET", "kept:exchange");
+        job.Save();
+        (await DoAsync(job, "cursiva secret keep exchange", Job.Secret)).ShouldEndWith(0);
+        File.Delete(job["state/store.key"]);
+        var lost = (await job.RunAsync()).ShouldEndWith(4);
+        (await DoAsync(job, CommandIn(lost.Error, "cursiva secret remove"))).ShouldEndWith(0);
+        var missing = (await job.RunAsync()).ShouldEndWith(4);
+        (await DoAsync(job, CommandIn(missing.Error, "cursiva secret keep"), Job.Secret)).ShouldEndWith(0);
+        (await job.RunAsync()).ShouldEndWith(0);
+        (await DoAsync(job, "cursiva secret remove other")).ShouldEndWith(2).Error.ShouldContain("cursiva secret list shows the names");
+        (await DoAsync(job, "cursiva secret list")).ShouldEndWith(0).Out.ShouldContain("exchange");
+    }
+
+    [Fact]
+    public async Task A_permission_that_is_missing_is_seen_in_the_token_that_the_message_shows()
+    {
+        using var job = new Job(_cloud.Address, Pull, identity: "permissions: [vehicles.export]");
+        var check = await job.DoAsync(["check", job.Path, "--live"]);
+        check.Out.ShouldContain("lacks vehicles.export");
+        (await DoAsync(job, $"cursiva token read --job {job.Path}")).All.ShouldContain("lacks vehicles.export");
+    }
+
+    [Fact]
+    public async Task An_identity_of_each_strand_is_tried_with_the_value_that_the_message_asks_for()
+    {
+        using var job = new Job(_cloud.Address, "tenants: { get: /tenants, rows: /items }\nscans:\n  per: tenants\n  get: /tenants/{tenants.id}/scans\n  rows: /items\n  identity: each");
+        job.Yaml = job.Yaml.Replace("apis:", $"  each:\n    grant: client_credentials\n    token-endpoint: {_cloud.Address}/oauth2/token\n    client-id: brackwater-demo\n    secret: env:BRACKWATER_SECRET\n    token-parameters: {{ tenant: '{{tenants.id}}' }}\napis:");
+        job.Save();
+        var check = await job.DoAsync(["check", job.Path, "--live"]);
+        var command = CommandIn(check.Out, "cursiva token get").Split('\n')[0].TrimEnd();
+        command.ShouldEndWith("tenants.id=...");
+        (await DoAsync(job, command.Replace("...", "T0001"))).ShouldEndWith(0);
+    }
+
     [Fact]
     public async Task A_run_that_is_not_there_leads_to_those_that_are()
     {
