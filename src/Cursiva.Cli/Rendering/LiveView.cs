@@ -38,7 +38,7 @@ internal sealed class LiveView : IRunView
     {
         lock (_gate)
         {
-            // A family of pulls that begins anew brings new counts.
+            // A family of pulls that starts over brings new counts.
             _pulls.RemoveAll(speed => speed.Pull.Pull == pull.Pull);
             _pulls.Add(new Speed(pull, _clock));
         }

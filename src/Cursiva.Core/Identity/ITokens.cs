@@ -10,6 +10,6 @@ public interface ITokens
     /// <summary>Whether a token is still good, so that nobody has to be asked for another one.</summary>
     bool IsGood(AccessToken token);
 
-    /// <summary>Says that the API refused a token: the next one is fetched afresh.</summary>
+    /// <summary>Says that the API refused a token: the next one is fetched again.</summary>
     void Refused(AccessToken token);
 }

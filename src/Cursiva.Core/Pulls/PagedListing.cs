@@ -57,7 +57,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
 
     private async Task FromWhereItStandsAsync(CancellationToken cancel)
     {
-        // The pages of a window count once it is whole: it begins anew.
+        // The pages of a window count once it is whole: it starts over.
         if (run.Pull.Window is not null)
             _proof = new ListingProof(run);
         var last = run.Last;

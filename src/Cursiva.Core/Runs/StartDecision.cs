@@ -7,7 +7,7 @@ namespace Cursiva.Core.Runs;
 /// <summary>Whether a start goes on with a stopped run, and why.</summary>
 /// <param name="GoOn">The resumed run, or null for a new one.</param>
 /// <param name="Reason">Why, in words.</param>
-/// <param name="Possible">False when going on was insisted on and cannot be.</param>
+/// <param name="Possible">False when resuming was insisted on and cannot be.</param>
 public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible = true)
 {
     /// <summary>The pulls whose landed rows are kept.</summary>
