@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using Cursiva.StandIn;
 using Cursiva.StandIn.Access;
 using Cursiva.StandIn.Listings;
+using Cursiva.StandIn.Office;
 using Microsoft.AspNetCore.Hosting.Server;
 using Microsoft.AspNetCore.Hosting.Server.Features;
 
@@ -95,6 +96,14 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     exports.Map(app);
     new Tenants(options, statistics).Map(app);
     new Folders(options, statistics).Map(app);
+    var (book, manner) = (new OfficeBook(), new OfficeManner());
+    var files = new FileRoom(book, manner, statistics);
+    book.Map(app);
+    manner.Map(app);
+    files.Map(app);
+    new Notices(book, manner).Map(app);
+    new Assignments(book, manner).Map(app);
+    new Hooks(book, manner).Map(app);
     Odd.Map(app);
     app.MapGet("/v2/me", () => JsonAnswer.Of(new JsonObject { ["id"] = "depot-export" }));
     app.MapGet("/elsewhere", () => exports.Elsewhere);
@@ -103,7 +112,7 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     await app.StartAsync(cancel);
     var addresses = app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses;
     var address = addresses.First();
-    exports.Elsewhere = addresses.Last();
+    exports.Elsewhere = files.Elsewhere = addresses.Last();
     if (options.Prerender)
         listings.Prerender(address);
 

@@ -67,7 +67,7 @@ public sealed class DeliveryTests : IAsyncLifetime
         using var job = MailJob("attach: [late.csv]");
         _mail.Behave("later");
         var pending = (await RunAsync(job)).ShouldEndWith(9);
-        pending.Error.ShouldContain("1 delivery has not left: to-the-desk-1 is ready (127.0.0.1 said 451 greylisted, come again later");
+        pending.Error.ShouldContain("1 delivery has not left: to-the-desk-1 is ready (127.0.0.1 does not take desk@brackwater.example: 451 greylisted, come again later");
         (await job.DoAsync(["runs", "list", job.Path])).Out.ShouldContain("done");
         File.WriteAllText(job["reports/late.csv"], "something else since");
         (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(9);
@@ -142,7 +142,7 @@ public sealed class DeliveryTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("to: [nobody@brackwater.example]", "550 no such mailbox (nobody@brackwater.example)", "refused")]
+    [InlineData("to: [nobody@brackwater.example]", "does not take nobody@brackwater.example: 550 no such mailbox", "refused")]
     [InlineData("user: night-jobs, password: env:BRACKWATER_SECRET", "refused the sign-in of 'night-jobs'", "ready")]
     [InlineData("security: starttls", "cannot be reached", "ready")]
     [InlineData("server: 127.0.0.1:1", "127.0.0.1:1 cannot be reached: Connection refused", "ready")]
@@ -230,6 +230,92 @@ public sealed class DeliveryTests : IAsyncLifetime
         (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(0);
         foreach (var file in new[] { "late.csv", "late.fragment.html", "late.xlsx" })
             File.ReadAllBytes(job[$"share/1/{file}"]).AsSpan().SequenceEqual(File.ReadAllBytes(job[$"reports/{file}"])).ShouldBeTrue(file);
+    }
+
+    [Theory]
+    [InlineData("nobody@brackwater.example", "refused", "nobody@brackwater.example: 550 no such mailbox; desk@brackwater.example has it")]
+    [InlineData("tomorrow@brackwater.example", "ready", "tomorrow@brackwater.example: 451 come again later; desk@brackwater.example has it")]
+    public async Task One_recipient_of_several_is_told_and_the_others_get_it_once(string other, string state, string said)
+    {
+        using var job = MailJob("attach: none");
+        job.Yaml = job.Yaml.Replace("Second <second@brackwater.example>", other);
+        job.Save();
+        (await RunAsync(job)).ShouldEndWith(9).Error.ShouldContain(said);
+        _mail.Envelopes.ShouldHaveSingleItem().ShouldBe("night@brackwater.example desk@brackwater.example -");
+        (await job.DoAsync(["ledger", job.Path])).Out.ShouldContain(state);
+        if (state == "refused")
+            (await job.DoAsync(["ledger", job.Path, "--again", "to-the-desk-1"])).ShouldEndWith(0);
+        _mail.Behave("everybody");
+        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(0);
+        _mail.Envelopes[1].ShouldBe($"night@brackwater.example {other} -");
+    }
+
+    [Fact]
+    public async Task Each_file_goes_to_those_whom_the_query_names_for_it_and_to_nobody_else()
+    {
+        using var job = MailJob("attach: none", "per: file");
+        job.Yaml = job.Yaml.Replace("order by reference", "order by reference\n    file-per: depot").Replace("[late.csv, late.fragment.html, late.xlsx]", "['late-{depot}.csv', 'late-{depot}.fragment.html']").Replace(", attach: none", "");
+        job.Yaml = Regex.Replace(job.Yaml, @"to: \[.*?\]", "to: { sql: \"select distinct depot, lower(replace(depot, ' ', '.')) || '@brackwater.example' from consignments where depot <> (select min(depot) from consignments)\" }");
+        job.Save();
+        var ended = (await RunAsync(job)).ShouldEndWith(9);
+        var left = Regex.Match(ended.Error, "names nobody for '(.*?)'").Groups[1].Value;
+        var files = Directory.GetFiles(job["reports"], "late-*.csv");
+        _mail.Mails.Count.ShouldBe(files.Length - 1);
+        foreach (var mail in _mail.Mails)
+        {
+            var depot = Regex.Match(mail, "filename=\"?late-(.*?)\\.csv").Groups[1].Value;
+            depot.ShouldNotBe(left);
+            mail.ShouldContain($"To: {depot.ToLowerInvariant().Replace(' ', '.')}@brackwater.example");
+            Regex.Count(mail, "filename=").ShouldBe(1);
+            mail.ShouldContain("Content-Type: text/html");
+        }
+
+    }
+
+    [Fact]
+    public async Task A_query_names_who_receives_a_mail_and_what_is_no_address_is_told()
+    {
+        using var job = MailJob("attach: none");
+        job.Yaml = Regex.Replace(job.Yaml, @"to: \[.*?\]", "to: { sql: \"select 'desk@brackwater.example' union all select 'second@brackwater.example' order by 1\" }");
+        job.Save();
+        (await RunAsync(job)).ShouldEndWith(0);
+        _mail.Envelopes.ShouldHaveSingleItem().ShouldStartWith("night@brackwater.example desk@brackwater.example,second@brackwater.example");
+        job.Yaml = job.Yaml.Replace("'second@brackwater.example'", "'second@brackwater.example' || chr(10) || 'Bcc: x@y.example'");
+        job.Save();
+        (await RunAsync(job, "--new")).ShouldEndWith(9).Error.ShouldContain("which is no mail address");
+        _mail.Mails.Count.ShouldBe(1);
+    }
+
+    [Theory]
+    [InlineData("starttls")]
+    [InlineData("tls")]
+    public async Task The_way_to_the_server_is_protected_and_its_certificate_checked(string security)
+    {
+        using var server = await MailServer.StartAsync(security == "tls" ? "tls" : "");
+        using var job = MailJob("attach: none, user: night-jobs, password: env:MAIL_PASSWORD");
+        job.Yaml = job.Yaml.Replace($"127.0.0.1:{_mail.Port}", $"localhost:{server.Port}").Replace("security: none", $"security: {security}");
+        job.Save();
+        (await RunAsync(job)).ShouldEndWith(9).Error.ShouldContain("certificate");
+        server.Mails.ShouldBeEmpty();
+        File.Copy(server.Authority, job["ca.pem"]);
+        job.Yaml = job.Yaml.Replace($"security: {security}", $"security: {security}, trust: ca.pem");
+        job.Save();
+        (await job.DoAsync(["deliver", job.Path], environment: [("MAIL_PASSWORD", "mail pass: 100 %")])).ShouldEndWith(0);
+        server.Mails.Count.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task A_picture_is_seen_in_the_mail_itself()
+    {
+        using var job = MailJob("");
+        job.Yaml = job.Yaml.Replace("sql: select depot, reference from consignments order by reference", "parts: { by-depot: { as: bar, sql: 'select depot, count(*) as n from consignments group by depot order by depot' } }").Replace("[late.csv, late.fragment.html, late.xlsx]", "[late.png, late.fragment.html]");
+        job.Save();
+        (await RunAsync(job)).ShouldEndWith(0);
+        var mail = _mail.Mails.ShouldHaveSingleItem();
+        mail.ShouldContain("multipart/related");
+        mail.ShouldContain("Content-Type: image/png");
+        var id = Regex.Match(mail, "Content-Id: <(.*?)>").Groups[1].Value;
+        mail.Replace("=\r\n", "").Replace("=3D", "=").ShouldContain($"cid:{id}");
     }
 
     private Job MailJob(string mail, string delivery = "", bool reports = true)

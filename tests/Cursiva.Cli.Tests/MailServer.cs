@@ -21,13 +21,18 @@ internal sealed class MailServer : IDisposable
     /// <summary>Sender, recipients and who signed in, of every mail that began to come.</summary>
     public IReadOnlyList<string> Envelopes => File.Exists(_folder["envelopes"]) ? File.ReadAllLines(_folder["envelopes"]) : [];
 
+    /// <summary>The file with the authority that its certificate comes from.</summary>
+    public string Authority => _folder["ca.pem"];
+
     /// <summary>Starts the server, or skips the test where it is not installed.</summary>
-    public static async Task<MailServer> StartAsync()
+    public static async Task<MailServer> StartAsync(string manner = "")
     {
         Tools.Require("node");
         var home = Path.Combine(App.Root, "tests", "real");
         Assert.SkipUnless(Directory.Exists(Path.Combine(home, "node_modules", "smtp-server")), "the real mail server is not installed; npm ci in tests/real installs it");
         var folder = new TemporaryFolder();
+        File.WriteAllText(folder["manner"], manner);
+        TestAuthority.Write(folder.Path, "ca.pem", "server.crt", "server.key");
         var process = Process.Start(new ProcessStartInfo("node", ["mail.mjs", folder.Path]) { WorkingDirectory = home, RedirectStandardOutput = true })!;
         var line = await process.StandardOutput.ReadLineAsync();
         line.ShouldStartWith("listening on ");

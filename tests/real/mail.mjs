@@ -13,7 +13,9 @@ let taken = 0;
 const server = new SMTPServer({
   authOptional: true,
   allowInsecureAuth: true,
-  disabledCommands: manner() === 'plain' ? ['STARTTLS'] : [],
+  secure: manner() === 'tls',
+  cert: readFileSync(`${folder}/server.crt`),
+  key: readFileSync(`${folder}/server.key`),
   size: 200_000,
   authMethods: ['PLAIN', 'LOGIN', 'XOAUTH2'],
   // A token of the stand-in cloud names the client that it was issued to.
@@ -21,6 +23,8 @@ const server = new SMTPServer({
   onRcptTo: (address, session, done) => {
     const how = manner();
     if (how === 'later') return done(refusal(451, 'greylisted, come again later'));
+    if (how === 'everybody') return done();
+    if (address.address.startsWith('tomorrow@')) return done(refusal(451, 'come again later'));
     if (how === 'unknown' || address.address.startsWith('nobody@')) return done(refusal(550, 'no such mailbox'));
     return done();
   },

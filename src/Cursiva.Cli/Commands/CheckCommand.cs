@@ -45,6 +45,7 @@ internal sealed class CheckCommand
             var account = JobAccount.Of(job!, place.Environment);
             if (await place.ColumnsSeenAsync(job!, cancel) is { Count: > 0 } seen)
                 account = account with { Warnings = [.. account.Warnings, .. JobCheck.Unseen(job!, seen)] };
+            account = account with { Warnings = [.. account.Warnings.Select(place.Advice.Of)] };
             if (place.Json)
                 place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(account, CliJson.Default.JobAccount));
             else

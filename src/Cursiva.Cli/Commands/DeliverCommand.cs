@@ -22,7 +22,8 @@ internal sealed class DeliverCommand
             using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
             var (entries, objection) = await new JobDeliveries(job, place.RunOptions(StartChoice.Either), watch).DeliverAsync(cancel);
             watch.Dispose();
-            LedgerView.Show(place.Terminal.Out, place.Json, entries, job.Zone, "Nothing is to be delivered.");
+            if (objection is null || entries.Count > 0)
+                LedgerView.Show(place.Terminal.Out, place.Json, entries, job.Zone, "Nothing is to be delivered.");
             if (objection is null)
                 return Outcome.Done;
             RefusalView.Show(place.Terminal, objection, place.Advice);

@@ -38,7 +38,7 @@ internal static class IdentityAccount
         }
 
         if (identity.Grant == Grants.Password)
-            yield return $"identity '{identity.Name}' signs in with a person's password: it ends when the password changes, passes by a second factor, and gives the job all that the person may do; RFC 9700 section 2.4 forbids it. Prefer client_credentials, or cursiva sign-in with authorization_code";
+            yield return $"identity '{identity.Name}' signs in with a person's password: it ends when the password changes, passes by a second factor, and gives the job all that the person may do; RFC 9700 section 2.4 forbids it. Prefer client_credentials, or authorization_code with cursiva sign-in JOB {identity.Name}";
         if (identity.Trust is { } trust && !File.Exists(Path.Combine(folder, trust)))
             yield return $"the file {trust} of trust: in identity '{identity.Name}' is not there; a run would need it";
     }

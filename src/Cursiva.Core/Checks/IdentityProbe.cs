@@ -63,7 +63,7 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         if (Jwt.TryRead(token.Value.Reveal()) is not { } jwt)
         {
             if (identity.Permissions.Count + identity.Claims.Count > 0)
-                lines.Add(Line("claims", LiveVerdict.Notice, "the token is opaque: its claims and permissions cannot be compared here", "cursiva token read asks the server, where it offers introspection"));
+                lines.Add(Line("claims", LiveVerdict.Notice, "the token is opaque: its claims and permissions cannot be compared here", "cursiva token read --job JOB asks the server, where it offers introspection"));
             return;
         }
 

@@ -60,14 +60,9 @@ public sealed record JobAccount(
 
     private static string Describe(Delivery delivery)
     {
-        var what = delivery.When == DeliveryTime.Failed ? "how a run failed" : string.Join(", ", delivery.Reports);
+        var what = delivery.When == DeliveryTime.Failed ? "how a run failed" : delivery.Reports.Count > 0 ? string.Join(", ", delivery.Reports) + (delivery.IsPerFile ? ", each file by itself" : "") : delivery.Way is TableWay ? "rows" : "news of the run";
         var when = delivery.When switch { DeliveryTime.Always => "after every run", DeliveryTime.Rows => "where there are rows", DeliveryTime.Changed => "where the rows have changed", DeliveryTime.Failed => "to be known before anybody asks" };
-        var way = delivery.Way switch
-        {
-            MailWay mail => $"mailed through {mail.Host}:{mail.Port} to {string.Join(", ", mail.To)}",
-            FolderWay folder => $"copied to {folder.Path.Text}",
-            _ => throw new InvalidOperationException($"a delivery goes by {delivery.Way.GetType().Name}, and nothing describes that"),
-        };
+        var way = delivery.Way.Of(new DeliveryWords());
         return $"{what}, {way}, {when}{(delivery.RepeatsInDoubt ? ", sent again where in doubt" : "")}";
     }
 

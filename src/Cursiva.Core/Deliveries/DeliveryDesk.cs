@@ -1,46 +1,42 @@
+using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using Cursiva.Core.Files;
-using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
-using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Deliveries;
 
 /// <summary>Enters the deliveries of runs into the ledger, and sends what is there.</summary>
 /// <param name="folder">The folder of the job's outbox.</param>
-/// <param name="tokens">The tokens of an identity.</param>
 /// <param name="told">Is told what is sent, and what is not.</param>
-public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string folder, SecretSources secrets, Func<DeclaredIdentity?, ITokens?> tokens, Redactor redactor, TimeProvider clock, Action<string> told)
+public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string folder, IDeliveryWays<ICarrier> carriers, TimeProvider clock, Action<string> told)
 {
     private readonly Outbox _outbox = new(disk, folder);
 
     /// <summary>Enters what is to be delivered of a run, as it will leave. Nothing is sent.</summary>
-    public async Task EnterAsync(RunNews news, CancellationToken cancel)
+    /// <returns>The entries that cannot be sent.</returns>
+    public async Task<IReadOnlyList<LedgerEntry>> EnterAsync(RunNews news, CancellationToken cancel)
     {
+        var before = await ledger.EntriesAsync(cancel);
+        var refused = new List<LedgerEntry>();
         foreach (var delivery in job.Deliveries.Where(delivery => delivery.When == DeliveryTime.Failed == news.Refusal is not null))
         {
             List<WrittenFile> files = [.. news.Files.Where(file => delivery.Reports.Contains(file.Report))];
-            var before = await ledger.EntriesAsync(cancel);
+            if (files.Count == 0 && delivery.Reports.Count > 0)
+                continue;
             var id = $"{delivery.Name}-{news.Number}";
-
-            // What was entered by an earlier start of the same run may be on its way already.
-            if (before.Any(entry => entry.Id == id && entry.Phase != LedgerPhase.Ready))
-                continue;
-            var digest = DigestOf(delivery, files);
-            if (delivery.When == DeliveryTime.Rows && files.TrueForAll(file => file.Rows == 0))
-                continue;
-            if (delivery.When == DeliveryTime.Changed && before.LastOrDefault(entry => entry.Of == delivery.Name && entry.Phase != LedgerPhase.GivenUp)?.Digest == digest)
-                continue;
-            if (files.Count == 0 && news.Refusal is null)
-                continue;
-            await ledger.AddAsync(Put(delivery, id, news, files, digest), cancel);
+            foreach (var parcel in Parcels(delivery, id, news, files))
+            {
+                if (await EnterAsync(delivery, parcel, before, cancel) is { Phase: LedgerPhase.Refused } entry)
+                    refused.Add(entry);
+            }
         }
 
         await ledger.PruneAsync(cancel);
+        return refused;
     }
 
     /// <summary>Sends whatever is pending, and looks at what is in doubt.</summary>
@@ -58,9 +54,9 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
                 continue;
             }
 
-            var carrier = CarrierOf(delivery);
+            var carrier = delivery.Way.Of(carriers);
             if (entry.Phase is LedgerPhase.Sending or LedgerPhase.InDoubt)
-                entry = await LookAsync(entry, delivery, carrier);
+                entry = await LookAsync(entry, delivery, carrier, cancel);
             if (entry.Phase == LedgerPhase.Ready && clock.GetUtcNow() - entry.Since > delivery.Within)
                 entry = await ledger.MoveAsync(entry, LedgerPhase.GivenUp, $"not delivered within {Durations.ForPeople(delivery.Within)}; {entry.Said}".TrimEnd(' ', ';'));
             else if (entry.Phase == LedgerPhase.Ready)
@@ -126,10 +122,10 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
         }
 
         told(result.Phase == LedgerPhase.Sent ? $"delivered {entry.Id} to {entry.To}" : $"{entry.Id} is {Word(result.Phase)}: {result.Said}");
-        return await ledger.MoveAsync(entry, result.Phase, result.Said);
+        return await ledger.MoveAsync(result.Taken.Count > 0 ? entry with { Taken = result.Taken } : entry, result.Phase, result.Said);
     }
 
-    private async Task<LedgerEntry> LookAsync(LedgerEntry entry, Delivery delivery, ICarrier carrier) => carrier.HasArrived(entry, _outbox.FilesOf(entry)) switch
+    private async Task<LedgerEntry> LookAsync(LedgerEntry entry, Delivery delivery, ICarrier carrier, CancellationToken cancel) => await carrier.HasArrivedAsync(entry, _outbox.FilesOf(entry), cancel) switch
     {
         true => await ledger.MoveAsync(entry, LedgerPhase.Sent, "looked up: it had arrived"),
         false => await ledger.MoveAsync(entry, LedgerPhase.Ready, "looked up: it had not arrived"),
@@ -137,53 +133,59 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
         null => entry.Phase == LedgerPhase.InDoubt ? entry : await ledger.MoveAsync(entry, LedgerPhase.InDoubt, "a process ended while it was sent"),
     };
 
-    private LedgerEntry Put(Delivery delivery, string id, RunNews news, List<WrittenFile> files, string digest)
+    // One for the run, or one for each file.
+    private static IEnumerable<Parcel> Parcels(Delivery delivery, string id, RunNews news, List<WrittenFile> files)
     {
-        switch (delivery.Way)
-        {
-            case MailWay mail:
-                var attached = MailLetter.Attached(mail, news, files);
-                using (var message = MailLetter.Compose(job.Name, id, mail, news, files, attached))
-                    _outbox.Put(id, 0, stream => message.WriteTo(stream));
-                _outbox.Close(id);
-                return new LedgerEntry(id, delivery.Name, news.Number, string.Join(", ", mail.To), digest, ["message.eml"], clock.GetUtcNow());
-            case FolderWay way:
-                foreach (var (place, file) in files.Index())
-                {
-                    _outbox.Put(id, place, stream =>
-                    {
-                        using var source = File.OpenRead(file.Path);
-                        source.CopyTo(stream);
-                    });
-                }
-
-                _outbox.Close(id);
-                return new LedgerEntry(id, delivery.Name, news.Number, Path.GetFullPath(Path.Combine(job.Folder, way.Path.Fill(news.Names))), digest, [.. files.Select(file => Path.GetRelativePath(news.OutFolder, file.Path))], clock.GetUtcNow());
-            default:
-                throw new InvalidOperationException($"a delivery goes by {delivery.Way.GetType().Name}, and nothing carries that");
-        }
+        var extract = news.Extracts.GetValueOrDefault(delivery.Name);
+        var asked = delivery.Way is MailWay { ToSql: not null };
+        if (!delivery.IsPerFile)
+            return [new Parcel(id, news, files, asked ? [.. extract?.Recipients.Select(to => to.Value).Distinct() ?? []] : null, extract?.Rows)];
+        return files.GroupBy(file => file.Value).Index().Select(group => new Parcel(
+            string.Create(CultureInfo.InvariantCulture, $"{id}.{group.Index + 1}"),
+            news,
+            [.. group.Item],
+            asked ? [.. extract?.Recipients.Where(to => to.Key == group.Item.Key).Select(to => to.Value) ?? []] : null,
+            null));
     }
 
-    private ICarrier CarrierOf(Delivery delivery) => delivery.Way switch
+    private async Task<LedgerEntry?> EnterAsync(Delivery delivery, Parcel parcel, IReadOnlyList<LedgerEntry> before, CancellationToken cancel)
     {
-        MailWay mail => new MailCarrier(mail, secrets, tokens(mail.Identity), redactor),
-        FolderWay => new FolderCarrier(disk),
-        _ => throw new InvalidOperationException($"a delivery goes by {delivery.Way.GetType().Name}, and nothing carries that"),
-    };
+        // What was entered by an earlier start of the same run may be on its way already.
+        if (before.Any(entry => entry.Id == parcel.Id && entry.Phase != LedgerPhase.Ready && entry.Files.Count > 0))
+            return null;
+        var digest = DigestOf(delivery, parcel);
+        var what = Subject(delivery, parcel);
+        if (delivery.When == DeliveryTime.Rows && (parcel.Rows is { } rows ? rows.Manifest.Count : parcel.ReportRows) == 0)
+            return null;
+        if (delivery.When == DeliveryTime.Changed && before.LastOrDefault(entry => entry.Of == delivery.Name && entry.About == what && entry.Phase != LedgerPhase.GivenUp)?.Digest == digest)
+            return null;
+        var packed = await delivery.Way.Of(carriers).PackAsync(parcel, _outbox, cancel);
+        var made = new LedgerEntry(parcel.Id, delivery.Name, parcel.News.Number, packed.To, digest, packed.Files, clock.GetUtcNow()) { Recipients = packed.Recipients, About = what };
+        if (packed.Refused is { } refused)
+            made = made with { Phase = LedgerPhase.Refused, Said = refused };
+        await ledger.AddAsync(made, cancel);
+        return made;
+    }
+
+    private static string Subject(Delivery delivery, Parcel parcel) => delivery.IsPerFile ? parcel.Files[0].Value ?? "" : "";
 
     // Rows that are the same are the same bytes in files of rows; pages and workbooks name their run.
-    private string DigestOf(Delivery delivery, List<WrittenFile> files)
+    private string DigestOf(Delivery delivery, Parcel parcel)
     {
         using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
         var data = job.Reports.Where(report => delivery.Reports.Contains(report.Name)).SelectMany(report => report.Files).Where(DeliveryReader.IsData).Select(file => Path.GetExtension(file.Path.Text)).ToHashSet(StringComparer.Ordinal);
-        foreach (var file in files.Where(file => data.Contains(Path.GetExtension(file.Path))).OrderBy(file => file.Path, StringComparer.Ordinal))
-        {
-            hash.AppendData(Encoding.UTF8.GetBytes($"{file.Report}/{Path.GetExtension(file.Path)}\n"));
-            using var stream = File.OpenRead(file.Path);
-            hash.AppendData(SHA256.HashData(stream));
-        }
-
+        foreach (var file in parcel.Files.Where(file => data.Contains(Path.GetExtension(file.Path))).OrderBy(file => file.Path, StringComparer.Ordinal))
+            Append(hash, $"{file.Report}/{Path.GetExtension(file.Path)}\n", file.Path);
+        if (parcel.Rows is { } rows)
+            Append(hash, string.Join(',', rows.Manifest.Columns.Select(column => $"{column.Name} {column.Type}")), rows.Path);
         return Convert.ToHexStringLower(hash.GetHashAndReset());
+    }
+
+    private static void Append(IncrementalHash hash, string name, string path)
+    {
+        hash.AppendData(Encoding.UTF8.GetBytes(name));
+        using var stream = File.OpenRead(path);
+        hash.AppendData(SHA256.HashData(stream));
     }
 
     private void Forget(LedgerEntry entry)

@@ -1,11 +1,18 @@
+using System.Security.Cryptography;
 using Cursiva.Core.Files;
+using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;
 
 namespace Cursiva.Core.Deliveries;
 
 /// <summary>Copies files into a folder. Whether they arrived can be seen there.</summary>
-internal sealed class FolderCarrier(IDisk disk) : ICarrier
+/// <param name="jobFolder">Where relative paths start.</param>
+internal sealed class FolderCarrier(FolderWay way, IDisk disk, string jobFolder) : ICarrier
 {
+    /// <inheritdoc/>
+    public Task<Packed> PackAsync(Parcel parcel, Outbox outbox, CancellationToken cancel) =>
+        Task.FromResult(new Packed(Path.GetFullPath(Path.Combine(jobFolder, way.Path.Fill(parcel.News.Names))), PackedFiles.Put(parcel, outbox)));
+
     /// <inheritdoc/>
     public Task<SendResult> SendAsync(LedgerEntry entry, IReadOnlyList<string> files, CancellationToken cancel) => Task.Run(() =>
     {
@@ -27,7 +34,7 @@ internal sealed class FolderCarrier(IDisk disk) : ICarrier
     }, cancel);
 
     /// <inheritdoc/>
-    public bool? HasArrived(LedgerEntry entry, IReadOnlyList<string> files)
+    public Task<bool?> HasArrivedAsync(LedgerEntry entry, IReadOnlyList<string> files, CancellationToken cancel) => Task.Run<bool?>(() =>
     {
         try
         {
@@ -37,7 +44,7 @@ internal sealed class FolderCarrier(IDisk disk) : ICarrier
         {
             return null;
         }
-    }
+    }, cancel);
 
     private static bool Same(string one, string other)
     {
@@ -45,6 +52,6 @@ internal sealed class FolderCarrier(IDisk disk) : ICarrier
             return false;
         using var first = File.OpenRead(one);
         using var second = File.OpenRead(other);
-        return System.Security.Cryptography.SHA256.HashData(first).AsSpan().SequenceEqual(System.Security.Cryptography.SHA256.HashData(second));
+        return SHA256.HashData(first).AsSpan().SequenceEqual(SHA256.HashData(second));
     }
 }

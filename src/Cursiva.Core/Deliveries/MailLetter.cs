@@ -2,9 +2,9 @@ using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using Cursiva.Core.Jobs;
-using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
 using MimeKit;
+using MimeKit.Utils;
 
 namespace Cursiva.Core.Deliveries;
 
@@ -12,55 +12,61 @@ namespace Cursiva.Core.Deliveries;
 internal static class MailLetter
 {
     private const string Fragment = ".fragment.html";
+    private const string Picture = ".png";
 
-    /// <param name="id">The ledger's name for it, which its message id is made of: whoever gets it twice can tell.</param>
-    public static MimeMessage Compose(string job, string id, MailWay way, RunNews news, IReadOnlyList<WrittenFile> files, IReadOnlyList<string> attached)
+    /// <param name="job">The job's name.</param>
+    /// <remarks>The message id is made of the ledger's name for it: whoever gets it twice can tell.</remarks>
+    public static MimeMessage Compose(string job, Parcel parcel, MailWay way, IReadOnlyList<string> to)
     {
+        var (news, attached) = (parcel.News, Attached(way, parcel));
         var from = MailboxAddress.Parse(way.From);
         var message = new MimeMessage
         {
-            Subject = news.Refusal is null || way.Subject.Text.Length > 0 ? way.Subject.Fill(news.Names) : $"{news.Job}: run {news.Number} did not end well",
+            Subject = news.Refusal is null || way.Subject.Text.Length > 0 ? way.Subject.Fill(parcel.Name) : $"{news.Job}: run {news.Number} did not end well",
             Date = news.StartedAt,
-            MessageId = $"{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{job}/{id}")))[..32]}@{from.Domain}",
+            MessageId = $"{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{job}/{parcel.Id}")))[..32]}@{from.Domain}",
         };
         message.From.Add(from);
-        message.To.AddRange(way.To.Select(MailboxAddress.Parse));
+        message.To.AddRange(to.Select(MailboxAddress.Parse));
         message.Headers.Add("Auto-Submitted", "auto-generated"); // RFC 3834: no holiday answers
-        var body = new BodyBuilder { TextBody = Words(way, news, attached.Count) };
-        if (files.FirstOrDefault(file => file.Path.EndsWith(Fragment, StringComparison.Ordinal)) is { } fragment && news.Refusal is null)
-            body.HtmlBody = File.ReadAllText(fragment.Path);
+        var body = new BodyBuilder { TextBody = Words(way, parcel, attached.Count) };
+        var html = parcel.Files.FirstOrDefault(file => file.Path.EndsWith(Fragment, StringComparison.Ordinal)) is { } fragment && news.Refusal is null ? File.ReadAllText(fragment.Path) : null;
         foreach (var path in attached)
-            body.Attachments.Add(path);
+        {
+            // A picture is seen in the mail itself (RFC 2387, RFC 2392) where there is a page for it.
+            if (html is null || !path.EndsWith(Picture, StringComparison.Ordinal))
+            {
+                body.Attachments.Add(path);
+                continue;
+            }
+
+            var picture = body.LinkedResources.Add(path);
+            picture.ContentId = MimeUtils.GenerateMessageId(from.Domain);
+            html += $"<p><img src=\"cid:{picture.ContentId}\" alt=\"{HtmlText.Escape(Path.GetFileNameWithoutExtension(path))}\" style=\"max-width:100%;\"></p>\n";
+        }
+
+        body.HtmlBody = html;
         message.Body = body.ToMessageBody();
         return message;
     }
 
-    /// <summary>The files that go along.</summary>
-    public static IReadOnlyList<string> Attached(MailWay way, RunNews news, IReadOnlyList<WrittenFile> files)
+    private static IReadOnlyList<string> Attached(MailWay way, Parcel parcel)
     {
         if (way.Attach is null)
-            return [.. files.Select(file => file.Path).Where(path => !path.EndsWith(Fragment, StringComparison.Ordinal))];
+            return [.. parcel.Files.Select(file => file.Path).Where(path => !path.EndsWith(Fragment, StringComparison.Ordinal))];
 
         // A file for each value of a column has more names than the job writes.
-        return [.. files.Select(file => file.Path).Where(path => way.Attach.Any(name => Path.GetFullPath(Path.Combine(news.OutFolder, Template.TryParse(name, out _)!.Fill(news.Names))) == path))];
+        return [.. parcel.Files.Where(file => way.Attach.Any(name => Template.TryParse(name, out _)!.Fill(asked => parcel.News.Names(asked) ?? file.Value ?? "") is var filled && Path.GetFullPath(Path.Combine(parcel.News.OutFolder, filled)) == file.Path)).Select(file => file.Path)];
     }
 
-    private static string Words(MailWay way, RunNews news, int attached)
+    private static string Words(MailWay way, Parcel parcel, int attached)
     {
         var words = new StringBuilder();
         if (way.Text is { } text)
-            words.Append(text.Fill(news.Names).TrimEnd()).Append("\n\n");
-        if (news.Refusal is { } refusal)
-            words.Append(Told(refusal)).Append('\n');
-        words.Append(CultureInfo.InvariantCulture, $"Run {news.Number} of {news.Job}, {news.StartedAt:d MMMM yyyy, HH:mm zzz}.");
+            words.Append(text.Fill(parcel.Name).TrimEnd()).Append("\n\n");
+        words.Append(parcel.News.Told);
         if (attached > 0)
             words.Append(CultureInfo.InvariantCulture, $" {attached} {(attached == 1 ? "file is" : "files are")} attached.");
         return words.Append('\n').ToString();
     }
-
-    // As the terminal tells it.
-    private static string Told(Refusal refusal) => string.Concat(new (string Title, string? Text)[]
-    {
-        ("", refusal.What), ("request: ", refusal.Request), ("answer: ", refusal.Quote), ("cause: ", refusal.Cause), ("next: ", refusal.NextStep),
-    }.Where(line => line.Text is not null).Select(line => $"{line.Title}{line.Text}\n"));
 }

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
 
@@ -11,4 +12,19 @@ namespace Cursiva.Core.Deliveries;
 /// <param name="OutFolder">The folder of its reports.</param>
 /// <param name="Files">The files that it wrote.</param>
 /// <param name="Refusal">Why it did not end well, cleaned; null where it did.</param>
-public sealed record RunNews(string Job, int Number, DateTimeOffset StartedAt, Func<string, string?> Names, string OutFolder, IReadOnlyList<WrittenFile> Files, Refusal? Refusal);
+public sealed record RunNews(string Job, int Number, DateTimeOffset StartedAt, Func<string, string?> Names, string OutFolder, IReadOnlyList<WrittenFile> Files, Refusal? Refusal)
+{
+    /// <summary>What deliveries take from the database, by the delivery's name.</summary>
+    public IReadOnlyDictionary<string, DeliveryExtract> Extracts { get; init; } = new Dictionary<string, DeliveryExtract>();
+
+    /// <summary>The run on one line.</summary>
+    public string Line => string.Create(CultureInfo.InvariantCulture, $"Run {Number} of {Job}, {StartedAt:d MMMM yyyy, HH:mm zzz}.");
+
+    /// <summary>What is told of it: a line of a good run, and of another one what the terminal says.</summary>
+    public string Told => Refusal is null ? Line : Words(Refusal) + Line;
+
+    private static string Words(Refusal refusal) => string.Concat(new (string Title, string? Text)[]
+    {
+        ("", refusal.What), ("request: ", refusal.Request), ("answer: ", refusal.Quote), ("cause: ", refusal.Cause), ("next: ", refusal.NextStep),
+    }.Where(line => line.Text is not null).Select(line => $"{line.Title}{line.Text}\n"));
+}

@@ -1,5 +1,4 @@
 using System.Net.Security;
-using System.Security.Cryptography;
 using System.Security.Cryptography.X509Certificates;
 using Cursiva.Core.Refusals;
 
@@ -44,32 +43,7 @@ public sealed class HttpSenders(TimeProvider clock, string folder, HttpMessageHa
         if (certificate is not null)
             made.SslOptions.ClientCertificateContext = SslStreamCertificateContext.Create(certificate, additionalCertificates: null, offline: true);
         if (trust is not null)
-        {
-            var policy = new X509ChainPolicy { TrustMode = X509ChainTrustMode.CustomRootTrust, RevocationMode = X509RevocationMode.NoCheck };
-            policy.CustomTrustStore.AddRange(Authorities(Path.Combine(folder, trust)));
-            made.SslOptions.CertificateChainPolicy = policy;
-        }
-
+            made.SslOptions.CertificateChainPolicy = TrustedAuthorities.Policy(Path.Combine(folder, trust));
         return made;
     }
-
-    private static X509Certificate2Collection Authorities(string path)
-    {
-        var authorities = new X509Certificate2Collection();
-        try
-        {
-            authorities.ImportFromPemFile(path);
-        }
-        catch (Exception error) when (error is IOException or UnauthorizedAccessException or CryptographicException)
-        {
-            throw Wrong(path, System.IO.File.Exists(path) ? "it cannot be read as PEM" : "there is no such file");
-        }
-
-        return authorities.Count > 0 ? authorities : throw Wrong(path, "it holds no certificate");
-    }
-
-    private static RefusedException Wrong(string path, string why) => new(new Refusal(Outcome.JobFileWrong, $"the file of trust: cannot be used: {path}: {why}")
-    {
-        NextStep = "name a PEM file with the certificates of the authorities, from the job file's folder",
-    });
 }

@@ -51,7 +51,7 @@ internal static class KeyFile
         {
             throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the certificate {certificatePath ?? from} belongs to another key than {from}")
             {
-                NextStep = "name the certificate that was made with this key; cursiva cert show tells the thumbprints",
+                NextStep = $"name the certificate that was made with this key; cursiva cert show {certificatePath ?? from} tells the thumbprints",
             }, error);
         }
     }

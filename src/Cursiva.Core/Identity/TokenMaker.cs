@@ -74,7 +74,7 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
             throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the header {name} of identity '{identity.Name}' would have {WhiteSpace.Find(value) ?? Confines.Header(value)}")
             {
                 Cause = "white space or a line break in a secret or id, as copying leaves it",
-                NextStep = "keep the secret again without it: cursiva secret keep, or printf '%s' instead of echo",
+                NextStep = StepPlace.Of("keep the secret again without it: cursiva secret keep NAME, or printf '%s' instead of echo", identity, null),
             });
         }
 

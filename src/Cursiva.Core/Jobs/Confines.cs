@@ -28,6 +28,10 @@ public static class Confines
     public static string? HostLabel(string value) =>
         value.Length is > 0 and <= LongestLabel && value.All(c => char.IsAsciiLetterOrDigit(c) || c == '-') ? null : "more than one label of a host name (letters, digits and hyphens)";
 
+    /// <summary>A mail's receiver or sender (RFC 5322 section 3.4): one address, with or without a name.</summary>
+    public static string? MailAddress(string value) =>
+        Header(value) ?? (MimeKit.MailboxAddress.TryParse(value, out var address) && address.Address.Contains('@', StringComparison.Ordinal) ? null : "no mail address");
+
     /// <summary>The path of an address: no segment that leads upwards, however it is encoded (RFC 3986 section 5.2.4).</summary>
     public static string? Path(string path) =>
         path.Split('/').SelectMany(segment => Decoded(segment).Split('/', '\\')).Any(segment => segment is "." or "..") ? "a segment . or .., which would leave the API's base" : null;

@@ -12,6 +12,15 @@ public abstract record DeclaredBody
     /// <summary>The names that are filled in later.</summary>
     public abstract IEnumerable<string> Names { get; }
 
+    /// <summary>Whether a secret stands in it.</summary>
+    public bool HasSecret => this switch
+    {
+        Group group => group.Members.Any(member => member.Value.HasSecret),
+        Items items => items.Values.Any(item => item.HasSecret),
+        Text text => text.Value.IsSource,
+        _ => false,
+    };
+
     /// <summary>The same as JSON, every text as it stands.</summary>
     public abstract JsonNode? AsWritten();
 

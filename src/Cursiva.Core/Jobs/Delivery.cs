@@ -8,4 +8,19 @@ public sealed record Delivery(string Name, Place Place, IReadOnlyList<string> Re
 {
     /// <summary>How long it is tried when a job says nothing.</summary>
     public static readonly TimeSpan DefaultWithin = TimeSpan.FromDays(1);
+
+    /// <summary>Names that its words may use.</summary>
+    public static IReadOnlyList<string> Names { get; } = [.. Job.RunNames, Title, Rows, Told];
+
+    /// <summary>The name of the job's title.</summary>
+    public const string Title = "run.job";
+
+    /// <summary>The name of the number of rows that the delivered reports have.</summary>
+    public const string Rows = "run.rows";
+
+    /// <summary>The name of what is told of the run: a line of a good one, what the terminal says of a failed one.</summary>
+    public const string Told = "run.told";
+
+    /// <summary>Whether each file has a delivery of its own.</summary>
+    public bool IsPerFile { get; init; }
 }

@@ -6,4 +6,7 @@ public abstract record DeliveryWay
     private protected DeliveryWay()
     {
     }
+
+    /// <summary>What somebody has for this way among all there are: a way that somebody forgets does not compile.</summary>
+    public abstract T Of<T>(IDeliveryWays<T> ways);
 }

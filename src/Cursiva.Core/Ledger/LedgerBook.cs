@@ -40,7 +40,10 @@ public sealed class LedgerBook(IState state, string job, TimeProvider clock)
     /// <summary>Forgets the oldest entries that need nothing more.</summary>
     public async Task PruneAsync(CancellationToken cancel)
     {
-        List<LedgerEntry> over = [.. (await EntriesAsync(cancel)).Where(entry => !entry.IsPending)];
+        // The newest of each kind says what has changed since.
+        var entries = await EntriesAsync(cancel);
+        var newest = entries.GroupBy(entry => (entry.Of, entry.About)).Select(same => same.Last()).ToHashSet();
+        List<LedgerEntry> over = [.. entries.Where(entry => !entry.IsPending && !newest.Contains(entry))];
         foreach (var entry in over.Take(Math.Max(0, over.Count - MostKept)))
             await state.DeleteAsync(Kind, KeyOf(entry), cancel);
     }
@@ -48,5 +51,5 @@ public sealed class LedgerBook(IState state, string job, TimeProvider clock)
     private Task WriteAsync(LedgerEntry entry, CancellationToken cancel) =>
         state.WriteAsync(Kind, KeyOf(entry), JsonSerializer.SerializeToUtf8Bytes(entry, LedgerJson.Default.LedgerEntry), cancel);
 
-    private string KeyOf(LedgerEntry entry) => $"{job}/{entry.Run:D9}/{entry.Of}";
+    private string KeyOf(LedgerEntry entry) => $"{job}/{entry.Run:D9}/{entry.Id}";
 }

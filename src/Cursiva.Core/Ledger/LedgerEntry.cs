@@ -16,6 +16,15 @@ public sealed record LedgerEntry(string Id, string Of, int Run, string To, strin
     /// <summary>Since when it stands there.</summary>
     public DateTimeOffset At { get; init; } = Since;
 
+    /// <summary>The addresses that it goes to; empty where it goes to one place.</summary>
+    public IReadOnlyList<string> Recipients { get; init; } = [];
+
+    /// <summary>Those of them who have it, where not all have it.</summary>
+    public IReadOnlyList<string> Taken { get; init; } = [];
+
+    /// <summary>What tells it apart from others of its delivery and run: the value of its file; empty where there is one alone.</summary>
+    public string About { get; init; } = "";
+
     /// <summary>How often it was tried.</summary>
     public int Attempts { get; init; }
 

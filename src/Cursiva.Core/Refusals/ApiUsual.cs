@@ -14,7 +14,7 @@ internal static class ApiUsual
         Of("scheme-wanted-by-challenge", "the API expects another scheme than the one that was sent", "set scheme: {scheme} of the identity as the API's description says; for a name and password or a key, grant: header") with { Statuses = [401], When = OtherScheme, Never = Anonymous, IsProof = true },
         Of("wrong-audience", "the token is good, but it was issued for another audience than this API", "ask for the right one: scope:, or audience or resource under token-parameters:, as the API's description says") with { Statuses = s_who, When = OtherAudience, IsProof = true },
         Of("permission-missing-in-token", "the token lacks something that permissions: names", "ask the administrator to grant it; cursiva token read --job JOB shows what the token has") with { Statuses = s_who, When = PermissionMissing, IsProof = true },
-        Of("key-refused", "the API does not know this key, or the key was taken back", "compare the key with what the API's administration shows, and keep it again: cursiva secret keep") with { Statuses = [401], When = FixedKey, IsProof = true },
+        Of("key-refused", "the API does not know this key, or the key was taken back", "compare the key with what the API's administration shows, and keep it again: cursiva secret keep NAME") with { Statuses = [401], When = FixedKey, IsProof = true },
 
         // codes and statuses
         Of("scope-missing-code", "the token lacks a scope that this path needs", "add {scope} to scope:, and have it granted") with { Statuses = s_who, Errors = ["insufficient_scope"], Never = FixedKey },

@@ -30,7 +30,7 @@ internal static class SignInRefusals
     public static IReadOnlyList<Diagnosis> Entries { get; } =
     [
         // what the answer says and this side shows
-        Of("white-space-in-secret", "white space or a line break in the secret, as copying leaves it", "keep the secret again without it: cursiva secret keep, or printf '%s' instead of echo") with { When = WhiteSpaceInSecret, Says = s_secretWrong },
+        Of("white-space-in-secret", "white space or a line break in the secret, as copying leaves it", "keep the secret again without it: cursiva secret keep NAME, or printf '%s' instead of echo") with { When = WhiteSpaceInSecret, Says = s_secretWrong },
         Of("secret-id-for-value", "the secret has the form of an id: most likely the secret's id was copied in place of its value", "have a new secret made and copy its value, which most servers show only once") with { When = SecretLooksLikeId, Says = s_secretWrong },
 
         // who may come in at all
@@ -44,12 +44,12 @@ internal static class SignInRefusals
             Never = ApplicationAlone,
             Says = new("the account is locked", "(locked|blocked) (account|user|login)", "too many (tries|attempts|failures)", "<person>( account)?( (is|was|has been|been|currently|temporarily))* (locked|blocked|frozen)( out)?", "locked out", "(temporarily|currently) (locked|blocked)", "too many (failed|bad|wrong|unsuccessful|invalid)( \\w+)?", "too many (login |sign ?in )?attempts", "repeated~failures") { Unless = new("it is not locked yet", "attempts? (left|remaining)", "before~locked") },
         },
-        Of("password-expired", "the password has expired or has to be changed", "change the password, and keep the new one: cursiva secret keep; better, use a grant that needs no password") with
+        Of("password-expired", "the password has expired or has to be changed", "change the password, and keep the new one: cursiva secret keep NAME; better, use a grant that needs no password") with
         {
             Never = ApplicationAlone,
             Says = new("the password has to be changed", "pass(word|phrase)( (has|is|was|must|needs to|be|to))* (expired|out of date|changed before|reset before|renewed)", "pass(word|phrase)~(expired|out of date|(has|have) to be (changed|renewed|reset)|must be (changed|reset|renewed))", "(change|update|renew|reset|set) (your |the |a )?(new )?pass(word|phrase)", "pass(word|phrase) (change|reset|update) (is )?(required|needed)", "temporary pass(word|phrase)~") { Unless = new("it was changed, or is the client's", "pass(word|phrase) (was|has been) (changed|reset)", "<client> password") },
         },
-        Of("second-factor", "the server wants a second factor, which nobody can give at night", "use a grant that signs in once with a person (authorization_code and cursiva sign-in), or as the application itself (client_credentials)") with
+        Of("second-factor", "the server wants a second factor, which nobody can give at night", "use a grant that signs in once with a person (authorization_code, then cursiva sign-in JOB IDENTITY), or as the application itself (client_credentials)") with
         {
             Says = new("a second factor is needed", "(multi|two) ?(factor|step)( \\w+)?", "multifactor", "second factor", "mfa( \\w+)?", "2fa", "one time (code|password|passcode)", "otp", "verification code", "authenticator( app)?", "(push|prompt) on your (phone|device)", "security key", "passkey"),
         },
@@ -64,7 +64,7 @@ internal static class SignInRefusals
         },
         Of("address-not-allowed", "the server lets in only certain networks, and this machine's is not among them", "ask the administrator to allow this machine's outgoing address") with { Says = AccessRefusals.Address },
         Of("licence-missing-at-sign-in", "the plan or licence does not include this", "ask the administrator for a plan that includes API access") with { Says = new("a licence or plan is missing", "licen[cs]ed?", "(your|the|this) (plan|edition|tier)", "subscription~(<ended>|required|inactive|missing)", "part of your plan", "upgrade~(plan|edition)", "trial~<ended>"), Statuses = [400, 401, 402, 403] },
-        Of("person-wanted", "the server grants this to persons only, and an application asked", "use a grant with a person behind it: authorization_code and cursiva sign-in") with
+        Of("person-wanted", "the server grants this to persons only, and an application asked", "use a grant with a person behind it: authorization_code, then cursiva sign-in JOB IDENTITY") with
         {
             Says = new("only persons may have it", "signed in (person|user)", "(user|person|human)s? must (sign|log) in", "service (login|account)s?~<refused>", "(only|just) (for |to )?(users|persons|people|humans)", "(users|persons|people|humans) only", "user (login|context|account) (is )?(required|needed)") { Unless = new("of a grant", "(grant|flow)~<refused>") },
         },
@@ -74,7 +74,7 @@ internal static class SignInRefusals
         {
             Says = new("another client authentication is wanted", "(put|send|place|pass|expects?|must contain|contain)~(client )?(assertion|secret)~(body|header|form|query)", "(body|form) must contain~(assertion|secret)", "(secret|credentials?)~must be sent (as|in)( \\w+){0,3}", "must be sent~(form|body|header)", "(use|with|must|required?|expects?|only|by|supports)~(client secret (post|basic|jwt)|private key jwt|tls client auth)", "(client secret (basic|post|jwt)|private key jwt)~(<refused>|required|is needed)", "(secret|credentials?)~(query|body|form|url|header)~<refused>", "more than one( \\w+){0,3} (methods?|mechanisms?|ways?)", "(multiple|several|two)( \\w+){0,3} (methods?|mechanisms?)", "use( http)? basic", "(configured|registered|set up|enabled) for (client secret|private key jwt|tls client auth)( \\w+)?", "auth(entication)? method~(<refused>|mismatch|not registered)", "(one|single) (authentication |auth )?(method|mechanism)", "credentials~(in|to be sent in|must be sent in|by)~(header|body|form)", "(put|send|place) client id and (client )?secret in~", "client assertion (is )?(required|missing|needed)", "(only|requires?|expects?|supports|must use)~basic( auth\\w*)?", "basic auth\\w* (is )?(required|expected|needed)", "client secret (is |was )?(missing|required|needed|not sent|absent)", "client (must|has to) authenticate (with|by|using)", "secret may not be used", "sign a (jwt|token) instead", "secret~not (allowed|permitted|supported)"),
         },
-        Of("secret-expired", "the client secret has expired", "have a new secret made, keep it with cursiva secret keep, and list it first under secret: while both are good") with { Says = s_secretExpired, Never = Asserting },
+        Of("secret-expired", "the client secret has expired", "have a new secret made and keep it: cursiva secret keep NAME; while both are good, secret: can list both, the new one first") with { Says = s_secretExpired, Never = Asserting },
         Of("secret-wrong", "the client is known, and the secret is wrong", "compare the secret's value with what the administrator gave") with { Says = s_secretWrong, Never = Asserting },
         Of("secret-wrong-words", "the client is known, and the secret is wrong", "compare the secret's value with what the administrator gave") with { Says = s_credentialsWrong, Never = Asserting | PasswordSent },
         Of("client-disabled", "the application is disabled at the server", "ask the administrator to enable the application again") with

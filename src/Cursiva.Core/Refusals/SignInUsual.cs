@@ -11,7 +11,7 @@ internal static class SignInUsual
     [
         // what is wrong on this side, and can be seen here
         Of("white-space-in-id", "white space in the client id, as copying leaves it", "remove it from client-id:") with { When = WhiteSpaceInId, IsProof = true },
-        Of("white-space-in-secret-unsaid", "white space or a line break in the secret, as copying leaves it", "keep the secret again without it: cursiva secret keep, or printf '%s' instead of echo") with { When = WhiteSpaceInSecret, Errors = s_client, IsProof = true },
+        Of("white-space-in-secret-unsaid", "white space or a line break in the secret, as copying leaves it", "keep the secret again without it: cursiva secret keep NAME, or printf '%s' instead of echo") with { When = WhiteSpaceInSecret, Errors = s_client, IsProof = true },
         Of("secret-id-for-value-unsaid", "the secret has the form of an id: most likely the secret's id was copied in place of its value", "have a new secret made and copy its value, which most servers show only once") with { When = SecretLooksLikeId, Errors = s_client, IsProof = true },
 
         // what the answer names and was not sent

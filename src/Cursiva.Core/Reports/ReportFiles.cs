@@ -27,10 +27,10 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
         try
         {
             var sources = Sources(report, before);
-            foreach (var (values, rows) in Splits(report, sources, folder))
+            foreach (var (value, rows) in Splits(report, sources, folder))
             {
-                string? Names(string name) => name == report.FilePer ? values : fill(name);
-                written.AddRange(WriteOnce(report, context, rows, Names, folder, set, before, now, cancel));
+                string? Names(string name) => name == report.FilePer ? FileName(value) : fill(name);
+                written.AddRange(WriteOnce(report, context, rows, Names, folder, set, before, now, cancel).Select(file => file with { Value = value }));
             }
 
             foreach (var gone in ofBefore.Distinct(StringComparer.Ordinal).Except(written.Select(file => file.Path), StringComparer.Ordinal).Where(path => path.StartsWith(Path.GetFullPath(folder) + "/", StringComparison.Ordinal) && disk.Exists(path)))
@@ -95,7 +95,7 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
             throw new TableException($"the values {string.Join(" and ", same.Take(3).Select(value => $"'{value}'"))} of column '{column}' would have one file name, {FileName(same.First())}; tell them apart in SQL");
         }
 
-        return values.Select(value => ((string?)FileName(value), (IReadOnlyList<PartSource>)[sources[0].Where(column, value)]));
+        return values.Select(value => (value, (IReadOnlyList<PartSource>)[sources[0].Where(column, value)]));
     }
 
     private List<WrittenFile> WriteOnce(Report report, ReportContext context, IReadOnlyList<PartSource> sources, Func<string, string?> fill, string folder, FileSet set, ReportTotals before, ReportTotals now, CancellationToken cancel)

@@ -26,7 +26,7 @@ internal sealed class DeliveryStage : IDisposable
         _services = SignInServices.Of(scope.State, options.State, options.Disk, options.Redactor, environment, job.Folder, options.Clock, options.Random, watch, watch);
         _signIns = new SignIns(_services);
         Ledger = new LedgerBook(scope.State, scope.Folder.Key, options.Clock);
-        _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, _services.Secrets, _signIns.Of, options.Redactor, options.Clock, watch.Doing);
+        _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, new Carriers(job.Name, _services, _signIns.Of), options.Clock, watch.Doing);
     }
 
     public LedgerBook Ledger { get; }
@@ -58,14 +58,14 @@ internal sealed class DeliveryStage : IDisposable
     /// <summary>Enters what is to be delivered of a run.</summary>
     /// <param name="refusal">Why it did not end well; null where it did.</param>
     /// <exception cref="RefusedException">The outbox cannot be written.</exception>
-    public async Task EnterAsync(RunRecord run, string outFolder, IReadOnlyList<WrittenFile> files, Refusal? refusal, CancellationToken cancel)
+    public async Task EnterAsync(RunRecord run, string outFolder, ReportsWritten written, Refusal? refusal, CancellationToken cancel)
     {
         if (_job.Deliveries.Count == 0)
             return;
-        var news = new RunNews(_job.Title, run.Number, TimeZoneInfo.ConvertTime(run.StartedAt, _job.Zone), RunNames.Of(_job, run), outFolder, files, refusal is null ? null : _options.Redactor.Clean(refusal));
+        var news = new RunNews(_job.Title, run.Number, TimeZoneInfo.ConvertTime(run.StartedAt, _job.Zone), RunNames.Of(_job, run), outFolder, written.Files, refusal is null ? null : _options.Redactor.Clean(refusal)) { Extracts = written.Extracts };
         try
         {
-            await Task.Run(() => _desk.EnterAsync(news, cancel), cancel);
+            _handled.AddRange(await Task.Run(() => _desk.EnterAsync(news, cancel), cancel));
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {

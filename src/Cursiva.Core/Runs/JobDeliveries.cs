@@ -29,6 +29,8 @@ public sealed class JobDeliveries(Job job, RunOptions options, IRunWatch watch)
         var entry = await stage.Ledger.FindAsync(id, cancel) ?? throw Refuse($"the ledger has no entry '{id}'");
         if (entry.Phase is LedgerPhase.Sent or LedgerPhase.GivenUp)
             throw Refuse($"nothing is to be decided about {id}: it is {DeliveryDesk.Word(entry.Phase)}");
+        if (phase == LedgerPhase.Ready && entry.Files.Count == 0)
+            throw Refuse($"{id} cannot be sent again: nothing was put aside for it ({entry.Said})");
         return await stage.Desk.DecideAsync(entry, phase);
     }
 

@@ -21,6 +21,7 @@ public sealed class JobRun
     private PullStage? _pulls;
     private ReportStage? _reports;
     private IReadOnlyList<LedgerEntry> _delivered = [];
+    private ReportsWritten _written = ReportsWritten.None;
     private RunRecord? _run;
     private int _number;
 
@@ -107,7 +108,7 @@ public sealed class JobRun
             await WorkAsync(job, run, scope, decision, either.Token);
 
             // Before the run counts as done: from then on nothing would know what it had to deliver.
-            await deliveries.EnterAsync(_run, _reports!.OutFolder, _reports.Files, null, either.Token);
+            await deliveries.EnterAsync(_run, _reports!.OutFolder, _written, null, either.Token);
         }
         catch (RefusedException error)
         {
@@ -181,7 +182,7 @@ public sealed class JobRun
     {
         try
         {
-            await deliveries.EnterAsync(run, "", [], refusal, cancel);
+            await deliveries.EnterAsync(run, "", ReportsWritten.None, refusal, cancel);
             if (await DeliverAsync(deliveries, cancel) is { } pending)
                 _watch.Warned(pending.What);
         }
@@ -234,8 +235,8 @@ public sealed class JobRun
         _reports = new ReportStage(job, _run, scope.Folder, _options, _watch);
 
         // SQL and files keep a thread busy for long; whoever draws the progress has another.
-        var written = await Task.Run(() => _reports.Write(landing, history, cancel), cancel);
-        _run = _run with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer };
+        _written = await Task.Run(() => _reports.Write(landing, history, cancel), cancel);
+        _run = _run with { Columns = _written.Columns, Reports = _written.Totals, FilesPer = _written.FilesPer };
         foreach (var folded in await fold.EndAsync(_watch.Warned, cancel))
             await scope.RewriteAsync(folded, cancel);
 

@@ -39,7 +39,7 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
             var written = await Task.Run(() => stage.Write(landing, history, cancel), cancel);
             using var deliveries = new DeliveryStage(job, scope, options, watch);
             if (into is null && BecomesDone(run, runs))
-                await deliveries.EnterAsync(run, stage.OutFolder, stage.Files, null, cancel);
+                await deliveries.EnterAsync(run, stage.OutFolder, written, null, cancel);
             if (into is null)
                 await scope.Store.WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer }, CancellationToken.None);
             var pending = into is null && BecomesDone(run, runs) ? await deliveries.SendAsync(cancel) : null;

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text.Json;
+using Cursiva.Core.Deliveries;
 using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
@@ -51,8 +52,8 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
     {
         var totals = ReportTotals.None;
         PullEnds.Require(job, PullEnds.Of(job, landing));
-        if (job.Reports.Count == 0)
-            return new ReportsWritten(_files, [], totals);
+        if (job.Reports.Count == 0 && !DeliveryExtracts.IsNeeded(job.Deliveries))
+            return ReportsWritten.None;
 
         var spill = Path.Combine(folder.Of(run.Number), "spill");
         options.Disk.CreateFolder(spill);
@@ -89,7 +90,8 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
             }
         }
 
-        return refusals.Count == 0 ? new ReportsWritten(_files, columns, totals) { FilesPer = filesPer } : throw new RefusedException(Together(refusals));
+        var extracts = new DeliveryExtracts(database, work, Path.Combine(folder.Of(run.Number), "extracts"));
+        return refusals.Count == 0 ? new ReportsWritten(_files, columns, totals) { FilesPer = filesPer, Extracts = extracts.Take(job.Deliveries) } : throw new RefusedException(Together(refusals));
     }
 
     // The first one leads; what else failed is told with it.

@@ -1,3 +1,4 @@
+using Cursiva.Core.Deliveries;
 using Cursiva.Core.Reports;
 using Cursiva.Core.Tables;
 
@@ -9,4 +10,10 @@ internal sealed record ReportsWritten(IReadOnlyList<WrittenFile> Files, Dictiona
 {
     /// <summary>The files of reports that have one for each value, by report.</summary>
     public Dictionary<string, string[]> FilesPer { get; init; } = [];
+
+    /// <summary>What deliveries take besides these files, by their names.</summary>
+    public IReadOnlyDictionary<string, DeliveryExtract> Extracts { get; init; } = new Dictionary<string, DeliveryExtract>();
+
+    /// <summary>Nothing was written.</summary>
+    public static ReportsWritten None => new([], [], ReportTotals.None);
 }

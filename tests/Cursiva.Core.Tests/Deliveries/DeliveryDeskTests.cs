@@ -1,10 +1,12 @@
 using Cursiva.Core.Deliveries;
 using Cursiva.Core.Files;
+using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;
 using Cursiva.Core.Reports;
 using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
+using Cursiva.Core.Tests.Http;
 using Microsoft.Extensions.Time.Testing;
 
 namespace Cursiva.Core.Tests.Deliveries;
@@ -145,17 +147,16 @@ public sealed class DeliveryDeskTests : IAsyncLifetime
             await book.AddAsync(new LedgerEntry($"share-{run}", "share", run, "share", "", [], _clock.GetUtcNow()) { Phase = run is 3 or 5 ? LedgerPhase.Ready : LedgerPhase.Sent }, CancellationToken.None);
         await book.PruneAsync(CancellationToken.None);
         var left = await book.EntriesAsync(CancellationToken.None);
-        left.Count.ShouldBe(202);
-        left.Take(3).Select(entry => entry.Run).ShouldBe([3, 5, 21]);
+        left.Count.ShouldBe(203); // the newest, too, which says what has changed since
+        left.Take(3).Select(entry => entry.Run).ShouldBe([3, 5, 20]);
     }
 
     private LedgerBook Book(Job job) => new(_state, job.Name, _clock);
 
     private DeliveryDesk Desk(Job job, IState state)
     {
-        var redactor = new Redactor();
-        var store = new SecretStore(state, new Vault(new StoreKey(new StateFolder(_folder.Path), new Disk(), _ => null)), _clock);
-        return new DeliveryDesk(job, new LedgerBook(state, job.Name, _clock), new Disk(), _folder[$"outbox/{job.Name}"], new SecretSources(_ => null, _folder.Path, store, redactor, _ => { }), _ => null, redactor, _clock, _ => { });
+        var services = SignInServices.Of(state, new StateFolder(_folder.Path), new Disk(), new Redactor(), _ => null, _folder.Path, _clock, () => 0, new SilentWatch(), new SilentWatch());
+        return new DeliveryDesk(job, new LedgerBook(state, job.Name, _clock), new Disk(), _folder[$"outbox/{job.Name}"], new Carriers(job.Name, services, _ => null), _clock, _ => { });
     }
 
     private RunNews News(int run) => new("The job", run, _clock.GetUtcNow(), name => name == "run.number" ? run.ToString() : "2026-03-02", _folder["reports"], [new WrittenFile("late", _folder["reports/late.csv"], 6, 1), new WrittenFile("late", _folder["reports/late.xlsx"], 10, 1)], null);

@@ -16,6 +16,8 @@ public sealed class DeliveryReaderTests : IDisposable
         deliveries:
         """;
 
+    private const string Key = "SHA256:uNiVztksCsDhcc0u9e8BrrMBSM7P+WsFAmM2V6hOaSo";
+
     private const string Mail = "mail: { server: smtp.example, from: a@x.example, to: b@x.example }";
 
     private readonly TemporaryFolder _folder = new();
@@ -56,12 +58,12 @@ public sealed class DeliveryReaderTests : IDisposable
     [InlineData("d: { MAIL }", "has no 'report'")]
     [InlineData("d: { report: lat, MAIL }", "no report is named 'lat'; did you mean 'late'?")]
     [InlineData("d: { report: late, when: failed, MAIL }", "which wrote no report")]
-    [InlineData("d: { when: failed, folder: { path: x } }", "has no file to put into a folder")]
+    [InlineData("d: { when: failed, folder: { path: x } }", "has nothing to put there")]
     [InlineData("d: { report: page, when: changed, MAIL }", "report 'page' is written to no file of rows alone")]
     [InlineData("d: { report: late, when: sometimes, MAIL }", "unknown when 'sometimes'")]
     [InlineData("'a b': { report: late, MAIL }", "'a b' cannot name a delivery")]
     [InlineData("d: { report: late, mail: { server: smtp.example, security: none, from: a@x.example, to: b@x.example } }", "would cross the network unprotected")]
-    [InlineData("d: { report: late, mail: { server: 'smtp://x', from: a@x.example, to: b@x.example } }", "'smtp://x' is no mail server")]
+    [InlineData("d: { report: late, mail: { server: 'smtp://x', from: a@x.example, to: b@x.example } }", "'smtp://x' is no server")]
     [InlineData("d: { report: late, mail: { server: smtp.example, from: here, to: b@x.example } }", "'here' is no mail address")]
     [InlineData("d: { report: late, mail: { server: smtp.example, from: a@x.example, to: \"b@x.example\\nBcc: c@x.example\" } }", "is no mail address")]
     [InlineData("d: { report: late, mail: { server: smtp.example, from: a@x.example, to: b@x.example, subject: \"a\\nBcc: c@x.example\" } }", "the subject has a line break")]
@@ -71,9 +73,25 @@ public sealed class DeliveryReaderTests : IDisposable
     [InlineData("d: { report: late, mail: { server: smtp.example, user: u, identity: nobody, from: a@x.example, to: b@x.example } }", "no identity is named 'nobody'")]
     [InlineData("d: { report: late, mail: { server: smtp.example, user: u, password: hunter2, from: a@x.example, to: b@x.example } }", "names no source")]
     [InlineData("d: { report: late, mail: { server: smtp.example, from: a@x.example, to: b@x.example, attach: late.pdf } }", "attaches 'late.pdf', which none of its reports writes")]
+    [InlineData("d: { report: late, sftp: { server: x.example, host-key: SHA256:abc, user: u, password: env:P, path: in } }", "'SHA256:abc' is no fingerprint")]
+    [InlineData("d: { report: late, sftp: { server: x.example, host-key: KEY, user: u, path: in } }", "neither password: nor private-key:")]
+    [InlineData("d: { report: late, sftp: { server: x.example, host-key: KEY, user: u, password: env:P, private-key: file:k, path: in } }", "both password: and private-key:")]
+    [InlineData("d: { report: late, sftp: { server: x.example, user: u, password: env:P, path: in } }", "has no 'host-key'")]
+    [InlineData("d: { table: { server: db.example, security: none, database: d, user: u, table: t, sql: select 1 as a } }", "would cross the network unprotected")]
+    [InlineData("d: { table: { server: localhost, security: none, database: d, user: u, table: t, sql: select 1 as a, rows: merge } }", "no key tells them apart")]
+    [InlineData("d: { table: { server: localhost, security: none, database: d, user: u, table: t, sql: select 1 as a, key: [a] } }", "does not merge rows")]
+    [InlineData("d: { table: { server: localhost, security: none, database: d, user: u, table: a.b.c, sql: select 1 as a } }", "'a.b.c' names no table")]
+    [InlineData("d: { report: late, table: { server: localhost, security: none, database: d, user: u, table: t, sql: select 1 as a } }", "its rows come from sql:")]
+    [InlineData("d: { when: failed, table: { server: localhost, security: none, database: d, user: u, table: t, sql: select 1 as a } }", "has nothing to put there")]
+    [InlineData("d: { message: { address: https://chat.example/hook } }", "names no source")]
+    [InlineData("d: { message: { address: env:A, body: { text: '{run.hat}' } } }", "{run.hat} is not known here")]
+    [InlineData("d: { message: { address: env:A, body: { key: env:KEY } } }", "has a secret in its body")]
+    [InlineData("d: { when: rows, message: { address: env:A } }", "depends on rows, and names no report")]
+    [InlineData("d: { report: late, per: file, MAIL }", "none of its reports has file-per:")]
+    [InlineData("d: { when: failed, mail: { server: smtp.example, from: a@x.example, to: { sql: select 1 } } }", "whose rows may not be there")]
     public void Mistakes_are_told(string delivery, string said)
     {
-        var mistakes = Should.Throw<JobMistakesException>(() => Read("  " + delivery.Replace("MAIL", Mail))).Mistakes;
+        var mistakes = Should.Throw<JobMistakesException>(() => Read("  " + delivery.Replace("MAIL", Mail).Replace("KEY", Key))).Mistakes;
         mistakes.Select(mistake => $"{mistake.Found}; {mistake.Right}").ShouldContain(mistake => mistake.Contains(said));
     }
 

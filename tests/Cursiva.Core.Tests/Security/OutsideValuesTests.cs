@@ -49,7 +49,7 @@ public sealed class OutsideValuesTests : IAsyncDisposable
         var keys = new TheoryData<string, string>();
         foreach (var (section, place) in s_places)
         {
-            foreach (var key in section.Keys.Where(key => key.Inside is null || key.Kind is KeyKind.TextOrSection or KeyKind.PointerOrSection or KeyKind.PointersOrSection))
+            foreach (var key in section.Keys.Where(key => key.Inside is null || key.Kind is KeyKind.TextOrSection or KeyKind.TextsOrSection or KeyKind.PointerOrSection or KeyKind.PointersOrSection))
                 keys.Add(place, key.Name);
         }
 

@@ -71,6 +71,7 @@ public static class JobSchema
         KeyKind.CountOrAge => Filled(key, Whole(1, int.MaxValue), Digits(), Pattern($"^(?![0.]+[a-z]){Age}$")),
         KeyKind.Anything => [],
         KeyKind.TextOrSection => AnyOf(Scalar(), OfSection(key.Inside!)),
+        KeyKind.TextsOrSection => AnyOf(OneOrMany(Scalar()), OfSection(key.Inside!)),
         KeyKind.PointersOrSection => AnyOf(OneOrMany(Pointer()), OfSection(key.Inside!)),
         KeyKind.PointerOrSection => AnyOf(Pointer(), OfSection(key.Inside!)),
         KeyKind.SectionList => OneOrMany(OfSection(key.Inside!)),

@@ -43,6 +43,8 @@ public enum KeyKind
     TextOrSection,
     /// <summary>A JSON Pointer, or the keys of another section.</summary>
     PointerOrSection,
+    /// <summary>One or several texts, or the keys of another section.</summary>
+    TextsOrSection,
     /// <summary>One or several JSON Pointers, or the keys of another section.</summary>
     PointersOrSection,
     /// <summary>One or several JSON Pointers.</summary>
