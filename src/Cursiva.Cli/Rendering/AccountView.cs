@@ -14,6 +14,7 @@ internal static class AccountView
         Group(console, "signs in", account.SignsIn.Select(line => (line.Name, line.What)));
         Group(console, "asks", account.Asks.Select(line => (line.Name, line.What)));
         Group(console, "pulls", account.Pulls.Select(line => (line.Name, line.What)));
+        Group(console, "reports", account.Reports.Select(line => (line.Name, line.What)));
         Group(console, "writes", account.Writes.Select(line => (line.Name, line.What)));
         Group(console, "delivers", account.Delivers.Select(line => (line.Name, line.What)));
         foreach (var warning in account.Warnings)

@@ -34,7 +34,7 @@ internal static class LedgerView
                 LedgerPhase.GivenUp => Color.Grey,
             };
             table.AddRow(
-                Shown.Text(entry.Id), Shown.Text(entry.To), Shown.Text(DeliveryDesk.Word(entry.Phase), new Style(colour)),
+                Shown.Text(entry.Id), Shown.Text(entry.To), Shown.Text(LedgerWords.Of(entry.Phase), new Style(colour)),
                 Shown.Text(TimeZoneInfo.ConvertTime(entry.At, zone).ToString("yyyy-MM-dd HH:mm zzz", CultureInfo.InvariantCulture)), Shown.Text(entry.Attempts.ToString(CultureInfo.InvariantCulture)), Shown.Text(entry.Said));
         }
 

@@ -118,7 +118,7 @@ public sealed class ApiClient : IAsyncDisposable
             _budget.Spend();
             exchange.Token = entrance.Token;
             exchange.Request = Build(exchange, exchange.Token);
-            answer = await (exchange.SignedIn ? _access.Sender : _access.Bare).SendAsync(exchange.Request, new Patience(_api.Timeout, _api.LargestPage) { Idle = _api.IdleTimeout }, cancel);
+            answer = await (exchange.SignedIn ? _access.Sender : _access.Bare).SendAsync(exchange.Request, new Patience(_api.Timeout, _api.LargestPage) { Idle = _api.IdleTimeout }, exchange.Wanted.Finishes ? CancellationToken.None : cancel);
             pushedBack = Retries.IsPassing(answer.Status);
         }
         catch (TransportException error)

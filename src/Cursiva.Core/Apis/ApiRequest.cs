@@ -32,6 +32,9 @@ public sealed record ApiRequest(HttpMethod Method, Uri Uri)
     /// <summary>Whether it must not be sent twice when it is not known whether it arrived.</summary>
     public bool Once { get; init; }
 
+    /// <summary>Whether it is finished once it has begun to leave, whoever stops the run (promise 15).</summary>
+    public bool Finishes { get; init; }
+
     /// <summary>Is shown the final answer, good or refused, and none that is followed by another attempt; null for nobody.</summary>
     public Action<Answer>? Sees { get; init; }
 

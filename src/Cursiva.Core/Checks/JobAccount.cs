@@ -13,6 +13,7 @@ public sealed record JobAccount(
     IReadOnlyList<JobAccount.Line> SignsIn,
     IReadOnlyList<JobAccount.Line> Asks,
     IReadOnlyList<JobAccount.Line> Pulls,
+    IReadOnlyList<JobAccount.Line> Reports,
     IReadOnlyList<JobAccount.Line> Writes,
     IReadOnlyList<JobAccount.Line> Delivers,
     IReadOnlyList<string> Warnings)
@@ -32,6 +33,7 @@ public sealed record JobAccount(
         [.. job.Apis.Values.Select(api => new Line(api.Name, Describe(api)))],
         [.. job.Pulls.Select(pull => new Line(pull.Name, Describe(job, pull)))],
         [.. job.Reports.Select(report => new Line(report.Name, Describe(job, report)))],
+        [.. job.Writes.Select(write => new Line(write.Name, Describe(job, write)))],
         [.. job.Deliveries.Select(delivery => new Line(delivery.Name, Describe(delivery)))],
         [.. Warn(job, environment)]);
 
@@ -56,6 +58,19 @@ public sealed record JobAccount(
         var parts = report.Parts.Count == 1 ? "" : $" ({string.Join(", ", report.Parts.GroupBy(part => part.IsChart ? "chart" : part.Kind.ToString().ToLowerInvariant()).Select(group => $"{group.Count()} {group.Key}{(group.Count() == 1 || group.Key == "text" ? "" : "s")}"))})";
         var required = report.Parts.Any(part => part.Require.Any) ? ", if what it requires holds" : "";
         return $"{string.Join(", ", report.Files.Select(file => Path.Combine(job.Out.Text, file.Path.Text)))}{parts}{(report.FilePer is { } column ? $", one for each {column}" : "")}{required}";
+    }
+
+    private static string Describe(Job job, Write write)
+    {
+        var steps = string.Join(", ", write.Steps.Select(step => $"{(step.When is { } when ? $"if {when.Look} {(when.Found ? "found something" : "found nothing")}: " : "")}{step.Method.ToString().ToUpperInvariant()} {step.Path}"));
+        var rest = new[]
+        {
+            write.OnlyIfChanged ? "only what has changed" : null,
+            write.MostChanges is { } most ? $"at most {most} changes" : null,
+            write.Remove.Count > 0 ? $"removing what is gone by {write.Remove[^1].Method.ToString().ToUpperInvariant()} {write.Remove[^1].Path}" : null,
+            write.RepeatsInDoubt ? "sent again where in doubt" : null,
+        };
+        return string.Join(", ", new[] { $"for each {string.Join(" and ", write.Key)} at {write.Api}{(job.Strands.Apis.ContainsKey(write.Api) ? ", which differs from item to item" : "")}: {steps}" }.Concat(rest.OfType<string>()));
     }
 
     private static string Describe(Delivery delivery)

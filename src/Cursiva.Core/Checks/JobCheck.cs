@@ -18,14 +18,14 @@ public static class JobCheck
 
     private static List<Mistake> Check(Job job, IReadOnlyDictionary<string, KnownColumn[]> seen)
     {
-        if (job.Reports.Count == 0 && job.Queries.Count == 0 && job.Pulls.All(pull => pull.Per?.Sql is null))
+        if (job.Reports.Count == 0 && job.Queries.Count == 0 && job.Writes.Count == 0 && job.Deliveries.Count == 0 && job.Pulls.All(pull => pull.Per?.Sql is null))
             return [];
 
         var mistakes = new List<Mistake>();
         using var database = new Database(Path.GetTempPath(), EnoughMemory);
         database.Confine();
         var columns = new SqlColumns(database, job, seen);
-        var tables = new List<string>([.. job.Pulls.Select(pull => pull.Name), SkipsTable.Name, PullsTable.Name, RunTable.Name]);
+        var tables = new List<string>([.. job.Pulls.Select(pull => pull.Name), SkipsTable.Name, PullsTable.Name, RunTable.Name, WrittenTable.Name]);
         tables.AddRange(job.Pulls.Select(pull => $"{ComparisonTables.Before}.{pull.Name}"));
         tables.AddRange(job.Comparisons.SelectMany(comparison => ComparisonTables.Schemas.Select(schema => $"{schema}.{comparison.Pull}")));
         foreach (var query in job.Queries)
@@ -41,6 +41,14 @@ public static class JobCheck
         {
             foreach (var part in report.Parts.Where(part => part.Sql is not null))
                 CheckSql(database, columns, part.Sql!, report.Parts.Count == 1 ? $"report '{report.Name}'" : $"part '{part.Name}' of report '{report.Name}'", tables, mistakes);
+        }
+
+        foreach (var write in job.Writes)
+            CheckSql(database, columns, write.Sql, $"write '{write.Name}'", tables, mistakes);
+        foreach (var delivery in job.Deliveries)
+        {
+            if (Sources.Of(delivery) is { } sql)
+                CheckSql(database, columns, sql, $"delivery '{delivery.Name}'", tables, mistakes);
         }
 
         foreach (var pull in job.Pulls.Where(pull => pull.Per?.Sql is not null))

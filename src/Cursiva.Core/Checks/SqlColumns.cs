@@ -20,10 +20,11 @@ internal sealed class SqlColumns
             _known.UnionWith([pull.Name, $"{ComparisonTables.Before}.{pull.Name}"]);
         }
 
+        WrittenTable.Create(database);
         SkipsTable.Create(database, []);
         PullsTable.Create(database, []);
         RunTable.Create(database, new RunFacts(1, DateTimeOffset.UnixEpoch, DateTimeOffset.UnixEpoch, "{}", null, null));
-        _known.UnionWith([SkipsTable.Name, PullsTable.Name, RunTable.Name]);
+        _known.UnionWith([SkipsTable.Name, PullsTable.Name, RunTable.Name, WrittenTable.Name]);
     }
 
     /// <summary>Lets later SQL read a query by its name, where its columns are known; it has no mistake.</summary>

@@ -44,7 +44,7 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
     public async Task<IReadOnlyList<LedgerEntry>> SendAsync(CancellationToken cancel)
     {
         var handled = new List<LedgerEntry>();
-        foreach (var pending in (await ledger.EntriesAsync(cancel)).Where(entry => entry.IsPending))
+        foreach (var pending in (await ledger.EntriesAsync(cancel)).Where(entry => entry.IsPending && !entry.IsWrite))
         {
             cancel.ThrowIfCancellationRequested();
             var entry = pending;
@@ -79,33 +79,6 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
         return decided;
     }
 
-    /// <summary>What stops a run from being done with, told for people; null where nothing is left to do.</summary>
-    public static Refusal? Objection(IReadOnlyList<LedgerEntry> handled)
-    {
-        List<LedgerEntry> left = [.. handled.Where(entry => entry.Phase is not LedgerPhase.Sent)];
-        if (left.Count == 0)
-            return null;
-        var doubt = left.Exists(entry => entry.Phase == LedgerPhase.InDoubt);
-        return new Refusal(Outcome.DeliveryFailed, $"{left.Count} {(left.Count == 1 ? "delivery has" : "deliveries have")} not left: {string.Join("; ", left.Select(entry => $"{entry.Id} is {Word(entry.Phase)}{(entry.Said.Length > 0 ? $" ({entry.Said})" : "")}"))}")
-        {
-            Cause = "the run itself is done; its rows and reports are there",
-            NextStep = doubt
-                ? $"find out whether it arrived, and tell: cursiva ledger JOB --sent {left.First(entry => entry.Phase == LedgerPhase.InDoubt).Id}, or --again, or --drop"
-                : left.Exists(entry => entry.Phase == LedgerPhase.Ready) ? "mend what stands in the way, and send it: cursiva deliver JOB; the next run sends it, too" : "look at what was said, and send it again: cursiva ledger JOB --again ID",
-        };
-    }
-
-    /// <summary>A phase as people call it.</summary>
-    public static string Word(LedgerPhase phase) => phase switch
-    {
-        LedgerPhase.Ready => "ready",
-        LedgerPhase.Sending => "sending",
-        LedgerPhase.Sent => "sent",
-        LedgerPhase.InDoubt => "in doubt",
-        LedgerPhase.Refused => "refused",
-        LedgerPhase.GivenUp => "given up",
-    };
-
     private async Task<LedgerEntry> SendAsync(LedgerEntry entry, ICarrier carrier, CancellationToken cancel)
     {
         entry = await ledger.MoveAsync(entry, LedgerPhase.Sending);
@@ -121,7 +94,7 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
             throw;
         }
 
-        told(result.Phase == LedgerPhase.Sent ? $"delivered {entry.Id} to {entry.To}" : $"{entry.Id} is {Word(result.Phase)}: {result.Said}");
+        told(result.Phase == LedgerPhase.Sent ? $"delivered {entry.Id} to {entry.To}" : $"{entry.Id} is {LedgerWords.Of(result.Phase)}: {result.Said}");
         return await ledger.MoveAsync(result.Taken.Count > 0 ? entry with { Taken = result.Taken } : entry, result.Phase, result.Said);
     }
 

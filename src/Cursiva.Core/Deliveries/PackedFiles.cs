@@ -1,3 +1,5 @@
+using Cursiva.Core.Ledger;
+
 namespace Cursiva.Core.Deliveries;
 
 /// <summary>Puts the files of reports into the outbox as they are.</summary>

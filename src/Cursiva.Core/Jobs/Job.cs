@@ -34,6 +34,9 @@ public sealed record Job(
     /// <summary>Where reports are taken, in the job's order.</summary>
     public IReadOnlyList<Delivery> Deliveries { get; init; } = [];
 
+    /// <summary>What is changed in APIs, in the job's order.</summary>
+    public IReadOnlyList<Write> Writes { get; init; } = [];
+
     /// <summary>How long one start may take; null for any time.</summary>
     public TimeSpan? Deadline { get; init; }
 

@@ -49,7 +49,7 @@ public sealed class JobReader
         inputs.Override(given);
 
         List<SectionReader> sections = [.. shared, top];
-        _reading.Strands = new StrandNames(PullReader.Heads(top, _reading));
+        _reading.Strands = new StrandNames(PullReader.Heads(top, _reading).Concat(top.Has(JobKeys.Writes) ? [Write.Row] : Array.Empty<string>()).ToHashSet(StringComparer.Ordinal));
         var services = new ServiceReader(_reading);
         var identities = services.Identities(sections);
         var apis = services.Apis(sections, identities);
@@ -81,6 +81,7 @@ public sealed class JobReader
             Queries = queries.Queries(top),
             Comparisons = queries.Comparisons(top),
             Deliveries = new DeliveryReader(_reading, reports, identities).Deliveries(top),
+            Writes = new WriteReader(_reading, apis, identities).Writes(top),
             Deadline = top.Duration(JobKeys.Deadline),
             Keep = KeepOf(top),
             Memory = (top.Whole(JobKeys.Memory) ?? 1024) * 1024L * 1024,

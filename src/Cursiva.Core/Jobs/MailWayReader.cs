@@ -28,7 +28,7 @@ internal sealed class MailWayReader(SectionReader section, IReadOnlyDictionary<s
         {
             To = to,
             ToSql = toSql,
-            Trust = section.Text(IdentityKeys.Trust),
+            Trust = section.LocalFile(IdentityKeys.Trust),
         };
     }
 

@@ -44,7 +44,8 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         var paging = new PagingReader(reading).Read(section);
         var window = new WindowReader(reading).Read(section);
         var scope = new Scope([.. HeadsOf(per), .. window is null ? Array.Empty<string>() : [Window.Head], .. paging.Targets.Where(target => target.Kind == PositionTargetKind.Placeholder).Select(target => target.Name), .. section.Has(PullKeys.Export) ? [ExportSteps.Submission] : Array.Empty<string>()], section.Has(PullKeys.Incremental));
-        var api = ApiOf(section);
+        var choice = new ApiChoice(reading, apis, identities);
+        var api = choice.Api(section);
         var pull = new Pull(
             name,
             section.Place,
@@ -54,7 +55,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             paging,
             new ColumnReader(reading, apis.GetValueOrDefault(api)?.Zone).Read(section))
         {
-            Identity = IdentityOf(section),
+            Identity = choice.Identity(section),
             Per = per,
             Window = window,
             Carry = section.PointerMap(PullKeys.Carry),
@@ -63,7 +64,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             Key = section.Pointers(PullKeys.KeyOf),
             Incremental = ReadIncremental(section),
             DeletedWhen = section.Inside(PullKeys.DeletedWhen, reading) is { } deleted ? new DeletedRows(deleted.Pointer(PullKeys.DeletedAt) ?? JsonPointer.TryParse("")!, deleted.Text(PullKeys.DeletedIs) ?? Probe.Anything) : null,
-            SkipWhen = [.. section.Insides(PullKeys.SkipWhen, reading).Select(ReadSkip)],
+            SkipWhen = new SkipReader(reading).Read(section),
             AllowSkips = section.Allowance(PullKeys.AllowSkips),
             RequiresSameColumns = section.Choices(PullKeys.RequireOf).Contains("same-columns"),
             RequiresProof = section.Choices(PullKeys.RequireOf).Contains("complete"),
@@ -76,24 +77,6 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         };
         new PullCheck(reading).Check(section, pull);
         return pull;
-    }
-
-    private string ApiOf(SectionReader section)
-    {
-        var api = section.Text(PullKeys.Api);
-        if (api is not null && !apis.ContainsKey(api))
-            reading.Add(section.At(PullKeys.Api), $"no api is named '{api}'", Nearest.Hint(api, apis.Keys, "apis"));
-        else if (api is null && apis.Count != 1)
-            reading.Add(section.Place, $"{section.Title} does not say which API it asks", apis.Count == 0 ? "declare one under apis:" : $"add api: with one of {string.Join(", ", apis.Keys)}");
-        return api ?? apis.Keys.FirstOrDefault() ?? "";
-    }
-
-    private string? IdentityOf(SectionReader section)
-    {
-        var identity = section.Text(PullKeys.Identity);
-        if (identity is not null && !identities.ContainsKey(identity))
-            reading.Add(section.At(PullKeys.Identity), $"no identity is named '{identity}'", Nearest.Hint(identity, identities.Keys, "identities"));
-        return identity;
     }
 
     // A pull sees what its strands are made from, all the way up.
@@ -123,12 +106,4 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         section.Inside(PullKeys.Incremental, reading) is { } inside
             ? new Incremental(inside.Pointer(PullKeys.By) ?? JsonPointer.TryParse("")!, inside.Text(PullKeys.Overlap), inside.Text(PullKeys.FirstMark))
             : null;
-
-    private SkipRule ReadSkip(SectionReader rule)
-    {
-        var (status, signIn) = (rule.Whole(PullKeys.SkipStatus), rule.Text(PullKeys.SkipSignIn));
-        if (rule.Has(PullKeys.SkipStatus) == rule.Has(PullKeys.SkipSignIn))
-            reading.Add(rule.Place, $"{rule.Title} has {(signIn is null ? "neither status nor sign-in" : "both status and sign-in")}", "give one: the status of an answer, or the error of a refused sign-in");
-        return new SkipRule(status, rule.Pointer(PullKeys.SkipAt), rule.Text(PullKeys.SkipIs) ?? Probe.Anything, signIn, rule.Text(PullKeys.SkipBecause));
-    }
 }

@@ -42,7 +42,8 @@ internal sealed class RequestReader(Reading reading, Scope scope)
         return template.Text;
     }
 
-    private List<KeyValuePair<string, DeclaredValue>> Values(IReadOnlyList<(string Name, Place Place, string Text)> texts)
+    /// <summary>Named values, filled in later.</summary>
+    public IReadOnlyList<KeyValuePair<string, DeclaredValue>> Values(IReadOnlyList<(string Name, Place Place, string Text)> texts)
     {
         var values = new List<KeyValuePair<string, DeclaredValue>>();
         foreach (var (name, place, text) in texts)

@@ -3,7 +3,7 @@ namespace Cursiva.Core.Jobs;
 /// <summary>What SQL tables may be called.</summary>
 internal static class TableNames
 {
-    private static readonly string[] s_taken = ["skips", "pulls", "run", "before", "added", "removed", "changed"];
+    private static readonly string[] s_taken = ["skips", "pulls", "run", "written", "before", "added", "removed", "changed"];
 
     /// <summary>Reports a name that cannot be a table's, or is taken.</summary>
     /// <param name="what">What has the name: a pull, a query.</param>

@@ -23,7 +23,7 @@ internal sealed class TableWayReader(SectionReader section)
             ? null
             : new TableWay(host, port, isEncrypted, database, user, section.SecretSources(DeliveryKeys.TablePassword) is [var password, ..] ? password : null, name.Length == 2 ? name[0] : null, name[^1], sql, rows, key)
             {
-                Trust = section.Text(IdentityKeys.Trust),
+                Trust = section.LocalFile(IdentityKeys.Trust),
             };
     }
 }

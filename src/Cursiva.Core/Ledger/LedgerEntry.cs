@@ -2,7 +2,7 @@ namespace Cursiva.Core.Ledger;
 
 /// <summary>Something that is to leave the machine, once.</summary>
 /// <param name="Id">Names it within its job: the delivery and the run.</param>
-/// <param name="Of">The delivery that it belongs to.</param>
+/// <param name="Of">The delivery or write that it belongs to.</param>
 /// <param name="Run">The run that it comes from.</param>
 /// <param name="To">Who or what receives it, for people.</param>
 /// <param name="Digest">SHA-256 of the rows that it brings; empty where it brings none.</param>
@@ -24,6 +24,12 @@ public sealed record LedgerEntry(string Id, string Of, int Run, string To, strin
 
     /// <summary>What tells it apart from others of its delivery and run: the value of its file; empty where there is one alone.</summary>
     public string About { get; init; } = "";
+
+    /// <summary>Whether it is a write: a batch of items that requests are made for; otherwise a delivery.</summary>
+    public bool IsWrite { get; init; }
+
+    /// <summary>Whether somebody decided by hand that it is sent, whatever number of changes that makes.</summary>
+    public bool Insists { get; init; }
 
     /// <summary>How often it was tried.</summary>
     public int Attempts { get; init; }

@@ -9,7 +9,7 @@ namespace Cursiva.Core.Runs;
 public sealed class ApiClients(Job job, SignIns signIns, SignInServices services) : IAsyncDisposable
 {
     private readonly Dictionary<string, ApiClient> _clients = new(StringComparer.Ordinal);
-    private readonly ConcurrentDictionary<string, ApiClient> _ofPulls = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<(string Api, string? Identity), ApiClient> _alike = new();
     private readonly SemaphoreSlim _opening = new(1, 1);
 
     /// <summary>Makes sure that what the job's pulls will need is there, before any request is made.</summary>
@@ -31,12 +31,20 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
     /// <param name="values">The strand's values, by name, for identities and APIs that differ from strand to strand.</param>
     /// <exception cref="Refusals.RefusedException">A secret or key is missing.</exception>
     /// <exception cref="JobMistakesException">A value makes no identity or API.</exception>
-    public async Task<ApiClient> OfAsync(Pull pull, Func<string, string?> values, CancellationToken cancel)
+    public Task<ApiClient> OfAsync(Pull pull, Func<string, string?> values, CancellationToken cancel) => OfAsync(pull.Api, pull.Identity, values, cancel);
+
+    /// <summary>The client for an item of a write.</summary>
+    /// <param name="values">The item's values, by name.</param>
+    /// <exception cref="Refusals.RefusedException">A secret or key is missing.</exception>
+    /// <exception cref="JobMistakesException">A value makes no identity or API.</exception>
+    public Task<ApiClient> OfAsync(Write write, Func<string, string?> values, CancellationToken cancel) => OfAsync(write.Api, write.Identity, values, cancel);
+
+    private async Task<ApiClient> OfAsync(string apiName, string? identityName, Func<string, string?> values, CancellationToken cancel)
     {
-        if (_ofPulls.TryGetValue(pull.Name, out var known))
+        if (_alike.TryGetValue((apiName, identityName), out var known))
             return known;
-        var api = job.Strands.Apis.TryGetValue(pull.Api, out var makeApi) ? makeApi(values) : job.Apis[pull.Api];
-        var name = pull.Identity ?? api.Identity;
+        var api = job.Strands.Apis.TryGetValue(apiName, out var makeApi) ? makeApi(values) : job.Apis[apiName];
+        var name = identityName ?? api.Identity;
         var identity = name is null ? null : job.Strands.Identities.ContainsKey(name) ? job.Strands.Identity(name, values) : job.Identities[name];
         var key = DeclarationKey.Of([DeclarationKey.Of(api), DeclarationKey.Of(identity)]);
         await _opening.WaitAsync(cancel);
@@ -46,8 +54,8 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
                 _clients[key] = client = await OpenAsync(api, identity, signIns, services, cancel);
 
             // What does not differ from strand to strand need not be compared for each.
-            if (!job.Strands.Apis.ContainsKey(pull.Api) && (name is null || !job.Strands.Identities.ContainsKey(name)))
-                _ofPulls[pull.Name] = client;
+            if (!job.Strands.Apis.ContainsKey(apiName) && (name is null || !job.Strands.Identities.ContainsKey(name)))
+                _alike[(apiName, identityName)] = client;
             return client;
         }
         finally

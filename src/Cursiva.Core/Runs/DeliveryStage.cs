@@ -1,43 +1,51 @@
+using System.Text.Json;
 using Cursiva.Core.Deliveries;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;
 using Cursiva.Core.Refusals;
-using Cursiva.Core.Reports;
 using Cursiva.Core.Secrets;
+using Cursiva.Core.Tables;
+using Cursiva.Core.Writes;
 
 namespace Cursiva.Core.Runs;
 
-/// <summary>What a run has to do with deliveries: it sends what is pending, enters what it brings, and sends that.</summary>
-internal sealed class DeliveryStage : IDisposable
+/// <summary>What a run has to do with the ledger: it sends what is pending, enters what it brings, and sends that.</summary>
+internal sealed class DeliveryStage : IAsyncDisposable
 {
     private readonly Job _job;
     private readonly RunOptions _options;
     private readonly IRunWatch _watch;
     private readonly DeliveryDesk _desk;
+    private readonly WriteDesk _writes;
+    private readonly JobFolder _folder;
     private readonly SignInServices _services;
     private readonly SignIns _signIns;
+    private readonly ApiClients _clients;
     private readonly List<LedgerEntry> _handled = [];
 
-    public DeliveryStage(Job job, RunScope scope, RunOptions options, IRunWatch watch)
+    public DeliveryStage(Job job, RunScope scope, RunOptions options, IRunWatch watch, RunCounters? counters = null)
     {
-        (_job, _options, _watch) = (job, options, watch);
+        (_job, _options, _watch, _folder) = (job, options, watch, scope.Folder);
+        counters ??= new RunCounters(watch, options.Clock);
         var environment = EnvironmentFile.Over(options.Environment, job.EnvFile, watch.Warned);
-        _services = SignInServices.Of(scope.State, options.State, options.Disk, options.Redactor, environment, job.Folder, options.Clock, options.Random, watch, watch);
+        _services = SignInServices.Of(scope.State, options.State, options.Disk, options.Redactor, environment, job.Folder, options.Clock, options.Random, counters, counters);
+        _services.Senders.Trace = options.Trace;
         _signIns = new SignIns(_services);
+        _clients = new ApiClients(job, _signIns, _services);
         Ledger = new LedgerBook(scope.State, scope.Folder.Key, options.Clock);
         _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, new Carriers(job.Name, _services, _signIns.Of), options.Clock, watch.Doing);
+        _writes = new WriteDesk(job, Ledger, scope.State, scope.Folder.Key, _services, scope.Folder.Outbox, _clients.OfAsync, watch.Doing);
     }
 
     public LedgerBook Ledger { get; }
 
-    public DeliveryDesk Desk => _desk;
-
     /// <summary>What was sent, and what has something to be done about it.</summary>
     public IReadOnlyList<LedgerEntry> Handled => [.. _handled.GroupBy(entry => entry.Id).Select(same => same.Last())];
 
-    public void Dispose()
+    public async ValueTask DisposeAsync()
     {
+        await _clients.DisposeAsync();
         _signIns.Dispose();
         _services.Senders.Dispose();
     }
@@ -51,7 +59,7 @@ internal sealed class DeliveryStage : IDisposable
         }
         catch (RefusedException error)
         {
-            _watch.Warned($"what earlier runs left to be delivered is still here: {error.Refusal.What}");
+            _watch.Warned($"what earlier runs left to be sent is still here: {error.Refusal.What}");
         }
     }
 
@@ -63,15 +71,26 @@ internal sealed class DeliveryStage : IDisposable
         if (_job.Deliveries.Count == 0)
             return;
         var news = new RunNews(_job.Title, run.Number, TimeZoneInfo.ConvertTime(run.StartedAt, _job.Zone), RunNames.Of(_job, run), outFolder, written.Files, refusal is null ? null : _options.Redactor.Clean(refusal)) { Extracts = written.Extracts };
-        try
-        {
-            _handled.AddRange(await Task.Run(() => _desk.EnterAsync(news, cancel), cancel));
-        }
-        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
-        {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"what is to be delivered cannot be put aside: {error.Message}") { NextStep = "make room in the state folder, and write the reports with cursiva report; nothing is fetched again" }, error);
-        }
+        await AsideAsync(async () => _handled.AddRange(await _desk.EnterAsync(news, cancel)), cancel);
     }
+
+    /// <summary>Does what the job's writes say about a run's items.</summary>
+    /// <param name="extracts">The file of items of each write, by its name.</param>
+    /// <returns>What became of each item.</returns>
+    /// <exception cref="RefusedException">The outbox cannot be written.</exception>
+    public async Task<IReadOnlyList<WrittenRow>> WriteAsync(RunRecord run, IReadOnlyDictionary<string, string> extracts, CancellationToken cancel)
+    {
+        await AsideAsync(() => _writes.EnterAsync(run.Number, extracts, cancel), cancel);
+        if (!_options.NoDeliveries)
+            _handled.AddRange(await WritesAsync(cancel));
+        var rows = await _writes.RowsAsync(run.Number, extracts, cancel);
+        await File.WriteAllLinesAsync(_folder.WrittenOf(run.Number), rows.Select(row => JsonSerializer.Serialize(row, RunRecordJson.Default.WrittenRow)), CancellationToken.None);
+        return rows;
+    }
+
+    /// <summary>What became of each item in a run that is over.</summary>
+    public IReadOnlyList<WrittenRow> Written(RunRecord run) =>
+        File.Exists(_folder.WrittenOf(run.Number)) ? [.. File.ReadLines(_folder.WrittenOf(run.Number)).Select(line => JsonSerializer.Deserialize(line, RunRecordJson.Default.WrittenRow)!)] : [];
 
     /// <summary>Sends what is pending.</summary>
     /// <returns>What has not left, told for people; null where everything has.</returns>
@@ -81,6 +100,7 @@ internal sealed class DeliveryStage : IDisposable
             return null;
         try
         {
+            _handled.AddRange(await WritesAsync(cancel));
             _handled.AddRange(await _desk.SendAsync(cancel));
         }
         catch (RefusedException error)
@@ -88,6 +108,26 @@ internal sealed class DeliveryStage : IDisposable
             return error.Refusal with { Outcome = Outcome.DeliveryFailed, NextStep = $"{error.Refusal.NextStep}; then send what is here: cursiva deliver JOB" };
         }
 
-        return DeliveryDesk.Objection(Handled);
+        return LedgerWords.Objection(Handled);
+    }
+
+    /// <summary>Enters somebody's decision about an entry.</summary>
+    public Task<LedgerEntry> DecideAsync(LedgerEntry entry, LedgerPhase phase, CancellationToken cancel) =>
+        entry.IsWrite ? _writes.DecideAsync(entry, phase, cancel) : _desk.DecideAsync(entry, phase);
+
+    // Once in a start: what could not be sent a moment ago cannot be sent now.
+    private async Task<IReadOnlyList<LedgerEntry>> WritesAsync(CancellationToken cancel) =>
+        await _writes.SendAsync([.. _handled.Where(entry => entry.IsPending).Select(entry => entry.Id)], cancel);
+
+    private static async Task AsideAsync(Func<Task> enter, CancellationToken cancel)
+    {
+        try
+        {
+            await Task.Run(enter, cancel);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"what is to leave cannot be put aside: {error.Message}") { NextStep = "make room in the state folder, and write the reports with cursiva report; nothing is fetched again" }, error);
+        }
     }
 }

@@ -27,17 +27,20 @@ internal sealed class EmptyPulls
     }
 
     /// <summary>Why a report is not written; null when it may be.</summary>
-    public Refusal? Objection(Report report)
+    public Refusal? Objection(Report report) =>
+        EmptyAmong(report.Parts.Select(part => part.Sql?.Text).OfType<string>()) is { } read ? Refuse($"report '{report.Name}' was not written", read, "the files of the last good run are as they were") : null;
+
+    /// <summary>Why nothing is changed by a write; null when it may be.</summary>
+    public Refusal? Objection(Write write) =>
+        EmptyAmong([write.Sql.Text]) is { } read ? Refuse($"write '{write.Name}' changed nothing", read, "rows that are not there would count as gone") : null;
+
+    private string? EmptyAmong(IEnumerable<string> sql) => _why.Count == 0 ? null : sql.SelectMany(Tables).FirstOrDefault(_why.ContainsKey);
+
+    private Refusal Refuse(string what, string read, string cause) => new(Outcome.ReportFailed, $"{what}: pull '{read}' is empty, since {_why[read]}")
     {
-        if (_why.Count == 0)
-            return null;
-        var read = report.Parts.Select(part => part.Sql?.Text).OfType<string>().SelectMany(Tables).FirstOrDefault(_why.ContainsKey);
-        return read is null ? null : new Refusal(Outcome.ReportFailed, $"report '{report.Name}' was not written: pull '{read}' is empty, since {_why[read]}")
-        {
-            Cause = "the files of the last good run are as they were",
-            NextStep = $"look at why; if that is right, add allow-empty: true to pull '{read}', and write the reports with cursiva report",
-        };
-    }
+        Cause = cause,
+        NextStep = $"look at why; if that is right, add allow-empty: true to pull '{read}', and write the reports with cursiva report",
+    };
 
     // Queries read tables, too, and those above them.
     private IEnumerable<string> Tables(string sql)

@@ -14,7 +14,7 @@ public sealed class JobDeliveries(Job job, RunOptions options, IRunWatch watch)
     public async Task<(IReadOnlyList<LedgerEntry> Entries, Refusal? Objection)> DeliverAsync(CancellationToken cancel)
     {
         await using var scope = await RunScope.OpenAsync(job, options, cancel);
-        using var stage = new DeliveryStage(job, scope, options, watch);
+        await using var stage = new DeliveryStage(job, scope, options, watch);
         var objection = await stage.SendAsync(cancel);
         return (stage.Handled, objection);
     }
@@ -25,13 +25,13 @@ public sealed class JobDeliveries(Job job, RunOptions options, IRunWatch watch)
     public async Task<LedgerEntry> DecideAsync(string id, LedgerPhase phase, CancellationToken cancel)
     {
         await using var scope = await RunScope.OpenAsync(job, options, cancel);
-        using var stage = new DeliveryStage(job, scope, options, watch);
+        await using var stage = new DeliveryStage(job, scope, options, watch);
         var entry = await stage.Ledger.FindAsync(id, cancel) ?? throw Refuse($"the ledger has no entry '{id}'");
         if (entry.Phase is LedgerPhase.Sent or LedgerPhase.GivenUp)
-            throw Refuse($"nothing is to be decided about {id}: it is {DeliveryDesk.Word(entry.Phase)}");
+            throw Refuse($"nothing is to be decided about {id}: it is {LedgerWords.Of(entry.Phase)}");
         if (phase == LedgerPhase.Ready && entry.Files.Count == 0)
             throw Refuse($"{id} cannot be sent again: nothing was put aside for it ({entry.Said})");
-        return await stage.Desk.DecideAsync(entry, phase);
+        return await stage.DecideAsync(entry, phase, cancel);
     }
 
     private static RefusedException Refuse(string what) => new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = "cursiva ledger JOB" });

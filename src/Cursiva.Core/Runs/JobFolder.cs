@@ -44,6 +44,9 @@ public sealed class JobFolder
     /// <summary>Pages of one run that were not understood, kept for inspection.</summary>
     public string OddPagesOf(int run) => System.IO.Path.Combine(Of(run), "odd-pages");
 
+    /// <summary>What became of the items that one run's writes worked on.</summary>
+    public string WrittenOf(int run) => System.IO.Path.Combine(Of(run), "written.jsonl");
+
     /// <summary>The renames that one run may have left unfinished.</summary>
     public string RenamesOf(int run) => System.IO.Path.Combine(Of(run), "renames.json");
 }

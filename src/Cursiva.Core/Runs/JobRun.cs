@@ -95,7 +95,7 @@ public sealed class JobRun
 
     private async Task<RunSummary> RecordedAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, CancellationToken cancel)
     {
-        using var deliveries = new DeliveryStage(job, scope, _options, _watch);
+        await using var deliveries = new DeliveryStage(job, scope, _options, _watch, _counters);
         var outcome = Outcome.Done;
         Refusal? refusal = null;
         _run = run;
@@ -105,7 +105,7 @@ public sealed class JobRun
         try
         {
             await deliveries.SendPendingAsync(either.Token);
-            await WorkAsync(job, run, scope, decision, either.Token);
+            await WorkAsync(job, run, scope, decision, deliveries, either.Token);
 
             // Before the run counts as done: from then on nothing would know what it had to deliver.
             await deliveries.EnterAsync(_run, _reports!.OutFolder, _written, null, either.Token);
@@ -206,7 +206,7 @@ public sealed class JobRun
         }
     }
 
-    private async Task WorkAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, CancellationToken cancel)
+    private async Task WorkAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, DeliveryStage deliveries, CancellationToken cancel)
     {
         var place = new ReportStage(job, run, scope.Folder, _options, _watch);
         place.CheckFolder();
@@ -235,7 +235,7 @@ public sealed class JobRun
         _reports = new ReportStage(job, _run, scope.Folder, _options, _watch);
 
         // SQL and files keep a thread busy for long; whoever draws the progress has another.
-        _written = await Task.Run(() => _reports.Write(landing, history, cancel), cancel);
+        _written = await Task.Run(() => _reports.Write(landing, history, extracts => deliveries.WriteAsync(_run, extracts, cancel).GetAwaiter().GetResult(), cancel), cancel);
         _run = _run with { Columns = _written.Columns, Reports = _written.Totals, FilesPer = _written.FilesPer };
         foreach (var folded in await fold.EndAsync(_watch.Warned, cancel))
             await scope.RewriteAsync(folded, cancel);

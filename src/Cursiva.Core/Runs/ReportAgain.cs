@@ -36,13 +36,14 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
             stage.CheckFolder();
             var history = new RunHistory(runs.Records, () => run, folder, options);
             await using var landing = new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock);
-            var written = await Task.Run(() => stage.Write(landing, history, cancel), cancel);
-            using var deliveries = new DeliveryStage(job, scope, options, watch);
-            if (into is null && BecomesDone(run, runs))
+            await using var deliveries = new DeliveryStage(job, scope, options, watch);
+            var changes = into is null && BecomesDone(run, runs);
+            var written = await Task.Run(() => stage.Write(landing, history, extracts => changes ? deliveries.WriteAsync(run, extracts, cancel).GetAwaiter().GetResult() : deliveries.Written(run), cancel), cancel);
+            if (changes)
                 await deliveries.EnterAsync(run, stage.OutFolder, written, null, cancel);
             if (into is null)
                 await scope.Store.WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer }, CancellationToken.None);
-            var pending = into is null && BecomesDone(run, runs) ? await deliveries.SendAsync(cancel) : null;
+            var pending = changes ? await deliveries.SendAsync(cancel) : null;
             return Summary(pending?.Outcome ?? Outcome.Done, pending) with { Deliveries = deliveries.Handled };
         }
         catch (RefusedException error)

@@ -8,6 +8,7 @@ using Cursiva.Core.Pulls;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
 using Cursiva.Core.Tables;
+using Cursiva.Core.Writes;
 
 namespace Cursiva.Core.Runs;
 
@@ -45,68 +46,104 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         }
     }
 
-    /// <summary>Writes every report whose requirements hold.</summary>
+    /// <summary>Writes every report whose requirements hold. What the job changes elsewhere is changed once the reports hold that do not tell of it.</summary>
     /// <param name="history">What earlier runs brought.</param>
+    /// <param name="change">Does what the job's writes say, given the file of items of each, and tells what became of them.</param>
     /// <exception cref="RefusedException">A report could not be written; the others are.</exception>
-    public ReportsWritten Write(RunLanding landing, RunHistory history, CancellationToken cancel)
+    public ReportsWritten Write(RunLanding landing, RunHistory history, Func<IReadOnlyDictionary<string, string>, IReadOnlyList<WrittenRow>> change, CancellationToken cancel)
     {
         var totals = ReportTotals.None;
         PullEnds.Require(job, PullEnds.Of(job, landing));
-        if (job.Reports.Count == 0 && !DeliveryExtracts.IsNeeded(job.Deliveries))
+        if (job.Reports.Count == 0 && job.Writes.Count == 0 && !DeliveryExtracts.IsNeeded(job.Deliveries))
             return ReportsWritten.None;
 
         var spill = Path.Combine(folder.Of(run.Number), "spill");
         options.Disk.CreateFolder(spill);
         CheckSpace(landing, spill);
         using var database = new Database(spill, job.Memory, job.Spill, cancel);
-        var (columns, sources) = Stage(database, landing, history, cancel);
+        var tables = Tables(database);
+        var (columns, sources) = Stage(database, tables, landing, history, cancel);
         var work = Path.Combine(spill, "report");
+        var extracts = Path.Combine(folder.Of(run.Number), "extracts");
         database.Confine(work);
         var context = Context(history, landing, sources);
         var before = new DifferenceFigures(job, database).Without(history.Totals);
         var empty = new EmptyPulls(job, landing, history, database);
-        var refusals = new List<Refusal>();
         var filesPer = new Dictionary<string, string[]>(StringComparer.Ordinal);
-        foreach (var report in job.Reports)
+        foreach (var tellsOfWrites in new[] { false, true })
         {
-            watch.Doing($"writing report '{report.Name}'");
-            try
+            if (tellsOfWrites && job.Writes.Count > 0)
             {
-                if (empty.Objection(report) is { } objection)
-                    throw new ReportException(objection, null);
-                var writer = new ReportFiles(options.Disk, database, work, rows => watch.Doing($"writing report '{report.Name}': {rows:N0} rows"), gone => watch.Warned($"removed {gone}: no row of report '{report.Name}' stands for it any more"));
-                var written = writer.Write(report, context, OutFolder, RunNames.Of(job, run), folder.RenamesOf(run.Number), before, totals, report.FilePer is null ? [] : [.. history.LastGood?.FilesPer.GetValueOrDefault(report.Name) ?? [], .. run.FilesPer.GetValueOrDefault(report.Name) ?? []], cancel);
-                if (report.FilePer is not null)
-                    filesPer[report.Name] = [.. written.Select(file => file.Path)];
-                if (report.FilePer is not null && written.Count == 0)
-                    Warn($"report '{report.Name}' has no rows, so it has no files");
-                _files.AddRange(written);
-                foreach (var file in written)
-                    watch.Wrote(file);
+                if (job.Writes.Select(empty.Objection).OfType<Refusal>().FirstOrDefault() is { } objection)
+                    throw new RefusedException(objection);
+                WrittenTable.Fill(database, change(new WriteExtracts(database, extracts).Take(job.Writes)));
             }
-            catch (ReportException error)
-            {
-                refusals.Add(error.Refusal);
-            }
+
+            WriteReports([.. job.Reports.Where(report => tables.Reads(report, WrittenTable.Name) == tellsOfWrites)]);
         }
 
-        var extracts = new DeliveryExtracts(database, work, Path.Combine(folder.Of(run.Number), "extracts"));
-        return refusals.Count == 0 ? new ReportsWritten(_files, columns, totals) { FilesPer = filesPer, Extracts = extracts.Take(job.Deliveries) } : throw new RefusedException(Together(refusals));
+        return new ReportsWritten(_files, columns, totals) { FilesPer = filesPer, Extracts = new DeliveryExtracts(database, work, extracts).Take(job.Deliveries) };
+
+        void WriteReports(IReadOnlyList<Report> reports)
+        {
+            var refusals = new List<Refusal>();
+            foreach (var report in reports)
+            {
+                watch.Doing($"writing report '{report.Name}'");
+                try
+                {
+                    if (empty.Objection(report) is { } objection)
+                        throw new ReportException(objection, null);
+                    var written = FilesOf(report).Write(report, context, OutFolder, RunNames.Of(job, run), folder.RenamesOf(run.Number), before, totals, report.FilePer is null ? [] : [.. history.LastGood?.FilesPer.GetValueOrDefault(report.Name) ?? [], .. run.FilesPer.GetValueOrDefault(report.Name) ?? []], cancel);
+                    if (report.FilePer is not null)
+                        filesPer[report.Name] = [.. written.Select(file => file.Path)];
+                    if (report.FilePer is not null && written.Count == 0)
+                        Warn($"report '{report.Name}' has no rows, so it has no files");
+                    _files.AddRange(written);
+                    foreach (var file in written)
+                        watch.Wrote(file);
+                }
+                catch (ReportException error)
+                {
+                    refusals.Add(error.Refusal);
+                }
+            }
+
+            if (refusals.Count > 0)
+                throw new RefusedException(Together(refusals));
+        }
+
+        ReportFiles FilesOf(Report report) =>
+            new(options.Disk, database, work, rows => watch.Doing($"writing report '{report.Name}': {rows:N0} rows"), gone => watch.Warned($"removed {gone}: no row of report '{report.Name}' stands for it any more"));
     }
+
+    private JobTables Tables(Database database)
+    {
+        try
+        {
+            return new JobTables(database, job);
+        }
+        catch (SqlException error)
+        {
+            throw NoTables(error);
+        }
+    }
+
+    private static RefusedException NoTables(Exception error) =>
+        new(new Refusal(Outcome.ReportFailed, $"the tables of the reports cannot be made: {error.Message}") { NextStep = "correct the job and write the reports with cursiva report; nothing is fetched again" }, error);
 
     // The first one leads; what else failed is told with it.
     private static Refusal Together(List<Refusal> refusals) => refusals.Count == 1
         ? refusals[0]
         : refusals[0] with { What = string.Join("\n", refusals.Select(refusal => refusal.What)) };
 
-    private (Dictionary<string, KnownColumn[]> Columns, List<SourceLine> Sources) Stage(Database database, RunLanding landing, RunHistory history, CancellationToken cancel)
+    private (Dictionary<string, KnownColumn[]> Columns, List<SourceLine> Sources) Stage(Database database, JobTables tables, RunLanding landing, RunHistory history, CancellationToken cancel)
     {
         var columns = new Dictionary<string, KnownColumn[]>(StringComparer.Ordinal);
         var sources = new List<SourceLine>();
         var changes = new List<string>();
         try
         {
-            var tables = new JobTables(database, job);
             foreach (var pull in job.Pulls)
             {
                 var lastSeen = history.LastSeen(pull.Name);
@@ -128,7 +165,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         }
         catch (Exception error) when (error is TableException or SqlException)
         {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"the tables of the reports cannot be made: {error.Message}") { NextStep = "correct the job and write the reports with cursiva report; nothing is fetched again" }, error);
+            throw NoTables(error);
         }
 
         if (changes.Count > 0)

@@ -4,5 +4,6 @@ namespace Cursiva.Core.Runs;
 
 [JsonSourceGenerationOptions(UseStringEnumConverter = true, PropertyNamingPolicy = JsonKnownNamingPolicy.KebabCaseLower)]
 [JsonSerializable(typeof(RunRecord))]
+[JsonSerializable(typeof(Tables.WrittenRow))]
 [JsonSerializable(typeof(Dictionary<string, string>))]
 internal sealed partial class RunRecordJson : JsonSerializerContext;

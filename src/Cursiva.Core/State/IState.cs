@@ -12,6 +12,13 @@ public interface IState : IAsyncDisposable
     /// <summary>Writes a document durably, in place of an earlier one.</summary>
     Task WriteAsync(string kind, string key, byte[] document, CancellationToken cancel);
 
+    /// <summary>Writes several documents durably, in place of earlier ones.</summary>
+    async Task WriteAllAsync(string kind, IReadOnlyList<KeyValuePair<string, byte[]>> documents, CancellationToken cancel)
+    {
+        foreach (var (key, document) in documents)
+            await WriteAsync(kind, key, document, cancel);
+    }
+
     /// <summary>Removes a document.</summary>
     /// <returns>Whether there was one.</returns>
     Task<bool> DeleteAsync(string kind, string key, CancellationToken cancel);

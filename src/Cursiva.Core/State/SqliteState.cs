@@ -76,6 +76,22 @@ public sealed class SqliteState : IState
     }, cancel);
 
     /// <inheritdoc/>
+    public Task WriteAllAsync(string kind, IReadOnlyList<KeyValuePair<string, byte[]>> documents, CancellationToken cancel) => Alone(() =>
+    {
+        using var transaction = _connection.BeginTransaction(deferred: false);
+        foreach (var (key, document) in documents)
+        {
+            using var command = Command(
+                "insert into documents (kind, key, document) values ($kind, $key, $document) on conflict do update set document = excluded.document",
+                ("$kind", kind), ("$key", key), ("$document", document));
+            command.ExecuteNonQuery();
+        }
+
+        transaction.Commit();
+        return documents.Count;
+    }, cancel);
+
+    /// <inheritdoc/>
     public Task<bool> DeleteAsync(string kind, string key, CancellationToken cancel) => Alone(() =>
     {
         using var command = Command("delete from documents where kind = $kind and key = $key", ("$kind", kind), ("$key", key));

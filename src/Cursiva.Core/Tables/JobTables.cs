@@ -20,7 +20,7 @@ public sealed class JobTables
         _database = database;
         _job = job;
         _inQueries = [.. job.Queries.SelectMany(query => SqlText.Read(database, query.Sql.Text).Tables)];
-        _inReports = [.. job.Reports.SelectMany(report => report.Parts).Select(part => part.Sql).OfType<SqlSource>().SelectMany(sql => SqlText.Read(database, sql.Text).Tables)];
+        _inReports = [.. job.Reports.SelectMany(report => report.Parts).Select(part => part.Sql).OfType<SqlSource>().Concat(Sources.Beside(job)).SelectMany(sql => SqlText.Read(database, sql.Text).Tables)];
         database.Execute($"create schema if not exists {ComparisonTables.Before}");
     }
 
@@ -72,6 +72,7 @@ public sealed class JobTables
     public void CreateOthers(IEnumerable<LandedStrand> skipped, IReadOnlyList<PullFacts> pulls, RunFacts run)
     {
         PullsTable.Create(_database, pulls);
+        WrittenTable.Create(_database);
         SkipsTable.Create(_database, Mentions(SkipsTable.Name) ? skipped : []);
         RunTable.Create(_database, run);
         var comparisons = new ComparisonTables(_database);
@@ -89,6 +90,16 @@ public sealed class JobTables
             }
         }
     }
+
+    /// <summary>Whether a report reads a table, itself or through views.</summary>
+    public bool Reads(Report report, string table)
+    {
+        var asked = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
+        return report.Parts.Any(part => part.Sql is { } sql && Reads(sql, table, asked));
+    }
+
+    private bool Reads(SqlSource sql, string table, HashSet<string> asked) =>
+        SqlText.Read(_database, sql.Text).Tables.Any(mention => Is(mention.Name, table) || (asked.Add(mention.Name) && _job.Queries.FirstOrDefault(query => Is(query.Name, mention.Name)) is { } view && Reads(view.Sql, table, asked)));
 
     private bool Mentions(string table) => _inQueries.Concat(_inReports).Any(mention => Is(mention.Name, table));
 

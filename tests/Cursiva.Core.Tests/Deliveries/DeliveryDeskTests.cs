@@ -108,7 +108,7 @@ public sealed class DeliveryDeskTests : IAsyncLifetime
         _clock.Advance(TimeSpan.FromHours(4.1));
         var given = (await Desk(job, _state).SendAsync(CancellationToken.None)).ShouldHaveSingleItem();
         (given.Phase, given.Said).ShouldBe((LedgerPhase.GivenUp, "not delivered within 4 h 00 min"));
-        DeliveryDesk.Objection([given])!.What.ShouldContain("desk-1 is given up");
+        LedgerWords.Objection([given])!.What.ShouldContain("desk-1 is given up");
         (await Desk(job, _state).SendAsync(CancellationToken.None)).ShouldBeEmpty();
     }
 

@@ -1,7 +1,6 @@
 using Cursiva.Core.Files;
-using Cursiva.Core.Ledger;
 
-namespace Cursiva.Core.Deliveries;
+namespace Cursiva.Core.Ledger;
 
 /// <summary>What is to leave, as it will leave: reports of later runs do not change it.</summary>
 /// <param name="folder">The absolute path of the folder of one job.</param>

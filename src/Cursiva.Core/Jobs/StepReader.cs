@@ -1,0 +1,88 @@
+using Cursiva.Core.Jobs.Shape;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>Reads a step of a write-back.</summary>
+/// <param name="earlier">The steps before it, whose answers it may use.</param>
+internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earlier)
+{
+    private static readonly Key[] s_methods = [WriteKeys.Get, WriteKeys.Post, WriteKeys.Put, WriteKeys.Patch, WriteKeys.Delete];
+
+    private readonly Scope _scope = new([Write.Row, .. earlier.Select(step => step.Name)], HasMark: false) { Escapes = true };
+
+    public WriteStep Read(string name, SectionReader section)
+    {
+        Key[] given = [.. s_methods.Where(section.Has)];
+        if (given.Length != 1)
+            reading.Add(section.Place, given.Length == 0 ? $"{section.Title} sends nothing" : $"{section.Title} has both {given[0].Name}: and {given[1].Name}:", $"give one of {string.Join(", ", s_methods.Select(method => method.Name + ":"))}");
+        var key = given.FirstOrDefault() ?? WriteKeys.Get;
+        var method = Enum.Parse<StepMethod>(key.Name, ignoreCase: true);
+        var path = section.RawText(key) ?? "";
+        Check(section, method);
+        var query = new RequestReader(reading, _scope).Values(section.RawTextsMap(PullKeys.Query));
+
+        // {?title} in the path is where query: { title: } goes.
+        new PathCheck(reading, name => _scope.Knows(name) || query.Any(pair => pair.Key == name)).Check(section, key, path);
+        return new WriteStep(name, section.Place, method, path)
+        {
+            When = Condition(section),
+            Query = query,
+            Headers = new RequestReader(reading, _scope).Values(section.RawTextsMap(PullKeys.Headers)),
+            Body = section.Node(WriteKeys.Body) is { } body ? new BodyReader(reading, section.File, _scope).Read(body) : null,
+            BodyIsForm = section.Choice(PullKeys.BodyAs) == "form",
+            Text = Template(section, WriteKeys.Text),
+            Type = section.Text(WriteKeys.Type),
+            Rows = section.Pointer(WriteKeys.Rows),
+            Where = [.. Where(section)],
+            Paging = new PagingReader(reading).Read(section),
+            MayFindNothing = section.Choice(WriteKeys.Expect) == "at-most-one",
+            IfMatch = Template(section, WriteKeys.IfMatch),
+            SendsKey = section.Switch(WriteKeys.IdempotencyKey) == true,
+            Schema = section.LocalFile(WriteKeys.Validate),
+        };
+    }
+
+    private void Check(SectionReader section, StepMethod method)
+    {
+        foreach (var of in new[] { WriteKeys.Rows, WriteKeys.Where, WriteKeys.Expect, PullKeys.Paging }.Where(key => section.Has(key) && method != StepMethod.Get))
+            reading.Add(section.At(of), $"{section.Title} does not look for anything", $"{of.Name}: is for steps with get:");
+        foreach (var of in new[] { WriteKeys.Body, WriteKeys.Text, WriteKeys.IfMatch, WriteKeys.IdempotencyKey, WriteKeys.Validate }.Where(key => section.Has(key) && method == StepMethod.Get))
+            reading.Add(section.At(of), $"{section.Title} changes nothing", $"{of.Name}: is for steps with post:, put:, patch: or delete:");
+        if (section.Has(WriteKeys.Where) && !section.Has(WriteKeys.Rows))
+            reading.Add(section.At(WriteKeys.Where), $"{section.Title} compares, and does not say where the things are", "add rows:");
+        if (section.Has(PullKeys.Paging) && !section.Has(WriteKeys.Rows))
+            reading.Add(section.At(PullKeys.Paging), $"{section.Title} has pages, and does not say where their rows are", "add rows:");
+        if (section.Has(WriteKeys.Body) && section.Has(WriteKeys.Text))
+            reading.Add(section.At(WriteKeys.Text), $"{section.Title} has two bodies", "give one of body: and text:");
+        if (section.Has(WriteKeys.Validate) && !section.Has(WriteKeys.Body))
+            reading.Add(section.At(WriteKeys.Validate), $"{section.Title} has no JSON to validate", "give it as body:");
+    }
+
+    private StepCondition? Condition(SectionReader section)
+    {
+        if (section.Text(WriteKeys.When) is not { } text)
+            return null;
+        var words = text.Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        var looks = earlier.Where(step => step.IsLook).ToList();
+        if (words is not [.. , "found" or "not-found"] or { Length: > 2 })
+            reading.Add(section.At(WriteKeys.When), $"'{text}' says nothing about a look", "write found or not-found, with the name of the step that looked in front of it where there are several: board found");
+        else if (looks.Count == 0)
+            reading.Add(section.At(WriteKeys.When), $"{section.Title} depends on a look, and no step before it looks", "add a step with get: above it");
+        else if (words.Length == 2 && !looks.Exists(look => look.Name == words[0]))
+            reading.Add(section.At(WriteKeys.When), $"no step before it that looks is named '{words[0]}'", Nearest.Hint(words[0], [.. looks.Select(look => look.Name)], "looks"));
+        else
+            return new StepCondition(words.Length == 2 ? words[0] : looks[^1].Name, words[^1] == "found");
+        return null;
+    }
+
+    private IEnumerable<KeyValuePair<JsonPointer, Template>> Where(SectionReader section)
+    {
+        foreach (var (name, place, text) in section.RawTextMap(WriteKeys.Where))
+        {
+            if (section.Pointer(name, place, WriteKeys.Where) is { } at && reading.FillBut(text, place, _scope.Knows, _scope.Hints) is { } template)
+                yield return new(at, template);
+        }
+    }
+
+    private Template? Template(SectionReader section, Key key) => section.RawText(key) is { } text ? reading.FillBut(text, section.At(key), _scope.Knows, _scope.Hints) : null;
+}

@@ -1,0 +1,51 @@
+using Cursiva.Core.Jobs.Shape;
+
+namespace Cursiva.Core.Jobs;
+
+/// <summary>Reads the write-backs.</summary>
+internal sealed class WriteReader(Reading reading, IReadOnlyDictionary<string, Api> apis, IReadOnlyDictionary<string, DeclaredIdentity> identities)
+{
+    public IReadOnlyList<Write> Writes(SectionReader top) =>
+        [.. top.Children(JobKeys.Writes).Select(child => Read(child.Name, new SectionReader(top.File, child.Value, WriteKeys.Section, $"write '{child.Name}'", reading))).OfType<Write>()];
+
+    private Write? Read(string name, SectionReader section)
+    {
+        if (name.Length is 0 or > 100 || !name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_'))
+            reading.Add(section.Place, $"'{name}' cannot name a write", "use up to 100 letters, digits, - and _");
+        var choice = new ApiChoice(reading, apis, identities);
+        var steps = Steps(section, WriteKeys.Steps, []);
+        var remove = Steps(section, WriteKeys.Remove, steps);
+        foreach (var (key, taken) in new[] { (WriteKeys.Steps, steps), (WriteKeys.Remove, remove) })
+        {
+            if (section.Has(key) && taken.All(step => step.IsLook))
+                reading.Add(section.At(key), $"{key.Name} of {section.Title} changes nothing", "add a step with post:, put:, patch: or delete:");
+        }
+
+        if (section.Has(WriteKeys.Remove) && !section.Has(WriteKeys.MostChanges))
+            reading.Add(section.At(WriteKeys.Remove), $"{section.Title} removes whatever is no longer in sql:, however much that is", "add most-changes:, such as 50 or 5%");
+        return SqlReader.Read(section, WriteKeys.Sql) is not { } sql ? null : new Write(name, section.Place, sql, [.. section.Texts(WriteKeys.KeyColumns).Select(column => column.Text)], choice.Api(section), choice.Identity(section), steps)
+        {
+            OnlyIfChanged = section.Switch(WriteKeys.OnlyIfChanged) == true,
+            MostChanges = section.Allowance(WriteKeys.MostChanges),
+            Remove = remove,
+            SkipWhen = new SkipReader(reading).Read(section),
+            Parallel = section.Whole(PullKeys.Parallel) ?? Write.DefaultParallel,
+            RepeatsInDoubt = section.Choice(DeliveryKeys.WhenInDoubt) == "repeat",
+            Within = section.Duration(DeliveryKeys.DeliverWithin) ?? Delivery.DefaultWithin,
+        };
+    }
+
+    private IReadOnlyList<WriteStep> Steps(SectionReader section, Key key, IReadOnlyList<WriteStep> earlier)
+    {
+        var steps = new List<WriteStep>();
+        foreach (var (name, place, node) in section.Children(key))
+        {
+            if (name.Length == 0 || !name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_') || name is Write.Row or "run" || steps.Concat(earlier).Any(step => step.Name == name))
+                reading.Add(place, $"'{name}' cannot name a step", "use letters, digits, - and _, each name once, and neither row nor run");
+            steps.Add(new StepReader(reading, [.. earlier, .. steps]).Read(name, new SectionReader(section.File, node, WriteKeys.StepSection, $"step '{name}' of {section.Title}", reading)));
+        }
+
+        // What finds nothing is an end unless some step says what to do then.
+        return [.. steps.Select(step => step with { MayFindNothing = step.MayFindNothing || steps.Exists(later => later.When == new StepCondition(step.Name, false)) })];
+    }
+}
