@@ -88,12 +88,18 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
     private void ShowDelivered(RunSummary summary)
     {
         List<LedgerEntry> sent = [.. summary.Deliveries.Where(entry => entry.Phase == LedgerPhase.Sent)];
-        if (sent.Count == 0)
-            return;
-        terminal.Out.MarkupLine("[bold]Delivered[/]");
+        ShowEntries("Changed", "at", sent.Where(entry => entry.IsWrite));
+        ShowEntries("Delivered", "to", sent.Where(entry => !entry.IsWrite));
+    }
+
+    private void ShowEntries(string title, string way, IEnumerable<LedgerEntry> entries)
+    {
         var pairs = new Pairs();
-        foreach (var entry in sent)
-            pairs.Add(entry.Id, "to", $"{entry.To}{(entry.Said.Length > 0 ? $" ({entry.Said})" : "")}");
+        foreach (var entry in entries)
+            pairs.Add(entry.Id, way, $"{entry.To}{(entry.Said.Length > 0 ? $" ({entry.Said})" : "")}");
+        if (pairs.IsEmpty)
+            return;
+        terminal.Out.MarkupLine($"[bold]{title}[/]");
         pairs.Write(terminal.Out);
     }
 

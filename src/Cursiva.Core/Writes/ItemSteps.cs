@@ -185,17 +185,25 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
 
     private async Task LookAsync(ItemWork work, WriteStep step, CancellationToken cancel)
     {
+        // A look that no item has a part in is the same for all.
+        var found = step.Names.Any(name => ValueEscape.Split(name).Name is var bare && !context.Inputs.Contains(bare))
+            ? await FindAsync(work, step, cancel)
+            : await context.Shared.GetOrAdd((client, step.Name), _ => FindAsync(work, step, cancel));
+        work.Found[step.Name] = found is not null;
+        work.Values.Take(step.Name, context.Names, found?.Thing, found?.Etag);
+        if (found is { } thing)
+            work.Things[step.Name] = thing.Thing;
+        else
+            work.Things.Remove(step.Name);
+    }
+
+    private async Task<(byte[] Thing, string? Etag)?> FindAsync(ItemWork work, WriteStep step, CancellationToken cancel)
+    {
         var request = await _requests.MakeAsync(step, work.Values, new StepBody(null, "application/json", null), "", cancel);
         await context.InFlight.WaitAsync(cancel);
         try
         {
-            var found = await _look.FindAsync(step, request, work.Values, cancel);
-            work.Found[step.Name] = found is not null;
-            work.Values.Take(step.Name, context.Names, found?.Thing, found?.Etag);
-            if (found is { } thing)
-                work.Things[step.Name] = thing.Thing;
-            else
-                work.Things.Remove(step.Name);
+            return await _look.FindAsync(step, request, work.Values, cancel);
         }
         finally
         {

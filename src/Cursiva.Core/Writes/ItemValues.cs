@@ -2,7 +2,7 @@ using System.Net;
 using System.Text;
 using System.Text.Json;
 using Cursiva.Core.Jobs;
-using Cursiva.Core.Refusals;
+using Cursiva.Core.Pulls;
 
 namespace Cursiva.Core.Writes;
 
@@ -37,7 +37,7 @@ internal sealed class ItemValues(IReadOnlyDictionary<string, string> inputs, IRe
             if (!found.IsEmpty)
                 _raw[name] = Encoding.UTF8.GetString(found);
             else if (field == Etag && etag is not null)
-                _raw[name] = JsonSerializer.Serialize(etag, WriteJson.Default.String);
+                _raw[name] = JsonSerializer.Serialize(etag, PlainJson.Default.String);
             else
                 _raw.Remove(name);
         }
@@ -52,7 +52,7 @@ internal sealed class ItemValues(IReadOnlyDictionary<string, string> inputs, IRe
         {
             null => text,
             ValueEscape.Html => text is null ? null : WebUtility.HtmlEncode(text),
-            _ => _raw.GetValueOrDefault(bare) ?? (text is null ? null : JsonSerializer.Serialize(text, WriteJson.Default.String)),
+            _ => _raw.GetValueOrDefault(bare) ?? (text is null ? null : JsonSerializer.Serialize(text, PlainJson.Default.String)),
         };
     }
 

@@ -36,6 +36,7 @@ internal sealed class Look(ApiClient client, Redactor redactor)
     private async Task<(byte[] Thing, string? Etag)?> SearchAsync(WriteStep step, ApiRequest request, ItemValues values, CancellationToken cancel)
     {
         var where = step.Where.Select(pair => KeyValuePair.Create(pair.Key, pair.Value.Fill(values.Needed))).ToList();
+        var isOnePage = step.Paging.Style == PagingStyle.OnePage;
         var pager = ListingStyle.Of(step.Paging) as Pager;
         var asked = new AskedPage(HttpMethod.Get, _ => request.Uri, request.Headers, null);
         using var scanner = new PageScanner(new PageShape(new RowSource(RowsForm.Array, step.Rows!), [], step.Paging));
@@ -53,12 +54,12 @@ internal sealed class Look(ApiClient client, Redactor redactor)
 
             // A scan rewrites the page.
             var content = answer.Body.Content.ToArray();
-            var hints = pager is null ? PageSigns.Of(answer, step.Rows!).Hints : [];
+            var hints = isOnePage ? PageSigns.Of(answer, step.Rows!).Hints : [];
             var scan = Scan(scanner, answer, step);
             fitting.AddRange(Fitting(content, step, where));
             if (fitting.Count > 1)
                 return One(step, fitting, where);
-            if (pager is null)
+            if (isOnePage || pager is null)
             {
                 if (hints.Count > 0)
                     throw new ItemRefusedException($"step '{step.Name}' looked at one page, and it has {hints[0]}; say with paging: how the list goes on");

@@ -107,7 +107,7 @@ public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string l
     {
         await using var book = new ItemBook(state, ledgerKey, write.Name, services.Clock);
         using var inFlight = new SemaphoreSlim(write.Parallel, write.Parallel);
-        var context = new WriteContext(job.Name, write, book, services, new BodySchemas(services.Folder), inFlight);
+        var context = new WriteContext(job.Name, job.Inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal), write, book, services, new BodySchemas(services.Folder), inFlight);
         var items = _outbox.FilesOf(entry)[0];
         entry = await ledger.MoveAsync(entry, LedgerPhase.Sending);
         try

@@ -2,6 +2,7 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Pulls;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Tables;
 
@@ -69,7 +70,7 @@ public sealed class WriteExtracts(Database database, string folder)
     }
 
     private static string Json(TextRows rows, IReadOnlyList<ResultColumn> columns, int place) =>
-        rows.IsNull(place) ? "null" : columns[place].IsBare ? Encoding.UTF8.GetString(rows.Value(place)) : JsonSerializer.Serialize(Encoding.UTF8.GetString(rows.Value(place)), WriteJson.Default.String);
+        rows.IsNull(place) ? "null" : columns[place].IsBare ? Encoding.UTF8.GetString(rows.Value(place)) : JsonSerializer.Serialize(Encoding.UTF8.GetString(rows.Value(place)), PlainJson.Default.String);
 
     private static string DigestOf(string declared, Dictionary<string, string> values) =>
         Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(DeclarationKey.Of([declared, .. values.OrderBy(pair => pair.Key, StringComparer.Ordinal).SelectMany(pair => new[] { pair.Key, pair.Value })]))));
