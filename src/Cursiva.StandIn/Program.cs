@@ -68,6 +68,7 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
 {
     var builder = WebApplication.CreateSlimBuilder();
     builder.Logging.ClearProviders();
+    builder.WebHost.ConfigureKestrel(kestrel => kestrel.Limits.MaxRequestBodySize = null);
     if (options.TlsAuthority is { } file)
         builder.WebHost.UseKestrelHttpsConfiguration().ConfigureKestrel(kestrel => Tls.Listen(kestrel, options.Port, file));
     else

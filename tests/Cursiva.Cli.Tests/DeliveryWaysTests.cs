@@ -171,6 +171,59 @@ public sealed class DeliveryWaysTests(RealServers servers) : IAsyncLifetime, ICl
         }
     }
 
+    [Theory]
+    [InlineData("put: { put: '/drawer/{file.name}', file: body, content-digest: true }")]
+    [InlineData("put: { post: /drawer, file: form, form-field: upload, form-fields: { title: 'the {file.name}', key: 'env:KEY_PASSWORD' } }")]
+    [InlineData("open: { post: '/drawer/{file.name}/pieces' }, put: { put: '{open.link}', file: pieces, piece-size: 1 }")]
+    [InlineData("find: { get: '/drawer{?name}', query: { name: '{file.name}' }, rows: /items, where: { /name: '{file.name}' }, expect: at-most-one }, drop: { when: found, delete: '/drawer/{file.name}' }, put: { put: '/drawer/{file.name}', file: body }")]
+    public async Task Files_are_uploaded_whole_once(string steps)
+    {
+        using var job = await UploadJobAsync(steps);
+        (await RunAsync(job)).ShouldEndWith(0).Out.ShouldContain("Delivered");
+        (await RunAsync(job, "--new")).ShouldEndWith(0);
+        var office = await OfficeAsync();
+        foreach (var name in new[] { "late.csv", "late.json" })
+        {
+            var file = office.GetProperty("files").GetProperty(name);
+            file.GetProperty("sha256").GetString().ShouldBe(Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(File.ReadAllBytes(job[$"reports/{name}"]))));
+            if (steps.Contains("content-digest"))
+                file.GetProperty("digest").GetString().ShouldBe($"sha-256=:{Convert.ToBase64String(Convert.FromHexString(file.GetProperty("sha256").GetString()!))}:");
+            if (steps.Contains("form"))
+                file.GetProperty("fields").GetRawText().ShouldBe($"{{\"title\":\"the {name}\",\"key\":\"key pass\"}}");
+            if (steps.Contains("form"))
+                file.GetProperty("field").GetString().ShouldBe("upload");
+        }
+
+        (await _cloud.StatisticsAsync()).GetProperty("credentials_elsewhere").GetInt64().ShouldBe(0);
+        Directory.GetFiles(job.State, "*", SearchOption.AllDirectories).ShouldNotContain(path => path.Contains("/outbox/"));
+    }
+
+    [Theory]
+    [InlineData("put: { put: '/drawer/{file.name}', file: body }", "lose-one-answer", 0, 3)]
+    [InlineData("open: { post: '/drawer/{file.name}/pieces' }, put: { put: '{open.link}', file: pieces, piece-size: 1 }", "lose-one-piece", 0, 2)]
+    [InlineData("put: { post: /drawer, file: form }", "lose-one-answer", 9, 2)]
+    public async Task An_upload_whose_answer_is_lost_is_repeated_where_that_does_nothing_twice(string steps, string manner, int code, int puts)
+    {
+        using var job = await UploadJobAsync(steps);
+        await BehaveAsync(manner);
+        var ended = (await RunAsync(job)).ShouldEndWith(code);
+        if (code == 9)
+            ended.Error.ShouldContain("to-the-drawer-1 is in doubt");
+        (await OfficeAsync()).GetProperty("counts").GetProperty("files-put").GetInt64().ShouldBe(puts);
+    }
+
+    [Fact]
+    public async Task An_upload_that_is_refused_is_told_and_the_other_files_are_there()
+    {
+        using var job = await UploadJobAsync("put: { put: '/drawer/{file.name}', file: body }");
+        await BehaveAsync("refuse");
+        (await RunAsync(job)).ShouldEndWith(9).Error.ShouldContain("status 403");
+        await BehaveAsync("");
+        (await job.DoAsync(["ledger", job.Path, "--again", "to-the-drawer-1"])).ShouldEndWith(0);
+        (await DeliverAsync(job)).ShouldEndWith(0);
+        (await OfficeAsync()).GetProperty("counts").GetProperty("files-put").GetInt64().ShouldBe(2);
+    }
+
     [Fact]
     public async Task A_message_is_posted_to_a_secret_address()
     {
@@ -237,6 +290,14 @@ public sealed class DeliveryWaysTests(RealServers servers) : IAsyncLifetime, ICl
         """);
 
     private Job TableJob(PostgresServer? server, string keys, string sql, string security = "none") => Deliver($"  to-the-table: {{ table: {{ server: '127.0.0.1:{server?.Port ?? 1}', security: {security}, database: {_database}, user: exporter, password: env:DATABASE, {(keys.Contains("table:") ? "" : "table: late, ")}{keys}, sql: {JsonSerializer.Serialize(sql)} }} }}");
+
+    private async Task<Job> UploadJobAsync(string steps)
+    {
+        var job = Deliver($"  to-the-drawer: {{ report: late, upload: {{ steps: {{ {steps} }} }} }}");
+        job.Yaml = job.Yaml.Replace("    identity: app\n", $"    identity: app\n    also-origins: {{ '{await _cloud.ElsewhereAsync()}': bare }}\n");
+        job.Save();
+        return job;
+    }
 
     private Job MessageJob(string keys, string more = "") => Deliver($"  to-the-desk: {{ report: late, {(more.Length > 0 ? more + ", " : "")}message: {{ address: env:CHANNEL{(keys.Length > 0 ? ", " + keys : "")} }} }}");
 

@@ -21,9 +21,10 @@ public sealed partial class HouseTests
         ["Pulls"] = 9,
         ["Reports"] = 10,
         ["Ledger"] = 10,
-        ["Deliveries"] = 11,
-        ["Runs"] = 12,
-        ["Checks"] = 13,
+        ["Writes"] = 11,
+        ["Deliveries"] = 12,
+        ["Runs"] = 13,
+        ["Checks"] = 14,
     };
 
     private static string Core => Path.Combine(Repository.Root, "src", "Cursiva.Core");

@@ -99,7 +99,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
             pairs.Add(entry.Id, way, $"{entry.To}{(entry.Said.Length > 0 ? $" ({entry.Said})" : "")}");
         if (pairs.IsEmpty)
             return;
-        terminal.Out.MarkupLine($"[bold]{title}[/]");
+        terminal.Out.Say($"[bold]{title}[/]");
         pairs.Write(terminal.Out);
     }
 

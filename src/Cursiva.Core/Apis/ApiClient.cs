@@ -10,9 +10,8 @@ namespace Cursiva.Core.Apis;
 /// <summary>Sends requests to one declared API: with its identity, headers, limits and retries, and to its origin only.</summary>
 public sealed class ApiClient : IAsyncDisposable
 {
-    // Retries of an answer that is no JSON: it may be a page of maintenance, and often is a wrong address.
-
-    // An API that asks for pauses answers, and is given more patience than one that is down.
+    // Bytes a second at least, on the slowest way that a file is sent.
+    private const double SlowestUpload = 50_000;
 
     private readonly Api _api;
     private readonly ApiAccess _access;
@@ -118,7 +117,7 @@ public sealed class ApiClient : IAsyncDisposable
             _budget.Spend();
             exchange.Token = entrance.Token;
             exchange.Request = Build(exchange, exchange.Token);
-            answer = await (exchange.SignedIn ? _access.Sender : _access.Bare).SendAsync(exchange.Request, new Patience(_api.Timeout, _api.LargestPage) { Idle = _api.IdleTimeout }, exchange.Wanted.Finishes ? CancellationToken.None : cancel);
+            answer = await (exchange.SignedIn ? _access.Sender : _access.Bare).SendAsync(exchange.Request, new Patience(Time(exchange.Wanted), _api.LargestPage) { Idle = _api.IdleTimeout }, exchange.Wanted.Finishes ? CancellationToken.None : cancel);
             pushedBack = Retries.IsPassing(answer.Status);
         }
         catch (TransportException error)
@@ -152,6 +151,9 @@ public sealed class ApiClient : IAsyncDisposable
 
         return await JudgeAsync(exchange, answer, cancel);
     }
+
+    // What is sent takes time, too.
+    private TimeSpan Time(ApiRequest wanted) => _api.Timeout + TimeSpan.FromSeconds((wanted.Parts?.Sum(part => part.Length) ?? 0) / SlowestUpload);
 
     private async Task FailedAsync(Exchange exchange, TransportException error, CancellationToken cancel)
     {
@@ -260,12 +262,12 @@ public sealed class ApiClient : IAsyncDisposable
         List<KeyValuePair<string, string>> headers = [new("Accept", wanted.Accept), .. wanted.OwnHeaders];
         var request = new Request(wanted.Method, wanted.Uri, headers) { Streams = wanted.Streams, Verbatim = wanted.Verbatim, MayUseHttp2 = _api.MayUseHttp2 };
         if (!exchange.SignedIn)
-            return request; // What the job declares is for the API alone.
+            return request with { Body = wanted.Bare ? wanted.Body : null, Parts = wanted.Bare ? wanted.Parts : null, BodyType = wanted.BodyType }; // What the job declares is for the API alone.
         headers.AddRange(_access.Companions.Headers);
         headers.AddRange(wanted.Headers);
         if (token is not null)
             headers.AddRange(token.Headers.Select(header => KeyValuePair.Create(header.Key, header.Value.Reveal())));
-        return request with { Body = wanted.Body, BodyType = wanted.BodyType, SecretQuery = [.. _access.Companions.SecretQuery, .. wanted.SecretQuery] };
+        return request with { Body = wanted.Body, Parts = wanted.Parts, BodyType = wanted.BodyType, SecretQuery = [.. _access.Companions.SecretQuery, .. wanted.SecretQuery] };
     }
 
     private async Task WaitAsync(Exchange exchange, string reason, CancellationToken cancel)

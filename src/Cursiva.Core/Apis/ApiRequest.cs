@@ -17,6 +17,9 @@ public sealed record ApiRequest(HttpMethod Method, Uri Uri)
     /// <summary>The body as it is sent; null for none.</summary>
     public byte[]? Body { get; init; }
 
+    /// <summary>The body in parts that are sent as they are read; null for none, and where there is another body.</summary>
+    public IReadOnlyList<BodyPart>? Parts { get; init; }
+
     /// <summary>The media type of the body.</summary>
     public string BodyType { get; init; } = "application/json";
 
@@ -34,6 +37,9 @@ public sealed record ApiRequest(HttpMethod Method, Uri Uri)
 
     /// <summary>Whether it is finished once it has begun to leave, whoever stops the run (promise 15).</summary>
     public bool Finishes { get; init; }
+
+    /// <summary>Whether the body goes to an origin without credentials, too: it is meant for an address that the API gave.</summary>
+    public bool Bare { get; init; }
 
     /// <summary>Is shown the final answer, good or refused, and none that is followed by another attempt; null for nobody.</summary>
     public Action<Answer>? Sees { get; init; }

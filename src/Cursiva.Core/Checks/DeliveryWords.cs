@@ -13,5 +13,7 @@ internal sealed class DeliveryWords : IDeliveryWays<string>
 
     public string Of(TableWay way) => $"{way.Rows switch { TableRows.Replace => "in place of the rows of", TableRows.Append => "added to", TableRows.Merge => $"merged by {string.Join(", ", way.Key)} into" }} table {(way.Schema is null ? "" : way.Schema + ".")}{way.Table} of database {way.Database} at {way.Host}:{way.Port}";
 
+    public string Of(UploadWay way) => $"uploaded to {way.Work.Api}: {string.Join(", ", way.Work.Steps.Select(step => $"{step.Method.ToString().ToUpperInvariant()} {step.Path}"))}";
+
     public string Of(MessageWay way) => $"posted to the address of {way.Address}";
 }

@@ -73,7 +73,7 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
     /// <param name="phase">Sent, ready (to be sent again) or given up.</param>
     public async Task<LedgerEntry> DecideAsync(LedgerEntry entry, LedgerPhase phase)
     {
-        var decided = await ledger.MoveAsync(phase == LedgerPhase.Ready ? entry with { Since = clock.GetUtcNow() } : entry, phase, "decided by hand");
+        var decided = await ledger.MoveAsync(phase == LedgerPhase.Ready ? entry with { Since = clock.GetUtcNow(), Insists = true } : entry, phase, "decided by hand");
         if (!decided.IsPending)
             Forget(decided);
         return decided;

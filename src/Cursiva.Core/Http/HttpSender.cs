@@ -109,6 +109,8 @@ public sealed class HttpSender : IDisposable
             message.Content = request.FormAsJson ? Json(form) : new FormUrlEncodedContent(form);
         else if (request.Body is { } body)
             message.Content = new ByteArrayContent(body) { Headers = { ContentType = MediaTypeHeaderValue.Parse(request.BodyType) } };
+        else if (request.Parts is { } parts)
+            message.Content = new PartsContent(parts) { Headers = { ContentType = MediaTypeHeaderValue.Parse(request.BodyType) } };
         foreach (var (name, value) in request.Headers)
         {
             Check(request, name, value);

@@ -10,6 +10,9 @@ public sealed record Request(HttpMethod Method, Uri Uri, IReadOnlyList<KeyValueP
     /// <summary>The body where there is no form; null for none.</summary>
     public byte[]? Body { get; init; }
 
+    /// <summary>The body in parts that are sent as they are read; null for none, and where there is another body.</summary>
+    public IReadOnlyList<BodyPart>? Parts { get; init; }
+
     /// <summary>The media type of <see cref="Body"/>.</summary>
     public string BodyType { get; init; } = "application/json";
 

@@ -3,7 +3,7 @@ using Cursiva.Core.Jobs.Shape;
 namespace Cursiva.Core.Jobs;
 
 /// <summary>Reads the deliveries.</summary>
-internal sealed class DeliveryReader(Reading reading, IReadOnlyList<Report> reports, IReadOnlyDictionary<string, DeclaredIdentity> identities)
+internal sealed class DeliveryReader(Reading reading, IReadOnlyList<Report> reports, IReadOnlyDictionary<string, DeclaredIdentity> identities, IReadOnlyDictionary<string, Api> apis)
 {
     private const string Fingerprint = "SHA256:";
     private const string RunHead = "run";
@@ -26,9 +26,9 @@ internal sealed class DeliveryReader(Reading reading, IReadOnlyList<Report> repo
         var way = given.Count == 0 ? null : Way(section, given[0], delivered, when);
         var isPerFile = section.Choice(DeliveryKeys.Per) == "file";
         Check(section, when, given, delivered, way, isPerFile);
-        var repeats = section.Choice(DeliveryKeys.WhenInDoubt) == "repeat";
-        var within = section.Duration(DeliveryKeys.DeliverWithin) ?? Delivery.DefaultWithin;
-        return way is null ? null : new Delivery(name, section.Place, [.. delivered.Select(report => report.Name)], when, way, repeats, within) { IsPerFile = isPerFile };
+        var repeats = section.Choice(LedgerKeys.WhenInDoubt) == "repeat";
+        var within = section.Duration(LedgerKeys.DeliverWithin) ?? Delivery.DefaultWithin;
+        return way is null ? null : new Delivery(name, section.Place, [.. delivered.Select(report => report.Name)], when, way is UploadWay upload ? new UploadWay(upload.Work with { Name = name, RepeatsInDoubt = repeats }) : way, repeats, within) { IsPerFile = isPerFile };
     }
 
     private void Check(SectionReader section, DeliveryTime when, List<Key> given, List<Report> delivered, DeliveryWay? way, bool isPerFile)
@@ -54,6 +54,7 @@ internal sealed class DeliveryReader(Reading reading, IReadOnlyList<Report> repo
         return key == DeliveryKeys.Mail ? new MailWayReader(inside, identities).Read(delivered, when)
             : key == DeliveryKeys.Folder ? Folder(inside)
             : key == DeliveryKeys.Sftp ? Sftp(inside)
+            : key == DeliveryKeys.Upload ? Upload(inside)
             : key == DeliveryKeys.Table ? new TableWayReader(inside).Read()
             : Message(inside);
     }
@@ -87,6 +88,15 @@ internal sealed class DeliveryReader(Reading reading, IReadOnlyList<Report> repo
         return server is not var (host, port) || key is null || section.Text(DeliveryKeys.SftpUser) is not { } user || Path(section, DeliveryKeys.SftpPath) is not { } path
             ? null
             : new SftpWay(host, port, key[Fingerprint.Length..], user, Source(section, DeliveryKeys.SftpPassword), Source(section, DeliveryKeys.SftpKey), Source(section, DeliveryKeys.SftpKeyPassword), path);
+    }
+
+    private UploadWay Upload(SectionReader section)
+    {
+        var choice = new ApiChoice(reading, apis, identities);
+        var steps = new StepsReader(reading, UploadWay.File).Read(section, UploadKeys.Steps, []);
+        if (!steps.Any(step => step.File != FileBody.None))
+            reading.Add(section.Place, $"no step of {section.Title} sends the file", "add file: body, form or pieces to one of them");
+        return new UploadWay(new Write(section.Title, section.Place, new SqlSource("", section.Place, -1), [UploadWay.File], choice.Api(section), choice.Identity(section), steps) { SkipWhen = new SkipReader(reading).Read(section), Parallel = 1 });
     }
 
     private MessageWay? Message(SectionReader section)

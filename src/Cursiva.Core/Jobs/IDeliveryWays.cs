@@ -15,6 +15,9 @@ public interface IDeliveryWays<out T>
     /// <summary>For a table of a database.</summary>
     T Of(TableWay way);
 
+    /// <summary>For an upload to an API.</summary>
+    T Of(UploadWay way);
+
     /// <summary>For a message to an address.</summary>
     T Of(MessageWay way);
 }

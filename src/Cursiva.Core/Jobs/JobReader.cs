@@ -80,7 +80,7 @@ public sealed class JobReader
             PullPrints = new PullPrints(sections, top, _reading.Inputs).Of(pulls, apis),
             Queries = queries.Queries(top),
             Comparisons = queries.Comparisons(top),
-            Deliveries = new DeliveryReader(_reading, reports, identities).Deliveries(top),
+            Deliveries = new DeliveryReader(_reading, reports, identities, apis).Deliveries(top),
             Writes = new WriteReader(_reading, apis, identities).Writes(top),
             Deadline = top.Duration(JobKeys.Deadline),
             Keep = KeepOf(top),

@@ -20,6 +20,8 @@ public static class Sources
 
         public SqlSource? Of(TableWay way) => way.Sql;
 
+        public SqlSource? Of(UploadWay way) => null;
+
         public SqlSource? Of(MessageWay way) => null;
     }
 }

@@ -4,11 +4,12 @@ namespace Cursiva.Core.Jobs;
 
 /// <summary>Reads a step of a write-back.</summary>
 /// <param name="earlier">The steps before it, whose answers it may use.</param>
-internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earlier)
+/// <param name="item">What an item is called in placeholders: row or file.</param>
+internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earlier, string item)
 {
     private static readonly Key[] s_methods = [WriteKeys.Get, WriteKeys.Post, WriteKeys.Put, WriteKeys.Patch, WriteKeys.Delete];
 
-    private readonly Scope _scope = new([Write.Row, .. earlier.Select(step => step.Name)], HasMark: false) { Escapes = true };
+    private readonly Scope _scope = new([item, .. earlier.Select(step => step.Name)], HasMark: false) { Escapes = true };
 
     public WriteStep Read(string name, SectionReader section)
     {
@@ -39,6 +40,11 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
             IfMatch = Template(section, WriteKeys.IfMatch),
             SendsKey = section.Switch(WriteKeys.IdempotencyKey) == true,
             Schema = section.LocalFile(WriteKeys.Validate),
+            File = section.Choice(UploadKeys.File) is { } file ? Enum.Parse<FileBody>(file, ignoreCase: true) : FileBody.None,
+            FormField = section.Text(UploadKeys.FormField) ?? "file",
+            FormFields = new RequestReader(reading, _scope).Values(section.RawTextMap(UploadKeys.FormFields)),
+            SendsDigest = section.Switch(UploadKeys.ContentDigest) == true,
+            PieceSize = (section.Whole(UploadKeys.PieceSize) ?? 8192) * 1024L,
         };
     }
 
@@ -48,6 +54,8 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
             reading.Add(section.At(of), $"{section.Title} does not look for anything", $"{of.Name}: is for steps with get:");
         foreach (var of in new[] { WriteKeys.Body, WriteKeys.Text, WriteKeys.IfMatch, WriteKeys.IdempotencyKey, WriteKeys.Validate }.Where(key => section.Has(key) && method == StepMethod.Get))
             reading.Add(section.At(of), $"{section.Title} changes nothing", $"{of.Name}: is for steps with post:, put:, patch: or delete:");
+        if (section.Has(UploadKeys.File) && (section.Has(WriteKeys.Body) || section.Has(WriteKeys.Text) || method is StepMethod.Get or StepMethod.Delete))
+            reading.Add(section.At(UploadKeys.File), $"{section.Title} {(method is StepMethod.Get or StepMethod.Delete ? "has no body" : "has two bodies")}", "file: is the body of a step with post:, put: or patch:");
         if (section.Has(WriteKeys.Where) && !section.Has(WriteKeys.Rows))
             reading.Add(section.At(WriteKeys.Where), $"{section.Title} compares, and does not say where the things are", "add rows:");
         if (section.Has(PullKeys.Paging) && !section.Has(WriteKeys.Rows))

@@ -30,22 +30,10 @@ internal sealed class WriteReader(Reading reading, IReadOnlyDictionary<string, A
             Remove = remove,
             SkipWhen = new SkipReader(reading).Read(section),
             Parallel = section.Whole(PullKeys.Parallel) ?? Write.DefaultParallel,
-            RepeatsInDoubt = section.Choice(DeliveryKeys.WhenInDoubt) == "repeat",
-            Within = section.Duration(DeliveryKeys.DeliverWithin) ?? Delivery.DefaultWithin,
+            RepeatsInDoubt = section.Choice(LedgerKeys.WhenInDoubt) == "repeat",
+            Within = section.Duration(LedgerKeys.DeliverWithin) ?? Delivery.DefaultWithin,
         };
     }
 
-    private IReadOnlyList<WriteStep> Steps(SectionReader section, Key key, IReadOnlyList<WriteStep> earlier)
-    {
-        var steps = new List<WriteStep>();
-        foreach (var (name, place, node) in section.Children(key))
-        {
-            if (name.Length == 0 || !name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_') || name is Write.Row or "run" || steps.Concat(earlier).Any(step => step.Name == name))
-                reading.Add(place, $"'{name}' cannot name a step", "use letters, digits, - and _, each name once, and neither row nor run");
-            steps.Add(new StepReader(reading, [.. earlier, .. steps]).Read(name, new SectionReader(section.File, node, WriteKeys.StepSection, $"step '{name}' of {section.Title}", reading)));
-        }
-
-        // What finds nothing is an end unless some step says what to do then.
-        return [.. steps.Select(step => step with { MayFindNothing = step.MayFindNothing || steps.Exists(later => later.When == new StepCondition(step.Name, false)) })];
-    }
+    private IReadOnlyList<WriteStep> Steps(SectionReader section, Key key, IReadOnlyList<WriteStep> earlier) => new StepsReader(reading, Write.Row).Read(section, key, earlier);
 }

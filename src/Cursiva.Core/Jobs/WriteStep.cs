@@ -48,6 +48,25 @@ public sealed record WriteStep(string Name, [property: JsonIgnore] Place Place, 
     /// <summary>The file of the JSON Schema that the body must fit; null for none.</summary>
     public string? Schema { get; init; }
 
+    /// <summary>How it sends the file of an upload.</summary>
+    public FileBody File { get; init; }
+
+    /// <summary>The field of the form that has the file.</summary>
+    public string FormField { get; init; } = "file";
+
+    /// <summary>Further fields of the form, before the file.</summary>
+    public IReadOnlyList<KeyValuePair<string, DeclaredValue>> FormFields { get; init; } = [];
+
+    /// <summary>Whether the digest of the file goes along (RFC 9530).</summary>
+    public bool SendsDigest { get; init; }
+
+    /// <summary>Bytes in a piece.</summary>
+    public long PieceSize { get; init; } = 8 << 20;
+
+    /// <summary>Whether the whole path is a value of an answer, which is an address then.</summary>
+    [JsonIgnore]
+    public bool IsLink => PathTemplate.Names(Path, out _) is [var only] && Path == "{" + only + "}" && !only.StartsWith(Write.Row + ".", StringComparison.Ordinal) && only.Contains('.', StringComparison.Ordinal);
+
     /// <summary>Whether it looks and changes nothing.</summary>
     public bool IsLook => Method == StepMethod.Get;
 
@@ -62,7 +81,7 @@ public sealed record WriteStep(string Name, [property: JsonIgnore] Place Place, 
     public IEnumerable<string> Names =>
         [
             .. PathTemplate.Names(Path, out _),
-            .. Query.Concat(Headers).SelectMany(pair => pair.Value.Names),
+            .. Query.Concat(Headers).Concat(FormFields).SelectMany(pair => pair.Value.Names),
             .. Body?.Names ?? [],
             .. Text?.Names ?? [],
             .. Where.SelectMany(pair => pair.Value.Names),

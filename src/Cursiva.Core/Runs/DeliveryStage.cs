@@ -34,7 +34,7 @@ internal sealed class DeliveryStage : IAsyncDisposable
         _signIns = new SignIns(_services);
         _clients = new ApiClients(job, _signIns, _services);
         Ledger = new LedgerBook(scope.State, scope.Folder.Key, options.Clock);
-        _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, new Carriers(job.Name, _services, _signIns.Of), options.Clock, watch.Doing);
+        _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, new Carriers(job.Name, _services, _signIns.Of, new FileDesk(job.Name, job.Inputs, scope.State, scope.Folder.Key, _services, _clients.OfAsync, watch.Doing)), options.Clock, watch.Doing);
         _writes = new WriteDesk(job, Ledger, scope.State, scope.Folder.Key, _services, scope.Folder.Outbox, _clients.OfAsync, watch.Doing);
     }
 

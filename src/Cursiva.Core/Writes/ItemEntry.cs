@@ -12,6 +12,9 @@ public sealed record ItemEntry(string Key, string Digest, int Run)
     /// <summary>The step that it stands at; empty before the first.</summary>
     public string Step { get; init; } = "";
 
+    /// <summary>The run in which the step began to be sent, which its Idempotency-Key is made of; 0 for <see cref="Run"/>.</summary>
+    public int Begun { get; init; }
+
     /// <summary>What the other side said, or what is wrong, cleaned; empty for nothing.</summary>
     public string Said { get; init; } = "";
 

@@ -121,12 +121,14 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
             var body = await StepBody.OfAsync(step, work.Values, context.Services.Secrets, cancel);
             if (step.Schema is { } schema && context.Schemas.Objection(schema, body.Json) is { } objection)
                 throw new ItemRefusedException($"the body of step '{step.Name}' does not fit {schema}: {objection}");
+            var begun = entry.Step == step.Name;
+            entry = entry with { Step = step.Name, Begun = begun ? entry.Begun : 0 };
             var request = await _requests.MakeAsync(step, work.Values, body, StepRequests.KeyOf(context.Job, context.Write.Name, entry, step.Name), cancel);
-            entry = await context.Book.EnterAsync(entry with { Phase = ItemPhase.Sending, Step = step.Name, Said = "", Values = Answers(work), Found = work.Found });
+            entry = await context.Book.EnterAsync(entry with { Phase = ItemPhase.Sending, Said = "", Values = Answers(work), Found = work.Found });
             var looked = steps.Take(place).Any(look => look.IsLook);
             try
             {
-                using var answer = await SendAsync(request, step, looked, cancel);
+                using var answer = await SendAsync(request, step, work, looked, begun, cancel);
                 if (SkipRules.Match(context.Write.SkipWhen, answer) is { } skip)
                     return await context.Book.EnterAsync(entry with { Phase = ItemPhase.Skipped, Said = skip.Because ?? $"status {answer.Status}" });
                 if (answer.Status is 409 or 412)
@@ -149,7 +151,7 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
             }
         }
 
-        return await context.Book.EnterAsync(entry with { Phase = ItemPhase.Sent, Values = Kept(work), Found = new Dictionary<string, bool>() });
+        return await context.Book.EnterAsync(entry with { Phase = ItemPhase.Sent, Begun = 0, Values = Kept(work), Found = new Dictionary<string, bool>() });
     }
 
     // The thing was changed or made meanwhile: once, the item begins again with its looks.
@@ -170,12 +172,15 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
         return mayLookAgain && await ResolveAsync(work, atOnce: true, cancel) is { } place ? await WalkAsync(work with { Entry = entry }, place, mayLookAgain: false, cancel) : entry;
     }
 
-    private async Task<Answer> SendAsync(ApiRequest request, WriteStep step, bool looked, CancellationToken cancel)
+    private async Task<Answer> SendAsync(ApiRequest request, WriteStep step, ItemWork work, bool looked, bool begun, CancellationToken cancel)
     {
+        bool Expects(Answer answer) => (looked && answer.Status is 409 or 412) || (step.Method == StepMethod.Delete && answer.Status is 404 or 410) || SkipRules.Match(context.Write.SkipWhen, answer) is not null;
         await context.InFlight.WaitAsync(cancel);
         try
         {
-            return await client.SendAsync(request with { Expects = answer => (looked && answer.Status is 409 or 412) || (step.Method == StepMethod.Delete && answer.Status is 404 or 410) || SkipRules.Match(context.Write.SkipWhen, answer) is not null }, cancel);
+            return step.File == FileBody.Pieces
+                ? await new PieceSender(client, request, step, work.Values.Needed(FileValues.Path), FileValues.Length(work.Values)).SendAsync(begun, Expects, cancel)
+                : await client.SendAsync(request with { Expects = Expects }, cancel);
         }
         finally
         {

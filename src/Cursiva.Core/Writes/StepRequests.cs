@@ -16,7 +16,7 @@ internal sealed class StepRequests(ApiClient client, SecretSources secrets)
     public async Task<ApiRequest> MakeAsync(WriteStep step, ItemValues values, StepBody body, string key, CancellationToken cancel)
     {
         var inPath = PathTemplate.Names(step.Path, out _).ToHashSet(StringComparer.Ordinal);
-        var address = client.Address(Path(step, values));
+        var address = step.IsLink ? Link(step, values) : client.Address(Path(step, values));
         var secretQuery = new List<KeyValuePair<string, string>>();
         foreach (var (name, declared) in step.Query.Where(pair => !inPath.Contains(pair.Key) || pair.Value.IsSource))
         {
@@ -37,6 +37,8 @@ internal sealed class StepRequests(ApiClient client, SecretSources secrets)
 
         if (step.IfMatch is { } etag)
             headers.Add(new("If-Match", OnOneLine("If-Match", etag.Fill(values.Needed))));
+        if (step.SendsDigest)
+            headers.Add(new("Content-Digest", $"sha-256=:{Convert.ToBase64String(Convert.FromHexString(values.Needed(FileValues.Digest)))}:"));
         if (step.SendsKey)
             headers.Add(new("Idempotency-Key", key));
         return new ApiRequest(new HttpMethod(step.Method.ToString().ToUpperInvariant()), address)
@@ -44,6 +46,8 @@ internal sealed class StepRequests(ApiClient client, SecretSources secrets)
             Headers = headers,
             SecretQuery = secretQuery,
             Body = body.Bytes,
+            Parts = body.Parts,
+            Bare = step.IsLink,
             BodyType = body.Type,
             Accept = "application/json, */*;q=0.5",
             Verbatim = !step.IsLook,
@@ -55,10 +59,20 @@ internal sealed class StepRequests(ApiClient client, SecretSources secrets)
     /// <summary>The Idempotency-Key of a step of an item in a run: a name-based UUID (RFC 9562 section 5.8).</summary>
     public static string KeyOf(string job, string write, ItemEntry entry, string step)
     {
-        var bytes = SHA256.HashData(Encoding.UTF8.GetBytes(DeclarationKey.Of([job, write, entry.Key, entry.Digest, entry.Run.ToString(System.Globalization.CultureInfo.InvariantCulture), step])))[..16];
+        var bytes = SHA256.HashData(Encoding.UTF8.GetBytes(DeclarationKey.Of([job, write, entry.Key, entry.Digest, (entry.Begun > 0 ? entry.Begun : entry.Run).ToString(System.Globalization.CultureInfo.InvariantCulture), step])))[..16];
         bytes[6] = (byte)((bytes[6] & 0x0F) | 0x80);
         bytes[8] = (byte)((bytes[8] & 0x3F) | 0x80);
         return new Guid(bytes, bigEndian: true).ToString();
+    }
+
+    // An address that an answer gave, to an origin that the job declares.
+    private Uri Link(WriteStep step, ItemValues values)
+    {
+        var text = values.Needed(PathTemplate.Names(step.Path, out _)[0]);
+        if (!Uri.TryCreate(client.Address(""), text, out var address) || address.Scheme is not ("http" or "https"))
+            throw new ItemRefusedException($"step '{step.Name}' was given '{OneLine.Of(text)}' for an address");
+        client.CheckWithin(address, null);
+        return address;
     }
 
     private static string Path(WriteStep step, ItemValues values)

@@ -102,14 +102,14 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
             return null;
         }
 
-        var doubt = known is { Phase: ItemPhase.Sending or ItemPhase.InDoubt } or { Phase: ItemPhase.Ready, Step.Length: > 0 };
+        var doubt = known?.Digest == item.Digest && (known.Phase is ItemPhase.Sending or ItemPhase.InDoubt || known is { Phase: ItemPhase.Ready, Step.Length: > 0 });
         if (!doubt && Write.OnlyIfChanged && known is { Phase: ItemPhase.Sent } && known.Digest == item.Digest)
         {
             _counts.Leave();
             return null;
         }
 
-        var entry = doubt ? known! : new ItemEntry(item.Key, item.Digest, batch.Run);
+        var entry = doubt ? known! with { Run = batch.Run, Begun = known.Begun > 0 ? known.Begun : known.Run } : new ItemEntry(item.Key, item.Digest, batch.Run);
         try
         {
             return await DecideAsync(item, entry, doubt, cancel);
@@ -144,7 +144,7 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
         }
 
         if (place is { } from && from < Write.Steps.Count)
-            return new PlannedItem(item, Write.Steps[from].Name, work.Values.Raw, work.Found, Removes: false);
+            return new PlannedItem(item, Write.Steps[from].Name, work.Values.Raw, work.Found, doubt && entry.Step == Write.Steps[from].Name ? entry.Begun : 0, Removes: false);
         await context.Book.EnterAsync(entry with { Digest = item.Digest, Phase = ItemPhase.Sent, Step = "", Said = doubt ? "looked up: it had arrived" : WriteContext.AsItWas, Values = work.Values.Raw.Where(pair => context.KeptNames.Contains(pair.Key)).ToDictionary(StringComparer.Ordinal), Found = new Dictionary<string, bool>() });
         _counts.Leave();
         return null;
@@ -157,13 +157,13 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
             if (entry.Phase == ItemPhase.Removed && entry.Run < batch.Run)
                 await context.Book.ForgetAsync(entry.Key, cancel);
             else if (entry.Phase is not (ItemPhase.Removed or ItemPhase.Refused or ItemPhase.Skipped))
-                await plan(new PlannedItem(new WriteItem(entry.Key, entry.Digest, entry.Values), Write.Remove[0].Name, entry.Values, new Dictionary<string, bool>(), Removes: true));
+                await plan(new PlannedItem(new WriteItem(entry.Key, entry.Digest, entry.Values), Write.Remove[0].Name, entry.Values, new Dictionary<string, bool>(), 0, Removes: true));
         }
     }
 
     private async Task ChangeAsync(PlannedItem planned, int run, CancellationToken cancel)
     {
-        var entry = new ItemEntry(planned.Item.Key, planned.Item.Digest, run) { Values = planned.Values, Found = planned.Found };
+        var entry = new ItemEntry(planned.Item.Key, planned.Item.Digest, run) { Values = planned.Values, Found = planned.Found, Begun = planned.Begun, Step = planned.Begun > 0 ? planned.Step : "" };
         var declared = planned.Removes ? Write.Remove : Write.Steps;
         var (steps, work) = await OpenAsync(declared, planned.Values, entry, cancel);
         var ended = await steps.TakeAsync(work, planned.Removes ? 0 : declared.ToList().FindIndex(step => step.Name == planned.Step), cancel);

@@ -61,11 +61,10 @@ public static class DeliveryKeys
     public static readonly Key Folder = new("folder", KeyKind.Section, "into a folder") { Inside = FolderSection };
     public static readonly Key Sftp = new("sftp", KeyKind.Section, "by SFTP") { Inside = SftpSection };
     public static readonly Key Table = new("table", KeyKind.Section, "into a table of a database") { Inside = TableSection };
+    public static readonly Key Upload = new("upload", KeyKind.Section, "to an API") { Inside = UploadKeys.Section };
     public static readonly Key Message = new("message", KeyKind.Section, "as a message to an address") { Inside = MessageSection };
-    public static readonly Key WhenInDoubt = new("when-in-doubt", KeyKind.Choice, "what becomes of a delivery that may have left already, since the process or the connection ended meanwhile: it is held until somebody decides with cursiva ledger, or repeated") { Choices = ["hold", "repeat"], Otherwise = "hold" };
-    public static readonly Key DeliverWithin = new("deliver-within", KeyKind.Duration, "how long it is tried by later starts; then it is given up") { Otherwise = "1d", Example = "4h" };
-    public static readonly Section Section = new("delivery", "takes written reports to people or systems, once", [Report, When, Per, Mail, Folder, Sftp, Table, Message, WhenInDoubt, DeliverWithin]);
+    public static readonly Section Section = new("delivery", "takes written reports to people or systems, once", [Report, When, Per, Mail, Folder, Sftp, Upload, Table, Message, LedgerKeys.WhenInDoubt, LedgerKeys.DeliverWithin]);
 
     /// <summary>The ways that a delivery can go.</summary>
-    public static IReadOnlyList<Key> Ways { get; } = [Mail, Folder, Sftp, Table, Message];
+    public static IReadOnlyList<Key> Ways { get; } = [Mail, Folder, Sftp, Upload, Table, Message];
 }
