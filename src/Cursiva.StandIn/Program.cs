@@ -29,12 +29,14 @@ var quirk = new Option<string[]>("--quirk") { Description = "an odd manner, by n
 var fault = new Option<string[]>("--fault") { Description = "KIND/EVERY: reset, stall, drip, html, busy, slow-down, truncate or cut; may be repeated", DefaultValueFactory = _ => [] };
 var tenants = new Option<int>("--tenants") { Description = "number of tenants", DefaultValueFactory = _ => 200 };
 var refusal = new Option<string?>("--refusal") { Description = "refuse every sign-in, or every request of the API, in the way of this name" };
+var mailbox = new Option<string?>("--mailbox") { Description = "take mail on a free loopback port, which GET /mail tells, and put it into this file" };
+var office = new Option<string?>("--office") { Description = "keep what was written at the office in this file" };
 var prerender = new Option<bool>("--prerender") { Description = "render all pages at the start" };
 
 var command = new RootCommand("The Brackwater Freight Exchange, simulated on this machine's loopback address.")
 {
     port, seed, rows, pageSize, tokenLifetime, tokenUses, secret, limit, latency, jitter, failEvery, prerender,
-    secondSecret, clientCertificate, refreshLifetime, deviceLifetime, clockAhead, answersAfter, tlsAuthority, quirk, fault, tenants, refusal,
+    secondSecret, clientCertificate, refreshLifetime, deviceLifetime, clockAhead, answersAfter, tlsAuthority, quirk, fault, tenants, refusal, mailbox, office,
 };
 command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
 {
@@ -61,6 +63,8 @@ command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
     Faults = parsed.GetValue(fault)!,
     Tenants = parsed.GetValue(tenants),
     Refusal = parsed.GetValue(refusal),
+    Mailbox = parsed.GetValue(mailbox),
+    Office = parsed.GetValue(office),
 }, cancel));
 return await command.Parse(args).InvokeAsync();
 
@@ -97,7 +101,7 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     exports.Map(app);
     new Tenants(options, statistics).Map(app);
     new Folders(options, statistics).Map(app);
-    var (book, manner) = (new OfficeBook(), new OfficeManner());
+    var (book, manner) = (new OfficeBook(options.Office), new OfficeManner());
     var files = new FileRoom(book, manner, statistics);
     book.Map(app);
     manner.Map(app);
@@ -109,6 +113,13 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     app.MapGet("/v2/me", () => JsonAnswer.Of(new JsonObject { ["id"] = "depot-export" }));
     app.MapGet("/elsewhere", () => exports.Elsewhere);
     app.MapGet("/statistics", () => JsonAnswer.Of(statistics.Snapshot()));
+
+    using var mail = options.Mailbox is { } box ? new Mailbox(box) : null;
+    if (mail is not null)
+    {
+        mail.Start(cancel);
+        app.MapGet("/mail", () => mail.Address);
+    }
 
     await app.StartAsync(cancel);
     var addresses = app.Services.GetRequiredService<IServer>().Features.Get<IServerAddressesFeature>()!.Addresses;

@@ -79,4 +79,10 @@ public sealed record StandInOptions
     public string? Refusal { get; init; }
 
     public bool Has(string quirk) => Quirks.Contains(quirk);
+
+    /// <summary>The file that mails are put into; null for no mail server.</summary>
+    public string? Mailbox { get; init; }
+
+    /// <summary>The file that has what was written at the office; null for none.</summary>
+    public string? Office { get; init; }
 }

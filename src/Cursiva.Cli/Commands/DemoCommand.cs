@@ -32,14 +32,16 @@ internal sealed class DemoCommand(Shutdown shutdown)
         await using var place = new CommandContext(parsed, _common, name => name == SecretVariable ? Secret : Environment.GetEnvironmentVariable(name));
         var terminal = place.Terminal;
         var job = CopyExample(folder);
-        await using var standIn = await StandInProcess.StartAsync(["--rows", rows.ToString(), "--page-size", "250", "--tenants", "40", "--limit", "50/1", "--latency", "4", "--jitter", "8", .. refusal is null ? Array.Empty<string>() : ["--refusal", refusal]], cancel);
+        var (mailbox, notices) = (Path.Combine(folder, "mailbox"), Path.Combine(folder, "notices.jsonl"));
+        File.Delete(mailbox);
+        await using var standIn = await StandInProcess.StartAsync(["--mailbox", mailbox, "--office", notices, "--rows", rows.ToString(), "--page-size", "250", "--tenants", "40", "--limit", "50/1", "--latency", "4", "--jitter", "8", .. refusal is null ? Array.Empty<string>() : ["--refusal", refusal]], cancel);
         terminal.Out.Say($"[bold]The stand-in cloud[/] of Brackwater Freight listens at {standIn.Address} and has {rows:N0} consignments.");
         if (refusal is null)
             terminal.Out.Say($"Running {Path.GetRelativePath(Environment.CurrentDirectory, job)} against it, twice: a day passes in between.\n");
         else
             terminal.Out.Say($"It refuses on purpose: {refusal}. This is check --live --try of {Path.GetRelativePath(Environment.CurrentDirectory, job)}:\n");
 
-        var source = new JobSource(job, new GivenInputs([], [KeyValuePair.Create("cloud", standIn.Address)], place.Environment));
+        var source = new JobSource(job, new GivenInputs([], [KeyValuePair.Create("cloud", standIn.Address), KeyValuePair.Create("mail", await standIn.MailAsync(cancel))], place.Environment));
         if (refusal is not null)
             return await CheckCommand.LiveAsync(place, source.Read(CommandContext.Clock.GetUtcNow()), TimeSpan.Zero, tries: true, cancel);
         var run = new RunCommand(shutdown);
@@ -56,7 +58,9 @@ internal sealed class DemoCommand(Shutdown shutdown)
         {
             ShowRows(terminal.Out, Path.Combine(folder, "reports", "late.csv"));
             terminal.Out.Say($"\n[bold]The report for people[/] is {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "reports", "activity.html"))}; open it in a browser, and activity.xlsx in a spreadsheet.");
-            terminal.Out.Say($"What changed: cursiva runs compare {Path.GetRelativePath(Environment.CurrentDirectory, job)} {first} {second} --state {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "state"))}\n");
+            terminal.Out.Say($"What changed: cursiva runs compare {Path.GetRelativePath(Environment.CurrentDirectory, job)} {first} {second} --state {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "state"))}");
+            terminal.Out.Say($"The mails that the desk got: less {Path.GetRelativePath(Environment.CurrentDirectory, mailbox)}");
+            terminal.Out.Say($"The notices that the exchange has now: cat {Path.GetRelativePath(Environment.CurrentDirectory, notices)}\n");
         }
 
         terminal.Out.WriteLine("The stand-in has been stopped.");

@@ -39,6 +39,13 @@ internal sealed class StandInProcess : IAsyncDisposable
         answer.EnsureSuccessStatusCode();
     }
 
+    /// <summary>Where its mail server listens, HOST:PORT.</summary>
+    public async Task<string> MailAsync(CancellationToken cancel)
+    {
+        using var client = new HttpClient();
+        return await client.GetStringAsync(new Uri(Address + "/mail"), cancel);
+    }
+
     public async ValueTask DisposeAsync()
     {
         if (!_process.HasExited)

@@ -1,10 +1,15 @@
+using System.Text.Encodings.Web;
+using System.Text.Json;
 using System.Text.Json.Nodes;
 
 namespace Cursiva.StandIn.Office;
 
 /// <summary>What was written at the office, and how often it was written twice. <c>GET /office</c> shows it.</summary>
-public sealed class OfficeBook
+/// <param name="path">A file that has the notices after every change, as people read them; null for none.</param>
+public sealed class OfficeBook(string? path)
 {
+    private static readonly JsonSerializerOptions s_plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
     private readonly Lock _gate = new();
     private readonly SortedDictionary<int, JsonObject> _notices = [];
     private readonly Dictionary<string, int> _keys = new(StringComparer.Ordinal);
@@ -135,5 +140,10 @@ public sealed class OfficeBook
         }
     }
 
-    private void Count(string what) => _counts[what] = _counts.GetValueOrDefault(what) + 1;
+    private void Count(string what)
+    {
+        _counts[what] = _counts.GetValueOrDefault(what) + 1;
+        if (path is not null)
+            System.IO.File.WriteAllLines(path, _notices.Values.Select(notice => notice.ToJsonString(s_plain)));
+    }
 }
