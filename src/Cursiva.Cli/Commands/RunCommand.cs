@@ -30,6 +30,8 @@ internal sealed class RunCommand(Shutdown shutdown)
     private readonly Option<bool> _full = new("--full") { Description = "begin a run in which incremental pulls ask for everything, whatever earlier runs brought" };
 
     private readonly Option<bool> _dryRun = new("--dry-run") { Description = "tell which requests would be made first, and how long the run would take; land nothing" };
+    private readonly Option<bool> _ask = new("--ask") { Description = "with --dry-run: take the looks of writes, so that it shows which steps would follow" };
+    private readonly Option<string> _showIn = new("--show-in") { Description = "with --dry-run: the folder that shows each message and request as it would leave, made anew", DefaultValueFactory = _ => "dry-run" };
     private readonly Option<bool> _noDeliveries = new("--no-deliveries") { Description = "enter what is to be delivered into the ledger, and send nothing; cursiva deliver sends it" };
     private readonly Option<string?> _trace = TraceFile.Option();
 
@@ -37,12 +39,14 @@ internal sealed class RunCommand(Shutdown shutdown)
     {
         var command = new Command("run", "Run a job, or resume a run that was stopped.")
         {
-            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _noDeliveries, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
+            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _ask, _showIn, _noDeliveries, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
         command.Validators.Add(result =>
         {
             if (result.GetValue(_new) && result.GetValue(_resume))
                 result.AddError("--new and --resume exclude each other");
+            foreach (var option in new Option[] { _ask, _showIn }.Where(option => result.GetResult(option) is { Implicit: false } && !result.GetValue(_dryRun)))
+                result.AddError($"{option.Name} is for --dry-run");
             if (result.GetValue(_maxRequests) is < 1)
                 result.AddError("--max-requests is a whole number from 1");
         });
@@ -101,7 +105,10 @@ internal sealed class RunCommand(Shutdown shutdown)
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         services.Senders.Trace = trace;
         var account = await new DryRun(job, services, new JobFolder(services.StateFolder, job)).LookAsync(cancel);
-        DryRunView.Show(place.Terminal.Out, place.Json, account);
+        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
+        var leaving = await new LeavingAhead(job, place.RunOptions(StartChoice.Either), watch).LookAsync(Path.GetFullPath(parsed.GetValue(_showIn)!), parsed.GetValue(_ask), cancel);
+        watch.Dispose();
+        DryRunView.Show(place.Terminal.Out, place.Json, account with { Leaving = leaving }, job.Deliveries.Count + job.Writes.Count > 0);
         return Outcome.Done;
     }
 }

@@ -8,7 +8,7 @@ namespace Cursiva.Cli.Rendering;
 /// <summary>Shows what a run would do.</summary>
 internal static class DryRunView
 {
-    public static void Show(IAnsiConsole console, bool json, DryRunAccount account)
+    public static void Show(IAnsiConsole console, bool json, DryRunAccount account, bool leaves)
     {
         if (json)
         {
@@ -28,5 +28,24 @@ internal static class DryRunView
         if (account.LastRun is null && account.Pulls.Any(pull => pull.Per is not null))
             console.WriteLineAsIs("What is repeated is not counted in: how often shows only once its rows are there.");
         console.WriteLineAsIs("Nothing was landed.");
+        if (leaves)
+            ShowLeaving(console, account.Leaving);
+    }
+
+    private static void ShowLeaving(IAnsiConsole console, LeavingAccount? leaving)
+    {
+        console.WriteLine();
+        if (leaving is null)
+        {
+            console.WriteLineAsIs("What would leave the machine is not known: there is no run whose rows are all landed.");
+            return;
+        }
+
+        console.Say($"[bold]What would leave[/], with the rows of run {leaving.Run}");
+        var grid = Tables.Plain("", "to", "what", "shown in");
+        foreach (var line in leaving.Lines)
+            grid.AddRow(Shown.Text(line.Name), Shown.Text(line.To), Shown.Text(line.What), Shown.Text(line.Path is { } path ? Path.GetRelativePath(Environment.CurrentDirectory, path) : ""));
+        console.Write(grid);
+        console.WriteLineAsIs("Nothing was sent.");
     }
 }

@@ -39,6 +39,34 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
         return refused;
     }
 
+    /// <summary>Composes what would be delivered of a run, and enters nothing.</summary>
+    /// <param name="into">The folder that shows it, file by file under their names.</param>
+    /// <returns>Each delivery, who would receive it, what it is or why it would not leave, and where it is shown.</returns>
+    public async Task<IReadOnlyList<(string Delivery, string To, string What, string? Path)>> ComposeAsync(RunNews news, string into, CancellationToken cancel)
+    {
+        var shown = new List<(string, string, string, string?)>();
+        var before = await ledger.EntriesAsync(cancel);
+        foreach (var delivery in job.Deliveries.Where(delivery => delivery.When != DeliveryTime.Failed))
+        {
+            List<WrittenFile> files = [.. news.Files.Where(file => delivery.Reports.Contains(file.Report))];
+            foreach (var parcel in Parcels(delivery, $"{delivery.Name}-{news.Number}", news, files))
+            {
+                var place = Path.Combine(into, parcel.Id);
+                var box = new Outbox(disk, into + ".part");
+                var digest = DigestOf(delivery, parcel);
+                var packed = await delivery.Way.Of(carriers).PackAsync(parcel, box, cancel);
+                var what = packed.Refused ?? (IsWanted(delivery, parcel, before, digest) ? string.Join(", ", packed.Files) : $"it would not leave: when: {delivery.When.ToString().ToLowerInvariant()}");
+                var entry = new LedgerEntry(parcel.Id, delivery.Name, news.Number, packed.To, "", packed.Files, clock.GetUtcNow());
+                foreach (var (name, path) in packed.Files.Zip(box.FilesOf(entry)))
+                    Outbox.Copy(disk, path, Path.Combine(place, name));
+                disk.DeleteFolder(into + ".part");
+                shown.Add((parcel.Id, packed.To, what, packed.Refused is null ? place : null));
+            }
+        }
+
+        return shown;
+    }
+
     /// <summary>Sends whatever is pending, and looks at what is in doubt.</summary>
     /// <returns>The entries that were sent, and those that have something to be done about them now.</returns>
     public async Task<IReadOnlyList<LedgerEntry>> SendAsync(CancellationToken cancel)
@@ -127,18 +155,22 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
         if (before.Any(entry => entry.Id == parcel.Id && entry.Phase != LedgerPhase.Ready && entry.Files.Count > 0))
             return null;
         var digest = DigestOf(delivery, parcel);
-        var what = Subject(delivery, parcel);
-        if (delivery.When == DeliveryTime.Rows && (parcel.Rows is { } rows ? rows.Manifest.Count : parcel.ReportRows) == 0)
-            return null;
-        if (delivery.When == DeliveryTime.Changed && before.LastOrDefault(entry => entry.Of == delivery.Name && entry.About == what && entry.Phase != LedgerPhase.GivenUp)?.Digest == digest)
+        if (!IsWanted(delivery, parcel, before, digest))
             return null;
         var packed = await delivery.Way.Of(carriers).PackAsync(parcel, _outbox, cancel);
-        var made = new LedgerEntry(parcel.Id, delivery.Name, parcel.News.Number, packed.To, digest, packed.Files, clock.GetUtcNow()) { Recipients = packed.Recipients, About = what };
+        var made = new LedgerEntry(parcel.Id, delivery.Name, parcel.News.Number, packed.To, digest, packed.Files, clock.GetUtcNow()) { Recipients = packed.Recipients, About = Subject(delivery, parcel) };
         if (packed.Refused is { } refused)
             made = made with { Phase = LedgerPhase.Refused, Said = refused };
         await ledger.AddAsync(made, cancel);
         return made;
     }
+
+    private static bool IsWanted(Delivery delivery, Parcel parcel, IReadOnlyList<LedgerEntry> before, string digest) => delivery.When switch
+    {
+        DeliveryTime.Rows => (parcel.Rows?.Manifest.Count ?? parcel.ReportRows) > 0,
+        DeliveryTime.Changed => before.LastOrDefault(entry => entry.Of == delivery.Name && entry.About == Subject(delivery, parcel) && entry.Phase != LedgerPhase.GivenUp)?.Digest != digest,
+        DeliveryTime.Always or DeliveryTime.Failed => true,
+    };
 
     private static string Subject(Delivery delivery, Parcel parcel) => delivery.IsPerFile ? parcel.Files[0].Value ?? "" : "";
 

@@ -111,6 +111,21 @@ internal sealed class DeliveryStage : IAsyncDisposable
         return LedgerWords.Objection(Handled);
     }
 
+    /// <summary>Composes what would be delivered of a run, and enters and sends nothing.</summary>
+    /// <param name="into">The folder that shows it.</param>
+    public async Task<IReadOnlyList<LeavingLine>> ComposeAsync(RunRecord run, string outFolder, ReportsWritten written, string into, CancellationToken cancel)
+    {
+        var news = new RunNews(_job.Title, run.Number, TimeZoneInfo.ConvertTime(run.StartedAt, _job.Zone), RunNames.Of(_job, run), outFolder, written.Files, null) { Extracts = written.Extracts };
+        return [.. (await _desk.ComposeAsync(news, into, cancel)).Select(parcel => new LeavingLine(parcel.Delivery, parcel.To, parcel.What, parcel.Path))];
+    }
+
+    /// <summary>Plans what a write would change, and changes nothing.</summary>
+    /// <param name="items">The file of its items.</param>
+    /// <param name="into">The file that takes the requests, a line of JSON each.</param>
+    /// <param name="asks">Whether looks are taken.</param>
+    public async Task<LeavingLine> PlanAsync(Write write, RunRecord run, string items, string into, bool asks, CancellationToken cancel) =>
+        new(write.Name, write.Api, await _writes.PlanAsync(write, run.Number, items, into, asks, cancel), into);
+
     /// <summary>Enters somebody's decision about an entry.</summary>
     public Task<LedgerEntry> DecideAsync(LedgerEntry entry, LedgerPhase phase, CancellationToken cancel) =>
         entry.IsWrite ? _writes.DecideAsync(entry, phase, cancel) : _desk.DecideAsync(entry, phase);

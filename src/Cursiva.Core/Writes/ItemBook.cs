@@ -20,6 +20,9 @@ public sealed class ItemBook(IState state, string job, string write, TimeProvide
     private readonly Channel<(KeyValuePair<string, byte[]> Document, TaskCompletionSource Done)> _pending = Channel.CreateBounded<(KeyValuePair<string, byte[]>, TaskCompletionSource)>(Together);
     private Task? _writing;
 
+    /// <summary>Whether nothing is noted: somebody only wants to know what would be done.</summary>
+    public bool IsDry { get; init; }
+
     /// <summary>What is known of an item; null for nothing.</summary>
     public async Task<ItemEntry?> FindAsync(string key, CancellationToken cancel) =>
         await state.ReadAsync(Kind, KeyOf(key), cancel) is { } document ? Read(document) : null;
@@ -32,6 +35,8 @@ public sealed class ItemBook(IState state, string job, string write, TimeProvide
     public async Task<ItemEntry> EnterAsync(ItemEntry entry)
     {
         var dated = entry with { At = clock.GetUtcNow() };
+        if (IsDry)
+            return dated;
         var done = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
         lock (_pending)
             _writing ??= Task.Run(WriteAsync);
@@ -41,7 +46,7 @@ public sealed class ItemBook(IState state, string job, string write, TimeProvide
     }
 
     /// <summary>Forgets an item.</summary>
-    public Task ForgetAsync(string key, CancellationToken cancel) => state.DeleteAsync(Kind, KeyOf(key), cancel);
+    public Task ForgetAsync(string key, CancellationToken cancel) => IsDry ? Task.CompletedTask : state.DeleteAsync(Kind, KeyOf(key), cancel);
 
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()

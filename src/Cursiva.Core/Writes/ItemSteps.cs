@@ -18,6 +18,8 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
     // A list may lag behind what was made a moment ago.
     private const int LooksForLost = 3;
 
+    private static readonly JsonSerializerOptions s_plain = new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
     private static readonly TimeSpan s_beforeLook = TimeSpan.FromSeconds(1);
 
     private readonly StepRequests _requests = new(client, context.Services.Secrets);
@@ -96,6 +98,43 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
         }
 
         return context.Write.RepeatsInDoubt && !atOnce ? place : null;
+    }
+
+    /// <summary>The requests from a step on, as JSON, a line each; what earlier answers would bring stands as its placeholder.</summary>
+    /// <param name="taken">Whether the looks before were taken, so that it is known which steps follow.</param>
+    public async Task<IReadOnlyList<string>> ShowAsync(ItemWork work, int from, bool taken, CancellationToken cancel)
+    {
+        var lines = new List<string>();
+        foreach (var step in steps.Skip(from).Where(step => !taken || work.Takes(step)))
+        {
+            var line = new JsonObject { ["item"] = JsonNode.Parse(work.Entry.Key), ["step"] = step.Name };
+            try
+            {
+                work.Values.Assume(context.Names, steps.Select(other => other.Name));
+                var body = await StepBody.OfAsync(step, work.Values, context.Services.Secrets, cancel);
+                var request = await _requests.MakeAsync(step, work.Values, body, StepRequests.KeyOf(context.Job, context.Write.Name, work.Entry, step.Name), cancel);
+                line["method"] = request.Method.Method;
+                line["address"] = context.Services.Redactor.Clean(Uri.UnescapeDataString(ShownAddress.Of(request.Uri)));
+                if (request.Headers.Count > 0)
+                    line["headers"] = new JsonObject(request.Headers.Select(header => KeyValuePair.Create(header.Key, (JsonNode?)context.Services.Redactor.Clean(header.Value))));
+                if (body.Json is not null)
+                    line["body"] = JsonNode.Parse(context.Services.Redactor.Clean(body.Json.ToJsonString(s_plain)));
+                else if (body.Bytes is not null)
+                    line["body"] = context.Services.Redactor.Clean(System.Text.Encoding.UTF8.GetString(body.Bytes));
+                if (step.When is { } when && !taken)
+                    line["when"] = $"{when.Look} {(when.Found ? "found" : "not-found")}";
+                if (step.Schema is { } schema && context.Schemas.Objection(schema, body.Json) is { } objection)
+                    line["refused"] = $"the body does not fit {schema}: {objection}";
+            }
+            catch (ItemRefusedException error)
+            {
+                line["refused"] = error.Message;
+            }
+
+            lines.Add(line.ToJsonString(s_plain));
+        }
+
+        return lines;
     }
 
     private int Arrived(ItemWork work, int place, byte[] thing)

@@ -43,6 +43,15 @@ internal sealed class ItemValues(IReadOnlyDictionary<string, string> inputs, IRe
         }
     }
 
+    /// <summary>Lets what answers would bring stand as its placeholder.</summary>
+    /// <param name="names">The placeholders that are used anywhere.</param>
+    /// <param name="steps">The steps whose answers are not known.</param>
+    public void Assume(IEnumerable<string> names, IEnumerable<string> steps)
+    {
+        foreach (var name in names.Where(name => !_raw.ContainsKey(name) && steps.Contains(name.Split('.')[0])))
+            _raw[name] = JsonSerializer.Serialize("{" + name + "}", PlainJson.Default.String);
+    }
+
     /// <summary>A value as text; null for null and for a name without a value.</summary>
     public string? Text(string name)
     {

@@ -45,6 +45,40 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
         }
     }
 
+    /// <summary>Writes down the requests that a batch would make.</summary>
+    /// <param name="into">The file that takes them, a line of JSON each.</param>
+    /// <param name="asks">Whether looks are taken; otherwise every request is shown that might be sent.</param>
+    /// <returns>The plan on one line.</returns>
+    public async Task<string> ShowAsync(LedgerEntry batch, string items, string into, bool asks, CancellationToken cancel)
+    {
+        await using var writer = new StreamWriter(into);
+        if (!asks)
+        {
+            foreach (var item in ItemFile.Read(items))
+            {
+                _counts.Items++;
+                var (steps, work) = await OpenAsync(Write.Steps, item.Values, new ItemEntry(item.Key, item.Digest, batch.Run), cancel);
+                foreach (var line in await steps.ShowAsync(work, 0, taken: false, cancel))
+                    await writer.WriteLineAsync(line);
+            }
+
+            return $"{_counts.Items:N0} {(_counts.Items == 1 ? "item" : "items")}; which steps are taken shows once the looks are: --ask";
+        }
+
+        var plan = into + ".plan";
+        await PlanAsync(batch, items, plan, cancel);
+        foreach (var planned in ItemFile.ReadPlan(plan))
+        {
+            var declared = planned.Removes ? Write.Remove : Write.Steps;
+            var (steps, work) = await OpenAsync(declared, planned.Values, new ItemEntry(planned.Item.Key, planned.Item.Digest, batch.Run) { Found = planned.Found }, cancel);
+            foreach (var line in await steps.ShowAsync(work, declared.ToList().FindIndex(step => step.Name == planned.Step), taken: true, cancel))
+                await writer.WriteLineAsync(line);
+        }
+
+        File.Delete(plan);
+        return _counts.Words(StepNames);
+    }
+
     private (LedgerPhase Phase, string Said) End(string planned)
     {
         var words = _counts.Words(StepNames);

@@ -66,6 +66,20 @@ public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string l
         return handled;
     }
 
+    /// <summary>Plans what a write would change, and changes and notes nothing.</summary>
+    /// <param name="items">The file of its items.</param>
+    /// <param name="into">The file that takes the requests, a line of JSON each.</param>
+    /// <param name="asks">Whether looks are taken; otherwise every request is shown that might be sent.</param>
+    /// <returns>The plan on one line.</returns>
+    public async Task<string> PlanAsync(Write write, int run, string items, string into, bool asks, CancellationToken cancel)
+    {
+        await using var book = new ItemBook(state, ledgerKey, write.Name, services.Clock) { IsDry = true };
+        using var inFlight = new SemaphoreSlim(write.Parallel, write.Parallel);
+        var context = new WriteContext(job.Name, job.Inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal), write, book, services, new BodySchemas(services.Folder), inFlight);
+        Directory.CreateDirectory(Path.GetDirectoryName(into)!);
+        return await new WriteBatch(context, job.Inputs, clientOf, told).ShowAsync(new LedgerEntry($"{write.Name}-{run}", write.Name, run, write.Api, "", [], services.Clock.GetUtcNow()) { IsWrite = true }, items, into, asks, cancel);
+    }
+
     /// <summary>What became of each item in a run.</summary>
     public async Task<IReadOnlyList<WrittenRow>> RowsAsync(int run, IReadOnlyDictionary<string, string> extracts, CancellationToken cancel)
     {

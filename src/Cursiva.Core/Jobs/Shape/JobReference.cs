@@ -35,7 +35,7 @@ public static class JobReference
             JobKeys.JobSection, JobKeys.RelativeTimeSection, IdentityKeys.Section, IdentityKeys.KeySection, IdentityKeys.AssertionSection,
             JobKeys.ApiSection, JobKeys.LimitsSection, JobKeys.ProbeSection,
             PullKeys.Section, PullKeys.PagingSection, PullKeys.LinksSection, PullKeys.MoreSection, PullKeys.RowsSection, PullKeys.PerSection, PullKeys.OpensSection, PullKeys.SkipSection, PullKeys.FailSection,
-            PullKeys.IncrementalSection, PullKeys.DeletedSection, PullKeys.ExportSection, PullKeys.FindSection, JobKeys.ColumnSection, ReportKeys.CompareSection, ReportKeys.ReportSection, ReportKeys.PartSection, ReportKeys.RequireSection, ReportKeys.CsvSection, DeliveryKeys.Section, DeliveryKeys.MailSection, DeliveryKeys.FolderSection, JobKeys.SharedSection,
+            PullKeys.IncrementalSection, PullKeys.DeletedSection, PullKeys.ExportSection, PullKeys.FindSection, JobKeys.ColumnSection, ReportKeys.CompareSection, ReportKeys.ReportSection, ReportKeys.PartSection, ReportKeys.RequireSection, ReportKeys.CsvSection, WriteKeys.Section, WriteKeys.StepSection, DeliveryKeys.Section, DeliveryKeys.MailSection, DeliveryKeys.ToSection, DeliveryKeys.FolderSection, DeliveryKeys.SftpSection, UploadKeys.Section, UploadKeys.StepSection, DeliveryKeys.TableSection, DeliveryKeys.MessageSection, JobKeys.SharedSection,
         ];
         foreach (var section in sections)
         {
