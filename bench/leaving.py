@@ -53,7 +53,6 @@ def writes(work, items):
     parallel: 16
     steps: {{ create: {{ post: /notices, body: {{ title: "{{row.title}}" }} }} }}
 """)
-        # The stand-in looks for titles that are there twice in all it has, so the two halves of a run are told apart.
         log = cursiva(work, "run", job, "--log", "json")[2]
         times = {line["message"].split(":")[0].split(" is ")[0] + ("!" if " is sent" in line["message"] else ""): line["time"] for line in map(json.loads, log.splitlines()) if "notices-1" in line.get("message", "")}
         took = seconds(times["notices-1!"]) - seconds(times["notices-1"])
@@ -63,13 +62,13 @@ def writes(work, items):
 
 
 def direct(address, items):
-    """The same requests by a client that notes nothing: bombarded from 16 threads of curl, which keeps its connections."""
+    """The same requests by a client that notes nothing: curl, 16 at once, which keeps its connections."""
     token = json.loads(subprocess.run(["curl", "-s", "-u", "brackwater-demo:not-a-real-secret", "-d", "grant_type=client_credentials", address + "/oauth2/token"], check=True, capture_output=True, text=True).stdout)["access_token"]
     with tempfile.NamedTemporaryFile("w", suffix=".curl", delete=False) as config:
         for item in range(items):
             config.write(("next\n" if item else "") + f'url = "{address}/v2/notices"\nheader = "Authorization: Bearer {token}"\nheader = "Content-Type: application/json"\ndata = "{{\\"title\\":\\"Bare {item}\\"}}"\noutput = "/dev/null"\n')
     start = time.monotonic()
-    subprocess.run(["curl", "-s", "--parallel", "--parallel-max", "16", "--config", config.name], check=True)
+    subprocess.run(["curl", "-s", "--no-progress-meter", "--parallel", "--parallel-max", "16", "--config", config.name], check=True)
     took = time.monotonic() - start
     os.remove(config.name)
     return took

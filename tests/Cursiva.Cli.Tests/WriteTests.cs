@@ -151,6 +151,17 @@ public sealed class WriteTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_job_may_write_no_report_at_all()
+    {
+        using var job = Notices();
+        job.Yaml = job.Yaml.Replace("reports:\n  done: { sql: \"select item, step, state, said from written order by item::varchar\", write: done.csv }\n", "");
+        job.Yaml.ShouldNotContain("reports:");
+        job.Save();
+        (await job.RunAsync()).ShouldEndWith(0).Out.ShouldContain("create 12");
+        Directory.Exists(job["reports"]).ShouldBeFalse();
+    }
+
+    [Fact]
     public async Task An_empty_pull_changes_nothing()
     {
         using var job = Notices(more: "remove: { gone: { delete: '/notices/{create.id}' } }\n    most-changes: 100%");

@@ -12,6 +12,7 @@ public sealed class OfficeBook(string? path)
 
     private readonly Lock _gate = new();
     private readonly SortedDictionary<int, JsonObject> _notices = [];
+    private readonly Dictionary<string, int> _titles = new(StringComparer.Ordinal);
     private readonly Dictionary<string, int> _keys = new(StringComparer.Ordinal);
     private readonly SortedDictionary<string, long> _counts = new(StringComparer.Ordinal);
     private readonly SortedDictionary<string, JsonObject> _files = new(StringComparer.Ordinal);
@@ -46,8 +47,10 @@ public sealed class OfficeBook(string? path)
                 return (JsonObject)_notices[made].DeepClone();
             }
 
-            if (_notices.Values.Any(other => JsonNode.DeepEquals(other["title"], body["title"])))
+            var title = body["title"]?.ToString() ?? "";
+            if (_titles.GetValueOrDefault(title) > 0)
                 Count("created-twice");
+            _titles[title] = _titles.GetValueOrDefault(title) + 1;
             var notice = new JsonObject { ["id"] = ++_last, ["version"] = 1 };
             foreach (var (name, value) in body)
                 notice[name] = value?.DeepClone();
@@ -81,6 +84,7 @@ public sealed class OfficeBook(string? path)
         lock (_gate)
         {
             _notices.Remove((int)notice["id"]!);
+            _titles[notice["title"]?.ToString() ?? ""]--;
             Count("removed");
         }
     }
