@@ -72,7 +72,7 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
             return null;
         var words = text.Split(' ', StringSplitOptions.RemoveEmptyEntries);
         var looks = earlier.Where(step => step.IsLook).ToList();
-        if (words is not [.. , "found" or "not-found"] or { Length: > 2 })
+        if (words is not [.., "found" or "not-found"] or { Length: > 2 })
             reading.Add(section.At(WriteKeys.When), $"'{text}' says nothing about a look", "write found or not-found, with the name of the step that looked in front of it where there are several: board found");
         else if (looks.Count == 0)
             reading.Add(section.At(WriteKeys.When), $"{section.Title} depends on a look, and no step before it looks", "add a step with get: above it");
