@@ -57,12 +57,19 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
             foreach (var item in ItemFile.Read(items))
             {
                 _counts.Items++;
-                var (steps, work) = await OpenAsync(Write.Steps, item.Values, new ItemEntry(item.Key, item.Digest, batch.Run), cancel);
-                foreach (var line in await steps.ShowAsync(work, 0, taken: false, cancel))
-                    await writer.WriteLineAsync(line);
+                try
+                {
+                    var (steps, work) = await OpenAsync(Write.Steps, item.Values, new ItemEntry(item.Key, item.Digest, batch.Run), cancel);
+                    foreach (var line in await steps.ShowAsync(work, 0, taken: false, cancel))
+                        await writer.WriteLineAsync(line);
+                }
+                catch (ItemRefusedException)
+                {
+                    _counts.Note(new ItemEntry(item.Key, item.Digest, batch.Run) { Phase = ItemPhase.Refused });
+                }
             }
 
-            return $"{_counts.Items:N0} {(_counts.Items == 1 ? "item" : "items")}; which steps are taken shows once the looks are: --ask";
+            return $"{_counts.Items:N0} {(_counts.Items == 1 ? "item" : "items")}; which steps are taken shows once the looks are: --ask{(_counts.Refused > 0 ? $"; {_counts.Refused:N0} would be refused" : "")}";
         }
 
         var plan = into + ".plan";
@@ -199,8 +206,17 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
     {
         var entry = new ItemEntry(planned.Item.Key, planned.Item.Digest, run) { Values = planned.Values, Found = planned.Found, Begun = planned.Begun, Step = planned.Begun > 0 ? planned.Step : "" };
         var declared = planned.Removes ? Write.Remove : Write.Steps;
-        var (steps, work) = await OpenAsync(declared, planned.Values, entry, cancel);
-        var ended = await steps.TakeAsync(work, planned.Removes ? 0 : declared.ToList().FindIndex(step => step.Name == planned.Step), cancel);
+        ItemEntry ended;
+        try
+        {
+            var (steps, work) = await OpenAsync(declared, planned.Values, entry, cancel);
+            ended = await steps.TakeAsync(work, planned.Removes ? 0 : declared.ToList().FindIndex(step => step.Name == planned.Step), cancel);
+        }
+        catch (ItemRefusedException error)
+        {
+            ended = await context.Book.EnterAsync(entry with { Phase = ItemPhase.Refused, Said = context.Services.Redactor.Clean(error.Message) });
+        }
+
         if (planned.Removes && ended.Phase == ItemPhase.Sent)
             ended = await context.Book.EnterAsync(ended with { Phase = ItemPhase.Removed });
         _counts.Note(ended);
@@ -217,9 +233,22 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
     private async Task<(ItemSteps Steps, ItemWork Work)> OpenAsync(IReadOnlyList<WriteStep> steps, IReadOnlyDictionary<string, string> values, ItemEntry entry, CancellationToken cancel)
     {
         var filled = new ItemValues(_inputs, new Dictionary<string, string>(), values);
-        var client = await clientOf(Write, filled.Text, cancel);
+        var client = await ClientAsync(filled, cancel);
         var all = new ItemValues(_inputs, client.TokenFields, values.Concat(entry.Values.Where(pair => !values.ContainsKey(pair.Key))));
         return (new ItemSteps(context, client, steps), new ItemWork(entry, all, new(entry.Found, StringComparer.Ordinal)));
+    }
+
+    // A value that makes no identity or API is its own item's matter.
+    private async Task<ApiClient> ClientAsync(ItemValues values, CancellationToken cancel)
+    {
+        try
+        {
+            return await clientOf(Write, values.Text, cancel);
+        }
+        catch (JobMistakesException error)
+        {
+            throw new ItemRefusedException(error.Mistakes[0].Found);
+        }
     }
 
     // Twice as many items as requests: while one waits for the disk, another one's request is on its way.

@@ -329,6 +329,15 @@ public sealed class WriteDeskTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_value_that_makes_no_address_refuses_its_item_alone()
+    {
+        var refused = (await _at.RunAsync("create: { post: /documents, body: { title: \"{row.name}\" } }", """[{"id":1,"name":"a","tenant":"evil.example/x"},{"id":2,"name":"b","tenant":"south"}]""", api: "base: \"https://{row.tenant}.example/v2\""))!;
+        refused.Phase.ShouldBe(LedgerPhase.Refused);
+        _at.Rows.Select(row => row.State).ShouldBe(["refused", "sent"]);
+        _at.Office.Sent.ShouldHaveSingleItem().RequestUri!.Host.ShouldBe("south.example");
+    }
+
+    [Fact]
     public async Task Each_item_is_sent_as_the_tenant_that_it_names()
     {
         await _at.RunAsync("create: { post: /documents, body: { title: \"{row.name}\" } }", """[{"id":1,"name":"a","tenant":"north"},{"id":2,"name":"b","tenant":"south"}]""", api: "base: \"https://{row.tenant}.example/v2\"");
