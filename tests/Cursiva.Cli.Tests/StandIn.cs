@@ -30,6 +30,12 @@ internal sealed class StandIn : IDisposable
 
     public async Task<JsonElement> StatisticsAsync() => await JsonAsync("/statistics");
 
+    /// <summary>What was written at the office.</summary>
+    public Task<JsonElement> OfficeAsync() => JsonAsync("/office");
+
+    /// <summary>How the office behaves from now on.</summary>
+    public async Task BehaveAsync(string manner) => (await _http.PutAsync(Address + "/office/manner", new StringContent(manner))).EnsureSuccessStatusCode().Dispose();
+
     /// <summary>The first refresh token of a new family, as a person's sign-in would bring it.</summary>
     public async Task<string> SeedAsync(string person = "person-17")
     {

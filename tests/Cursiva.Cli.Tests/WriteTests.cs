@@ -190,15 +190,7 @@ public sealed class WriteTests : IAsyncLifetime
         return job;
     }
 
-    private async Task<JsonElement> OfficeAsync()
-    {
-        using var client = new HttpClient();
-        return JsonDocument.Parse(await client.GetStringAsync($"{_cloud.Address}/office")).RootElement;
-    }
+    private Task<JsonElement> OfficeAsync() => _cloud.OfficeAsync();
 
-    private async Task BehaveAsync(string manner)
-    {
-        using var client = new HttpClient();
-        (await client.PutAsync($"{_cloud.Address}/office/manner", new StringContent(manner))).EnsureSuccessStatusCode();
-    }
+    private Task BehaveAsync(string manner) => _cloud.BehaveAsync(manner);
 }
