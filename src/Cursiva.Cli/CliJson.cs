@@ -20,5 +20,6 @@ namespace Cursiva.Cli;
 [JsonSerializable(typeof(RunLine))]
 [JsonSerializable(typeof(PullDifference[]))]
 [JsonSerializable(typeof(LedgerLine[]))]
+[JsonSerializable(typeof(ItemLine[]))]
 [JsonSerializable(typeof(int[]))]
 internal sealed partial class CliJson : JsonSerializerContext;

@@ -69,7 +69,7 @@ public sealed class WriteTests : IAsyncLifetime
 
     [Theory]
     [InlineData("refuse", "refused", "5 items in a row were refused")]
-    [InlineData("busy", "in-doubt", "status 503")]
+    [InlineData("busy", "in doubt", "status 503")]
     public async Task An_office_that_is_closed_leaves_the_run_done_and_the_items_for_later(string manner, string state, string said)
     {
         using var job = Notices(parallel: "parallel: 1");
@@ -88,6 +88,23 @@ public sealed class WriteTests : IAsyncLifetime
         }
 
         (await OfficeAsync()).GetProperty("notices").GetArrayLength().ShouldBe(12);
+    }
+
+    [Fact]
+    public async Task An_item_in_doubt_is_named_and_decided_alone()
+    {
+        using var job = Notices(parallel: "parallel: 1", steps: "create: { post: /notices, body: { title: \"{row.depot}\", weight: \"{row.weight}\" } }");
+        await BehaveAsync("lose-answers");
+        (await job.RunAsync()).ShouldEndWith(9).Error.ShouldContain($"cursiva ledger {job.Path} --sent notices-1");
+        await BehaveAsync("");
+        var item = JsonDocument.Parse((await job.DoAsync(["ledger", job.Path, "--format", "json"])).Out).RootElement[0].GetProperty("items")[0];
+        item.GetProperty("state").GetString().ShouldBe("in doubt");
+        var name = item.GetProperty("id").GetString()!;
+        (await job.DoAsync(["ledger", job.Path])).Out.ShouldContain(name);
+        (await job.DoAsync(["ledger", job.Path, "--sent", name])).ShouldEndWith(0).Out.ShouldNotContain(name);
+        (await job.DoAsync(["ledger", job.Path, "--sent", name])).ShouldEndWith(2).Error.ShouldContain("it is sent");
+        (await job.DoAsync(["ledger", job.Path, "--items", "notices-1"])).ShouldEndWith(0).Out.ShouldContain(name);
+        (await job.DoAsync(["ledger", job.Path, "--items", "to-nobody-1"])).ShouldEndWith(2).Error.ShouldContain("the ledger has no write 'to-nobody-1'");
     }
 
     [Theory]
@@ -172,12 +189,12 @@ public sealed class WriteTests : IAsyncLifetime
         (await OfficeAsync()).GetProperty("notices").GetArrayLength().ShouldBe(12);
     }
 
-    private Job Notices(string sql = "sql: select depot, sum(weight_kg) as weight from consignments group by depot", string parallel = "parallel: 4", string more = "only-if-changed: true") => Write($"""
+    private Job Notices(string sql = "sql: select depot, sum(weight_kg) as weight from consignments group by depot", string parallel = "parallel: 4", string more = "only-if-changed: true", string steps = Steps) => Write($"""
           notices:
             {sql}
             key: [depot]
             steps:
-              {Steps}
+              {steps}
             {parallel}
             {more}
         """);

@@ -5,6 +5,7 @@ using Cursiva.Core.Ledger;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Runs;
 using Cursiva.Core.State;
+using Cursiva.Core.Writes;
 
 namespace Cursiva.Cli.Commands;
 
@@ -12,20 +13,21 @@ namespace Cursiva.Cli.Commands;
 internal sealed class LedgerCommand
 {
     private readonly CommonOptions _common = new();
-    private readonly Option<string?> _sent = new("--sent") { Description = "the entry that has arrived: it is not sent again", HelpName = "ID" };
-    private readonly Option<string?> _again = new("--again") { Description = "the entry that has not arrived: it is sent again, by the next run or cursiva deliver", HelpName = "ID" };
-    private readonly Option<string?> _drop = new("--drop") { Description = "the entry that nobody needs any more", HelpName = "ID" };
+    private readonly Option<string?> _sent = new("--sent") { Description = "the entry, or ENTRY/ITEM of a write, that has arrived: it is not sent again", HelpName = "ID" };
+    private readonly Option<string?> _again = new("--again") { Description = "the entry or item that has not arrived: it is sent again, by the next run or cursiva deliver", HelpName = "ID" };
+    private readonly Option<string?> _drop = new("--drop") { Description = "the entry or item that nobody needs any more", HelpName = "ID" };
+    private readonly Option<string?> _items = new("--items") { Description = "lists every item of this entry, which is a write", HelpName = "ID" };
 
     public Command Build()
     {
         var command = new Command("ledger", "Look at what left the machine and what did not, and decide what is in doubt.")
         {
-            _common.Job, _sent, _again, _drop, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Format,
+            _common.Job, _items, _sent, _again, _drop, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Format,
         };
         command.Validators.Add(result =>
         {
-            if (new[] { _sent, _again, _drop }.Count(option => result.GetValue(option) is not null) > 1)
-                result.AddError("decide one entry at a time: --sent, --again or --drop");
+            if (new[] { _items, _sent, _again, _drop }.Count(option => result.GetValue(option) is not null) > 1)
+                result.AddError("one at a time: --items, --sent, --again or --drop");
         });
         command.Executes(_common, ExecuteAsync);
         return command;
@@ -42,15 +44,31 @@ internal sealed class LedgerCommand
             await new JobDeliveries(job, place.RunOptions(StartChoice.Either), watch).DecideAsync(id, phase, cancel);
         }
 
-        LedgerView.Show(place.Terminal.Out, place.Json, await EntriesAsync(job, place, cancel), job.Zone, "The ledger is empty.");
+        // Also while the job is running.
+        place.StateFolder.Prepare(place.Disk);
+        await using var state = SqliteState.Open(place.StateFolder.Database);
+        var key = new JobFolder(place.StateFolder, job).Key;
+        var ledger = new LedgerBook(state, key, CommandContext.Clock);
+        var items = new ItemDecision(ledger, state, key, CommandContext.Clock);
+        if (parsed.GetValue(_items) is { } asked)
+            await ShowItemsAsync(asked, ledger, items, job, place, cancel);
+        else
+            await ShowAsync(ledger, items, job, place, cancel);
         return Outcome.Done;
     }
 
-    // Also while the job is running.
-    private static async Task<IReadOnlyList<LedgerEntry>> EntriesAsync(Job job, CommandContext place, CancellationToken cancel)
+    private static async Task ShowAsync(LedgerBook ledger, ItemDecision items, Job job, CommandContext place, CancellationToken cancel)
     {
-        place.StateFolder.Prepare(place.Disk);
-        await using var state = SqliteState.Open(place.StateFolder.Database);
-        return await new LedgerBook(state, new JobFolder(place.StateFolder, job).Key, CommandContext.Clock).EntriesAsync(cancel);
+        var entries = new List<(LedgerEntry, IReadOnlyList<ItemEntry>)>();
+        foreach (var entry in await ledger.EntriesAsync(cancel))
+            entries.Add((entry, entry.IsWrite && entry.Phase is not (LedgerPhase.Sent or LedgerPhase.GivenUp) ? await items.ItemsAsync(entry, all: false, cancel) : []));
+        LedgerView.Show(place.Terminal.Out, place.Json, entries, job.Zone, "The ledger is empty.");
+    }
+
+    private static async Task ShowItemsAsync(string id, LedgerBook ledger, ItemDecision items, Job job, CommandContext place, CancellationToken cancel)
+    {
+        if (await ledger.FindAsync(id, cancel) is not { IsWrite: true } entry)
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the ledger has no write '{id}'") { NextStep = "cursiva ledger JOB" });
+        LedgerView.ShowItems(place.Terminal.Out, place.Json, entry, await items.ItemsAsync(entry, all: true, cancel), job.Zone);
     }
 }

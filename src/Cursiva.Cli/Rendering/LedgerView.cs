@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Text.Json;
-using Cursiva.Core.Deliveries;
 using Cursiva.Core.Ledger;
+using Cursiva.Core.Writes;
 using Spectre.Console;
 
 namespace Cursiva.Cli.Rendering;
@@ -9,11 +9,17 @@ namespace Cursiva.Cli.Rendering;
 /// <summary>Lists what left the machine and what did not.</summary>
 internal static class LedgerView
 {
-    public static void Show(IAnsiConsole console, bool json, IReadOnlyList<LedgerEntry> entries, TimeZoneInfo zone, string empty)
+    private const int MostItems = 20;
+
+    public static void Show(IAnsiConsole console, bool json, IReadOnlyList<LedgerEntry> entries, TimeZoneInfo zone, string empty) =>
+        Show(console, json, [.. entries.Select(entry => (entry, (IReadOnlyList<ItemEntry>)[]))], zone, empty);
+
+    /// <param name="entries">Each with the items that somebody may have to decide about.</param>
+    public static void Show(IAnsiConsole console, bool json, IReadOnlyList<(LedgerEntry Entry, IReadOnlyList<ItemEntry> Items)> entries, TimeZoneInfo zone, string empty)
     {
         if (json)
         {
-            console.WriteLinesAsIs(JsonSerializer.Serialize([.. entries.Select(LedgerLine.Of)], CliJson.Default.LedgerLineArray));
+            console.WriteLinesAsIs(JsonSerializer.Serialize([.. entries.Select(pair => LedgerLine.Of(pair.Entry, pair.Items))], CliJson.Default.LedgerLineArray));
             return;
         }
 
@@ -24,20 +30,59 @@ internal static class LedgerView
         }
 
         var table = Tables.Plain("entry", "to", "state", "since", "tries", "said");
-        foreach (var entry in entries)
+        foreach (var (entry, items) in entries)
         {
-            var colour = entry.Phase switch
-            {
-                LedgerPhase.Sent => Color.Green,
-                LedgerPhase.Ready or LedgerPhase.Sending => Color.Olive,
-                LedgerPhase.InDoubt or LedgerPhase.Refused => Color.Maroon,
-                LedgerPhase.GivenUp => Color.Grey,
-            };
             table.AddRow(
-                Shown.Text(entry.Id), Shown.Text(entry.To), Shown.Text(LedgerWords.Of(entry.Phase), new Style(colour)),
-                Shown.Text(TimeZoneInfo.ConvertTime(entry.At, zone).ToString("yyyy-MM-dd HH:mm zzz", CultureInfo.InvariantCulture)), Shown.Text(entry.Attempts.ToString(CultureInfo.InvariantCulture)), Shown.Text(entry.Said));
+                Shown.Text(entry.Id), Shown.Text(entry.To), Shown.Text(LedgerWords.Of(entry.Phase), Look(entry.Phase)),
+                Shown.Text(Time(entry.At, zone)), Shown.Text(entry.Attempts.ToString(CultureInfo.InvariantCulture)), Shown.Text(entry.Said));
+            foreach (var item in items.Take(MostItems))
+                table.AddRow(Shown.Text(ItemDecision.NameOf(entry, item)), Shown.Text(StepOf(item)), State(item), Shown.Text(Time(item.At, zone)), Shown.Text(""), Shown.Text(item.Said));
         }
 
         console.Write(table);
+        foreach (var (entry, items) in entries.Where(pair => pair.Items.Count > MostItems))
+            console.Say($"{items.Count - MostItems:N0} more items of {entry.Id}: cursiva ledger JOB --items {entry.Id}");
     }
+
+    /// <summary>All items of one write.</summary>
+    public static void ShowItems(IAnsiConsole console, bool json, LedgerEntry entry, IReadOnlyList<ItemEntry> items, TimeZoneInfo zone)
+    {
+        if (json)
+        {
+            console.WriteLinesAsIs(JsonSerializer.Serialize([.. items.Select(item => ItemLine.Of(entry, item))], CliJson.Default.ItemLineArray));
+            return;
+        }
+
+        if (items.Count == 0)
+        {
+            console.Say($"{entry.Id} has worked on no item.");
+            return;
+        }
+
+        var table = Tables.Plain("item", "step", "state", "since", "said");
+        foreach (var item in items)
+            table.AddRow(Shown.Text(ItemDecision.NameOf(entry, item)), Shown.Text(item.Step), State(item), Shown.Text(Time(item.At, zone)), Shown.Text(item.Said));
+        console.Write(table);
+    }
+
+    private static string StepOf(ItemEntry item) => item.Step.Length > 0 ? $"step {item.Step}" : "";
+
+    private static Text State(ItemEntry item) => Shown.Text(WriteWords.Of(item.Phase), Look(item.Phase switch
+    {
+        ItemPhase.Ready => LedgerPhase.Ready,
+        ItemPhase.Sending or ItemPhase.InDoubt => LedgerPhase.InDoubt,
+        ItemPhase.Sent or ItemPhase.Removed => LedgerPhase.Sent,
+        ItemPhase.Refused => LedgerPhase.Refused,
+        ItemPhase.Skipped => LedgerPhase.GivenUp,
+    }));
+
+    private static string Time(DateTimeOffset at, TimeZoneInfo zone) => TimeZoneInfo.ConvertTime(at, zone).ToString("yyyy-MM-dd HH:mm zzz", CultureInfo.InvariantCulture);
+
+    private static Style Look(LedgerPhase phase) => new(phase switch
+    {
+        LedgerPhase.Sent => Color.Green,
+        LedgerPhase.Ready or LedgerPhase.Sending => Color.Olive,
+        LedgerPhase.InDoubt or LedgerPhase.Refused => Color.Maroon,
+        LedgerPhase.GivenUp => Color.Grey,
+    });
 }

@@ -90,7 +90,7 @@ internal sealed class FragmentWriter : IReportWriter
         {
             _writer.Write("<tr>");
             for (var column = 0; column < row.Length; column++)
-                _writer.Write($"<td style=\"{Cell}text-align:{(head.Columns[column].IsNumber ? "right" : "left")};\">{HtmlText.Escape(row[column] ?? "–")}</td>");
+                _writer.Write($"<td style=\"{Cell}text-align:{(head.Columns[column].IsNumber ? "right" : "left")};\">{HtmlText.Escape(row[column] is { } value ? Thousands.Shown(value, head.Columns[column]) : "–")}</td>");
             if (largest > 0)
                 _writer.Write($"<td style=\"{Cell}\"><div style=\"background:#2f7f79;height:14px;width:{(BarOf(head, row) / largest * 100).ToString("0.#", CultureInfo.InvariantCulture)}%;\"></div></td>");
             _writer.WriteLine("</tr>");

@@ -34,7 +34,7 @@ internal sealed class HtmlPageTable : IDisposable
         _id = id;
         _shown = shown;
         _json = new BufferedOutput(_held);
-        var kinds = string.Join(' ', _columns.Select(column => column.IsNumber ? "number" : "text"));
+        var kinds = string.Join(' ', _columns.Select(column => Thousands.Of(column) ? "amount" : column.IsNumber ? "number" : "text"));
         Html($"<section class=\"long\" data-rows=\"{id}\" data-kinds=\"{kinds}\">{title}<div class=\"tools\" hidden><input type=\"search\" placeholder=\"Filter rows\" aria-label=\"Filter rows of {HtmlText.Escape(head.Part.Title)}\"><span class=\"count\" role=\"status\"></span><button type=\"button\">Back</button><button type=\"button\">Next</button></div>\n<div class=\"rows\" tabindex=\"0\"><table><thead><tr>");
         foreach (var column in _columns)
             Html($"<th scope=\"col\"{(column.IsNumber ? " class=\"number\"" : "")}><button type=\"button\">{HtmlText.Escape(_shown.Head(column))}</button></th>");
@@ -82,7 +82,10 @@ internal sealed class HtmlPageTable : IDisposable
             }
 
             Html(_columns[column].IsNumber ? "<td class=\"number\">" : "<td>");
-            HtmlText.Write(_output, _shown.Of(rows.Value(column), _columns[column].Form, _space));
+            if (Thousands.Of(_columns[column]))
+                Html(ReportWords.Figure(_shown.Of(rows.Value(column), _columns[column].Form)));
+            else
+                HtmlText.Write(_output, _shown.Of(rows.Value(column), _columns[column].Form, _space));
             Html("</td>");
         }
 

@@ -118,7 +118,7 @@ internal sealed class HtmlPageWriter : IReportWriter
             Html($"<th scope=\"col\"{(column.IsNumber ? " class=\"number\"" : "")}>{HtmlText.Escape(_shown.Head(column))}</th>");
         Html("</tr></thead><tbody>\n");
         foreach (var row in rows.Rows)
-            Html($"<tr>{string.Concat(row.Select((value, place) => $"<td{(_head.Columns[place].IsNumber ? " class=\"number\"" : "")}>{HtmlText.Escape(value ?? "–")}</td>"))}</tr>\n");
+            Html($"<tr>{string.Concat(row.Select((value, place) => $"<td{(_head.Columns[place].IsNumber ? " class=\"number\"" : "")}>{HtmlText.Escape(value is null ? "–" : Thousands.Shown(value, _head.Columns[place]))}</td>"))}</tr>\n");
         Html("</tbody></table></div></details></section>\n");
     }
 

@@ -47,7 +47,7 @@ internal sealed class MarkdownWriter : IReportWriter
         if (_head!.Part.Kind == PartKind.Figure)
             _figure = rows.IsNull(0) ? null : _shown.Of(rows.Value(0), _head.Columns[0].Form);
         else if (_rows <= MostRows)
-            _writer.WriteLine($"| {string.Join(" | ", Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? "" : Escape(_shown.Of(rows.Value(column), _head!.Columns[column].Form))))} |");
+            _writer.WriteLine($"| {string.Join(" | ", Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? "" : Escape(Thousands.Shown(_shown.Of(rows.Value(column), _head!.Columns[column].Form), _head.Columns[column]))))} |");
     }
 
     public void EndPart()

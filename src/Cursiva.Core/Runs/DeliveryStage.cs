@@ -18,6 +18,7 @@ internal sealed class DeliveryStage : IAsyncDisposable
     private readonly IRunWatch _watch;
     private readonly DeliveryDesk _desk;
     private readonly WriteDesk _writes;
+    private readonly ItemDecision _items;
     private readonly JobFolder _folder;
     private readonly SignInServices _services;
     private readonly SignIns _signIns;
@@ -35,6 +36,7 @@ internal sealed class DeliveryStage : IAsyncDisposable
         _clients = new ApiClients(job, _signIns, _services);
         Ledger = new LedgerBook(scope.State, scope.Folder.Key, options.Clock);
         _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, new Carriers(job.Name, _services, _signIns.Of, new FileDesk(job.Name, job.Inputs, scope.State, scope.Folder.Key, _services, _clients.OfAsync, watch.Doing)), options.Clock, watch.Doing);
+        _items = new ItemDecision(Ledger, scope.State, scope.Folder.Key, options.Clock);
         _writes = new WriteDesk(job, Ledger, scope.State, scope.Folder.Key, _services, scope.Folder.Outbox, _clients.OfAsync, watch.Doing);
     }
 
@@ -129,6 +131,19 @@ internal sealed class DeliveryStage : IAsyncDisposable
     /// <summary>Enters somebody's decision about an entry.</summary>
     public Task<LedgerEntry> DecideAsync(LedgerEntry entry, LedgerPhase phase, CancellationToken cancel) =>
         entry.IsWrite ? _writes.DecideAsync(entry, phase, cancel) : _desk.DecideAsync(entry, phase);
+
+    /// <summary>Enters somebody's decision about one item of a write.</summary>
+    /// <param name="name">The entry's id and the item's key: <c>notices-12/c-1</c>.</param>
+    /// <returns>The entry as it is now; null where no entry is meant.</returns>
+    public async Task<LedgerEntry?> DecideItemAsync(string name, LedgerPhase phase, CancellationToken cancel)
+    {
+        if (await _items.EntryOfAsync(name, cancel) is not { } entry)
+            return null;
+        var decided = await _items.TakeAsync(entry, name, phase, cancel);
+        if (decided.Phase == LedgerPhase.Sent)
+            new Outbox(_options.Disk, _folder.Outbox).Remove(entry.Id);
+        return decided;
+    }
 
     // Once in a start: what could not be sent a moment ago cannot be sent now.
     private async Task<IReadOnlyList<LedgerEntry>> WritesAsync(CancellationToken cancel) =>

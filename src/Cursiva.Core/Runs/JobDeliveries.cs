@@ -19,14 +19,16 @@ public sealed class JobDeliveries(Job job, RunOptions options, IRunWatch watch)
         return (stage.Handled, objection);
     }
 
-    /// <summary>Enters somebody's decision about an entry that has not left.</summary>
+    /// <summary>Enters somebody's decision about an entry that has not left, or about one item of a write.</summary>
+    /// <param name="id">The entry's, or <c>ENTRY/ITEM</c>.</param>
     /// <param name="phase">Sent, ready (to be sent again) or given up.</param>
     /// <exception cref="RefusedException">There is no such entry, nothing is to be decided about it, or the job is running.</exception>
     public async Task<LedgerEntry> DecideAsync(string id, LedgerPhase phase, CancellationToken cancel)
     {
         await using var scope = await RunScope.OpenAsync(job, options, cancel);
         await using var stage = new DeliveryStage(job, scope, options, watch);
-        var entry = await stage.Ledger.FindAsync(id, cancel) ?? throw Refuse($"the ledger has no entry '{id}'");
+        if (await stage.Ledger.FindAsync(id, cancel) is not { } entry)
+            return await stage.DecideItemAsync(id, phase, cancel) ?? throw Refuse($"the ledger has no entry '{id}'");
         if (entry.Phase is LedgerPhase.Sent or LedgerPhase.GivenUp)
             throw Refuse($"nothing is to be decided about {id}: it is {LedgerWords.Of(entry.Phase)}");
         if (phase == LedgerPhase.Ready && entry.Files.Count == 0)

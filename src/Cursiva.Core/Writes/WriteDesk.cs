@@ -95,7 +95,7 @@ public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string l
             }
 
             if (write.Remove.Count > 0)
-                rows.AddRange((await book.AllAsync(cancel)).Where(entry => entry.Run == run && !keys.Contains(entry.Key)).Select(entry => new WrittenRow(write.Name, entry.Key, entry.Step, Word(entry.Phase), entry.Said.Length > 0 ? entry.Said : null)));
+                rows.AddRange((await book.AllAsync(cancel)).Where(entry => entry.Run == run && !keys.Contains(entry.Key)).Select(entry => new WrittenRow(write.Name, entry.Key, entry.Step, WriteWords.Of(entry.Phase), entry.Said.Length > 0 ? entry.Said : null)));
         }
 
         return rows;
@@ -108,7 +108,7 @@ public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string l
         {
             await using var book = new ItemBook(state, ledgerKey, write.Name, services.Clock);
             foreach (var item in (await book.AllAsync(cancel)).Where(item => item.Run == entry.Run && item.Phase is ItemPhase.InDoubt or ItemPhase.Sending))
-                await book.EnterAsync(phase == LedgerPhase.Ready ? item with { Phase = ItemPhase.Ready, Said = "" } : item with { Phase = phase == LedgerPhase.Sent ? ItemPhase.Sent : ItemPhase.Refused, Said = "decided by hand" });
+                await book.EnterAsync(ItemDecision.Decided(item, phase));
         }
 
         var decided = await ledger.MoveAsync(phase == LedgerPhase.Ready ? entry with { Since = services.Clock.GetUtcNow(), Insists = true } : entry, phase, "decided by hand");
@@ -141,19 +141,9 @@ public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string l
     {
         var said = entry is { Said.Length: > 0 } ? entry.Said : null;
         if (entry is null || (entry.Run != run && (entry.Phase != ItemPhase.Sent || entry.Digest != item.Digest)))
-            return new WrittenRow(write.Name, item.Key, null, Word(ItemPhase.Ready), null);
+            return new WrittenRow(write.Name, item.Key, null, WriteWords.Of(ItemPhase.Ready), null);
         return entry.Run != run || entry is { Phase: ItemPhase.Sent, Said: WriteContext.AsItWas }
             ? new WrittenRow(write.Name, item.Key, null, "unchanged", null)
-            : new WrittenRow(write.Name, item.Key, entry.Step.Length > 0 ? entry.Step : null, Word(entry.Phase), said);
+            : new WrittenRow(write.Name, item.Key, entry.Step.Length > 0 ? entry.Step : null, WriteWords.Of(entry.Phase), said);
     }
-
-    private static string Word(ItemPhase phase) => phase switch
-    {
-        ItemPhase.Ready => "ready",
-        ItemPhase.Sending or ItemPhase.InDoubt => "in-doubt",
-        ItemPhase.Sent => "sent",
-        ItemPhase.Refused => "refused",
-        ItemPhase.Skipped => "skipped",
-        ItemPhase.Removed => "removed",
-    };
 }

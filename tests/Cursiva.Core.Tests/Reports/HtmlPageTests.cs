@@ -38,6 +38,26 @@ public sealed partial class HtmlPageTests : IDisposable
         ScriptTags().Count(text).ShouldBe(file == "page.html" ? 2 : 0);
     }
 
+    [Theory]
+    [InlineData("page.html", "<td class=\"number\">{0}</td>")]
+    [InlineData("mail.fragment.html", "text-align:right;\">{0}</td>")]
+    [InlineData("wiki.md", "| {0} ")]
+    public void Amounts_have_their_thousands_apart_and_names_in_digits_have_not(string file, string cell)
+    {
+        var columns = new[] { ("parcels", "50833"), ("weight_kg", "-1234567.25"), ("small", "999"), ("order_id", "70001"), ("orderId", "70002"), ("ID", "70003"), ("year", "2026"), ("order number", "70004") };
+        var sql = $"select {string.Join(", ", columns.Select(column => $"{column.Item2} as \"{column.Item1}\""))}, '80808' as told, null::integer as none";
+        _fixture.WriteFiles([ReportFixture.Table(sql), ReportFixture.PartOf("bars", PartKind.Bar, "select 'a' as depot, 40404 as parcels")], [file]);
+        var text = File.ReadAllText(_fixture[file]);
+        foreach (var shown in new[] { "50\u202f833", "-1\u202f234\u202f567.25", "999", "70001", "70002", "70003", "2026", "70004", "40\u202f404" })
+            text.ShouldContain(string.Format(System.Globalization.CultureInfo.InvariantCulture, cell, shown));
+        text.ShouldContain("80808");
+        if (file == "page.html")
+        {
+            text.ShouldContain("data-kinds=\"amount amount amount number number number number number text amount\"");
+            text.ShouldContain("\"50833\"", customMessage: "the rows for sorting and filtering are as they came");
+        }
+    }
+
     [Fact]
     public void A_page_asks_nobody_for_anything()
     {

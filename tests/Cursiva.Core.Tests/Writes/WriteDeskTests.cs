@@ -108,7 +108,7 @@ public sealed class WriteDeskTests : IAsyncLifetime
         var lost = (await _at.RunAsync(Steps, One, keys: $"when-in-doubt: {doubt}"))!;
         (lost.Phase, _at.Office.Documents.Count).ShouldBe((LedgerPhase.InDoubt, 1));
         lost.Said.ShouldContain("in doubt 1; 1: API 'office' gave no complete answer");
-        _at.Rows.ShouldHaveSingleItem().State.ShouldBe("in-doubt");
+        _at.Rows.ShouldHaveSingleItem().State.ShouldBe("in doubt");
         ((await _at.RunAsync(Steps, One, keys: $"when-in-doubt: {doubt}"))!.Phase, _at.Office.Documents.Count).ShouldBe((phase, documents));
     }
 

@@ -69,6 +69,13 @@ internal sealed class WriteFixture : IAsyncDisposable
         await desk.DecideAsync((await ledger.FindAsync(id, CancellationToken.None))!, phase, CancellationToken.None);
     }
 
+    /// <summary>Decides about one item, by its name in the ledger.</summary>
+    public async Task<LedgerEntry> DecideItemAsync(string name, LedgerPhase phase)
+    {
+        var items = new ItemDecision(new LedgerBook(State, "job", Clock), State, "job", Clock);
+        return await items.TakeAsync((await items.EntryOfAsync(name, CancellationToken.None))!, name, phase, CancellationToken.None);
+    }
+
     public Job Read(string steps, string keys, string api) => JobReader.Read(_folder.Write("job.cursiva.yaml", $$"""
         cursiva: 1
         name: job

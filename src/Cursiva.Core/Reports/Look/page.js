@@ -11,10 +11,12 @@ for (const section of document.querySelectorAll("section[data-rows]")) {
   const size = 50;
   let shown = all, page = 0, sorted = -1, up = true, texts = null;
 
-  const grouped = n => String(n).replace(/\B(?=(\d{3})+$)/g, n > 9999 ? "\u202f" : "");
+  const grouped = n => String(n).replace(/\B(?=(\d{3})+$)/g, "\u202f");
+  const isNumber = kind => kind !== "text";
+  const amount = value => value.replace(/^(-?)(\d+)(?=$|\.\d+$)/, (_, sign, whole) => sign + whole.replace(/\B(?=(\d{3})+$)/g, "\u202f"));
   const compare = (a, b, kind) => {
     if (a === null || b === null) return a === b ? 0 : a === null ? 1 : -1;
-    if (kind === "number") {
+    if (isNumber(kind)) {
       const difference = Number(a) - Number(b);
       if (difference) return up ? difference : -difference;
       if (a === b) return 0;
@@ -29,8 +31,8 @@ for (const section of document.querySelectorAll("section[data-rows]")) {
       row.forEach((value, place) => {
         const cell = line.insertCell();
         if (value === null) { cell.className = "none"; cell.textContent = "\u2013"; }
-        else { cell.textContent = value; if (value.length > 40) cell.title = value; }
-        if (kinds[place] === "number") cell.classList.add("number");
+        else { cell.textContent = kinds[place] === "amount" ? amount(value) : value; if (value.length > 40) cell.title = value; }
+        if (isNumber(kinds[place])) cell.classList.add("number");
       });
       return line;
     }));
