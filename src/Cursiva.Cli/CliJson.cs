@@ -21,5 +21,7 @@ namespace Cursiva.Cli;
 [JsonSerializable(typeof(PullDifference[]))]
 [JsonSerializable(typeof(LedgerLine[]))]
 [JsonSerializable(typeof(ItemLine[]))]
+[JsonSerializable(typeof(DraftLine))]
+[JsonSerializable(typeof(OperationLine[]))]
 [JsonSerializable(typeof(int[]))]
 internal sealed partial class CliJson : JsonSerializerContext;

@@ -19,6 +19,7 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     new LedgerCommand().Build(),
     new RunsCommand().Build(),
     new CallCommand().Build(),
+    new DraftCommand().Build(),
     new TokenCommand().Build(),
     new SignInCommand().Build(),
     new SecretCommand().Build(),

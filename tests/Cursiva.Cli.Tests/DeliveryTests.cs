@@ -49,10 +49,13 @@ public sealed class DeliveryTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("night@brackwater.example", 0)]
-    [InlineData("somebody@brackwater.example", 9)]
-    public async Task An_access_token_signs_in_at_the_mail_server(string user, int code)
+    [InlineData("night@brackwater.example", "", 0)]
+    [InlineData("somebody@brackwater.example", "", 9)]
+    [InlineData("night@brackwater.example", "bearer", 0)]
+    [InlineData("somebody@brackwater.example", "bearer", 9)]
+    public async Task An_access_token_signs_in_at_the_mail_server(string user, string manner, int code)
     {
+        _mail.Behave(manner);
         using var job = MailJob($"user: {user}, identity: app, attach: none");
         var ended = (await RunAsync(job)).ShouldEndWith(code);
         if (code == 0)

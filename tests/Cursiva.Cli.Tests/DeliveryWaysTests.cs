@@ -152,6 +152,41 @@ public sealed class DeliveryWaysTests(RealServers servers) : IAsyncLifetime, ICl
     }
 
     [Fact]
+    public async Task A_process_that_ends_at_any_send_leaves_whole_files_by_SFTP()
+    {
+        Tools.Require("strace");
+        var server = await servers.SshAsync();
+        using var job = SftpJob(server, "path: in");
+        foreach (var moment in new[] { 6, 10, 14, 18, 22, 26, 30 })
+        {
+            await KilledAsync(job, moment);
+            foreach (var file in Directory.GetFiles(server.Home, "*", SearchOption.AllDirectories).Where(file => !file.EndsWith(".part", StringComparison.Ordinal)))
+                File.ReadAllBytes(file).ShouldBe(File.ReadAllBytes(job[$"reports/{Path.GetFileName(file)}"]), $"killed at send {moment}");
+            (await RunAsync(job)).ShouldEndWith(0);
+            Directory.GetFiles(server.Home, "*", SearchOption.AllDirectories).Select(Path.GetFileName).Order(StringComparer.Ordinal).ToList().ShouldBe(["late.csv", "late.json"], customMessage: $"killed at send {moment}");
+            Directory.Delete(Path.Combine(server.Home, "in"), recursive: true);
+        }
+    }
+
+    [Theory]
+    [InlineData("put: { put: '/drawer/{file.name}', file: body }")]
+    [InlineData("open: { post: '/drawer/{file.name}/pieces' }, put: { put: '{open.link}', file: pieces, piece-size: 1 }")]
+    public async Task A_process_that_ends_at_any_send_uploads_whole_files(string steps)
+    {
+        Tools.Require("strace");
+        using var job = await UploadJobAsync(steps);
+        foreach (var moment in new[] { 3, 4, 5, 6, 7 })
+        {
+            await KilledAsync(job, moment);
+            (await RunAsync(job)).ShouldEndWith(0);
+            var files = (await OfficeAsync()).GetProperty("files");
+            files.EnumerateObject().Select(file => file.Name).Order(StringComparer.Ordinal).ShouldBe(["late.csv", "late.json"]);
+            foreach (var file in files.EnumerateObject())
+                file.Value.GetProperty("sha256").GetString().ShouldBe(Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(File.ReadAllBytes(job[$"reports/{file.Name}"]))), $"killed at send {moment}");
+        }
+    }
+
+    [Fact]
     public async Task A_process_that_ends_at_any_flush_brings_the_rows_in_once()
     {
         Tools.Require("strace");
@@ -161,9 +196,7 @@ public sealed class DeliveryWaysTests(RealServers servers) : IAsyncLifetime, ICl
         foreach (var moment in new[] { 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 16, 18 })
         {
             await server.AskAsync("drop table if exists late", _database);
-            if (Directory.Exists(job.State))
-                Directory.Delete(job.State, recursive: true);
-            await App.RunAsync("strace", ["-f", "-o", "/dev/null", "-e", "trace=sendto", "-e", $"inject=sendto:signal=KILL:when={moment}", App.Cursiva, "run", job.Path], job.Folder, [.. job.Environment, ("DATABASE", PostgresServer.Password)]);
+            await KilledAsync(job, moment);
             (await RunAsync(job)).ShouldEndWith(0);
             (await DeliverAsync(job)).ShouldEndWith(0);
             var runs = (await server.AskAsync("select count(*) from late", _database));
@@ -269,6 +302,14 @@ public sealed class DeliveryWaysTests(RealServers servers) : IAsyncLifetime, ICl
         (await RunAsync(job)).ShouldEndWith(9).Error.ShouldContain("the message has 211 bytes, and largest: allows 100");
         (await OfficeAsync()).GetProperty("messages").GetArrayLength().ShouldBe(0);
         (await job.DoAsync(["ledger", job.Path, "--again", "to-the-desk-1"])).ShouldEndWith(2).Error.ShouldContain("nothing was put aside");
+    }
+
+    // From nothing, a process that ends at one of the moments when it sends something.
+    private static async Task KilledAsync(Job job, int moment)
+    {
+        if (Directory.Exists(job.State))
+            Directory.Delete(job.State, recursive: true);
+        await App.RunAsync("strace", ["-f", "-o", "/dev/null", "-e", "trace=sendto,sendmsg", "-e", $"inject=sendto,sendmsg:signal=KILL:when={moment}", App.Cursiva, "run", job.Path], job.Folder, [.. job.Environment, ("DATABASE", PostgresServer.Password), ("KEY_PASSWORD", "key pass")]);
     }
 
     private Task<Ended> RunAsync(Job job, params string[] arguments) => DoAsync(job, ["run", job.Path, .. arguments]);

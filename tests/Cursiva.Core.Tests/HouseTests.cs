@@ -25,6 +25,7 @@ public sealed partial class HouseTests
         ["Deliveries"] = 12,
         ["Runs"] = 13,
         ["Checks"] = 14,
+        ["Drafts"] = 15,
     };
 
     private static string Core => Path.Combine(Repository.Root, "src", "Cursiva.Core");

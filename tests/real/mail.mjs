@@ -3,12 +3,29 @@
 import { once } from 'node:events';
 import { appendFileSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { SMTPServer } from 'smtp-server';
+import mechanisms from './node_modules/smtp-server/dist/esm/sasl.js';
 
 const [folder] = process.argv.slice(2);
 const manner = () => (existsSync(`${folder}/manner`) ? readFileSync(`${folder}/manner`, 'utf8').trim() : '');
 const refusal = (code, words) => Object.assign(new Error(words), { responseCode: code });
 const claims = (token) => { try { return JSON.parse(Buffer.from(token.split('.')[1], 'base64url').toString()); } catch { return null; } };
+const tokenMethods = ['XOAUTH2', 'OAUTHBEARER'];
 let taken = 0;
+
+// OAUTHBEARER (RFC 7628 section 3.1): a GS2 header that names the user, then key=value pairs between bytes 0x01.
+mechanisms.SASL_OAUTHBEARER = function (words, callback) {
+  const [header, ...pairs] = Buffer.from(words[0] ?? '', 'base64').toString().split('\x01');
+  const username = /^n,a=([^,]+),$/.exec(header)?.[1].replace(/=2C/g, ',').replace(/=3D/g, '=');
+  const accessToken = pairs.find((pair) => pair.startsWith('auth=Bearer '))?.slice(12);
+  this._server.onAuth({ method: 'OAUTHBEARER', username, accessToken }, this.session, (error, answer) => {
+    if (error) this.send(error.responseCode ?? 535, error.message);
+    else {
+      this.session.user = answer.user;
+      this.send(235, 'Authentication successful');
+    }
+    callback();
+  });
+};
 
 const server = new SMTPServer({
   authOptional: true,
@@ -17,9 +34,12 @@ const server = new SMTPServer({
   cert: readFileSync(`${folder}/server.crt`),
   key: readFileSync(`${folder}/server.key`),
   size: 200_000,
-  authMethods: ['PLAIN', 'LOGIN', 'XOAUTH2'],
+  onConnect: (session, done) => {
+    server.options.authMethods = manner() === 'bearer' ? ['OAUTHBEARER'] : ['PLAIN', 'LOGIN', 'XOAUTH2'];
+    done();
+  },
   // A token of the stand-in cloud names the client that it was issued to.
-  onAuth: (auth, session, done) => (auth.method === 'XOAUTH2' ? (claims(auth.accessToken)?.client_id === 'brackwater-demo' && auth.username === 'night@brackwater.example' ? done(null, { user: auth.username }) : done(refusal(535, 'the token is not good here'))) : auth.username === 'night-jobs' && auth.password === 'mail pass: 100 %' ? done(null, { user: auth.username }) : done(refusal(535, 'wrong name or password'))),
+  onAuth: (auth, session, done) => (tokenMethods.includes(auth.method) ? (claims(auth.accessToken)?.client_id === 'brackwater-demo' && auth.username === 'night@brackwater.example' ? done(null, { user: auth.username }) : done(refusal(535, 'the token is not good here'))) : auth.username === 'night-jobs' && auth.password === 'mail pass: 100 %' ? done(null, { user: auth.username }) : done(refusal(535, 'wrong name or password'))),
   onRcptTo: (address, session, done) => {
     const how = manner();
     if (how === 'later') return done(refusal(451, 'greylisted, come again later'));

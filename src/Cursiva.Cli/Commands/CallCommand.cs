@@ -1,8 +1,10 @@
 using System.CommandLine;
+using System.CommandLine.Parsing;
 using System.Text;
 using System.Text.Unicode;
 using Cursiva.Cli.Rendering;
 using Cursiva.Core.Apis;
+using Cursiva.Core.Drafts;
 using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
@@ -15,26 +17,32 @@ namespace Cursiva.Cli.Commands;
 internal sealed class CallCommand
 {
     private readonly CommonOptions _common = new();
-    private readonly Argument<string> _api = new("API") { Description = "the API of the job to ask" };
-    private readonly Argument<string> _path = new("PATH") { Description = "the path, appended to the API's base; inputs are filled in" };
+    private readonly Argument<string?> _api = new("API") { Description = "the API of the job to ask; none for an address", Arity = ArgumentArity.ZeroOrOne };
+    private readonly Argument<string?> _path = new("PATH") { Description = "the path, appended to the API's base; inputs are filled in; none for an address", Arity = ArgumentArity.ZeroOrOne };
     private readonly Option<string?> _identity = new("--identity") { Description = "the identity of the job to ask as [otherwise the API's]" };
     private readonly Option<bool> _anonymous = new("--anonymous") { Description = "ask without signing in" };
     private readonly Option<string?> _method = new("--method") { Description = "the method [GET; with a body POST]" };
     private readonly Option<string[]> _header = new("--header") { Description = "NAME=VALUE, a further header; may be repeated", DefaultValueFactory = _ => [] };
     private readonly CallBody _body = new();
     private readonly CallAnswer _answer = new();
+    private readonly AskedOptions _asked = new();
+    private readonly Option<string?> _keep = new("--keep") { Description = "write what was used for an address into this job file, secrets by their sources", HelpName = "FILE" };
+    private readonly Option<bool> _force = new("--force") { Description = "--keep may replace a file" };
     private readonly Option<string?> _trace = TraceFile.Option();
+
+    public CallCommand() => _common.Job.Description = "the job file, NAME.cursiva.yaml; or an address, https://...";
 
     public Command Build()
     {
-        var command = new Command("call", "Make one request with an API's identity, headers and limits, and print the answer.")
+        var command = new Command("call", "Make one request with an API's identity, headers and limits, or to an address without a job, and print the answer.")
         {
-            _common.Job, _api, _path, _identity, _anonymous, _method, _header, _common.Value, _trace, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log,
+            _common.Job, _api, _path, _identity, _anonymous, _method, _header, _common.Value, _trace, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _keep, _force,
         };
-        foreach (var option in _body.Options.Concat(_answer.Options))
+        foreach (var option in _body.Options.Concat(_answer.Options).Concat(_asked.Options))
             command.Add(option);
         command.Validators.Add(_body.Check);
         command.Validators.Add(_answer.Check);
+        command.Validators.Add(CheckTarget);
         command.Validators.Add(result =>
         {
             foreach (var pair in result.GetValue(_header)!.Where(pair => pair.IndexOf('=', StringComparison.Ordinal) < 1))
@@ -50,6 +58,8 @@ internal sealed class CallCommand
 
     private async Task<Outcome> ExecuteAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
+        if (AskedAddress.Is(parsed.GetValue(_common.Job)!))
+            return await AskAsync(parsed, place, cancel);
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var api = ApiOf(job, parsed.GetValue(_api)!, place);
         var services = place.Open(job);
@@ -63,13 +73,59 @@ internal sealed class CallCommand
         return Outcome.Done;
     }
 
+    private void CheckTarget(CommandResult result)
+    {
+        if (result.GetResult(_common.Job) is not { Tokens: [var target, ..] })
+            return;
+        var isAddress = AskedAddress.Is(target.Value);
+        _asked.Check(result, isAddress);
+        if (isAddress && AskedAddress.TryParse(target.Value) is null)
+            result.AddError($"'{target.Value}' is no address that can be asked: https://HOST/PATH, without a name or password in it");
+        if (isAddress && result.GetValue(_api) is { } api)
+            result.AddError($"an address stands alone, and '{api}' follows it");
+        if (!isAddress && result.GetValue(_path) is null)
+            result.AddError(result.GetValue(_api) is null ? "name an API of the job and a path: cursiva call JOB API PATH; or ask an address: cursiva call https://..." : "name a path of the API: cursiva call JOB API PATH");
+        if (!isAddress && result.GetValue(_keep) is not null)
+            result.AddError("--keep is for an address; a job is there already");
+    }
+
+    // An address without a job. The first answer that is good is what --keep goes by.
+    private async Task<Outcome> AskAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
+    {
+        var address = AskedAddress.TryParse(parsed.GetValue(_common.Job)!)!;
+        var file = parsed.GetValue(_keep) is { } kept ? NewJobFile.At(kept, parsed.GetValue(_force)) : null;
+        List<KeyValuePair<string, string>> headers = [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(pair => KeyValuePair.Create(pair[0], pair[1]))];
+        var signIn = _asked.Read(parsed, [.. headers.Where(header => !header.Key.Equals("Content-Type", StringComparison.OrdinalIgnoreCase))]);
+        using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
+        await using var asked = await AskedApi.OpenAsync(place, AskedJob.Read(AskedJob.Text(address, signIn, ""), Environment.CurrentDirectory, CommandContext.Clock.GetUtcNow()), _asked.IsDevice(parsed), null, trace, cancel);
+        var rows = "";
+        var request = await RequestAsync(parsed, address.Whole, [.. headers.Where(header => header.Key.Equals("Content-Type", StringComparison.OrdinalIgnoreCase))], cancel) with
+        {
+            Sees = answer =>
+            {
+                _answer.Show(parsed, place, answer);
+                rows = AskedJob.RowsOf(answer.Body.Content);
+            },
+        };
+        using var good = await AskedRefusal.ExplainAsync(() => asked.Client.SendAsync(request, cancel), asked, signIn, "call", cancel);
+        if (file is null)
+            return Outcome.Done;
+        file.Write(AskedJob.Text(address, signIn, rows, request.Method.Method, request.Body is null ? null : Encoding.UTF8.GetString(request.Body)), place.Disk);
+        place.Terminal.Error.Say($"[green]Written[/] {file.Path}. Check it: cursiva check {file.Path} --live; how the next page is found is not in it: cursiva draft finds that out.");
+        return Outcome.Done;
+    }
+
     private async Task<ApiRequest> RequestAsync(ParseResult parsed, Job job, ApiClient client, CancellationToken cancel)
     {
         var path = PathTemplate.Expand(parsed.GetValue(_path)!, job.Inputs, client.TokenFields);
         var address = Uri.TryCreate(path, UriKind.Absolute, out var whole) && whole.Scheme is "http" or "https" ? whole : client.Address(path);
+        return await RequestAsync(parsed, address, [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(pair => KeyValuePair.Create(pair[0], pair[1]))], cancel);
+    }
+
+    private async Task<ApiRequest> RequestAsync(ParseResult parsed, Uri address, List<KeyValuePair<string, string>> headers, CancellationToken cancel)
+    {
         var body = await _body.ReadAsync(parsed, cancel);
         var method = new HttpMethod((parsed.GetValue(_method) ?? (body is null ? "GET" : "POST")).ToUpperInvariant());
-        List<KeyValuePair<string, string>> headers = [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(pair => KeyValuePair.Create(pair[0], pair[1]))];
         var type = headers.FindLast(header => header.Key.Equals("Content-Type", StringComparison.OrdinalIgnoreCase)).Value;
         return new ApiRequest(method, address)
         {

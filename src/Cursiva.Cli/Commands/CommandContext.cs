@@ -21,7 +21,8 @@ internal sealed class CommandContext : IAsyncDisposable
     private readonly ParseResult _parsed;
     private readonly CommonOptions _common;
     private readonly List<IDisposable> _open = [];
-    private SqliteState? _state;
+    private readonly List<SqliteState> _states = [];
+    private string? _scratch;
 
     /// <param name="environment">Looks up an environment variable.</param>
     /// <exception cref="RefusedException">The environment file cannot be read.</exception>
@@ -103,11 +104,32 @@ internal sealed class CommandContext : IAsyncDisposable
 
     /// <summary>Opens the state and what signing in works with.</summary>
     /// <param name="job">Whose folder and env-file: count; null where there is no job.</param>
-    public SignInServices Open(Job? job = null)
+    public SignInServices Open(Job? job = null) => Open(job, StateFolder);
+
+    /// <summary>Opens what signing in works with, and remembers nothing: tokens and limits live in a folder that is removed. What is kept can be read.</summary>
+    /// <param name="handler">What answers requests; null for the network.</param>
+    public SignInServices OpenForgetful(Job job, HttpMessageHandler? handler = null)
     {
-        var folder = StateFolder;
+        _scratch = Directory.CreateTempSubdirectory("cursiva-").FullName;
+        var services = Open(job, new StateFolder(_scratch));
+        if (handler is not null)
+            services = services with { Senders = new HttpSenders(Clock, job.Folder, handler) };
+        if (StateFolder is var folder && !File.Exists(folder.Database))
+            return services;
+        var kept = new SecretStore(Opened(folder), new Vault(new StoreKey(folder, Disk, services.Environment)), Clock);
+        return services with { Secrets = new SecretSources(services.Environment, job.Folder, kept, Redactor, services.Watch.Warned) };
+    }
+
+    private SqliteState Opened(StateFolder folder)
+    {
         folder.Prepare(Disk);
-        _state = SqliteState.Open(folder.Database);
+        _states.Add(SqliteState.Open(folder.Database));
+        return _states[^1];
+    }
+
+    private SignInServices Open(Job? job, StateFolder folder)
+    {
+        var state = Opened(folder);
         IRequestWatch requests;
         ISignInWatch signIns;
         if (View.Debug || View.JsonLog)
@@ -123,7 +145,7 @@ internal sealed class CommandContext : IAsyncDisposable
         }
 
         var environment = EnvironmentFile.Over(Environment, job?.EnvFile, signIns.Warned);
-        var services = SignInServices.Of(_state, folder, Disk, Redactor, environment, job?.Folder ?? System.Environment.CurrentDirectory, Clock, Random.Shared.NextDouble, requests, signIns);
+        var services = SignInServices.Of(state, folder, Disk, Redactor, environment, job?.Folder ?? System.Environment.CurrentDirectory, Clock, Random.Shared.NextDouble, requests, signIns);
         _open.Add(services.Senders);
         return services;
     }
@@ -153,7 +175,9 @@ internal sealed class CommandContext : IAsyncDisposable
     {
         foreach (var open in _open)
             open.Dispose();
-        if (_state is not null)
-            await _state.DisposeAsync();
+        foreach (var state in _states)
+            await state.DisposeAsync();
+        if (_scratch is not null)
+            Directory.Delete(_scratch, recursive: true);
     }
 }

@@ -19,7 +19,24 @@ public sealed class JobReader
     /// <param name="given">Inputs from outside.</param>
     /// <param name="now">The start of the run, from which relative times are told.</param>
     /// <exception cref="JobMistakesException">The job has mistakes; all of them are in it.</exception>
-    public static Job Read(string path, GivenInputs given, DateTimeOffset now) => new JobReader(now).ReadJob(path, given);
+    public static Job Read(string path, GivenInputs given, DateTimeOffset now)
+    {
+        var reader = new JobReader(now);
+        return reader.ReadJob(reader.Open(path, path), path, given);
+    }
+
+    /// <summary>Reads a job that is no file yet.</summary>
+    /// <param name="text">What the file would have.</param>
+    /// <param name="title">What messages call it.</param>
+    /// <param name="folder">The folder that it would lie in.</param>
+    /// <param name="given">Inputs from outside.</param>
+    /// <param name="now">The start of the run, from which relative times are told.</param>
+    /// <exception cref="JobMistakesException">The job has mistakes; all of them are in it.</exception>
+    public static Job ReadText(string text, string title, string folder, GivenInputs given, DateTimeOffset now)
+    {
+        var reader = new JobReader(now);
+        return reader.ReadJob(YamlFile.Of(title, Encoding.UTF8.GetBytes(text), reader._reading.Mistakes), Path.Combine(Path.GetFullPath(folder), "unnamed" + Suffix), given);
+    }
 
     /// <summary>The name that a job file gives its job; null when it cannot be read.</summary>
     public static string? PeekName(string path)
@@ -29,9 +46,8 @@ public sealed class JobReader
             : root.Children.TryGetValue(new YamlDotNet.RepresentationModel.YamlScalarNode(JobKeys.Name.Name), out var name) && name is YamlDotNet.RepresentationModel.YamlScalarNode { Value: { Length: > 0 } own } ? own : NameOf(path);
     }
 
-    private Job ReadJob(string path, GivenInputs given)
+    private Job ReadJob(YamlFile file, string path, GivenInputs given)
     {
-        var file = Open(path, path);
         if (file.Root is null)
             throw new JobMistakesException(_reading.Mistakes);
 

@@ -44,6 +44,12 @@ internal sealed class YamlFile
             return new YamlFile(name, [], null);
         }
 
+        return Of(name, bytes, mistakes);
+    }
+
+    /// <summary>Reads the bytes of a file.</summary>
+    public static YamlFile Of(string name, byte[] bytes, List<Mistake> mistakes)
+    {
         try
         {
             using (var look = new StreamReader(new MemoryStream(bytes)))

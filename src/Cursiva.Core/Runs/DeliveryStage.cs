@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Cursiva.Core.Deliveries;
+using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;
@@ -25,12 +26,12 @@ internal sealed class DeliveryStage : IAsyncDisposable
     private readonly ApiClients _clients;
     private readonly List<LedgerEntry> _handled = [];
 
-    public DeliveryStage(Job job, RunScope scope, RunOptions options, IRunWatch watch, RunCounters? counters = null)
+    public DeliveryStage(Job job, RunScope scope, RunOptions options, IRunWatch watch, RunCounters? counters = null, Budget? budget = null)
     {
         (_job, _options, _watch, _folder) = (job, options, watch, scope.Folder);
         counters ??= new RunCounters(watch, options.Clock);
         var environment = EnvironmentFile.Over(options.Environment, job.EnvFile, watch.Warned);
-        _services = SignInServices.Of(scope.State, options.State, options.Disk, options.Redactor, environment, job.Folder, options.Clock, options.Random, counters, counters);
+        _services = SignInServices.Of(scope.State, options.State, options.Disk, options.Redactor, environment, job.Folder, options.Clock, options.Random, counters, counters) with { Budget = budget ?? Budget.Unlimited };
         _services.Senders.Trace = options.Trace;
         _signIns = new SignIns(_services);
         _clients = new ApiClients(job, _signIns, _services);

@@ -95,7 +95,9 @@ public sealed class JobRun
 
     private async Task<RunSummary> RecordedAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, CancellationToken cancel)
     {
-        await using var deliveries = new DeliveryStage(job, scope, _options, _watch, _counters);
+        // One budget for what is fetched and for what is written.
+        var budget = new Budget(_options.MaxRequests, _options.Deadline, _options.Clock);
+        await using var deliveries = new DeliveryStage(job, scope, _options, _watch, _counters, budget);
         var outcome = Outcome.Done;
         Refusal? refusal = null;
         _run = run;
@@ -105,7 +107,7 @@ public sealed class JobRun
         try
         {
             await deliveries.SendPendingAsync(either.Token);
-            await WorkAsync(job, run, scope, decision, deliveries, either.Token);
+            await WorkAsync(job, run, scope, decision, deliveries, budget, either.Token);
 
             // Before the run counts as done: from then on nothing would know what it had to deliver.
             await deliveries.EnterAsync(_run, _reports!.OutFolder, _written, null, either.Token);
@@ -206,14 +208,14 @@ public sealed class JobRun
         }
     }
 
-    private async Task WorkAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, DeliveryStage deliveries, CancellationToken cancel)
+    private async Task WorkAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, DeliveryStage deliveries, Budget budget, CancellationToken cancel)
     {
         var place = new ReportStage(job, run, scope.Folder, _options, _watch);
         place.CheckFolder();
         var services = SignInServices.Of(
             scope.State, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile, _watch.Warned), job.Folder, _options.Clock, _options.Random, _counters, _counters)
             with
-        { Budget = new Budget(_options.MaxRequests, _options.Deadline, _options.Clock) };
+        { Budget = budget };
         using var senders = services.Senders;
         senders.Trace = _options.Trace;
         using var signIns = new SignIns(services);

@@ -1,0 +1,52 @@
+using System.Text.Json;
+using Cursiva.Core.Drafts;
+using Spectre.Console;
+
+namespace Cursiva.Cli.Rendering;
+
+/// <summary>Tells what a draft found out, and what is left to decide.</summary>
+internal static class DraftView
+{
+    public static void Show(Terminal terminal, bool json, Drafted drafted, string file)
+    {
+        if (json)
+        {
+            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(new DraftLine(file, drafted.Name, drafted.Asked, drafted.Proofs, drafted.Open), CliJson.Default.DraftLine));
+            return;
+        }
+
+        var table = Tables.Plain("found", "");
+        foreach (var proof in drafted.Proofs)
+            table.AddRow(Shown.Text(Name(proof)), Shown.Text(Words(proof)));
+        terminal.Out.Write(table);
+        foreach (var open in drafted.Open)
+            terminal.Out.Say($"[yellow]To decide:[/] {open}");
+        terminal.Out.Say($"{file} is written, after {drafted.Asked:N0} {(drafted.Asked == 1 ? "request" : "requests")}. Next: cursiva check {file} --live, then cursiva run {file}");
+    }
+
+    /// <summary>What an API's description lists.</summary>
+    public static void Show(Terminal terminal, bool json, ApiDescription description)
+    {
+        if (json)
+        {
+            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize([.. description.Operations.Select(operation => new OperationLine(operation.Id.Length > 0 ? operation.Id : operation.Path, operation.Path, operation.Pages, operation.Words))], CliJson.Default.OperationLineArray));
+            return;
+        }
+
+        if (description.Operations.Count == 0)
+        {
+            terminal.Out.Say($"The description has no listing that a job could pull.");
+            return;
+        }
+
+        var table = Tables.Plain("operation", "path", "pages", "what");
+        foreach (var operation in description.Operations)
+            table.AddRow(Shown.Text(operation.Id.Length > 0 ? operation.Id : operation.Path), Shown.Text(operation.Path), Shown.Text(operation.Pages ? "yes" : ""), Shown.Text(operation.Words));
+        terminal.Out.Write(table);
+        terminal.Out.Say($"Draft one: cursiva draft --description FILE --operation OPERATION");
+    }
+
+    private static string Name(string proof) => proof[..proof.IndexOf(':', StringComparison.Ordinal)];
+
+    private static string Words(string proof) => proof[(proof.IndexOf(':', StringComparison.Ordinal) + 2)..];
+}

@@ -1,0 +1,20 @@
+using System.Text.Json.Nodes;
+
+namespace Cursiva.Core.Drafts;
+
+/// <summary>JSON as it stands in a job: YAML takes it as it is (YAML 1.2.2 section 1.3), but braces inside texts are filled in.</summary>
+internal static class JsonText
+{
+    /// <summary>JSON on one line, the braces of its texts doubled.</summary>
+    /// <exception cref="System.Text.Json.JsonException">It is no JSON.</exception>
+    public static string Literal(string json) => Of(JsonNode.Parse(json));
+
+    private static string Of(JsonNode? node) => node switch
+    {
+        JsonObject members => $"{{ {string.Join(", ", members.Select(pair => $"{YamlText.Quoted(pair.Key)}: {Of(pair.Value)}"))} }}",
+        JsonArray items => $"[{string.Join(", ", items.Select(Of))}]",
+        JsonValue value when value.TryGetValue<string>(out var text) => YamlText.Quoted(text.Replace("{", "{{", StringComparison.Ordinal).Replace("}", "}}", StringComparison.Ordinal)),
+        null => "null",
+        _ => node.ToJsonString(),
+    };
+}
