@@ -114,7 +114,7 @@ def flat(row, before=""):
 
 def shown(value):
     if isinstance(value, list):
-        return "[" + ",".join(shown(item) if re.fullmatch(r"-?\d+(\.\d+)?", str(item)) else json.dumps(item) for item in value) + "]"
+        return "[" + ",".join(shown(item) if re.fullmatch(r"-?\d+(\.\d+)?", str(item)) else json.dumps(item, ensure_ascii=False) for item in value) + "]"
     return "" if value is None else {True: "true", False: "false"}.get(value, value) if isinstance(value, bool) else str(value)
 
 

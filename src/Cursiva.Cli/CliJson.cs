@@ -22,6 +22,8 @@ namespace Cursiva.Cli;
 [JsonSerializable(typeof(LedgerLine[]))]
 [JsonSerializable(typeof(ItemLine[]))]
 [JsonSerializable(typeof(DraftLine))]
+[JsonSerializable(typeof(ShapeLine[]))]
+[JsonSerializable(typeof(ColumnsLine))]
 [JsonSerializable(typeof(OperationLine[]))]
 [JsonSerializable(typeof(int[]))]
 internal sealed partial class CliJson : JsonSerializerContext;

@@ -3,7 +3,7 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Cli.Commands;
 
-/// <summary>Says of an address that refused a request what would let it in.</summary>
+/// <summary>Tells of a refused address what its command line can do about it: there is no job whose keys could be changed.</summary>
 internal static class AskedRefusal
 {
     /// <summary>Asks, and says more of a refusal that a sign-in would have changed.</summary>
@@ -16,7 +16,15 @@ internal static class AskedRefusal
         }
         catch (RefusedException error) when (error.Refusal.Status is 401 or 403 && !signIn.SignsIn)
         {
-            throw new RefusedException(await SignInAdvice.OfAsync(error.Refusal, asked.Challenge,  asked.Job.Apis[AskedJob.Api], asked.Services, $"cursiva {command}", cancel), error);
+            throw new RefusedException(await SignInAdvice.OfAsync(error.Refusal, asked.Challenge, asked.Job.Apis[AskedJob.Api], asked.Services, $"cursiva {command}", cancel), error);
+        }
+        catch (RefusedException error) when (error.Refusal.Status is 404 or 405 or 410 or 400 or 422)
+        {
+            throw new RefusedException(error.Refusal with { NextStep = "compare the address, its parameters and the method with the API's description" }, error);
+        }
+        catch (RefusedException error) when (error.Refusal.NextStep?.Contains("checkpoint", StringComparison.Ordinal) == true)
+        {
+            throw new RefusedException(error.Refusal with { NextStep = "run the same command later" }, error);
         }
     }
 }

@@ -1,7 +1,9 @@
 using System.CommandLine;
 using System.CommandLine.Parsing;
+using System.Text;
 using Cursiva.Cli.Rendering;
 using Cursiva.Core.Drafts;
+using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 
@@ -22,6 +24,8 @@ internal sealed class DraftCommand
     private readonly Option<string?> _address = new("--address") { Description = "of a saved answer: the address it came from; of a recording: the listing that is meant", HelpName = "URL" };
     private readonly Option<string?> _description = new("--description") { Description = "an OpenAPI 3 description of the API: alone it lists what pages, with --operation it drafts that", HelpName = "FILE" };
     private readonly Option<string?> _operation = new("--operation") { Description = "the operation of the description to draft: its id, or its path", HelpName = "NAME" };
+    private readonly Option<bool> _columns = new("--columns") { Description = "SOURCE is a job: add to the columns of a pull what its landed rows have besides" };
+    private readonly Option<string?> _pull = new("--pull") { Description = "with --columns: the pull [the only one that declares columns, or the only one]", HelpName = "NAME" };
     private readonly Option<string?> _trace = TraceFile.Option();
     private readonly AskedOptions _asked = new();
 
@@ -30,7 +34,7 @@ internal sealed class DraftCommand
         _source.Arity = ArgumentArity.ZeroOrOne;
         var command = new Command("draft", "Write a job from an address: ask for a page or two, find rows, paging, key and types, and say what proves each.")
         {
-            _source, _out, _force, _requests, _body, _header, _address, _description, _operation, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
+            _source, _out, _force, _requests, _body, _header, _address, _description, _operation, _columns, _pull, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
         foreach (var option in _asked.Options)
             command.Add(option);
@@ -43,6 +47,10 @@ internal sealed class DraftCommand
     {
         var source = result.GetValue(_source);
         var isAddress = source is not null && AskedAddress.Is(source);
+        if (result.GetValue(_columns) && (source is null || isAddress))
+            result.AddError("--columns works on a job: cursiva draft --columns JOB --pull NAME");
+        if (result.GetValue(_pull) is not null && !result.GetValue(_columns))
+            result.AddError("--pull is for --columns");
         if (source is null && result.GetValue(_description) is null)
             result.AddError("name what to draft from: an address, a saved answer, a recording or a folder of answers; or an API's description with --description");
         if (isAddress && AskedAddress.TryParse(source!) is null)
@@ -62,6 +70,8 @@ internal sealed class DraftCommand
 
     private async Task<Outcome> ExecuteAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
+        if (parsed.GetValue(_columns))
+            return await ColumnsAsync(parsed, place, cancel);
         List<KeyValuePair<string, string>> headers = [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(pair => KeyValuePair.Create(pair[0], pair[1]))];
         var signIn = _asked.Read(parsed, headers);
         var description = parsed.GetValue(_description) is { } path ? ApiDescription.Read(path) : null;
@@ -91,6 +101,23 @@ internal sealed class DraftCommand
         DraftView.Show(place.Terminal, place.Json, drafted, file.Path);
         return Outcome.Done;
     }
+
+    private async Task<Outcome> ColumnsAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
+    {
+        var path = parsed.GetValue(_source)!;
+        var job = JobReader.Read(path, new GivenInputs([], [], place.Environment), CommandContext.Clock.GetUtcNow());
+        var name = parsed.GetValue(_pull) ?? Only(job);
+        var update = await ShapeCommand.WithRowsAsync(path, job, name, place, rows => ColumnsUpdate.Of(path, job.Pulls.First(pull => pull.Name == name), rows, cancel), cancel);
+        JobReader.ReadText(update.Text, path, job.Folder, new GivenInputs([], [], place.Environment), CommandContext.Clock.GetUtcNow());
+        if (update.Added.Count > 0)
+            WholeFile.Write(place.Disk, Path.GetFullPath(path), Encoding.UTF8.GetBytes(update.Text), shared: true);
+        DraftView.Show(place.Terminal, place.Json, update, path, name);
+        return Outcome.Done;
+    }
+
+    private static string Only(Job job) =>
+        (job.Pulls.Count == 1 ? job.Pulls : [.. job.Pulls.Where(pull => pull.Columns.Count > 0)]) is [var only] ? only.Name
+            : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the job has several pulls, and none is named") { NextStep = $"add --pull with one of {string.Join(", ", job.Pulls.Select(pull => pull.Name))}" });
 
     private static bool IsJson(string text)
     {

@@ -1,4 +1,5 @@
 using System.CommandLine;
+using System.Text.Json;
 using Cursiva.Cli.Rendering;
 using Cursiva.Core.Checks;
 using Cursiva.Core.Jobs;
@@ -11,6 +12,8 @@ namespace Cursiva.Cli.Commands;
 /// <summary><c>cursiva run JOB</c>.</summary>
 internal sealed class RunCommand(Shutdown shutdown)
 {
+    private const int MostShown = 3;
+
     private readonly CommonOptions _common = new();
     private readonly Option<bool> _new = new("--new") { Description = "begin a new run, whatever was stopped" };
     private readonly Option<bool> _resume = new("--resume") { Description = "resume the stopped run, however old, or refuse" };
@@ -31,7 +34,8 @@ internal sealed class RunCommand(Shutdown shutdown)
 
     private readonly Option<bool> _dryRun = new("--dry-run") { Description = "tell which requests would be made first, and how long the run would take; land nothing" };
     private readonly Option<bool> _ask = new("--ask") { Description = "with --dry-run: take the looks of writes, so that it shows which steps would follow" };
-    private readonly Option<string> _showIn = new("--show-in") { Description = "with --dry-run: the folder that shows each message and request as it would leave, made anew", DefaultValueFactory = _ => "dry-run" };
+    private readonly Option<string?> _showIn = new("--show-in") { Description = "with --dry-run: the folder that shows each message and request as it would leave, made anew [dry-run]; with --rehearse: the folder of its reports [rehearsal]" };
+    private readonly Option<string?> _rehearse = new("--rehearse") { Description = "run the job from a recorded trace: no network, no secret; reports go into a folder of their own, and history, marks and deliveries stay as they are", HelpName = "FILE" };
     private readonly Option<bool> _noDeliveries = new("--no-deliveries") { Description = "enter what is to be delivered into the ledger, and send nothing; cursiva deliver sends it" };
     private readonly Option<string?> _trace = TraceFile.Option();
 
@@ -39,14 +43,18 @@ internal sealed class RunCommand(Shutdown shutdown)
     {
         var command = new Command("run", "Run a job, or resume a run that was stopped.")
         {
-            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _ask, _showIn, _noDeliveries, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
+            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _ask, _showIn, _rehearse, _noDeliveries, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
         command.Validators.Add(result =>
         {
             if (result.GetValue(_new) && result.GetValue(_resume))
                 result.AddError("--new and --resume exclude each other");
-            foreach (var option in new Option[] { _ask, _showIn }.Where(option => result.GetResult(option) is { Implicit: false } && !result.GetValue(_dryRun)))
-                result.AddError($"{option.Name} is for --dry-run");
+            if (result.GetValue(_ask) && !result.GetValue(_dryRun))
+                result.AddError("--ask is for --dry-run");
+            if (result.GetValue(_showIn) is not null && !result.GetValue(_dryRun) && result.GetValue(_rehearse) is null)
+                result.AddError("--show-in is for --dry-run and --rehearse");
+            if (result.GetValue(_rehearse) is not null && new Option[] { _new, _resume, _dryRun, _deadline, _maxRequests, _trace, _noDeliveries }.FirstOrDefault(option => result.GetResult(option) is { Implicit: false }) is { } other)
+                result.AddError($"--rehearse is a run of its own from its start, and delivers nothing; leave {other.Name} out");
             if (result.GetValue(_maxRequests) is < 1)
                 result.AddError("--max-requests is a whole number from 1");
         });
@@ -54,6 +62,8 @@ internal sealed class RunCommand(Shutdown shutdown)
         {
             if (parsed.GetValue(_dryRun))
                 return await LookAheadAsync(parsed, place, cancel);
+            if (parsed.GetValue(_rehearse) is { } recorded)
+                return await RehearseAsync(recorded, parsed, place, cancel);
             // Everything is another work than what was stopped, unless that was everything, too: that is resumed by a plain run.
             var choice = parsed.GetValue(_new) || (parsed.GetValue(_full) && !parsed.GetValue(_resume)) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
             var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full), parsed.GetValue(_trace), parsed.GetValue(_noDeliveries));
@@ -85,7 +95,7 @@ internal sealed class RunCommand(Shutdown shutdown)
                 StoppedBy = () => shutdown.Outcome,
             };
             using var trace = TraceFile.Open(limits.Trace, place.Redactor);
-            options = options with { Trace = trace };
+            options = options with { Trace = trace, Noted = trace is null ? null : notes => trace.Notes = JsonSerializer.Serialize(notes, RunNotesJson.Default.RunNotes) };
             using var watch = RunView.For(terminal, clock, view, job.Name);
             var summary = await new JobRun(options, watch).ExecuteAsync(job, source.Read, cancel);
             watch.Dispose();
@@ -98,6 +108,30 @@ internal sealed class RunCommand(Shutdown shutdown)
         }
     }
 
+    private async Task<Outcome> RehearseAsync(string recorded, ParseResult parsed, CommandContext place, CancellationToken cancel)
+    {
+        using var rehearsal = new Rehearsal(recorded, place.Redactor);
+        var source = JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment);
+        var into = Path.GetFullPath(parsed.GetValue(_showIn) ?? "rehearsal");
+        Job Read(DateTimeOffset start) => Rehearsal.Of(source.ReadFor(start, rehearsal.Notes?.Inputs ?? []), into);
+        var job = Read(rehearsal.Started);
+        var mistakes = JobCheck.Check(job);
+        if (mistakes.Count > 0)
+            throw new JobMistakesException(mistakes);
+        var options = rehearsal.Options(place.RunOptions(StartChoice.New) with { StoppedBy = () => shutdown.Outcome, Full = parsed.GetValue(_full) });
+        await rehearsal.SeedAsync(job, options, cancel);
+        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
+        var summary = await new JobRun(options, watch).ExecuteAsync(job, Read, cancel);
+        watch.Dispose();
+        new SummaryView(place.Terminal, place.View, place.Advice).Show(summary);
+        if (rehearsal.NotAsked is { Count: > 0 } left)
+            place.Terminal.Error.Say($"[yellow]Note:[/] {left.Count:N0} {(left.Count == 1 ? "request" : "requests")} of the recording {(left.Count == 1 ? "was" : "were")} not made: {string.Join(", ", left.Take(MostShown))}{(left.Count > MostShown ? ", ..." : "")}");
+        if (rehearsal.Notes is { Marks.Count: > 0 })
+            place.Terminal.Error.Say($"[yellow]Note:[/] a recording has no rows of earlier runs: the reports have the rows of this run alone.");
+        place.Terminal.Error.Say($"This was a rehearsal of {recorded}: its reports are in {into}, and nothing else has changed.");
+        return summary.Outcome;
+    }
+
     private async Task<Outcome> LookAheadAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
@@ -106,7 +140,7 @@ internal sealed class RunCommand(Shutdown shutdown)
         services.Senders.Trace = trace;
         var account = await new DryRun(job, services, new JobFolder(services.StateFolder, job)).LookAsync(cancel);
         using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
-        var leaving = await new LeavingAhead(job, place.RunOptions(StartChoice.Either), watch).LookAsync(Path.GetFullPath(parsed.GetValue(_showIn)!), parsed.GetValue(_ask), cancel);
+        var leaving = await new LeavingAhead(job, place.RunOptions(StartChoice.Either), watch).LookAsync(Path.GetFullPath(parsed.GetValue(_showIn) ?? "dry-run"), parsed.GetValue(_ask), cancel);
         watch.Dispose();
         DryRunView.Show(place.Terminal.Out, place.Json, account with { Leaving = leaving }, job.Deliveries.Count + job.Writes.Count > 0);
         return Outcome.Done;

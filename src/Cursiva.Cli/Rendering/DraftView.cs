@@ -21,7 +21,21 @@ internal static class DraftView
         terminal.Out.Write(table);
         foreach (var open in drafted.Open)
             terminal.Out.Say($"[yellow]To decide:[/] {open}");
-        terminal.Out.Say($"{file} is written, after {drafted.Asked:N0} {(drafted.Asked == 1 ? "request" : "requests")}. Next: cursiva check {file} --live, then cursiva run {file}");
+        terminal.Out.Say($"{file} is written, after {(drafted.Asked == 0 ? "no request" : drafted.Asked == 1 ? "1 request" : $"{drafted.Asked:N0} requests")}. Next: cursiva check {file} --live, then cursiva run {file}");
+    }
+
+    /// <summary>What became of a pull's columns.</summary>
+    public static void Show(Terminal terminal, bool json, ColumnsUpdate update, string file, string pull)
+    {
+        if (json)
+        {
+            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(new ColumnsLine(file, pull, update.Added, update.Unseen), CliJson.Default.ColumnsLine));
+            return;
+        }
+
+        terminal.Out.Say($"{(update.Added.Count == 0 ? $"The columns of '{pull}' are all in {file}; nothing is changed." : $"Added to the columns of '{pull}' in {file}: {string.Join(", ", update.Added)}.")}");
+        if (update.Unseen.Count > 0)
+            terminal.Out.Say($"[yellow]Note:[/] no landed row has {string.Join(", ", update.Unseen)}");
     }
 
     /// <summary>What an API's description lists.</summary>

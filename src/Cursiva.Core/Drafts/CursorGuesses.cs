@@ -35,7 +35,7 @@ internal sealed class CursorGuesses(FirstPage page)
     {
         var names = NamesFor(member.Name);
         if (member.Number is not null)
-            names = names.Concat(["offset", "start", "skip"]).Distinct();
+            names = names.Take(3).Concat(["page", "offset", "start", "skip"]).Distinct();
         return names.Select(name => new PagingGuess($"cursor: {YamlText.Scalar(member.At.Text)}, parameter: {YamlText.Scalar(name)}", $"{member.At.Text} is a cursor, and {name} takes it") { Without = [name] });
     }
 
@@ -63,9 +63,11 @@ internal sealed class CursorGuesses(FirstPage page)
 
     private IEnumerable<PagingGuess> InHeader()
     {
-        foreach (var header in page.Headers.Where(header => header.Value.Length > 0 && header.Key.StartsWith("X-", StringComparison.OrdinalIgnoreCase) && PageNames.IsCursor(PageMember.Plain(header.Key[2..]))))
+        foreach (var header in page.Headers.Where(header => header.Value.Length > 0 && PageNames.IsCursorHeader(header.Key)))
         {
-            var bare = header.Key[2..].Replace("Next-", "", StringComparison.OrdinalIgnoreCase);
+            var bare = (header.Key.StartsWith("X-", StringComparison.OrdinalIgnoreCase) ? header.Key[2..] : header.Key).Replace("Next-", "", StringComparison.OrdinalIgnoreCase);
+            if (long.TryParse(header.Value, System.Globalization.CultureInfo.InvariantCulture, out _))
+                yield return new PagingGuess($"cursor-header: {header.Key}, parameter: {YamlText.Scalar(bare.ToLowerInvariant())}", $"the header {header.Key} is a number, and {bare.ToLowerInvariant()} takes it") { Without = [bare.ToLowerInvariant()] };
             foreach (var name in new[] { "X-" + bare, "X-After", header.Key }.Distinct(StringComparer.OrdinalIgnoreCase))
                 yield return new PagingGuess($"cursor-header: {header.Key}, header: {name}", $"the header {header.Key} is a cursor, and the header {name} takes it");
             foreach (var name in new[] { bare.ToLowerInvariant(), "cursor", "after" }.Distinct())

@@ -30,7 +30,7 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
         var text = new DraftText(facts, order.SignIn, order.File, order.Version, _now);
         var job = text.Write();
         AskedJob.Read(job, folder, _now);
-        return new Drafted(job, order.Address.Name, [.. Proofs(facts, text)], [.. Open(facts)], _asks.Asked);
+        return new Drafted(job, order.Address.Name, [.. Proofs(facts, text)], [.. Open(facts)], order.IsRecorded ? 0 : _asks.Asked);
     }
 
     private static IEnumerable<string> Proofs(DraftFacts facts, DraftText text)
@@ -71,7 +71,7 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
         if (first.Status == 204 || first.Body.Length == 0)
             throw NoRows("the answer is empty", "ask for a stretch or filter that has rows: add it to the address");
         if (SampleRows.Parse(Utf8(first)) is not { } root)
-            throw NoRows($"the answer is neither JSON, JSON lines nor CSV, but {(first.ContentType.Length > 0 ? first.ContentType : "something unnamed")}", $"look at it: cursiva call '{Http.ShownAddress.Of(first.Address)}'; many APIs want a header, such as --header Accept=application/json");
+            throw NoRows($"the answer is neither JSON, JSON lines nor CSV{(order.IsRecorded || first.ContentType.Length == 0 ? "" : $", though it is called {first.ContentType}")}", order.IsRecorded ? "save an answer as the API sent it, for instance with cursiva call URL --to FILE" : $"look at it: cursiva call '{Http.ShownAddress.Of(first.Address)}'; many APIs want a header, such as --header Accept=application/json");
         foreach (var place in RowsSearch.In(root).Take(MostRowsPlaces))
         {
             var bare = Pulled(place.Yaml, PagingGuess.OnePage);
@@ -103,13 +103,13 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
             trial = await trials.FindAsync(guesses.Described(order.Parameters).Concat(guesses.Blind), guess => bare with { Paging = guess }, cancel);
         if (trial is not null)
             return await new ListingFacts(order.AsksAs, client, secrets, _asks, folder, _now).OfAsync(facts, page, trial, trials, cancel);
-        return OnePage(facts, guesses, seen);
+        return OnePage(facts, guesses, seen, CountSearch.Keys(page.Members, page.Members, answer, answer, (rows.Count, 0), counts: false));
     }
 
-    private DraftFacts OnePage(DraftFacts facts, PagingGuesses guesses, SeenPage seen)
+    private DraftFacts OnePage(DraftFacts facts, PagingGuesses guesses, SeenPage seen, IReadOnlyList<string> counts)
     {
         if (order.IsRecorded && guesses.Hinted.FirstOrDefault() is { } hinted)
-            return facts with { Pull = facts.Pull with { Paging = hinted }, PagingWords = $"{hinted.Words}; the recording has no second page to prove it: cursiva check {order.File} --live does" };
+            return facts with { Pull = facts.Pull with { Paging = hinted, PagingKeys = counts }, PagingWords = $"{hinted.Words}; the recording has no second page to prove it: cursiva check {order.File} --live does" };
         if (seen.Signs.Hints.Count > 0 || guesses.LooksCut)
         {
             var signs = string.Join(", ", seen.Signs.Hints.Concat(seen.Signs.Totals.Where(total => total.Value > facts.Rows.Count).Select(total => $"{total.Key} is {total.Value:N0}")).DefaultIfEmpty($"{facts.Rows.Count:N0} rows look like a full page"));

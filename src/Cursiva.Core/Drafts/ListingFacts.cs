@@ -99,7 +99,7 @@ internal sealed class ListingFacts(AskedSignIn signIn, ApiClient client, SecretS
                 var second = await look.AtAsync(next, first.Scan.Rows, first.Scan.Rows, cancel);
                 var cap = first.Scan.Rows < LargerSize ? $"the server gives {first.Scan.Rows:N0} rows at most" : $"the server gives {LargerSize:N0} rows at once, perhaps more";
                 if (second.Scan.Rows > 0 && second.Digest != first.Digest)
-                    return (trial with { Pull = larger, Look = look, First = first, Second = second }, $"{cap}, {usual:N0} when it is not asked");
+                    return (trial with { Pull = larger, Look = look, First = first, Second = second, SecondAnswer = asks.Latest! }, $"{cap}, {usual:N0} when it is not asked");
             }
             catch (Exception error) when (error is PageException or RefusedException or JobMistakesException)
             {
@@ -117,13 +117,13 @@ internal sealed class ListingFacts(AskedSignIn signIn, ApiClient client, SecretS
     private async Task<DraftFacts> WalkAsync(DraftFacts facts, PageTrial trial, CancellationToken cancel)
     {
         List<SeenPage> pages = [trial.First, trial.Second];
-        KeptAnswer? last = null;
+        var last = trial.SecondAnswer;
         try
         {
             while (pages[^1].Way.Next is { } next && pages.Count < MostPages)
             {
                 pages.Add(await trial.Look.AtAsync(next, pages.Sum(page => (long)page.Scan.Rows), pages.Max(page => page.Scan.Rows), cancel));
-                last = asks.Latest;
+                last = asks.Latest!;
             }
         }
         catch (Exception error) when (error is PageException or RefusedException or RequestsSpentException)
@@ -133,7 +133,7 @@ internal sealed class ListingFacts(AskedSignIn signIn, ApiClient client, SecretS
 
         var ended = pages[^1].Way.Ended;
         var rows = SampleRows.Of(pages.SelectMany(page => page.Rows));
-        return facts with { Rows = rows, Pages = pages.Count(page => page.Scan.Rows > 0), Ended = ended?.Words, Changes = ended is null || last is null ? null : Changes(last) };
+        return facts with { Rows = rows, Pages = pages.Count(page => page.Scan.Rows > 0), Ended = ended?.Words, Changes = ended is null ? null : Changes(last) };
     }
 
     private static string? Changes(KeptAnswer last) => SampleRows.Parse(last.Body) is not { } root ? null

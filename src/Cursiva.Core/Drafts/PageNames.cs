@@ -26,6 +26,9 @@ internal static partial class PageNames
     /// <summary>Whether a name may be that of a cursor.</summary>
     public static bool IsCursor(string plain) => Cursor().IsMatch(plain);
 
+    /// <summary>Whether a header may be a cursor.</summary>
+    public static bool IsCursorHeader(string name) => CursorHeader().IsMatch(name);
+
     /// <summary>Whether a name may be that of a page's number.</summary>
     public static bool IsPage(string plain) => Page().IsMatch(plain);
 
@@ -53,13 +56,16 @@ internal static partial class PageNames
     [GeneratedRegex(@"cursor|continuation|^(?:next|after|marker|bookmark|position|scrollid|resumptiontoken|nextkey|nextoffset|nextstart|nextid|nextpage|offset|lastkey|lastid)$|token$|^next(?!.*(?:link|url|uri|href))")]
     private static partial Regex Cursor();
 
+    [GeneratedRegex("cursor|continuation|next-|next$", RegexOptions.IgnoreCase)]
+    private static partial Regex CursorHeader();
+
     [GeneratedRegex(@"^(?:page|pageno|pagenumber|pageindex|pagenum|currentpage|number|pagecurrent|p)$")]
     private static partial Regex Page();
 
     [GeneratedRegex(@"^(?:offset|skip|start|startat|startindex|from|first|firstrow)$")]
     private static partial Regex Offset();
 
-    [GeneratedRegex(@"^(?:\w*total\w*|count|rowcount|recordcount|recordsfound|resultcount|itemcount|hits|matches|found|size|number(?:of)?(?:rows|items|results|records))$")]
+    [GeneratedRegex(@"^(?:\w*total\w*|count|rowcount|recordcount|recordsfound|resultcount|itemcount|hits|matches|found|\w*found|size|number(?:of)?(?:rows|items|results|records))$")]
     private static partial Regex Total();
 
     [GeneratedRegex(@"^(?:pages|pagecount|\w*totalpages?|pagestotal|lastpage|numberofpages|numpages|pagescount|maxpage)$")]

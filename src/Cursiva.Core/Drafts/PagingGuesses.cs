@@ -15,7 +15,7 @@ internal sealed class PagingGuesses(FirstPage page)
     public IEnumerable<PagingGuess> Hinted => [.. Links(), .. LinkArrays(), .. new CursorGuesses(page).All, .. Counted(fromHints: true), .. InPath()];
 
     /// <summary>Ways that are tried where nothing on the page speaks for one, and it looks as if more follows.</summary>
-    public IEnumerable<PagingGuess> Blind => [.. Counted(fromHints: false), .. Keysets()];
+    public IEnumerable<PagingGuess> Blind => TellsMoreAlone ? [.. Keysets(), .. Counted(fromHints: false)] : [.. Counted(fromHints: false), .. Keysets()];
 
     /// <summary>Ways that the API's description names.</summary>
     /// <param name="parameters">The query parameters of the listing.</param>
@@ -47,6 +47,9 @@ internal sealed class PagingGuesses(FirstPage page)
     public bool LooksCut => PageSigns.IsRound(page.Rows.Rows)
         || page.Members.Any(member => (PageNames.IsTotal(member.PlainName) && member.Number > page.Rows.Rows) || (PageNames.IsPages(member.PlainName) && member.Number > 1) || (PageNames.IsMore(member.PlainName) && IsTrue(member.Value)))
         || page.Headers.Any(header => PageNames.IsTotal(PageMember.Plain(header.Key)) && long.TryParse(header.Value, CultureInfo.InvariantCulture, out var total) && total > page.Rows.Rows);
+
+    // That more follows, and no number of anything: such listings go by the last row.
+    private bool TellsMoreAlone => page.Members.Any(member => PageNames.IsMore(member.PlainName) && IsTrue(member.Value)) && !page.Members.Any(member => PageNames.IsTotal(member.PlainName) || PageNames.IsPages(member.PlainName));
 
     /// <summary>Whether a value tells that something is so, in whatever words.</summary>
     public static bool IsTrue(JsonElement value) => value.ValueKind switch
@@ -83,7 +86,7 @@ internal sealed class PagingGuesses(FirstPage page)
         var told = page.Members.Where(member => member.Number is not null).ToList();
         var pages = told.Where(member => PageNames.IsPage(member.PlainName) && member.Number is 0 or 1).Select(member => member.Name);
         var offsets = told.Where(member => PageNames.IsOffset(member.PlainName) && member.Number is 0 or 1).Select(member => member.Name);
-        var hinted = (Pages: given.Where(name => PageNames.IsPage(PageMember.Plain(name))).Concat(pages).ToList(), Offsets: given.Where(name => PageNames.IsOffset(PageMember.Plain(name))).Concat(offsets).ToList());
+        var hinted = (Pages: given.Where(name => PageNames.IsPage(PageMember.Plain(name))).Concat(With(pages, PageNames.PageParameters)).ToList(), Offsets: given.Where(name => PageNames.IsOffset(PageMember.Plain(name))).Concat(With(offsets, PageNames.OffsetParameters)).ToList());
         foreach (var name in fromHints ? hinted.Pages.Distinct() : PageNames.PageParameters.Take(3).Except(hinted.Pages))
         {
             foreach (var first in new[] { 1, 0 })
@@ -96,6 +99,9 @@ internal sealed class PagingGuesses(FirstPage page)
                 yield return Number("offset", name, first, (first + page.Rows.Rows).ToString(CultureInfo.InvariantCulture), FarRow);
         }
     }
+
+    // A page that tells its own number takes one, under that name or under a usual one.
+    private static IEnumerable<string> With(IEnumerable<string> told, IReadOnlyList<string> usual) => told.ToList() is { Count: > 0 } names ? names.Concat(usual) : [];
 
     private static PagingGuess Number(string key, string parameter, int first, string second, string far) => new($"{key}: {first}, parameter: {YamlText.Scalar(parameter)}", $"{parameter}={second} gives other rows")
     {
@@ -125,5 +131,5 @@ internal sealed class PagingGuesses(FirstPage page)
             yield return new PagingGuess($"keyset: {YamlText.Scalar(pointer)}, parameter: {parameter}", $"{parameter} takes {pointer} of the last row") { Look = KeyValuePair.Create(parameter, last.GetProperty(key).ToString()) };
     }
 
-    private static bool IsLink(string text) => text.Length > 0 && (text[0] is '/' or '?' || AskedAddress.Is(text));
+    private static bool IsLink(string text) => text.Length > 0 && (text[0] is '/' or '?' || AskedAddress.Is(text) || (text.Contains('?', StringComparison.Ordinal) && text.Contains('=', StringComparison.Ordinal) && !text.Contains(' ', StringComparison.Ordinal)));
 }

@@ -31,6 +31,9 @@ public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentH
     /// <summary>The body, where it is read as a stream.</summary>
     public Stream? Stream { get; } = stream;
 
+    /// <summary>What has been read of <see cref="Stream"/>, where a trace keeps it.</summary>
+    internal CopyStream? Copy { get; init; }
+
     /// <summary>From sending the request to having the whole body, or the headers of a stream.</summary>
     public TimeSpan Took { get; } = took;
 

@@ -13,7 +13,9 @@ namespace Cursiva.Core.Http;
 /// </summary>
 public sealed class HarTrace : IExchangeWatch, IDisposable
 {
-    private const int LargestText = 256 * 1024;
+    /// <summary>The longest body that a trace keeps, in bytes.</summary>
+    public const int LargestBody = 64 * 1024 * 1024;
+
     private const string LeftOut = "left out, since it holds secrets";
 
     private static readonly string[] s_masked = ["Authorization", "Proxy-Authorization", "Cookie", "Set-Cookie"];
@@ -48,10 +50,10 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
             writer.WriteString("text", shown);
         else if (request.Form is not null)
             writer.WriteString("comment", LeftOut);
-        else if (answer.Stream is not null || answer.Body.Length > LargestText)
-            writer.WriteString("comment", "left out, since it is long");
+        else if ((answer.Stream is null ? answer.Body.Content.ToArray() : answer.Copy?.Copied) is { Length: <= LargestBody } body)
+            Body(writer, body, request.Verbatim && answer.ContentHeaders?.ContentEncoding.Count > 0);
         else
-            writer.WriteString("text", ShownAddress.InText(_redactor.Clean(Encoding.UTF8.GetString(answer.Body.Content))));
+            writer.WriteString("comment", "left out, since it is long");
         writer.WriteEndObject();
         writer.WriteString("redirectURL", answer.Headers.Location is { } to ? _redactor.Clean(ShownAddress.Of(to)) : "");
         writer.WriteNumber("headersSize", -1);
@@ -77,14 +79,42 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         writer.WriteString("comment", _redactor.Clean(error.Message));
     });
 
+    /// <summary>What a rehearsal has to know beside the exchanges, as JSON; null for nothing.</summary>
+    public string? Notes { get; set; }
+
     /// <inheritdoc/>
     public void Dispose()
     {
         lock (_gate)
         {
-            _file.Write("\n]}}\n"u8);
+            _file.Write("\n]"u8);
+            if (Notes is not null)
+                _file.Write(Encoding.UTF8.GetBytes($",\"{Recording.NotesMember}\":{_redactor.Clean(Notes)}"));
+            _file.Write("}}\n"u8);
             _file.Dispose();
         }
+    }
+
+    // What is no text is kept in base64, unless a secret is in it.
+    private void Body(Utf8JsonWriter writer, byte[] body, bool isPacked)
+    {
+        if (!isPacked && System.Text.Unicode.Utf8.IsValid(body))
+        {
+            writer.WriteString("text", ShownAddress.InText(_redactor.Clean(Encoding.UTF8.GetString(body))));
+            return;
+        }
+
+        var text = Encoding.Latin1.GetString(body);
+        if (_redactor.Clean(text) != text)
+        {
+            writer.WriteString("comment", LeftOut);
+            return;
+        }
+
+        writer.WriteBase64String("text", body);
+        writer.WriteString("encoding", "base64");
+        if (isPacked)
+            writer.WriteBoolean(Recording.PackedMember, true);
     }
 
     private void Write(Request request, DateTimeOffset began, TimeSpan took, Action<Utf8JsonWriter> response)

@@ -54,7 +54,10 @@ public sealed class HttpSender : IDisposable
         try
         {
             var answer = await TrySendAsync(request, patience, cancel);
-            _trace?.Answered(request, answer, began);
+            if (answer.Copy is not null)
+                answer.WhenRead(() => _trace?.Answered(request, answer, began));
+            else
+                _trace?.Answered(request, answer, began);
             return answer;
         }
         catch (TransportException error)
@@ -140,7 +143,10 @@ public sealed class HttpSender : IDisposable
         var raw = await response.Content.ReadAsStreamAsync(cancel);
         var stream = request.Verbatim ? raw : Packing.Unpack(raw, content.ContentEncoding);
         if (request.Streams && response.IsSuccessStatusCode)
-            return new Answer((int)response.StatusCode, response.Headers, content, PageBuffer.Of([]), _clock.GetElapsedTime(start), new AnswerStream(stream, patience.Idle, _clock, response));
+        {
+            var copy = _trace is null ? null : new CopyStream(stream, HarTrace.LargestBody);
+            return new Answer((int)response.StatusCode, response.Headers, content, PageBuffer.Of([]), _clock.GetElapsedTime(start), new AnswerStream(copy ?? stream, patience.Idle, _clock, response)) { Copy = copy };
+        }
 
         var body = new PageBuffer((int)Math.Min(content.ContentLength ?? 32 * 1024, patience.Largest) + 1);
         using var silence = new CancellationTokenSource(Waits.Timer(patience.Idle), _clock);

@@ -8,20 +8,23 @@ namespace Cursiva.Core.Http;
 public sealed class RecordedAnswers : HttpMessageHandler
 {
     private const int MostShown = 3;
+    private static readonly string[] s_pauses = ["Retry-After", "RateLimit", "RateLimit-Remaining", "X-RateLimit-Remaining"];
 
     private readonly string _name;
     private readonly Redactor _redactor;
     private readonly Dictionary<string, Queue<RecordedExchange>> _answers = new(StringComparer.Ordinal);
     private readonly HashSet<RecordedExchange> _left;
+    private readonly bool _forRehearsal;
     private readonly Lock _gate = new();
 
     /// <summary>Opens a recording for answers.</summary>
     /// <param name="recording">The exchanges.</param>
     /// <param name="name">What messages call the recording.</param>
     /// <param name="redactor">Masks what a recording masks.</param>
-    public RecordedAnswers(Recording recording, string name, Redactor redactor)
+    /// <param name="forRehearsal">Whether a whole run is answered: what was tried again then is answered by the last attempt, and no pause is asked for.</param>
+    public RecordedAnswers(Recording recording, string name, Redactor redactor, bool forRehearsal = false)
     {
-        (_name, _redactor) = (name, redactor);
+        (_name, _redactor, _forRehearsal) = (name, redactor, forRehearsal);
         foreach (var exchange in recording.Exchanges)
         {
             if (!_answers.TryGetValue(exchange.Key, out var alike))
@@ -53,6 +56,8 @@ public sealed class RecordedAnswers : HttpMessageHandler
             throw Refuse($"the recording {_name} has no body for {exchange.Method} {ShownAddress.Of(exchange.Uri)}{(exchange.Comment.Length > 0 ? $" ({exchange.Comment})" : "")}", "record again: cursiva run JOB --new --trace FILE; in a browser, save the recording with its content");
         var answer = exchange.Answer();
         answer.RequestMessage = request;
+        foreach (var pause in _forRehearsal ? s_pauses : [])
+            answer.Headers.Remove(pause);
         return answer;
     }
 
@@ -65,6 +70,14 @@ public sealed class RecordedAnswers : HttpMessageHandler
                 throw Refuse($"the recording {_name} has no {OneLine.Of(key.Split('\n')[0])}", Nearest(method, address));
             var exchange = alike.Count > 1 ? alike.Dequeue() : alike.Peek();
             _left.Remove(exchange);
+            while (_forRehearsal && alike.Count > 0 && (exchange.Status == 0 || exchange.Status is 401 || Retries.IsPassing(exchange.Status)))
+            {
+                if (ReferenceEquals(exchange, alike.Peek()))
+                    break;
+                exchange = alike.Count > 1 ? alike.Dequeue() : alike.Peek();
+                _left.Remove(exchange);
+            }
+
             return exchange;
         }
     }

@@ -12,6 +12,9 @@ public sealed record Recording(IReadOnlyList<RecordedExchange> Exchanges, JsonEl
     /// <summary>The member in which Cursiva notes what a rehearsal needs; HAR leaves names with an underscore to programs.</summary>
     public const string NotesMember = "_cursiva";
 
+    /// <summary>The member of a body that stands as it was sent, compressed.</summary>
+    public const string PackedMember = "_packed";
+
     /// <summary>Whether a text looks like a recording.</summary>
     public static bool Is(ReadOnlySpan<byte> file) => Encoding.UTF8.GetString(file[..Math.Min(file.Length, 4096)]) is var start && start.Contains("\"log\"", StringComparison.Ordinal) && (start.Contains("\"entries\"", StringComparison.Ordinal) || start.Contains("\"creator\"", StringComparison.Ordinal));
 
@@ -66,7 +69,12 @@ public sealed record Recording(IReadOnlyList<RecordedExchange> Exchanges, JsonEl
             response.GetProperty("status").GetInt32(),
             [.. response.GetProperty("headers").EnumerateArray().Select(header => KeyValuePair.Create(header.GetProperty("name").GetString()!, header.GetProperty("value").GetString() ?? "")).Where(header => !header.Key.StartsWith(':'))],
             Body(content, response.GetProperty("status").GetInt32()),
-            Text(content, "comment") ?? Text(response, "comment") ?? "");
+            Text(content, "comment") ?? Text(response, "comment") ?? "")
+        {
+            IsPacked = content.TryGetProperty(PackedMember, out var packed) && packed.ValueKind == JsonValueKind.True,
+            IsSignIn = sent.ValueKind == JsonValueKind.Object && sent.TryGetProperty("params", out var form) && form.GetRawText().Contains("grant_type", StringComparison.Ordinal),
+            Began = entry.TryGetProperty("startedDateTime", out var began) && began.ValueKind == JsonValueKind.String && began.TryGetDateTimeOffset(out var time) ? time : DateTimeOffset.UnixEpoch,
+        };
     }
 
     private static byte[]? Body(JsonElement content, int status)

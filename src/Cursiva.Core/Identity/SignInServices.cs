@@ -27,6 +27,9 @@ public sealed record SignInServices(
     /// <summary>The requests and the time that the run may take.</summary>
     public Budget Budget { get; init; } = Budget.Unlimited;
 
+    /// <summary>Stands in for every sign-in of a rehearsal; null for the real ones.</summary>
+    public RehearsedSignIn? Rehearsed { get; init; }
+
     /// <summary>Puts together what signing in works with.</summary>
     /// <param name="random">Gives numbers from 0 up to 1, for the jitter of retries.</param>
     public static SignInServices Of(IState state, StateFolder stateFolder, IDisk disk, Redactor redactor, Func<string, string?> environment, string folder, TimeProvider clock, Func<double> random, IRequestWatch requests, ISignInWatch watch)

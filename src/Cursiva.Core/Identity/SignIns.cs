@@ -15,6 +15,8 @@ public sealed class SignIns(SignInServices services) : IDisposable
     {
         if (identity is null)
             return null;
+        if (services.Rehearsed is { } rehearsed)
+            return new RehearsedTokens(identity, rehearsed);
         if (!_tokens.TryGetValue(DeclarationKey.Of(identity), out var tokens) && Make(identity) is { } made)
             _tokens[DeclarationKey.Of(identity)] = tokens = made;
         return tokens;
@@ -24,7 +26,7 @@ public sealed class SignIns(SignInServices services) : IDisposable
     /// <exception cref="Refusals.RefusedException">The key cannot be read.</exception>
     public async Task<X509Certificate2?> CertificateAsync(DeclaredIdentity? identity, CancellationToken cancel)
     {
-        if (identity?.Key is null || !identity.ClientAuth.Contains(ClientAuths.Tls))
+        if (identity?.Key is null || services.Rehearsed is not null || !identity.ClientAuth.Contains(ClientAuths.Tls))
             return null;
         if (!_certificates.TryGetValue(DeclarationKey.Of(identity), out var certificate))
         {

@@ -89,6 +89,7 @@ public sealed class JobRun
         if (decision.GoOn is not null && job.Pulls.Any(pull => !decision.Kept.Contains(pull.Name)))
             run = run with { LandedAt = null, Warnings = [] };
         await scope.Store.WriteAsync(run, cancel);
+        _options.Noted?.Invoke(new RunNotes(job.Name, run.Number, run.StartedAt, decision.GoOn is not null, run.Inputs, scope.Runs.Records.LastOrDefault(earlier => earlier.Phase == RunPhase.Done) is { } good && !run.Full ? good.Marks : []));
         _watch.Began(run.Number, decision.GoOn is not null, decision.Reason);
         return await RecordedAsync(job, run, scope, decision, cancel);
     }
@@ -216,6 +217,7 @@ public sealed class JobRun
             scope.State, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile, _watch.Warned), job.Folder, _options.Clock, _options.Random, _counters, _counters)
             with
         { Budget = budget };
+        services = _options.Through?.Invoke(services) ?? services;
         using var senders = services.Senders;
         senders.Trace = _options.Trace;
         using var signIns = new SignIns(services);

@@ -1,5 +1,6 @@
 using Cursiva.Core.Files;
 using Cursiva.Core.Http;
+using Cursiva.Core.Identity;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
@@ -35,6 +36,12 @@ public sealed record RunOptions(
 
     /// <summary>Whether deliveries are entered into the ledger and not sent.</summary>
     public bool NoDeliveries { get; init; }
+
+    /// <summary>Puts something else in the place of the network and of sign-ins; null for these.</summary>
+    public Func<SignInServices, SignInServices>? Through { get; init; }
+
+    /// <summary>Is told what a rehearsal has to know of the run; null for nobody.</summary>
+    public Action<RunNotes>? Noted { get; init; }
 
     /// <summary>Is told every exchange; null for nobody.</summary>
     public IExchangeWatch? Trace { get; init; }

@@ -12,16 +12,21 @@ namespace Cursiva.Core.Secrets;
 /// <param name="warn">Is told of what a person should mend, which stops nothing.</param>
 public sealed class SecretSources(Func<string, string?> environment, string folder, SecretStore store, Redactor redactor, Action<string> warn)
 {
+    private bool _masked;
+
     private readonly ConcurrentDictionary<string, bool> _warned = new(StringComparer.Ordinal);
 
     /// <summary>Reads the secret behind a source.</summary>
     /// <exception cref="RefusedException">There is nothing there. The message names the source, never a value.</exception>
-    public async Task<SecretText> ReadAsync(SecretSource source, CancellationToken cancel) => redactor.Remember(source.Kind switch
+    public async Task<SecretText> ReadAsync(SecretSource source, CancellationToken cancel) => _masked ? new SecretText(Redactor.Mask) : redactor.Remember(source.Kind switch
     {
         SecretSource.Environment => FromEnvironment(source.Name),
         SecretSource.Kept => await FromStoreAsync(source.Name, cancel),
         _ => FromFile(source),
     });
+
+    /// <summary>Sources that read nothing: every secret is the mask that stands for it in traces.</summary>
+    public SecretSources Masked() => new(environment, folder, store, redactor, warn) { _masked = true };
 
     /// <summary>The secret behind a value that is a source, otherwise the value's own text.</summary>
     /// <exception cref="RefusedException">There is nothing there.</exception>
@@ -37,7 +42,7 @@ public sealed class SecretSources(Func<string, string?> environment, string fold
     /// <exception cref="RefusedException">There is nothing there.</exception>
     public async Task<byte[]> ReadBytesAsync(SecretSource source, CancellationToken cancel)
     {
-        return source is { Kind: SecretSource.File or SecretSource.Systemd, Pointer: null }
+        return source is { Kind: SecretSource.File or SecretSource.Systemd, Pointer: null } && !_masked
             ? Bytes(source, PathOf(source))
             : Encoding.UTF8.GetBytes((await ReadAsync(source, cancel)).Reveal());
     }
