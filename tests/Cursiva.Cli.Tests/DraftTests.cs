@@ -72,11 +72,27 @@ public sealed class DraftTests : IAsyncLifetime
         foreach (var command in new[] { "call", "draft" })
         {
             var refused = (await BareAsync([command, _cloud.Address + "/v2/depots"])).ShouldEndWith(5);
-            refused.Error.ShouldContain("the API wants an access token");
-            refused.Error.ShouldContain($"add to cursiva {command}: --token-endpoint URL --client-id ID --secret env:NAME");
+            refused.Error.ShouldContain($"the API wants an access token, which {_cloud.Address}/ issues");
+            refused.Error.ShouldContain($"add to cursiva {command}: --issuer {_cloud.Address} --client-id ID --secret env:NAME --scope 'consignments.read depots.read'");
         }
 
+        (await BareAsync(["call", _cloud.Address + "/v2/depots", "--issuer", _cloud.Address, "--client-id", "brackwater-demo", "--secret", "env:BRACKWATER_SECRET", "--scope", "consignments.read depots.read"])).ShouldEndWith(0);
         Directory.GetFiles(_folder.Path, "depots*").ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_key_or_a_person_signs_in_without_a_job()
+    {
+        using var keys = new SignInJob("http://127.0.0.1:1", "grant: none");
+        var certificate = await keys.CertificateAsync("app", "--password", "env:CLIENT_SECRET");
+        using var cloud = await StandIn.StartAsync("--client-certificate", certificate);
+        string[] client = ["--issuer", cloud.Address, "--client-id", "brackwater-demo"];
+        (await BareAsync(["call", cloud.Address + "/v2/depots", .. client, "--private-key", $"file:{keys["app.p12"]}", "--key-password", "env:CLIENT_SECRET", "--client-auth", "private_key_jwt"], ("CLIENT_SECRET", Job.Secret))).ShouldEndWith(0).Out.ShouldContain("Northquay");
+
+        using var open = await StandIn.StartAsync();
+        var ended = await keys.BrowseAsync(open.BrowseAsync, ["call", open.Address + "/v2/depots", "--issuer", open.Address, "--client-id", "brackwater-demo", "--device"]);
+        ended.ShouldEndWith(0).Out.ShouldContain("Northquay");
+        Directory.Exists(_folder["state"]).ShouldBeFalse();
     }
 
     [Theory]

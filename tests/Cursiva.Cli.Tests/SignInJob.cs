@@ -47,9 +47,12 @@ internal sealed class SignInJob : IDisposable
         App.RunAsync(App.Cursiva, arguments, Folder, Environment, during, input);
 
     /// <summary>Signs in as a person: the address that the command prints goes to <paramref name="browse"/>, and what that gives is pasted.</summary>
-    public async Task<Ended> SignInAsync(Func<string, Task<string>> browse, params string[] arguments)
+    public Task<Ended> SignInAsync(Func<string, Task<string>> browse, params string[] arguments) => BrowseAsync(browse, ["sign-in", Path, "app", .. arguments]);
+
+    /// <summary>Runs a command that prints an address for a person's browser, and visits it.</summary>
+    public async Task<Ended> BrowseAsync(Func<string, Task<string>> browse, string[] arguments)
     {
-        var start = new ProcessStartInfo(App.Cursiva, ["sign-in", Path, "app", .. arguments])
+        var start = new ProcessStartInfo(App.Cursiva, arguments)
         {
             WorkingDirectory = Folder,
             RedirectStandardInput = true,

@@ -57,7 +57,7 @@ public static class SignInAdvice
     {
         try
         {
-            var asked = AskedJob.Read(AskedJob.Text(AskedAddress.TryParse(server.AbsoluteUri)!, new AskedSignIn { Issuer = server.AbsoluteUri.TrimEnd('/'), ClientId = "none", ClientAuth = ClientAuths.None }, ""), services.Folder, services.Clock.GetUtcNow());
+            var asked = AskedJob.Read(AskedJob.Text(AskedAddress.TryParse(server.AbsoluteUri)!, new AskedSignIn { Issuer = server.AbsoluteUri.TrimEnd('/'), ClientId = "none", Secret = "env:NONE" }, ""), services.Folder, services.Clock.GetUtcNow());
             return await new Endpoints(asked.Identities[AskedSignIn.Identity], services.Senders.For(), services.Requests, services.Redactor).TokenAsync(cancel);
         }
         catch (Exception error) when (error is RefusedException or JobMistakesException or TransportException)

@@ -11,6 +11,9 @@ internal sealed record ChartAxis(double Low, double High, string Note)
 
     private const double Air = .08;
 
+    // Counts that differ by one or two would have marks between them that no count can have.
+    private const double LeastSteps = 4;
+
     /// <summary>An axis from zero, which makes no change look larger than it is, or one that fits values far from it, and says so.</summary>
     /// <param name="values">Values and marks.</param>
     public static ChartAxis Of(IEnumerable<double> values)
@@ -22,6 +25,8 @@ internal sealed record ChartAxis(double Low, double High, string Note)
         {
             // A step that its labels can say in few digits.
             var step = Math.Pow(10, Math.Floor(Math.Log10(range))) / 2;
+            if (known.TrueForAll(double.IsInteger) && range < LeastSteps)
+                (least, most, step) = (least > 0 ? Math.Max(0, least - 1) : least - 1, Math.Max(most, least - 1 + LeastSteps), 1);
             var (low, high) = (Round(Math.Floor((least / step) + 1e-9) * step), Round(Math.Ceiling((most / step) - 1e-9) * step));
             return new ChartAxis(low, high, least > 0 ? $"the axis begins at {Text(low)}, not at 0" : $"the axis ends at {Text(high)}, not at 0");
         }

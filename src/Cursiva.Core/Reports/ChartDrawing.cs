@@ -118,7 +118,7 @@ internal sealed partial class ChartDrawing : IDisposable
                     Size = thickness * .94,
                     FillColor = color,
                     LineWidth = 0,
-                    ValueLabel = _data.Series.Count == 1 ? Shown(one.Values[place]) : "",
+                    ValueLabel = _data.Series.Count == 1 ? ChartWords.Shown(one.Values[place]) : "",
                 });
                 bases[place] += one.Values[place];
             }
@@ -133,7 +133,7 @@ internal sealed partial class ChartDrawing : IDisposable
 
         _plot.Axes.Left.SetTicks([.. Enumerable.Range(0, count).Select(place => (double)-place)], [.. _data.Labels.Select(Shorten)]);
         _plot.Axes.Left.MajorTickStyle.Length = 0;
-        _plot.Axes.Margins(left: 0, right: .1, bottom: .02, top: .02);
+        _plot.Axes.Margins(left: 0, right: BarRoom.ForValues(_data, _width, Shorten), bottom: .02, top: .02);
         _plot.Grid.YAxisStyle.IsVisible = false;
         foreach (var threshold in _data.Thresholds)
             Mark(_plot.Add.VerticalLine(threshold.Value), threshold);
@@ -158,7 +158,7 @@ internal sealed partial class ChartDrawing : IDisposable
         }
 
         if (_data.IsTime)
-            _plot.Axes.DateTimeTicksBottom().TickGenerator = new ScottPlot.TickGenerators.DateTimeAutomatic { LabelFormatter = Day };
+            _plot.Axes.DateTimeTicksBottom().TickGenerator = new ScottPlot.TickGenerators.DateTimeAutomatic { LabelFormatter = ChartWords.Day };
         else if (_data.Labels.Count <= 24)
             _plot.Axes.Bottom.SetTicks(_data.At, [.. _data.Labels.Select(Shorten)]);
         _plot.Axes.AutoScale();
@@ -179,7 +179,7 @@ internal sealed partial class ChartDrawing : IDisposable
         line.LineWidth = 2;
         line.LinePattern = LinePattern.Dashed;
         line.EnableAutoscale = true;
-        line.LegendText = $"{threshold.Words} ({Shown(threshold.Value)})";
+        line.LegendText = $"{threshold.Words} ({ChartWords.Shown(threshold.Value)})";
     }
 
     private void Share()
@@ -188,7 +188,7 @@ internal sealed partial class ChartDrawing : IDisposable
         var whole = values.Sum();
         var pie = _plot.Add.Pie([.. values.Select((value, place) => new PieSlice(value, ChartColors.Series(place, _data.Labels[place] == ChartData.Rest))
         {
-            LegendText = $"{Shorten(_data.Labels[place])}  {Shown(value)}{(whole > 0 ? $" ({(value / whole * 100).ToString("0.#", CultureInfo.InvariantCulture)} %)" : "")}",
+            LegendText = $"{Shorten(_data.Labels[place])}  {ChartWords.Shown(value)}{(whole > 0 ? $" ({(value / whole * 100).ToString("0.#", CultureInfo.InvariantCulture)} %)" : "")}",
         })]);
         pie.LineColor = Colors.White;
         pie.LineWidth = 2;
@@ -226,7 +226,9 @@ internal sealed partial class ChartDrawing : IDisposable
 
         if (axis.TickGenerator is ScottPlot.TickGenerators.NumericAutomatic numeric)
         {
-            numeric.LabelFormatter = Shown;
+            var known = _data.Series.SelectMany(one => one.Values).Where(value => !double.IsNaN(value)).ToList();
+            numeric.IntegerTicksOnly = known.TrueForAll(double.IsInteger);
+            numeric.LabelFormatter = known.Count > 0 && known.Max() - known.Min() < 10 ? ChartWords.Exact : ChartWords.Shown;
             numeric.TickDensity = IsNarrow ? .5 : .6;
         }
 
@@ -261,15 +263,6 @@ internal sealed partial class ChartDrawing : IDisposable
         legend.OutlineWidth = 0;
         legend.ShadowColor = Colors.Transparent;
     }
-
-    private static string Shown(double value)
-    {
-        var rounded = Math.Abs(value) >= 100 ? Math.Round(value) : value;
-        return ReportWords.Figure(rounded.ToString(Math.Abs(value) is >= 1e15 or (> 0 and < 1e-4) ? "0.###e0" : "0.####", CultureInfo.InvariantCulture));
-    }
-
-    // A day is written the same everywhere, and a time only where there is one.
-    private static string Day(DateTime at) => at.ToString(at.TimeOfDay == TimeSpan.Zero ? "d MMM yyyy" : "d MMM HH:mm", CultureInfo.InvariantCulture);
 
     private string Shorten(string label)
     {

@@ -53,7 +53,7 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
             }
             else if (!context.Request.Path.StartsWithSegments("/v2/open") && WhyRefused(context.Request.Headers, context.Request.Path) is { } reason)
             {
-                context.Response.Headers.WWWAuthenticate = $"Bearer realm=\"brackwater\", error=\"invalid_token\", error_description=\"{reason}\"";
+                context.Response.Headers.WWWAuthenticate = $"Bearer realm=\"brackwater\", error=\"invalid_token\", error_description=\"{reason}\"{(context.Request.Headers.Authorization.Count == 0 && !options.Has("no-metadata") ? $", resource_metadata=\"{context.Request.Scheme}://{context.Request.Host}{AuthorizationServer.ResourceMetadata}\"" : "")}";
                 await Problem.WriteAsync(context, 401, "invalid_token", reason);
             }
             else if (!await _faults.SpoilAsync(context, number, next))

@@ -25,8 +25,19 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
         routes.MapDelete("/oauth2/refresh-tokens", refreshes.RevokeAll);
         routes.MapGet("/oauth2/jwks", () => JsonAnswer.Of(tokens.KeySet()));
         routes.MapGet("/.well-known/oauth-authorization-server", (HttpRequest request) => Metadata(request));
+        routes.MapGet(ResourceMetadata, (HttpRequest request) => Resource(request));
         OddTokens.Map(routes);
     }
+
+    /// <summary>Where the API says who issues its tokens (RFC 9728).</summary>
+    public const string ResourceMetadata = "/.well-known/oauth-protected-resource";
+
+    private IResult Resource(HttpRequest request) => options.Has("no-metadata") ? Results.NotFound() : JsonAnswer.Of(new JsonObject
+    {
+        ["resource"] = Here(request) + "/v2",
+        ["authorization_servers"] = new JsonArray(Here(request)),
+        ["scopes_supported"] = new JsonArray("consignments.read", "depots.read"),
+    });
 
     private IResult Metadata(HttpRequest request) => options.Has("no-metadata") ? Results.NotFound() : JsonAnswer.Of(new JsonObject
     {

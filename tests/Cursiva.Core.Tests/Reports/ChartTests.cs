@@ -34,6 +34,29 @@ public sealed class ChartTests : IDisposable
         words.ShouldContain(sql.Contains("where false") ? "No rows" : kind == PartKind.Line ? "consignments" : "Møllehavn");
     }
 
+    [Theory]
+    [InlineData("1000", 9)]
+    [InlineData("123456789", 9)]
+    [InlineData("123456789", 40)]
+    public void The_longest_value_fits_behind_its_bar(string value, int label)
+    {
+        var sql = $"select '{new string('m', label)}' as depot, {value} as n union all select 'b', 7";
+        _fixture.WriteFiles([ReportFixture.PartOf("chart", PartKind.Bar, sql)], ["a.svg"]);
+        var svg = XDocument.Parse(File.ReadAllText(_fixture["a.svg"]));
+        var width = double.Parse(svg.Root!.Attribute("width")!.Value.Replace("px", ""), System.Globalization.CultureInfo.InvariantCulture);
+        var ends = svg.Descendants().Where(element => element.Name.LocalName == "text" && string.Concat(element.Value.Where(char.IsAsciiDigit)) == value).Select(EndOf).ToList();
+        ends.ShouldNotBeEmpty();
+        ends.Max().ShouldBeLessThan(width - 30);
+    }
+
+    // Behind the last letter of a text.
+    private static double EndOf(XElement text)
+    {
+        static double Number(string digits) => double.Parse(digits, System.Globalization.CultureInfo.InvariantCulture);
+        var from = System.Text.RegularExpressions.Regex.Match(text.Attribute("transform")!.Value, @"translate\(([\d.]+)").Groups[1].Value;
+        return Number(from) + Number(text.Attribute("x")!.Value.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)[^1]) + 8;
+    }
+
     [Fact]
     public void Two_charts_of_a_page_do_not_share_names()
     {
@@ -90,6 +113,8 @@ public sealed class ChartTests : IDisposable
     [InlineData("20, 21.4, 23", 20, 23, "the axis begins at 20, not at 0")]
     [InlineData("-20, -21.4, -23", -23, -20, "the axis ends at -20, not at 0")]
     [InlineData("1200345, 1200400", 1200345, 1200400, "the axis begins at 1\u202F200\u202F345, not at 0")]
+    [InlineData("1785, 1786", 1784, 1788, "the axis begins at 1\u202F784, not at 0")]
+    [InlineData("-1785, -1786", -1787, -1783, "the axis ends at -1\u202F783, not at 0")]
     [InlineData("0.0121, 0.0127", 0.0121, 0.0127, "the axis begins at 0.0121, not at 0")]
     [InlineData("5, 9", 0, 9.72, "")]
     [InlineData("-3, 9", -3.96, 9.96, "")]
