@@ -21,6 +21,7 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     new CallCommand().Build(),
     new DraftCommand().Build(),
     new ShapeCommand().Build(),
+    new PayloadCommand().Build(),
     new TokenCommand().Build(),
     new SignInCommand().Build(),
     new SecretCommand().Build(),

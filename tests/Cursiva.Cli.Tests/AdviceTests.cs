@@ -168,7 +168,7 @@ public sealed partial class AdviceTests : IAsyncLifetime
         App.RunAsync("bash", ["-c", $"cursiva() {{ \"$CURSIVA\" \"$@\"; }}; {command}"], job.Folder, [.. job.Environment, ("CURSIVA", App.Cursiva)], input: input);
 
     // Words that begin a command, and the options behind it on the line.
-    [GeneratedRegex(@"(?<=[`""'\s(])cursiva (?:run|check|report|deliver|ledger|runs|token|secret|sign-in|call|cert|demo|schema|draft|shape)\b(?: [a-z]+\b)?(?:(?: [A-Za-z{][\w./{}-]*)* --[a-z-]+)*")]
+    [GeneratedRegex(@"(?<=[`""'\s(])cursiva (?:run|check|report|deliver|ledger|runs|token|secret|sign-in|call|cert|demo|schema|draft|shape|payload)\b(?: [a-z]+\b)?(?:(?: [A-Za-z{][\w./{}-]*)* --[a-z-]+)*")]
     private static partial Regex Commands();
 
     [GeneratedRegex(@"(skip-when: \[.*?\])")]

@@ -90,7 +90,7 @@ public sealed class DraftTests : IAsyncLifetime
         (await BareAsync(["call", cloud.Address + "/v2/depots", .. client, "--private-key", $"file:{keys["app.p12"]}", "--key-password", "env:CLIENT_SECRET", "--client-auth", "private_key_jwt"], ("CLIENT_SECRET", Job.Secret))).ShouldEndWith(0).Out.ShouldContain("Northquay");
 
         using var open = await StandIn.StartAsync();
-        var ended = await keys.BrowseAsync(open.BrowseAsync, ["call", open.Address + "/v2/depots", "--issuer", open.Address, "--client-id", "brackwater-demo", "--device"]);
+        var ended = await keys.BrowseAsync(open.BrowseAsync, ["call", open.Address + "/v2/depots", "--issuer", open.Address, "--client-id", "brackwater-person", "--device"]);
         ended.ShouldEndWith(0).Out.ShouldContain("Northquay");
         Directory.Exists(_folder["state"]).ShouldBeFalse();
     }

@@ -14,6 +14,7 @@ public sealed partial class HouseTests
         ["State"] = 2,
         ["Secrets"] = 3,
         ["Http"] = 4,
+        ["Encryption"] = 4,
         ["Identity"] = 5,
         ["Apis"] = 6,
         ["Landing"] = 7,

@@ -1,35 +1,42 @@
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Secrets;
-using YamlDotNet.Core;
-using YamlDotNet.RepresentationModel;
+using Microsoft.OpenApi;
+using Microsoft.OpenApi.Reader;
 
 namespace Cursiva.Core.Drafts;
 
-/// <summary>The parts of an OpenAPI 3 description (JSON or YAML) that a draft needs: servers, and the operations that read listings.</summary>
+/// <summary>What a draft needs of an OpenAPI 3 description (JSON or YAML): the server, and the operations that read listings.</summary>
 /// <param name="Server">The address of its first server; empty for none.</param>
 /// <param name="Operations">Its GET operations whose answers are arrays, or have one, in the order of their paths.</param>
 public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> Operations)
 {
     private const int LongestWords = 80;
     private const int MostShown = 6;
+    private const int Deepest = 4;
 
-    /// <summary>Reads a description.</summary>
+    /// <summary>Reads a description. References within it are followed, and nothing is fetched.</summary>
     /// <exception cref="RefusedException">The file cannot be read, or is no OpenAPI 3 description.</exception>
     public static ApiDescription Read(string path)
     {
         try
         {
-            var stream = new YamlStream();
-            using var reader = new StreamReader(path);
-            stream.Load(reader);
-            if (stream.Documents is not [{ RootNode: YamlMappingNode root }, ..] || Text(root, "openapi") is not { } version || !version.StartsWith('3'))
-                throw Refuse($"{path} is no OpenAPI 3 description", "give the file that has openapi: 3 at its top, as JSON or YAML");
-            return new ApiDescription(ServerOf(root), [.. Listings(root).OrderBy(operation => operation.Path, StringComparer.Ordinal)]);
+            var settings = new OpenApiReaderSettings { LoadExternalRefs = false };
+            settings.AddYamlReader();
+            using var file = new MemoryStream(File.ReadAllBytes(path));
+            var (document, facts) = OpenApiDocument.Load(file, settings: settings);
+            if (document is null || facts?.SpecificationVersion is null or OpenApiSpecVersion.OpenApi2_0)
+                throw NoDescription(path, facts?.Errors.FirstOrDefault()?.Message);
+            return new ApiDescription(document.Servers?.FirstOrDefault()?.Url ?? "", [.. Listings(document).OrderBy(operation => operation.Path, StringComparer.Ordinal)]);
         }
-        catch (Exception error) when (error is IOException or UnauthorizedAccessException or YamlException)
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw Refuse($"the description {path} cannot be read: {error.Message}", "name a file that exists and is JSON or YAML", error);
+            throw Refuse($"the description {path} cannot be read: {error.Message}", "name a file that exists and that you may read", error);
+        }
+        catch (Exception error) when (error is not RefusedException)
+        {
+            // Whatever its readers throw: the file is none that they understand.
+            throw NoDescription(path, error.Message.Split('\n')[0], error);
         }
     }
 
@@ -49,67 +56,39 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
     /// <summary>The operation of an address; null where the description has none.</summary>
     public ApiOperation? At(AskedAddress address) => Operations.FirstOrDefault(operation => address.Whole.AbsolutePath.EndsWith(operation.Path, StringComparison.Ordinal));
 
-    private static string ServerOf(YamlMappingNode root) =>
-        Child(root, "servers") is YamlSequenceNode { Children: [YamlMappingNode first, ..] } ? Text(first, "url") ?? "" : "";
-
-    private static IEnumerable<ApiOperation> Listings(YamlMappingNode root)
+    private static IEnumerable<ApiOperation> Listings(OpenApiDocument document)
     {
-        foreach (var (path, methods) in Child(root, "paths") as YamlMappingNode ?? [])
+        foreach (var (path, item) in document.Paths)
         {
-            if (methods is not YamlMappingNode shared || Child(shared, "get") is not YamlMappingNode get)
+            if (item.Operations?.GetValueOrDefault(HttpMethod.Get) is not { } get || SchemaOf(get) is not { } schema || !HasArray(schema, 0))
                 continue;
-            var schema = SchemaOf(root, get);
-            if (!HasArray(root, schema, 0))
-                continue;
-            List<string> parameters = [.. Parameters(root, shared).Concat(Parameters(root, get)).Distinct()];
-            var pages = parameters.Exists(name => PageMember.Plain(name) is var plain && (PageNames.IsPage(plain) || PageNames.IsOffset(plain) || PageNames.IsCursor(plain) || PageNames.SizeParameters.Any(size => PageMember.Plain(size) == plain)))
-                || Members(root, schema).Any(name => PageNames.IsNext(PageMember.Plain(name)) || PageNames.IsTotal(PageMember.Plain(name)));
-            yield return new ApiOperation(Text(get, "operationId") ?? "", ((YamlScalarNode)path).Value!, Cut(Text(get, "summary") ?? Text(get, "description") ?? ""), parameters, pages);
+            List<string> parameters = [.. (item.Parameters ?? []).Concat(get.Parameters ?? []).Where(parameter => parameter.In == ParameterLocation.Query).Select(parameter => parameter.Name).OfType<string>().Distinct()];
+            yield return new ApiOperation(get.OperationId ?? "", path, Cut(get.Summary ?? get.Description ?? ""), parameters, parameters.Exists(IsOfPages) || Members(schema, 0).Any(name => PageNames.IsNext(PageMember.Plain(name)) || PageNames.IsTotal(PageMember.Plain(name))));
         }
     }
 
-    private static IEnumerable<string> Parameters(YamlMappingNode root, YamlMappingNode node) =>
-        ((Child(node, "parameters") as YamlSequenceNode)?.Children ?? []).Select(parameter => Resolved(root, parameter)).Where(parameter => parameter is not null && Text(parameter, "in") == "query").Select(parameter => Text(parameter!, "name")).OfType<string>();
+    private static bool IsOfPages(string parameter) => PageMember.Plain(parameter) is var plain
+        && (PageNames.IsPage(plain) || PageNames.IsOffset(plain) || PageNames.IsCursor(plain) || PageNames.SizeParameters.Any(size => PageMember.Plain(size) == plain));
 
-    private static YamlMappingNode? SchemaOf(YamlMappingNode root, YamlMappingNode operation)
+    private static IOpenApiSchema? SchemaOf(OpenApiOperation operation)
     {
-        if (Child(operation, "responses") is not YamlMappingNode responses)
-            return null;
-        var response = Resolved(root, Child(responses, "200") ?? Child(responses, "2XX") ?? Child(responses, "default"));
-        return response is null || Child(response, "content") is not YamlMappingNode content ? null
-            : content.Children.Where(type => ((YamlScalarNode)type.Key).Value!.Contains("json", StringComparison.Ordinal)).Select(type => Resolved(root, Child((YamlMappingNode)type.Value, "schema"))).FirstOrDefault();
+        var answers = operation.Responses;
+        var answer = answers?.GetValueOrDefault("200") ?? answers?.GetValueOrDefault("2XX") ?? answers?.GetValueOrDefault("default");
+        return answer?.Content?.FirstOrDefault(type => type.Key.Contains("json", StringComparison.OrdinalIgnoreCase)).Value?.Schema;
     }
 
-    private static bool HasArray(YamlMappingNode root, YamlMappingNode? schema, int depth) => schema is not null && depth < 4
-        && (Text(schema, "type") == "array" || Parts(root, schema).Any(part => HasArray(root, part, depth + 1))
-            || ((Child(schema, "properties") as YamlMappingNode)?.Children.Values.Any(property => HasArray(root, Resolved(root, property), depth + 2)) ?? false));
+    private static bool HasArray(IOpenApiSchema schema, int depth) => depth < Deepest
+        && (schema.Type?.HasFlag(JsonSchemaType.Array) == true
+            || (schema.AllOf ?? []).Any(part => HasArray(part, depth + 1))
+            || (schema.Properties ?? new Dictionary<string, IOpenApiSchema>()).Values.Any(property => HasArray(property, depth + 2)));
 
-    private static IEnumerable<string> Members(YamlMappingNode root, YamlMappingNode? schema) => schema is null ? []
-        : ((Child(schema, "properties") as YamlMappingNode)?.Children.Keys.Select(name => ((YamlScalarNode)name).Value!) ?? []).Concat(Parts(root, schema).SelectMany(part => Members(root, part)));
-
-    private static IEnumerable<YamlMappingNode> Parts(YamlMappingNode root, YamlMappingNode schema) =>
-        ((Child(schema, "allOf") as YamlSequenceNode)?.Children ?? []).Select(part => Resolved(root, part)).OfType<YamlMappingNode>();
-
-    // References within the file alone: nothing is fetched.
-    private static YamlMappingNode? Resolved(YamlMappingNode root, YamlNode? node)
-    {
-        for (var hop = 0; hop < 8 && node is YamlMappingNode mapping; hop++)
-        {
-            if (Text(mapping, "$ref") is not { } reference)
-                return mapping;
-            if (!reference.StartsWith("#/", StringComparison.Ordinal))
-                return null;
-            node = reference[2..].Split('/').Aggregate((YamlNode?)root, (at, name) => at is YamlMappingNode inner ? Child(inner, name.Replace("~1", "/", StringComparison.Ordinal).Replace("~0", "~", StringComparison.Ordinal)) : null);
-        }
-
-        return null;
-    }
-
-    private static YamlNode? Child(YamlMappingNode node, string name) => node.Children.TryGetValue(new YamlScalarNode(name), out var child) ? child : null;
-
-    private static string? Text(YamlMappingNode node, string name) => (Child(node, name) as YamlScalarNode)?.Value;
+    private static IEnumerable<string> Members(IOpenApiSchema schema, int depth) => depth >= Deepest ? []
+        : (schema.Properties?.Keys ?? []).Concat((schema.AllOf ?? []).SelectMany(part => Members(part, depth + 1)));
 
     private static string Cut(string words) => OneLine.Of(words.Length > LongestWords ? words[..LongestWords] + "…" : words);
+
+    private static RefusedException NoDescription(string path, string? why, Exception? error = null) =>
+        Refuse($"{path} is no OpenAPI 3 description{(string.IsNullOrEmpty(why) ? "" : $": {OneLine.Of(why)}")}", "give the file that has openapi: 3 at its top, as JSON or YAML", error);
 
     private static RefusedException Refuse(string what, string next, Exception? error = null) => new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next }, error);
 }

@@ -1,0 +1,59 @@
+using System.Text.Json;
+using Cursiva.Core.Encryption;
+using Cursiva.Core.Secrets;
+using Spectre.Console;
+
+namespace Cursiva.Cli.Rendering;
+
+/// <summary>Shows the steps of an encrypted or signed payload; keys and what was opened are masked unless somebody asks for them.</summary>
+internal static class PayloadView
+{
+    private const int Longest = 400;
+
+    /// <param name="alone">Whether the result is printed, and nothing else.</param>
+    public static void Show(Terminal terminal, bool json, IReadOnlyList<PayloadStep> steps, string result, bool alone, bool reveal)
+    {
+        if (alone)
+        {
+            terminal.Out.WriteLinesAsIs(result);
+            return;
+        }
+
+        List<PayloadStep> shown = [.. steps.Select(step => step.IsSecret && !reveal ? step with { Value = Redactor.Mask } : step)];
+        if (json)
+        {
+            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize([.. shown], CliJson.Default.PayloadStepArray));
+            return;
+        }
+
+        foreach (var step in shown)
+        {
+            terminal.Out.Say($"[bold]{step.Name}[/]  {step.Note}");
+            terminal.Out.WriteLinesAsIs("  " + (step.Value.Length > Longest ? $"{step.Value[..Longest]}… ({step.Value.Length:N0} characters)" : step.Value));
+        }
+
+        if (shown.Exists(step => step.Value == Redactor.Mask))
+            terminal.Error.Say($"Keys and what was opened are masked; --reveal shows them, and --result prints the result alone.");
+    }
+
+    /// <summary>What of a document does not fit its schema.</summary>
+    public static void Show(Terminal terminal, bool json, IReadOnlyList<KeyValuePair<string, string>> mistakes)
+    {
+        if (json)
+        {
+            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize([.. mistakes.Select(mistake => new SchemaLine(mistake.Key, mistake.Value))], CliJson.Default.SchemaLineArray));
+            return;
+        }
+
+        if (mistakes.Count == 0)
+        {
+            terminal.Out.Say($"The document fits its schema.");
+            return;
+        }
+
+        var table = Tables.Plain("place", "what was expected");
+        foreach (var (place, expected) in mistakes)
+            table.AddRow(Shown.Text(place.Length == 0 ? "(top)" : place), Shown.Text(expected));
+        terminal.Out.Write(table);
+    }
+}

@@ -1,0 +1,40 @@
+using System.Buffers.Text;
+
+namespace Cursiva.Core.Encryption;
+
+/// <summary>Base64url without padding (RFC 7515 section 2), and base64 in whatever form it came.</summary>
+internal static class Base64
+{
+    public static string Url(ReadOnlySpan<byte> bytes) => Base64Url.EncodeToString(bytes);
+
+    /// <summary>The bytes of base64url; a text that is none does not open.</summary>
+    /// <exception cref="PayloadException">It is no base64url.</exception>
+    public static byte[] FromUrl(string text)
+    {
+        // RFC 7515 appendix C: no padding, no white space.
+        if (text.Contains('=', StringComparison.Ordinal) || text.Any(char.IsWhiteSpace) || !Base64Url.IsValid(text))
+            throw new PayloadException("a part of it is not base64url without padding");
+        try
+        {
+            return Base64Url.DecodeFromChars(text);
+        }
+        catch (FormatException error)
+        {
+            throw new PayloadException("a part of it is not base64url without padding", error);
+        }
+    }
+
+    /// <summary>The bytes of base64 or base64url, with or without padding and line breaks; null where it is neither.</summary>
+    public static byte[]? TryAny(string text)
+    {
+        var bare = string.Concat(text.Where(c => !char.IsWhiteSpace(c))).TrimEnd('=').Replace('+', '-').Replace('/', '_');
+        try
+        {
+            return bare.Length > 0 && Base64Url.IsValid(bare) ? Base64Url.DecodeFromChars(bare) : null;
+        }
+        catch (FormatException)
+        {
+            return null;
+        }
+    }
+}

@@ -1,0 +1,69 @@
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Cursiva.Core.Encryption;
+
+/// <summary>Encrypted texts in the compact form of JWE (RFC 7516 sections 3.1, 5 and 7.1).</summary>
+public static class SealedText
+{
+    /// <summary>Encrypts.</summary>
+    /// <param name="key">The other side's public key, or a shared one.</param>
+    /// <param name="header">Further members of the protected header.</param>
+    /// <param name="shown">Is told each step; null for nobody.</param>
+    /// <exception cref="PayloadException">The key is none for the algorithm.</exception>
+    public static string Encrypt(byte[] plain, ExchangeKey key, KeyAlgorithm algorithm, ContentAlgorithm content, IReadOnlyDictionary<string, string>? header = null, Action<PayloadStep>? shown = null)
+    {
+        var (contentKey, wrapped) = KeyWrapping.Wrap(key, algorithm, ContentCipher.KeySize(content));
+        try
+        {
+            var members = new JsonObject { ["alg"] = AlgorithmNames.Of(algorithm), ["enc"] = AlgorithmNames.Of(content) };
+            if (key.Id is not null)
+                members["kid"] = key.Id;
+            foreach (var (name, value) in header ?? new Dictionary<string, string>())
+                members[name] = value;
+            var protectedHeader = Base64.Url(Encoding.UTF8.GetBytes(members.ToJsonString()));
+            var vector = RandomNumberGenerator.GetBytes(ContentCipher.VectorSize(content));
+            var (cipher, tag) = ContentCipher.Encrypt(content, contentKey, vector, plain, Encoding.ASCII.GetBytes(protectedHeader));
+            var text = string.Join('.', protectedHeader, Base64.Url(wrapped), Base64.Url(vector), Base64.Url(cipher), Base64.Url(tag));
+            shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"{plain.Length:N0} bytes", IsSecret: true));
+            shown?.Invoke(new("header", members.ToJsonString(), "protected: it cannot be changed on the way"));
+            shown?.Invoke(new("content key", Base64.Url(contentKey), algorithm == KeyAlgorithm.Direct ? "the shared key" : $"{contentKey.Length * 8} random bits, new for each text", IsSecret: true));
+            shown?.Invoke(new("wrapped key", Base64.Url(wrapped), algorithm == KeyAlgorithm.Direct ? "none: the key is shared" : $"the content key under the {key.Words}, by {AlgorithmNames.Of(algorithm)}"));
+            shown?.Invoke(new("vector", Base64.Url(vector), $"{vector.Length} random bytes"));
+            shown?.Invoke(new("cipher text", Base64.Url(cipher), $"by {AlgorithmNames.Of(content)}"));
+            shown?.Invoke(new("tag", Base64.Url(tag), "proves header and cipher text"));
+            shown?.Invoke(new("text", text, "JWE, compact form (RFC 7516 section 7.1)"));
+            return text;
+        }
+        finally
+        {
+            if (algorithm != KeyAlgorithm.Direct)
+                CryptographicOperations.ZeroMemory(contentKey);
+        }
+    }
+
+    /// <summary>Opens a text.</summary>
+    /// <param name="keys">One's own private keys, or shared ones; the one with the id that the header names, or the only one.</param>
+    /// <param name="shown">Is told each step; null for nobody.</param>
+    /// <exception cref="PayloadException">It is no such text, or does not open.</exception>
+    public static byte[] Decrypt(string text, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null)
+    {
+        if (text.Trim().Split('.') is not [var protectedHeader, var wrappedText, var vectorText, var cipherText, var tagText])
+            throw new PayloadException("it is no JWE in compact form: that has five parts with dots between them");
+        using var header = ProtectedHeader.Read(protectedHeader);
+        shown?.Invoke(new("header", header.Text, "protected"));
+        var algorithm = AlgorithmNames.Key(header.Member("alg")) ?? throw new PayloadException($"alg is '{header.Member("alg")}', and none of {string.Join(", ", AlgorithmNames.Keys)}");
+        var content = AlgorithmNames.Content(header.Member("enc")) ?? throw new PayloadException($"enc is '{header.Member("enc")}', and none of {string.Join(", ", AlgorithmNames.Contents)}");
+        if (header.Has("zip"))
+            throw new PayloadException("it is compressed (zip), which is not supported");
+        var key = ProtectedHeader.Choose(keys, header.Member("kid"));
+        var (wrapped, vector, cipher, tag) = (Base64.FromUrl(wrappedText), Base64.FromUrl(vectorText), Base64.FromUrl(cipherText), Base64.FromUrl(tagText));
+        var contentKey = KeyWrapping.Unwrap(key, algorithm, wrapped, ContentCipher.KeySize(content));
+        shown?.Invoke(new("content key", Base64.Url(contentKey), $"unwrapped by {AlgorithmNames.Of(algorithm)} with the {key.Words}", IsSecret: true));
+        var plain = ContentCipher.Decrypt(content, contentKey, vector, cipher, tag, Encoding.ASCII.GetBytes(protectedHeader));
+        shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"opened and proven by {AlgorithmNames.Of(content)}", IsSecret: true));
+        return plain;
+    }
+}

@@ -1,0 +1,92 @@
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Cursiva.Core.Encryption;
+
+/// <summary>Signed texts: JWS in the compact form, also detached (RFC 7515 sections 7.1 and appendix F), and in both JSON forms (section 7.2).</summary>
+public static class SignedText
+{
+    /// <summary>Signs, in the compact form.</summary>
+    /// <param name="isDetached">Whether the payload goes another way, and is left out of the text.</param>
+    /// <param name="shown">Is told each step; null for nobody.</param>
+    /// <exception cref="PayloadException">The key is none for the algorithm, or a public one.</exception>
+    public static string Sign(byte[] payload, ExchangeKey key, string algorithm, bool isDetached = false, Action<PayloadStep>? shown = null)
+    {
+        var members = new JsonObject { ["alg"] = algorithm };
+        if (key.Id is not null)
+            members["kid"] = key.Id;
+        var (header, body) = (Base64.Url(Encoding.UTF8.GetBytes(members.ToJsonString())), Base64.Url(payload));
+        var signature = SignatureAlgorithms.Sign(key, algorithm, Encoding.ASCII.GetBytes($"{header}.{body}"));
+        var text = $"{header}.{(isDetached ? "" : body)}.{Base64.Url(signature)}";
+        shown?.Invoke(new("payload", Encoding.UTF8.GetString(payload), $"{payload.Length:N0} bytes"));
+        shown?.Invoke(new("header", members.ToJsonString(), "protected"));
+        shown?.Invoke(new("signing input", $"{header}.{body}", "header and payload in base64url, a dot between them"));
+        shown?.Invoke(new("signature", Base64.Url(signature), $"by {algorithm} with the {key.Words}"));
+        shown?.Invoke(new("text", text, isDetached ? "JWS, compact and detached (RFC 7515 appendix F)" : "JWS, compact form (RFC 7515 section 7.1)"));
+        return text;
+    }
+
+    /// <summary>Verifies a text in any form.</summary>
+    /// <param name="keys">The keys of whoever may have signed.</param>
+    /// <param name="detached">The payload that went another way; null where it is in the text.</param>
+    /// <param name="shown">Is told each step; null for nobody.</param>
+    /// <exception cref="PayloadException">It is no such text, or no signature of it fits.</exception>
+    public static VerifiedText Verify(string text, IReadOnlyList<ExchangeKey> keys, byte[]? detached = null, Action<PayloadStep>? shown = null)
+    {
+        var (payload, signatures) = text.TrimStart().StartsWith('{') ? OfJson(text) : OfCompact(text);
+        if (payload.Length == 0 && detached is not null)
+            payload = Base64.Url(detached);
+        else if (detached is not null)
+            throw new PayloadException("the text has a payload of its own, and another one was given");
+        PayloadException? last = null;
+        foreach (var (protectedHeader, signature) in signatures)
+        {
+            try
+            {
+                return Verify(protectedHeader, payload, signature, keys, shown);
+            }
+            catch (PayloadException error)
+            {
+                // Another signature may be of somebody whose key is here.
+                last = error;
+            }
+        }
+
+        throw last ?? new PayloadException("it has no signature");
+    }
+
+    private static VerifiedText Verify(string protectedHeader, string payload, string signature, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown)
+    {
+        using var header = ProtectedHeader.Read(protectedHeader);
+        shown?.Invoke(new("header", header.Text, "protected"));
+        var key = ProtectedHeader.Choose(keys, header.Member("kid"));
+        var algorithm = header.Member("alg") ?? throw new PayloadException("its header has no alg");
+        if (!SignatureAlgorithms.Verify(key, algorithm, Encoding.ASCII.GetBytes($"{protectedHeader}.{payload}"), Base64.FromUrl(signature)))
+            throw new PayloadException("the signature does not fit: it was made with another key, or the text was changed on the way");
+        var bytes = Base64.FromUrl(payload);
+        shown?.Invoke(new("signature", signature, $"fits, by {algorithm} with the {key.Words}"));
+        shown?.Invoke(new("payload", Encoding.UTF8.GetString(bytes), "verified"));
+        return new VerifiedText(bytes, header.Text, key);
+    }
+
+    private static (string Payload, IReadOnlyList<(string Header, string Signature)> Signatures) OfCompact(string text) =>
+        text.Trim().Split('.') is [var header, var payload, var signature] ? (payload, [(header, signature)])
+            : throw new PayloadException("it is no JWS: the compact form has three parts with dots between them, the JSON form a payload and signatures");
+
+    private static (string Payload, IReadOnlyList<(string Header, string Signature)> Signatures) OfJson(string text)
+    {
+        try
+        {
+            using var document = JsonDocument.Parse(text);
+            var root = document.RootElement;
+            var payload = root.TryGetProperty("payload", out var body) ? body.GetString()! : "";
+            (string, string) One(JsonElement one) => (one.GetProperty("protected").GetString()!, one.GetProperty("signature").GetString()!);
+            return (payload, root.TryGetProperty("signatures", out var several) ? [.. several.EnumerateArray().Select(One)] : [One(root)]);
+        }
+        catch (Exception error) when (error is JsonException or KeyNotFoundException or InvalidOperationException)
+        {
+            throw new PayloadException("it is no JWS in a JSON form: that has payload, and protected and signature, or signatures with them", error);
+        }
+    }
+}
