@@ -157,7 +157,7 @@ public sealed class DeliveryWaysTests(RealServers servers) : IAsyncLifetime, ICl
         Tools.Require("strace");
         var server = await servers.SshAsync();
         using var job = SftpJob(server, "path: in");
-        foreach (var moment in new[] { 6, 10, 14, 18, 22, 26, 30 })
+        foreach (var moment in new[] { 6, 12, 18, 22, 26, 30 })
         {
             await KilledAsync(job, moment);
             foreach (var file in Directory.GetFiles(server.Home, "*", SearchOption.AllDirectories).Where(file => !file.EndsWith(".part", StringComparison.Ordinal)))
@@ -175,10 +175,23 @@ public sealed class DeliveryWaysTests(RealServers servers) : IAsyncLifetime, ICl
     {
         Tools.Require("strace");
         using var job = await UploadJobAsync(steps);
-        foreach (var moment in new[] { 3, 4, 5, 6, 7 })
+        foreach (var moment in new[] { 3, 5, 6, 7 })
         {
             await KilledAsync(job, moment);
-            (await RunAsync(job)).ShouldEndWith(0);
+            var ended = await RunAsync(job);
+
+            // A POST whose answer nobody saw is nobody's to repeat without being asked.
+            if (ended.Code == 9 && steps.Contains("post:", StringComparison.Ordinal))
+            {
+                ended.Error.ShouldContain("to-the-drawer-1 is in doubt");
+                (await job.DoAsync(["ledger", job.Path, "--again", "to-the-drawer-1"])).ShouldEndWith(0);
+                (await DeliverAsync(job)).ShouldEndWith(0);
+            }
+            else
+            {
+                ended.ShouldEndWith(0);
+            }
+
             var files = (await OfficeAsync()).GetProperty("files");
             files.EnumerateObject().Select(file => file.Name).Order(StringComparer.Ordinal).ShouldBe(["late.csv", "late.json"]);
             foreach (var file in files.EnumerateObject())
@@ -193,7 +206,7 @@ public sealed class DeliveryWaysTests(RealServers servers) : IAsyncLifetime, ICl
         var server = await servers.PostgresAsync();
         _database = await server.DatabaseAsync();
         using var job = TableJob(server, "rows: append", "select reference from consignments");
-        foreach (var moment in new[] { 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 16, 18 })
+        foreach (var moment in new[] { 1, 3, 5, 6, 7, 8, 10, 14, 18 })
         {
             await server.AskAsync("drop table if exists late", _database);
             await KilledAsync(job, moment);
@@ -243,6 +256,12 @@ public sealed class DeliveryWaysTests(RealServers servers) : IAsyncLifetime, ICl
         if (code == 9)
             ended.Error.ShouldContain("to-the-drawer-1 is in doubt");
         (await OfficeAsync()).GetProperty("counts").GetProperty("files-put").GetInt64().ShouldBe(puts);
+        if (code != 9)
+            return;
+        (await DeliverAsync(job)).ShouldEndWith(9);
+        (await job.DoAsync(["ledger", job.Path, "--again", "to-the-drawer-1"])).ShouldEndWith(0);
+        (await DeliverAsync(job)).ShouldEndWith(0);
+        (await OfficeAsync()).GetProperty("counts").GetProperty("files-put").GetInt64().ShouldBe(puts + 1);
     }
 
     [Fact]

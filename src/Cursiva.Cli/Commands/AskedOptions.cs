@@ -1,6 +1,7 @@
 using System.CommandLine;
 using System.CommandLine.Parsing;
 using Cursiva.Core.Drafts;
+using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 
 namespace Cursiva.Cli.Commands;
@@ -20,6 +21,8 @@ internal sealed class AskedOptions
     private readonly Option<bool> _device = new("--device") { Description = "sign in as a person, by a code that is entered on another device" };
     private readonly Option<string[]> _headerFrom = new("--header-from") { Description = "NAME=SOURCE, a header whose value is a secret, such as an API key; may be repeated", DefaultValueFactory = _ => [] };
     private readonly Option<string?> _trust = new("--trust") { Description = "a PEM file with the certificate authorities that are trusted", HelpName = "FILE" };
+
+    private static readonly string[] s_signsIn = ["Authorization", "Proxy-Authorization", "Cookie"];
 
     public IEnumerable<Option> Options => [_issuer, _tokenEndpoint, _clientId, _clientAuth, _secret, _privateKey, _keyPassword, _scope, _bearer, _device, _headerFrom, _trust];
 
@@ -59,6 +62,14 @@ internal sealed class AskedOptions
             result.AddError($"{alone} needs --token-endpoint or --issuer: where to sign in");
         if ((given.Contains(_issuer.Name) || given.Contains(_tokenEndpoint.Name)) && !result.GetValue(_device))
             Needs(result, given.Contains(_secret.Name) || given.Contains(_privateKey.Name) || result.GetValue(_clientAuth) == "none", "--secret or --private-key", "what the client proves itself with");
+    }
+
+    /// <summary>Tells of headers that would put a secret into a job.</summary>
+    /// <param name="headers">NAME=VALUE, as they were given.</param>
+    public static void CheckHeaders(CommandResult result, IEnumerable<string> headers)
+    {
+        foreach (var name in headers.Select(pair => pair.Split('=')[0]).Where(name => s_signsIn.Contains(name, StringComparer.OrdinalIgnoreCase) || ShownAddress.IsMasked(name)))
+            result.AddError($"--header {name} would put a secret into the job; put it into a variable, and give --header-from {name}=env:NAME");
     }
 
     /// <summary>Who asks.</summary>

@@ -87,6 +87,10 @@ internal sealed class CallCommand
             result.AddError(result.GetValue(_api) is null ? "name an API of the job and a path: cursiva call JOB API PATH; or ask an address: cursiva call https://..." : "name a path of the API: cursiva call JOB API PATH");
         if (!isAddress && result.GetValue(_keep) is not null)
             result.AddError("--keep is for an address; a job is there already");
+        if (result.GetValue(_keep) is not null)
+            AskedOptions.CheckHeaders(result, result.GetValue(_header)!);
+        if (result.GetValue(_keep) is not null && result.GetValue(_method)?.ToUpperInvariant() is not (null or "GET" or "POST"))
+            result.AddError("--keep writes a pull, which is a GET or a POST");
     }
 
     // An address without a job. The first answer that is good is what --keep goes by.
@@ -96,6 +100,8 @@ internal sealed class CallCommand
         var file = parsed.GetValue(_keep) is { } kept ? NewJobFile.At(kept, parsed.GetValue(_force)) : null;
         List<KeyValuePair<string, string>> headers = [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(pair => KeyValuePair.Create(pair[0], pair[1]))];
         var signIn = _asked.Read(parsed, [.. headers.Where(header => !header.Key.Equals("Content-Type", StringComparison.OrdinalIgnoreCase))]);
+        foreach (var secret in address.Secrets)
+            place.Redactor.Remember(secret);
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         await using var asked = await AskedApi.OpenAsync(place, AskedJob.Read(AskedJob.Text(address, signIn, ""), Environment.CurrentDirectory, CommandContext.Clock.GetUtcNow()), _asked.IsDevice(parsed), null, trace, cancel);
         var rows = "";
@@ -107,12 +113,29 @@ internal sealed class CallCommand
                 rows = AskedJob.RowsOf(answer.Body.Content);
             },
         };
+        if (file is not null && request.Body is not null && !IsJson(request.Body))
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "--keep writes a pull, whose body is JSON, and this one is none") { NextStep = "give the body as JSON, or leave --keep out; nothing was sent" });
+        if (file is not null)
+            address.CheckValues(request.Body is null ? null : Encoding.UTF8.GetString(request.Body));
         using var good = await AskedRefusal.ExplainAsync(() => asked.Client.SendAsync(request, cancel), asked, signIn, "call", cancel);
         if (file is null)
             return Outcome.Done;
-        file.Write(AskedJob.Text(address, signIn, rows, request.Method.Method, request.Body is null ? null : Encoding.UTF8.GetString(request.Body)), place.Disk);
+        file.Write(AskedJob.Text(address.Kept, signIn, rows, request.Method.Method, request.Body is null ? null : Encoding.UTF8.GetString(request.Body)), place.Disk);
         place.Terminal.Error.Say($"[green]Written[/] {file.Path}. Check it: cursiva check {file.Path} --live; how the next page is found is not in it: cursiva draft finds that out.");
         return Outcome.Done;
+    }
+
+    private static bool IsJson(byte[] body)
+    {
+        try
+        {
+            using var document = System.Text.Json.JsonDocument.Parse(body);
+            return true;
+        }
+        catch (System.Text.Json.JsonException)
+        {
+            return false;
+        }
     }
 
     private async Task<ApiRequest> RequestAsync(ParseResult parsed, Job job, ApiClient client, CancellationToken cancel)

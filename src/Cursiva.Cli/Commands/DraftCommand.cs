@@ -66,6 +66,7 @@ internal sealed class DraftCommand
         foreach (var pair in result.GetValue(_header)!.Where(pair => pair.IndexOf('=', StringComparison.Ordinal) < 1))
             result.AddError($"--header '{pair}' is not NAME=VALUE");
         _asked.Check(result, isAddress: true);
+        AskedOptions.CheckHeaders(result, result.GetValue(_header)!);
     }
 
     private async Task<Outcome> ExecuteAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
@@ -85,6 +86,8 @@ internal sealed class DraftCommand
         var operation = parsed.GetValue(_operation) is { } name && description is not null ? description.Find(name) : null;
         var address = source?.Address ?? AskedAddress.TryParse(parsed.GetValue(_source) ?? operation!.Address(description!))!;
         var file = NewJobFile.At(parsed.GetValue(_out) ?? address.Name + JobReader.Suffix, parsed.GetValue(_force));
+        foreach (var secret in address.Secrets)
+            place.Redactor.Remember(secret);
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         var order = new DraftOrder(address, signIn, file.Path, typeof(DraftCommand).Assembly.GetName().Version!.ToString(2))
         {

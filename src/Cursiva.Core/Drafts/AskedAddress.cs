@@ -1,4 +1,8 @@
 using System.Text.RegularExpressions;
+using Cursiva.Core.Http;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Drafts;
 
@@ -9,6 +13,29 @@ public sealed partial record AskedAddress(Uri Whole, string Base, string Path, I
 {
     /// <summary>What its rows are called.</summary>
     public string Name => YamlText.Name(Version().IsMatch(Path) ? "listing" : Path.Trim('/'));
+
+    /// <summary>The values of query parameters that sign somebody in.</summary>
+    public IEnumerable<string> Secrets => Query.Where(pair => pair.Value.Length > 0 && ShownAddress.IsMasked(pair.Key)).Select(pair => pair.Value);
+
+    /// <summary>The address as a job may have it: in the place of each secret, the variable that it is to be put into.</summary>
+    public AskedAddress Kept => this with { Query = [.. Query.Select(pair => pair.Value.Length > 0 && ShownAddress.IsMasked(pair.Key) ? KeyValuePair.Create(pair.Key, $"{SecretSource.Environment}:{Variable(pair.Key)}") : pair)] };
+
+    /// <summary>The variables that <see cref="Kept"/> reads.</summary>
+    public IReadOnlyList<string> Variables => [.. Query.Where(pair => pair.Value.Length > 0 && ShownAddress.IsMasked(pair.Key)).Select(pair => Variable(pair.Key)).Distinct()];
+
+    /// <summary>Makes sure that nothing of an address or body would be read as the source of a secret, once it stands in a job.</summary>
+    /// <param name="body">A JSON body; null for none.</param>
+    /// <exception cref="RefusedException">Something would.</exception>
+    public void CheckValues(string? body)
+    {
+        if (Query.Select(pair => pair.Value).Concat(body is null ? [] : JsonText.Texts(body)).FirstOrDefault(value => SecretSource.TryParse(value) is not null) is { } wrong)
+        {
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the value '{OneLine.Of(wrong)}' would be read as the source of a secret in a job")
+            {
+                NextStep = "leave it out here; in the job, write it as an input and fill that in",
+            });
+        }
+    }
 
     /// <summary>Whether a text is an address and not a file.</summary>
     public static bool Is(string text) => text.StartsWith("https://", StringComparison.OrdinalIgnoreCase) || text.StartsWith("http://", StringComparison.OrdinalIgnoreCase);
@@ -30,6 +57,8 @@ public sealed partial record AskedAddress(Uri Whole, string Base, string Path, I
             .Select(pair => KeyValuePair.Create(Text(pair[0]), pair.Length > 1 ? Text(pair[1]) : ""));
         return new AskedAddress(whole, whole.GetLeftPart(UriPartial.Authority) + path[..cut], path[cut..], [.. query]);
     }
+
+    private static string Variable(string parameter) => YamlText.Name(parameter).ToUpperInvariant();
 
     private static string Text(string part) => Uri.UnescapeDataString(part.Replace('+', ' '));
 

@@ -19,13 +19,13 @@ internal static class CountSearch
         if (totals.FirstOrDefault() is { } total)
             return [$"total: {YamlText.Scalar(total.At.Text)}"];
         if (Header(firstAnswer, secondAnswer, PageNames.IsTotal, both) is { } totalHeader)
-            return [$"total-header: {totalHeader}"];
+            return [$"total-header: {YamlText.Scalar(totalHeader)}"];
         if (!counts)
             return [];
         if (first.FirstOrDefault(member => (PageNames.IsPages(member.PlainName) || PageNames.IsPages(member.PlainPlace)) && member.Number >= 2 && IsSame(member)) is { } pages)
             return [$"pages: {YamlText.Scalar(pages.At.Text)}"];
         if (Header(firstAnswer, secondAnswer, PageNames.IsPages, 2) is { } pagesHeader)
-            return [$"pages-header: {pagesHeader}"];
+            return [$"pages-header: {YamlText.Scalar(pagesHeader)}"];
         return first.FirstOrDefault(member => PageNames.IsMore(member.PlainName) && PagingGuesses.IsTrue(member.Value)) is { } more ? [More(more)] : [];
     }
 

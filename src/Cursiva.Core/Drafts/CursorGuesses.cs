@@ -67,11 +67,11 @@ internal sealed class CursorGuesses(FirstPage page)
         {
             var bare = (header.Key.StartsWith("X-", StringComparison.OrdinalIgnoreCase) ? header.Key[2..] : header.Key).Replace("Next-", "", StringComparison.OrdinalIgnoreCase);
             if (long.TryParse(header.Value, System.Globalization.CultureInfo.InvariantCulture, out _))
-                yield return new PagingGuess($"cursor-header: {header.Key}, parameter: {YamlText.Scalar(bare.ToLowerInvariant())}", $"the header {header.Key} is a number, and {bare.ToLowerInvariant()} takes it") { Without = [bare.ToLowerInvariant()] };
+                yield return new PagingGuess($"cursor-header: {YamlText.Scalar(header.Key)}, parameter: {YamlText.Scalar(bare.ToLowerInvariant())}", $"the header {header.Key} is a number, and {bare.ToLowerInvariant()} takes it") { Without = [bare.ToLowerInvariant()] };
             foreach (var name in new[] { "X-" + bare, "X-After", header.Key }.Distinct(StringComparer.OrdinalIgnoreCase))
-                yield return new PagingGuess($"cursor-header: {header.Key}, header: {name}", $"the header {header.Key} is a cursor, and the header {name} takes it");
+                yield return new PagingGuess($"cursor-header: {YamlText.Scalar(header.Key)}, header: {YamlText.Scalar(name)}", $"the header {header.Key} is a cursor, and the header {name} takes it");
             foreach (var name in new[] { bare.ToLowerInvariant(), "cursor", "after" }.Distinct())
-                yield return new PagingGuess($"cursor-header: {header.Key}, parameter: {YamlText.Scalar(name)}", $"the header {header.Key} is a cursor, and {name} takes it");
+                yield return new PagingGuess($"cursor-header: {YamlText.Scalar(header.Key)}, parameter: {YamlText.Scalar(name)}", $"the header {header.Key} is a cursor, and {name} takes it");
         }
     }
 

@@ -51,11 +51,13 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string fil
     }
 
     private static string Query(IReadOnlyList<KeyValuePair<string, string>> query) =>
-        query.Count == 0 || query.Any(pair => pair.Value.AsSpan().ContainsAny('{', '}')) ? "" : "?" + string.Join('&', query.Select(pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value)}"));
+        query.Count == 0 || query.Any(pair => pair.Value.AsSpan().ContainsAny('{', '}') || Http.ShownAddress.IsMasked(pair.Key)) ? "" : "?" + string.Join('&', query.Select(pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value)}"));
 
     private void Pull(StringBuilder text)
     {
-        var pull = facts.Pull;
+        var pull = facts.Pull with { Address = facts.Pull.Address.Kept };
+        foreach (var variable in facts.Pull.Address.Variables)
+            text.Append($"    # the address had a secret in it: put it into the variable {variable}, or name another source\n");
         AskedJob.Line(text, 4, (pull.RequestText, pull.Paging.Path is null ? "appended to base" : "the number of the page is filled in"));
         if (pull.Query.Count > 0)
             AskedJob.Line(text, 4, ($"query: {{ {AskedJob.QueryOf(pull.Query)} }}", facts.SizeWords));
@@ -102,6 +104,8 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string fil
     private (string Name, string Request, string Proof)? Suggestion(DraftedColumn column)
     {
         var example = column.Example!;
+        if (Http.ShownAddress.InText(example) != example)
+            return null;
         var host = facts.Pull.Address.Whole.GetLeftPart(UriPartial.Authority);
         if (example.StartsWith(host + "/", StringComparison.OrdinalIgnoreCase))
             return ($"{Name}_{YamlText.Name(column.Name)}", $"link: \"{{{Name}.{column.Name}}}\"", $"cursiva call {file} {AskedJob.Api} '{example}'");

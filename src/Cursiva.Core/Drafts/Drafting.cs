@@ -24,6 +24,7 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
     /// <exception cref="RefusedException">The API refused the first request, or its answer has no rows that a job could take.</exception>
     public async Task<Drafted> DraftAsync(CancellationToken cancel)
     {
+        order.Address.CheckValues(order.Body);
         var first = await FirstAsync(cancel);
         var facts = new StreamSearch(order).Find(first) ?? await ListingAsync(first, cancel);
         facts = facts with { Limits = ToldLimits.In(first.Headers), Remarks = order.Remarks };

@@ -9,6 +9,18 @@ internal static class JsonText
     /// <exception cref="System.Text.Json.JsonException">It is no JSON.</exception>
     public static string Literal(string json) => Of(JsonNode.Parse(json));
 
+    /// <summary>Every text in it.</summary>
+    /// <exception cref="System.Text.Json.JsonException">It is no JSON.</exception>
+    public static IEnumerable<string> Texts(string json) => TextsOf(JsonNode.Parse(json));
+
+    private static IEnumerable<string> TextsOf(JsonNode? node) => node switch
+    {
+        JsonObject members => members.SelectMany(pair => TextsOf(pair.Value)),
+        JsonArray items => items.SelectMany(TextsOf),
+        JsonValue value when value.TryGetValue<string>(out var text) => [text],
+        _ => [],
+    };
+
     private static string Of(JsonNode? node) => node switch
     {
         JsonObject members => $"{{ {string.Join(", ", members.Select(pair => $"{YamlText.Quoted(pair.Key)}: {Of(pair.Value)}"))} }}",

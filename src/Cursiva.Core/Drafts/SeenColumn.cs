@@ -106,7 +106,7 @@ internal sealed partial class SeenColumn(JsonPointer at)
         return _decimalTexts == _values && _places.Count == 1 ? (ColumnType.Decimal, "texts of digits") : (ColumnType.Text, null);
     }
 
-    private string? Quoted() => _example is null ? null : $"such as {(_example.Length > ExampleLength ? _example[..ExampleLength] + "…" : _example)}";
+    private string? Quoted() => _example is null || Http.ShownAddress.IsMasked(At.Segments[^1]) || Http.ShownAddress.InText(_example) != _example ? null : $"such as {(_example.Length > ExampleLength ? _example[..ExampleLength] + "…" : _example)}";
 
     private void SeeText(string text)
     {

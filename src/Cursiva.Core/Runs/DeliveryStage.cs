@@ -18,6 +18,7 @@ internal sealed class DeliveryStage : IAsyncDisposable
     private readonly RunOptions _options;
     private readonly IRunWatch _watch;
     private readonly DeliveryDesk _desk;
+    private readonly FileDesk _files;
     private readonly WriteDesk _writes;
     private readonly ItemDecision _items;
     private readonly JobFolder _folder;
@@ -36,7 +37,8 @@ internal sealed class DeliveryStage : IAsyncDisposable
         _signIns = new SignIns(_services);
         _clients = new ApiClients(job, _signIns, _services);
         Ledger = new LedgerBook(scope.State, scope.Folder.Key, options.Clock);
-        _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, new Carriers(job.Name, _services, _signIns.Of, new FileDesk(job.Name, job.Inputs, scope.State, scope.Folder.Key, _services, _clients.OfAsync, watch.Doing)), options.Clock, watch.Doing);
+        _files = new FileDesk(job.Name, job.Inputs, scope.State, scope.Folder.Key, _services, _clients.OfAsync, watch.Doing);
+        _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, new Carriers(job.Name, _services, _signIns.Of, _files), options.Clock, watch.Doing);
         _items = new ItemDecision(Ledger, scope.State, scope.Folder.Key, options.Clock);
         _writes = new WriteDesk(job, Ledger, scope.State, scope.Folder.Key, _services, scope.Folder.Outbox, _clients.OfAsync, watch.Doing);
     }
@@ -130,8 +132,14 @@ internal sealed class DeliveryStage : IAsyncDisposable
         new(write.Name, write.Api, await _writes.PlanAsync(write, run.Number, items, into, asks, cancel), into);
 
     /// <summary>Enters somebody's decision about an entry.</summary>
-    public Task<LedgerEntry> DecideAsync(LedgerEntry entry, LedgerPhase phase, CancellationToken cancel) =>
-        entry.IsWrite ? _writes.DecideAsync(entry, phase, cancel) : _desk.DecideAsync(entry, phase);
+    public async Task<LedgerEntry> DecideAsync(LedgerEntry entry, LedgerPhase phase, CancellationToken cancel)
+    {
+        if (entry.IsWrite)
+            return await _writes.DecideAsync(entry, phase, cancel);
+        if (_job.Deliveries.FirstOrDefault(delivery => delivery.Name == entry.Of)?.Way is UploadWay upload)
+            await _files.DecideAsync(upload.Work, entry, phase, cancel);
+        return await _desk.DecideAsync(entry, phase);
+    }
 
     /// <summary>Enters somebody's decision about one item of a write.</summary>
     /// <param name="name">The entry's id and the item's key: <c>notices-12/c-1</c>.</param>

@@ -34,4 +34,17 @@ public sealed class FileDesk(string job, IReadOnlyList<Input> inputs, IState sta
 
         return (phase, said);
     }
+
+    /// <summary>Enters somebody's decision about the files of an entry that are in doubt: those that are sent again, or need nothing more.</summary>
+    public async Task DecideAsync(Write steps, LedgerEntry entry, LedgerPhase phase, CancellationToken cancel)
+    {
+        await using var book = new ItemBook(state, ledgerKey, steps.Name, services.Clock);
+        foreach (var key in entry.Files.Select(name => JsonSerializer.Serialize([entry.Id, name], WriteJson.Default.StringArray)))
+        {
+            if (phase != LedgerPhase.Ready)
+                await book.ForgetAsync(key, cancel);
+            else if (await book.FindAsync(key, cancel) is { Phase: ItemPhase.InDoubt or ItemPhase.Sending } item)
+                await book.EnterAsync(ItemDecision.Decided(item, phase));
+        }
+    }
 }

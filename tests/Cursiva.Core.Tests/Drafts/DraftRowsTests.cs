@@ -65,6 +65,27 @@ public sealed class DraftRowsTests : IAsyncDisposable
     }
 
     [Fact]
+    public async Task No_secret_of_the_address_or_of_a_row_stands_in_a_draft()
+    {
+        string? Api(Ask ask) => ask.Query.GetValueOrDefault("api_key") == "s3cret-value" ? """[{"id":1,"access_token":"t0ken-value","file":"https://files.example/x?sig=s1gn"},{"id":2,"access_token":"other","file":"https://files.example/y?sig=s2gn"}]""" : null;
+        var drafted = await _at.DraftAsync(Api, "/rows?api_key=s3cret-value&limit=5");
+        foreach (var secret in new[] { "s3cret", "t0ken", "s1gn" })
+            drafted.Text.ShouldNotContain(secret);
+        drafted.Text.ShouldContain("query: { \"api_key\": \"env:API_KEY\", \"limit\": \"5\" }");
+        drafted.Text.ShouldContain("put it into the variable API_KEY");
+        _at.Read(drafted).Pulls.Count.ShouldBe(1);
+    }
+
+    [Theory]
+    [InlineData("/rows?x=env:HOME", null)]
+    [InlineData("/rows", """{"filter":{"name":["file:/etc/passwd"]}}""")]
+    public async Task A_value_that_looks_like_the_source_of_a_secret_is_refused(string path, string? body)
+    {
+        (await Should.ThrowAsync<RefusedException>(() => _at.DraftAsync(_ => "[{\"id\":1}]", path, body))).Refusal.What.ShouldContain("would be read as the source of a secret");
+        _at.Asked.ShouldBeEmpty();
+    }
+
+    [Fact]
     public async Task Nothing_is_called_proven_that_the_api_ignores()
     {
         var drafted = await _at.DraftAsync(_ => $$"""{"rows":[{{Ask.Rows(0)}}],"total":95,"more":true}""");
