@@ -10,8 +10,6 @@ namespace Cursiva.Cli.Commands;
 /// <summary>The body of a call: a text, a file, a form (RFC 3986 escapes, WHATWG form), or parts (RFC 7578). Nothing in a text stands for a file.</summary>
 internal sealed class CallBody
 {
-    private const string StandardInput = "-";
-
     private readonly Option<string?> _text = new("--body") { Description = "the body, as it is written here" };
     private readonly Option<string?> _file = new("--body-from") { Description = "a file with the body; - for standard input" };
     private readonly Option<string[]> _form = Pairs("--form", "NAME=VALUE, a field of a form; may be repeated");
@@ -61,22 +59,10 @@ internal sealed class CallBody
     private static async Task<(byte[], string)> WriteAsync(HttpContent content, CancellationToken cancel) =>
         (await content.ReadAsByteArrayAsync(cancel), content.Headers.ContentType!.ToString());
 
-    private static async Task<byte[]> ReadAsync(string option, string file, CancellationToken cancel)
-    {
-        try
-        {
-            if (file != StandardInput)
-                return await File.ReadAllBytesAsync(file, cancel);
-            using var content = new MemoryStream();
-            await using var input = Console.OpenStandardInput();
-            await input.CopyToAsync(content, cancel);
-            return content.ToArray();
-        }
-        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
-        {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the file '{file}' of {option} cannot be read: {error.Message}") { NextStep = "name a file that exists and that you may read; nothing was sent" }, error);
-        }
-    }
+    private static Task<byte[]> ReadAsync(string option, string file, CancellationToken cancel) => InputFile.ReadAsync(
+        file,
+        why => new Refusal(Outcome.WrongCommandLine, $"the file '{file}' of {option} cannot be read: {why}") { NextStep = "name a file that exists and that you may read; nothing was sent" },
+        cancel);
 
     // What is no JSON may be anything: --header Content-Type=... says what.
     private static string TypeOf(byte[] content)

@@ -12,10 +12,8 @@ namespace Cursiva.Cli.Commands;
 /// <summary><c>cursiva payload</c>: one step of an encrypted or signed exchange, shown. Nothing of it needs a network.</summary>
 internal sealed class PayloadCommand
 {
-    private const string StandardInput = "-";
-
     private readonly CommonOptions _common = new();
-    private readonly Argument<string> _file = new("FILE") { Description = "the payload; - for standard input", DefaultValueFactory = _ => StandardInput };
+    private readonly Argument<string> _file = new("FILE") { Description = "the payload; - for standard input", DefaultValueFactory = _ => InputFile.StandardInput };
     private readonly Option<string> _key = new("--key") { Description = "where the key is: file:PATH (PEM, DER, certificate, PKCS #12, JWK or JWK set), env:NAME, kept:NAME, systemd:NAME", HelpName = "SOURCE", Required = true };
     private readonly Option<string?> _keyPassword = new("--key-password") { Description = "where the password of a private key is", HelpName = "SOURCE" };
     private readonly Option<string?> _keyId = new("--key-id") { Description = "the key of a set that is meant; it is sent as kid", HelpName = "ID" };
@@ -151,20 +149,8 @@ internal sealed class PayloadCommand
         }
     }
 
-    private static async Task<byte[]> ReadAsync(string file, CancellationToken cancel)
-    {
-        try
-        {
-            if (file != StandardInput)
-                return await File.ReadAllBytesAsync(file, cancel);
-            using var content = new MemoryStream();
-            await using var input = Console.OpenStandardInput();
-            await input.CopyToAsync(content, cancel);
-            return content.ToArray();
-        }
-        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
-        {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"'{file}' cannot be read: {error.Message}") { NextStep = "name a file that exists and that you may read" }, error);
-        }
-    }
+    private static Task<byte[]> ReadAsync(string file, CancellationToken cancel) => InputFile.ReadAsync(
+        file,
+        why => new Refusal(Outcome.WrongCommandLine, $"'{file}' cannot be read: {why}") { NextStep = "name a file that exists and that you may read" },
+        cancel);
 }

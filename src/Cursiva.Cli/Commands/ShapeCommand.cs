@@ -12,7 +12,6 @@ namespace Cursiva.Cli.Commands;
 /// <summary><c>cursiva shape</c>: what an answer, or the rows of a pull, look like.</summary>
 internal sealed class ShapeCommand
 {
-    private const string StandardInput = "-";
     private const int MostLookedBack = 100;
 
     private readonly CommonOptions _common = new();
@@ -37,7 +36,7 @@ internal sealed class ShapeCommand
             ? await WithRowsAsync(source, JobSource.Of(source, parsed, _common, place.Environment).Read(CommandContext.Clock.GetUtcNow()), pull, place, rows => Shape.Of(rows, cancel), cancel)
             : source.EndsWith(JobReader.Suffix, StringComparison.Ordinal)
                 ? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "a job has the rows of several pulls") { NextStep = $"name one: cursiva shape {source} PULL" })
-                : Shape.Of(await ReadAsync(source, cancel), source == StandardInput ? "standard input" : source);
+                : Shape.Of(await ReadAsync(source, cancel), source == InputFile.StandardInput ? "standard input" : source);
         if (parsed.GetValue(_schema))
             place.Terminal.Out.WriteLinesAsIs(place.Redactor.Clean(shape.Schema(parsed.GetValue(_pull) ?? Path.GetFileNameWithoutExtension(source))));
         else
@@ -66,20 +65,8 @@ internal sealed class ShapeCommand
         return look(landing.Read(pull));
     }
 
-    private static async Task<byte[]> ReadAsync(string source, CancellationToken cancel)
-    {
-        try
-        {
-            if (source != StandardInput)
-                return await File.ReadAllBytesAsync(source, cancel);
-            using var content = new MemoryStream();
-            await using var input = Console.OpenStandardInput();
-            await input.CopyToAsync(content, cancel);
-            return content.ToArray();
-        }
-        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
-        {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"'{source}' cannot be read: {error.Message}") { NextStep = "name a saved answer, or a job and one of its pulls" }, error);
-        }
-    }
+    private static Task<byte[]> ReadAsync(string source, CancellationToken cancel) => InputFile.ReadAsync(
+        source,
+        why => new Refusal(Outcome.WrongCommandLine, $"'{source}' cannot be read: {why}") { NextStep = "name a saved answer, or a job and one of its pulls" },
+        cancel);
 }
