@@ -24,6 +24,7 @@ namespace Cursiva.Cli;
 [JsonSerializable(typeof(DraftLine))]
 [JsonSerializable(typeof(Core.Encryption.PlainBox))]
 [JsonSerializable(typeof(Core.Encryption.PayloadStep[]))]
+[JsonSerializable(typeof(Core.Encryption.ComparedStep[]))]
 [JsonSerializable(typeof(SchemaLine[]))]
 [JsonSerializable(typeof(ShapeLine[]))]
 [JsonSerializable(typeof(ColumnsLine))]

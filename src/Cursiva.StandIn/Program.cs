@@ -2,6 +2,7 @@ using System.CommandLine;
 using System.Text.Json.Nodes;
 using Cursiva.StandIn;
 using Cursiva.StandIn.Access;
+using Cursiva.StandIn.Customs;
 using Cursiva.StandIn.Listings;
 using Cursiva.StandIn.Office;
 using Microsoft.AspNetCore.Hosting.Server;
@@ -31,12 +32,13 @@ var tenants = new Option<int>("--tenants") { Description = "number of tenants", 
 var refusal = new Option<string?>("--refusal") { Description = "refuse every sign-in, or every request of the API, in the way of this name" };
 var mailbox = new Option<string?>("--mailbox") { Description = "take mail on a free loopback port, which GET /mail tells, and put it into this file" };
 var office = new Option<string?>("--office") { Description = "keep what was written at the office in this file" };
+var customsKeys = new Option<string?>("--customs-keys") { Description = "write the customs desk's public keys and certificates into this folder" };
 var prerender = new Option<bool>("--prerender") { Description = "render all pages at the start" };
 
 var command = new RootCommand("The Brackwater Freight Exchange, simulated on this machine's loopback address.")
 {
     port, seed, rows, pageSize, tokenLifetime, tokenUses, secret, limit, latency, jitter, failEvery, prerender,
-    secondSecret, clientCertificate, refreshLifetime, deviceLifetime, clockAhead, answersAfter, tlsAuthority, quirk, fault, tenants, refusal, mailbox, office,
+    secondSecret, clientCertificate, refreshLifetime, deviceLifetime, clockAhead, answersAfter, tlsAuthority, quirk, fault, tenants, refusal, mailbox, office, customsKeys,
 };
 command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
 {
@@ -65,6 +67,7 @@ command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
     Refusal = parsed.GetValue(refusal),
     Mailbox = parsed.GetValue(mailbox),
     Office = parsed.GetValue(office),
+    CustomsKeys = parsed.GetValue(customsKeys),
 }, cancel));
 return await command.Parse(args).InvokeAsync();
 
@@ -88,6 +91,11 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     var gate = new ApiGate(options, desk, statistics);
     app.UseWhen(context => context.Request.Query.ContainsKey("packed"), packed => packed.Use(Packed.WriteAsync));
     var planned = new PlannedRefusal(options.Refusal);
+    using var deskKeys = new DeskKeys(options.CustomsKeys);
+    var deskManner = new DeskManner();
+    var customs = new CustomsDesk(options, desk, deskKeys, deskManner);
+    app.Use(next => context => customs.PassAsync(context, next));
+    app.UseRouting();
     app.Use(next => context => planned.PassAsync(context, next));
     app.Use(next => context => gate.PassAsync(context, next));
     new AuthorizationServer(options, desk, refreshes, statistics).Map(app);
@@ -109,6 +117,9 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     new Notices(book, manner).Map(app);
     new Assignments(book, manner).Map(app);
     new Hooks(book, manner).Map(app);
+    customs.Map(app);
+    deskManner.Map(app);
+    new Declarations(deskKeys, deskManner).Map(app);
     Odd.Map(app);
     app.MapGet("/v2/me", () => JsonAnswer.Of(new JsonObject { ["id"] = "depot-export" }));
     app.MapGet("/elsewhere", () => exports.Elsewhere);

@@ -80,6 +80,9 @@ public sealed record StandInOptions
 
     public bool Has(string quirk) => Quirks.Contains(quirk);
 
+    /// <summary>The folder that the customs desk's public keys are written into; null for none.</summary>
+    public string? CustomsKeys { get; init; }
+
     /// <summary>The file that mails are put into; null for no mail server.</summary>
     public string? Mailbox { get; init; }
 

@@ -9,12 +9,12 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Cli.Commands;
 
-/// <summary><c>cursiva payload</c>: one step of an encrypted or signed exchange, shown. Nothing of it needs a network.</summary>
+/// <summary><c>cursiva payload [JOB API]</c>: one step of an encrypted or signed exchange, shown; by hand, or as a job's API has it.</summary>
 internal sealed class PayloadCommand
 {
     private readonly CommonOptions _common = new();
     private readonly Argument<string> _file = new("FILE") { Description = "the payload; - for standard input", DefaultValueFactory = _ => InputFile.StandardInput };
-    private readonly Option<string> _key = new("--key") { Description = "where the key is: file:PATH (PEM, DER, certificate, PKCS #12, JWK or JWK set), env:NAME, kept:NAME, systemd:NAME", HelpName = "SOURCE", Required = true };
+    private readonly Option<string> _key = new("--key") { Description = "where the key is: file:PATH (PEM, DER, certificate, PKCS #12, JWK or JWK set), env:NAME, kept:NAME, systemd:NAME", HelpName = "SOURCE" };
     private readonly Option<string?> _keyPassword = new("--key-password") { Description = "where the password of a private key is", HelpName = "SOURCE" };
     private readonly Option<string?> _keyId = new("--key-id") { Description = "the key of a set that is meant; it is sent as kid", HelpName = "ID" };
     private readonly Option<string> _wrap = new("--algorithm") { Description = "how the content key is handed over", DefaultValueFactory = _ => "RSA-OAEP-256" };
@@ -23,7 +23,11 @@ internal sealed class PayloadCommand
     private readonly Option<string?> _signature = new("--algorithm") { Description = "how it is signed [RS256 for an RSA key, ES256 and so on for a curve, HS256 for a shared key]" };
     private readonly Option<bool> _detached = new("--detached") { Description = "leave the payload out of the text" };
     private readonly Option<string?> _payload = new("--payload") { Description = "the payload that went another way, of a detached signature", HelpName = "FILE" };
-    private readonly Option<string> _schema = new("--schema") { Description = "the JSON Schema (2020-12)", HelpName = "FILE", Required = true };
+    private readonly Option<string?> _schema = new("--schema") { Description = "the JSON Schema (2020-12) [that of the job, where it has one]", HelpName = "FILE" };
+    private readonly Option<string?> _compare = new("--compare") { Description = "your own output: where it begins to differ is said in plain words", HelpName = "FILE" };
+    private readonly Argument<string?> _job = new("JOB") { Description = "the job file whose API says how; without it the options do", Arity = ArgumentArity.ZeroOrOne };
+    private readonly Argument<string?> _api = new("API") { Description = "the API, pull or write of the job", Arity = ArgumentArity.ZeroOrOne };
+    private readonly Option<string> _request = new("--request") { Description = "METHOD PATH of the request that is signed, with JOB API", DefaultValueFactory = _ => "POST /" };
     private readonly Option<bool> _result = new("--result") { Description = "print the result alone, instead of every step" };
     private readonly Option<bool> _reveal = new("--reveal") { Description = "show keys and what was opened among the steps" };
 
@@ -46,55 +50,88 @@ internal sealed class PayloadCommand
 
     public Command Build()
     {
-        var encrypt = Of("encrypt", "Encrypt a payload for the other side's key: as JWE, or in the plain parts of older schemes.", [_wrap, _content, _plain], EncryptAsync);
-        var decrypt = Of("decrypt", "Open a payload with one's own key: a JWE, or with --plain the two parts that encrypt gives.", [_wrap, _plain], DecryptAsync);
-        var sign = Of("sign", "Sign a payload: a JWS in the compact form.", [_signature, _detached], SignAsync);
+        var encrypt = Of("encrypt", "Encrypt a payload for the other side's key: as JWE, in the plain parts of older schemes, or as a job's API wants it.", [_wrap, _content, _plain, _compare], EncryptAsync);
+        var decrypt = Of("decrypt", "Open a payload with one's own key: a JWE, with --plain the two parts that encrypt gives, or an answer of a job's API.", [_wrap, _plain], DecryptAsync);
+        var sign = Of("sign", "Sign a payload: a JWS in the compact form, or as a job's API wants its requests.", [_signature, _detached, _compare, _request], SignAsync);
         var verify = Of("verify", "Verify a signed payload: a JWS in the compact form, detached, or in a JSON form.", [_payload], VerifyAsync);
-        var validate = new Command("validate", "Compare a JSON document with a JSON Schema, and name every mistake with its place.") { _file, _schema, _common.Format };
+        var validate = new Command("validate", "Compare a JSON document with a JSON Schema, and name every mistake with its place.") { _file, _schema, _common.Input, _common.InputsFrom, _common.EnvFile, _common.Format };
         validate.Executes(_common, ValidateAsync);
-        return new Command("payload", "One step of an encrypted or signed exchange, shown; with no network.") { encrypt, decrypt, sign, verify, validate };
+        return new Command("payload", "One step of an encrypted or signed exchange, shown; with JOB API as that API has it.") { _job, _api, encrypt, decrypt, sign, verify, validate };
     }
 
-    private Command Of(string name, string description, Option[] own, Func<ParseResult, CommandContext, IReadOnlyList<ExchangeKey>, byte[], Action<PayloadStep>, CancellationToken, Task<string>> work)
+    private Command Of(string name, string description, Option[] own, Func<PayloadOrder, CancellationToken, Task<string>> work)
     {
-        var command = new Command(name, description) { _file, _key, _keyPassword, _keyId, _result, _reveal, _common.State, _common.EnvFile, _common.Format };
+        var command = new Command(name, description) { _file, _key, _keyPassword, _keyId, _result, _reveal, _common.Input, _common.InputsFrom, _common.State, _common.EnvFile, _common.Format };
         foreach (var option in own)
             command.Add(option);
-        command.Executes(_common, async (parsed, place, cancel) =>
+        command.Validators.Add(result =>
         {
-            var keys = await KeysAsync(parsed, place, cancel);
-            try
-            {
-                var steps = new List<PayloadStep>();
-                var result = await ToldAsync(async () => await work(parsed, place, keys, await ReadAsync(parsed.GetValue(_file)!, cancel), steps.Add, cancel));
-                PayloadView.Show(place.Terminal, place.Json, steps, result, parsed.GetValue(_result), parsed.GetValue(_reveal));
-                return Outcome.Done;
-            }
-            finally
-            {
-                foreach (var key in keys)
-                    key.Dispose();
-            }
+            if (result.GetValue(_job) is null && result.GetValue(_key) is null)
+                result.AddError($"say with which key: --key SOURCE; or as an API of a job has it: cursiva payload JOB API {name}");
+            else if (result.GetValue(_job) is not null && result.GetValue(_api) is null)
+                result.AddError($"name an API of the job: cursiva payload JOB API {name}");
         });
+        command.Executes(_common, (parsed, place, cancel) => ExecuteAsync(parsed, place, work, cancel));
         return command;
     }
 
-    private Task<string> EncryptAsync(ParseResult parsed, CommandContext place, IReadOnlyList<ExchangeKey> keys, byte[] input, Action<PayloadStep> shown, CancellationToken cancel)
+    private async Task<Outcome> ExecuteAsync(ParseResult parsed, CommandContext place, Func<PayloadOrder, CancellationToken, Task<string>> work, CancellationToken cancel)
     {
-        var algorithm = AlgorithmNames.Key(parsed.GetValue(_wrap))!.Value;
-        if (parsed.GetValue(_plain) is not { } mode)
-            return Task.FromResult(SealedText.Encrypt(input, Only(keys), algorithm, AlgorithmNames.Content(parsed.GetValue(_content))!.Value, shown: shown));
-        return Task.FromResult(JsonSerializer.Serialize(PlainBox.Encrypt(input, Only(keys), algorithm, Mode(mode), shown), CliJson.Default.PlainBox));
-    }
-
-    private Task<string> DecryptAsync(ParseResult parsed, CommandContext place, IReadOnlyList<ExchangeKey> keys, byte[] input, Action<PayloadStep> shown, CancellationToken cancel)
-    {
-        var text = Encoding.UTF8.GetString(input);
-        if (parsed.GetValue(_plain) is not { } mode)
-            return Task.FromResult(Encoding.UTF8.GetString(SealedText.Decrypt(text, keys, shown)));
+        var steps = new List<PayloadStep>();
+        using var job = parsed.GetValue(_job) is { } path ? JobPayload.Open(place, path, parsed.GetValue(_api)!, steps.Add) : null;
+        IReadOnlyList<ExchangeKey>? keys = parsed.GetValue(_key) is null ? null : await KeysAsync(parsed, place, cancel);
         try
         {
-            return Task.FromResult(Encoding.UTF8.GetString(JsonSerializer.Deserialize(text, CliJson.Default.PlainBox)!.Decrypt(Only(keys), AlgorithmNames.Key(parsed.GetValue(_wrap))!.Value, Mode(mode), shown)));
+            var order = new PayloadOrder(parsed, job, keys, await ReadAsync(parsed.GetValue(_file)!, cancel), steps.Add);
+            var result = await ToldAsync(() => work(order, cancel));
+            if (parsed.GetValue(_result))
+                place.Terminal.Out.WriteLinesAsIs(result);
+            else if (order.Compared is null || !place.Json)
+                PayloadView.Show(place.Terminal, place.Json, steps, parsed.GetValue(_reveal), "--reveal shows them, and --result prints the result alone");
+            if (order.Compared is not { } compared)
+                return Outcome.Done;
+            PayloadView.Show(place.Terminal, place.Json, compared);
+            return compared.All(step => step.Agrees) ? Outcome.Done : Outcome.ReportFailed;
+        }
+        finally
+        {
+            foreach (var key in keys ?? [])
+                key.Dispose();
+        }
+    }
+
+    private async Task<string> EncryptAsync(PayloadOrder order, CancellationToken cancel)
+    {
+        var (parsed, input) = (order.Parsed, order.Input);
+        var declared = order.Job?.Encryption ?? new BodyEncryption(Cipher(parsed), null) { Algorithm = parsed.GetValue(_wrap), Content = parsed.GetValue(_content)! };
+        var key = order.Job is { } job ? await job.SealingKeyAsync(order.Keys, cancel) : Only(order.Keys!);
+        string result;
+        if (order.Job is not null)
+            result = Encoding.UTF8.GetString(SealedBody.Encrypt(input, declared, key, order.Shown).Body);
+        else if (parsed.GetValue(_plain) is { } mode)
+            result = JsonSerializer.Serialize(PlainBox.Encrypt(input, key, AlgorithmNames.Key(parsed.GetValue(_wrap))!.Value, Mode(mode), order.Shown), CliJson.Default.PlainBox);
+        else
+            result = SealedText.Encrypt(input, key, AlgorithmNames.Key(parsed.GetValue(_wrap))!.Value, AlgorithmNames.Content(parsed.GetValue(_content))!.Value, shown: order.Shown);
+        if (parsed.GetValue(_compare) is { } own)
+            order.Compared = PayloadComparison.Encrypted(Encoding.UTF8.GetString(await ReadAsync(own, cancel)), input, declared with { Algorithm = key.Secret is null || declared.Cipher == Ciphers.Jwe ? declared.Algorithm : null }, key);
+        return result;
+    }
+
+    private async Task<string> DecryptAsync(PayloadOrder order, CancellationToken cancel)
+    {
+        var text = Encoding.UTF8.GetString(order.Input);
+        if (order.Job is { } job)
+        {
+            var keys = await job.OpeningKeysAsync(order.Keys, cancel);
+            var plain = SealedBody.Decrypt(order.Input, job.Encryption, keys, order.Shown);
+            return Encoding.UTF8.GetString(plain ?? throw new PayloadException($"it has no encrypted text{(job.Encryption.AnswerAt is { } at ? $" at {at.Text}" : "")}: it is in the clear, as errors often are"));
+        }
+
+        if (order.Parsed.GetValue(_plain) is not { } mode)
+            return Encoding.UTF8.GetString(SealedText.Decrypt(text, order.Keys!, order.Shown));
+        try
+        {
+            return Encoding.UTF8.GetString(JsonSerializer.Deserialize(text, CliJson.Default.PlainBox)!.Decrypt(Only(order.Keys!), AlgorithmNames.Key(order.Parsed.GetValue(_wrap))!.Value, Mode(mode), order.Shown));
         }
         catch (Exception error) when (error is JsonException or ArgumentNullException or NullReferenceException)
         {
@@ -102,19 +139,31 @@ internal sealed class PayloadCommand
         }
     }
 
-    private Task<string> SignAsync(ParseResult parsed, CommandContext place, IReadOnlyList<ExchangeKey> keys, byte[] input, Action<PayloadStep> shown, CancellationToken cancel) =>
-        Task.FromResult(SignedText.Sign(input, Only(keys), parsed.GetValue(_signature) ?? SignatureAlgorithms.Usual(Only(keys)), parsed.GetValue(_detached), shown));
-
-    private async Task<string> VerifyAsync(ParseResult parsed, CommandContext place, IReadOnlyList<ExchangeKey> keys, byte[] input, Action<PayloadStep> shown, CancellationToken cancel)
+    private async Task<string> SignAsync(PayloadOrder order, CancellationToken cancel)
     {
-        var detached = parsed.GetValue(_payload) is { } file ? await ReadAsync(file, cancel) : null;
-        return Encoding.UTF8.GetString(SignedText.Verify(Encoding.UTF8.GetString(input), keys, detached, shown).Payload);
+        var key = order.Job is { } job ? await job.SigningKeyAsync(order.Keys, cancel) : Only(order.Keys!);
+        var algorithm = order.Parsed.GetValue(_signature) ?? order.Job?.Signing.Algorithm ?? SignatureAlgorithms.Usual(key);
+        var result = order.Job is { } ofJob
+            ? ofJob.Sign(order.Input, order.Parsed.GetValue(_request)!, key, order.Shown)
+            : SignedText.Sign(order.Input, key, algorithm, order.Parsed.GetValue(_detached), order.Shown);
+        if (order.Parsed.GetValue(_compare) is { } own)
+            order.Compared = SignatureComparison.Signed(Encoding.UTF8.GetString(await ReadAsync(own, cancel)), order.Input, key, algorithm);
+        return result;
+    }
+
+    private async Task<string> VerifyAsync(PayloadOrder order, CancellationToken cancel)
+    {
+        var detached = order.Parsed.GetValue(_payload) is { } file ? await ReadAsync(file, cancel) : null;
+        var keys = order.Job is { } job ? await job.VerifyingKeysAsync(order.Keys, cancel) : order.Keys!;
+        return Encoding.UTF8.GetString(SignedText.Verify(Encoding.UTF8.GetString(order.Input), keys, detached, order.Shown).Payload);
     }
 
     private async Task<Outcome> ValidateAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var document = Encoding.UTF8.GetString(await ReadAsync(parsed.GetValue(_file)!, cancel));
-        var schema = Encoding.UTF8.GetString(await ReadAsync(parsed.GetValue(_schema)!, cancel));
+        var file = parsed.GetValue(_schema) ?? (parsed.GetValue(_job) is { } job ? JobPayload.SchemaOf(place.ReadJob(job), parsed.GetValue(_api)) : null)
+            ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "no schema is named") { NextStep = "name one: --schema FILE; or a job whose pull or write has validate:" });
+        var schema = Encoding.UTF8.GetString(await ReadAsync(file, cancel));
         var mistakes = await ToldAsync(() => Task.FromResult(SchemaMistakes.Of(schema, document)));
         PayloadView.Show(place.Terminal, place.Json, mistakes);
         return mistakes.Count == 0 ? Outcome.Done : Outcome.ReportFailed;
@@ -128,10 +177,18 @@ internal sealed class PayloadCommand
         var keys = await ToldAsync(() => Task.FromResult(ExchangeKeys.Read(bytes, password)));
         if (parsed.GetValue(_keyId) is not { } id)
             return keys;
-        return keys is [{ Id: null }] ? [new ExchangeKey { Id = id, Rsa = keys[0].Rsa, Curve = keys[0].Curve, Secret = keys[0].Secret, Certificate = keys[0].Certificate, IsPrivate = keys[0].IsPrivate }]
+        return keys is [{ Id: null }] ? [keys[0].As(id)]
             : keys.Where(key => key.Id == id).ToList() is { Count: > 0 } chosen ? chosen
             : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"there is no key with the id '{id}'") { NextStep = $"name one of {string.Join(", ", keys.Select(key => key.Id).OfType<string>().Select(OneLine.Of))}" });
     }
+
+    private string Cipher(ParseResult parsed) => parsed.GetValue(_plain) switch
+    {
+        null => Ciphers.Jwe,
+        "ecb" => Ciphers.Ecb,
+        "cbc" => Ciphers.Cbc,
+        _ => Ciphers.Gcm,
+    };
 
     private static ExchangeKey Only(IReadOnlyList<ExchangeKey> keys) => keys is [var only] ? only : throw new PayloadException($"there are {keys.Count} keys, and --key-id names none of them");
 

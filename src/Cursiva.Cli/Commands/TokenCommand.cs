@@ -1,6 +1,7 @@
 using System.CommandLine;
 using System.Text.Json;
 using Cursiva.Cli.Rendering;
+using Cursiva.Core.Encryption;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
@@ -14,6 +15,7 @@ internal sealed class TokenCommand
     private readonly Argument<string?> _identity = new("IDENTITY") { Description = "the identity; may be left out when the job has one", Arity = ArgumentArity.ZeroOrOne };
     private readonly Argument<string?> _token = new("TOKEN") { Description = "the token; otherwise stdin, or a token of the identity", Arity = ArgumentArity.ZeroOrOne };
     private readonly Option<bool> _reveal = new("--reveal") { Description = "print the token itself and nothing else, for a pipe" };
+    private readonly Option<bool> _revealSteps = new("--reveal-steps") { Description = "show keys and passwords among the steps of an encrypted sign-in" };
     private readonly Option<string?> _job = new("--job") { Description = "the job to compare with" };
     private readonly Option<string?> _as = new("--identity") { Description = "the identity of the job to compare with" };
     private readonly Option<bool> _offline = new("--offline") { Description = "ask nobody: the signature is not checked" };
@@ -22,7 +24,7 @@ internal sealed class TokenCommand
 
     public Command Build()
     {
-        var get = new Command("get", "Sign in, and show what was obtained; the token itself is masked.") { _common.Job, _identity, _reveal, _trace, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
+        var get = new Command("get", "Sign in, and show what was obtained; the token itself is masked.") { _common.Job, _identity, _reveal, _revealSteps, _trace, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
         get.Executes(_common, GetAsync);
         var read = new Command("read", "Decode a token and explain it, claim by claim.") { _token, _job, _as, _offline, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
         read.Executes(_common, ReadAsync);
@@ -35,11 +37,12 @@ internal sealed class TokenCommand
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var identity = SignsIn(place.IdentityOf(job, parsed.GetValue(_identity)));
-        var services = place.Open(job);
+        var steps = new List<PayloadStep>();
+        var services = place.Open(job) with { Shown = steps.Add };
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         services.Senders.Trace = trace;
         using var source = new TokenSource(identity, services);
-        var token = await source.GetFreshAsync(cancel);
+        var token = await ShownAsync(parsed, place, steps, () => source.GetFreshAsync(cancel));
         if (parsed.GetValue(_reveal))
         {
             // The one place where a token passes: it was asked for by name.
@@ -50,6 +53,20 @@ internal sealed class TokenCommand
         var jwt = Jwt.TryRead(token.Value.Reveal());
         TokenView.ShowObtained(place.Terminal.Out, place.Json, identity, token, jwt, CommandContext.Clock.GetUtcNow());
         return Outcome.Done;
+    }
+
+    // The steps of an encrypted sign-in are shown above all where it fails.
+    private async Task<AccessToken> ShownAsync(ParseResult parsed, CommandContext place, List<PayloadStep> steps, Func<Task<AccessToken>> signIn)
+    {
+        try
+        {
+            return await signIn();
+        }
+        finally
+        {
+            if (steps.Count > 0 && !place.Json && !parsed.GetValue(_reveal))
+                PayloadView.Show(place.Terminal, json: false, steps, parsed.GetValue(_revealSteps), "--reveal-steps shows them");
+        }
     }
 
     private async Task<Outcome> ReadAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)

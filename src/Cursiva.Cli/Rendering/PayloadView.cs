@@ -10,15 +10,9 @@ internal static class PayloadView
 {
     private const int Longest = 400;
 
-    /// <param name="alone">Whether the result is printed, and nothing else.</param>
-    public static void Show(Terminal terminal, bool json, IReadOnlyList<PayloadStep> steps, string result, bool alone, bool reveal)
+    /// <param name="how">How what is masked is seen.</param>
+    public static void Show(Terminal terminal, bool json, IReadOnlyList<PayloadStep> steps, bool reveal, string how)
     {
-        if (alone)
-        {
-            terminal.Out.WriteLinesAsIs(result);
-            return;
-        }
-
         List<PayloadStep> shown = [.. steps.Select(step => step.IsSecret && !reveal ? step with { Value = Redactor.Mask } : step)];
         if (json)
         {
@@ -33,7 +27,26 @@ internal static class PayloadView
         }
 
         if (shown.Exists(step => step.Value == Redactor.Mask))
-            terminal.Error.Say($"Keys and what was opened are masked; --reveal shows them, and --result prints the result alone.");
+            terminal.Error.Say($"Keys and what was opened are masked; {how}.");
+    }
+
+    /// <summary>At which step one's own output begins to differ.</summary>
+    public static void Show(Terminal terminal, bool json, IReadOnlyList<ComparedStep> compared)
+    {
+        if (json)
+        {
+            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize([.. compared], CliJson.Default.ComparedStepArray));
+            return;
+        }
+
+        var table = Tables.Plain("", "step", "your output");
+        foreach (var step in compared)
+            table.AddRow(Shown.Text(step.Agrees ? "ok" : "differs", new Style(step.Agrees ? Color.Green : Color.Maroon)), Shown.Text(step.Name), Shown.Text(step.Says));
+        terminal.Out.Write(table);
+        if (compared.FirstOrDefault(step => !step.Agrees) is { } first)
+            terminal.Out.Say($"\n[red]It begins to differ[/] at: [bold]{first.Name}[/].");
+        else
+            terminal.Out.Say($"\n[green]Nothing differs.[/]");
     }
 
     /// <summary>What of a document does not fit its schema.</summary>

@@ -11,6 +11,9 @@ namespace Cursiva.Core.Apis;
 /// <param name="Bare">Sends to origins that get nothing but the request itself.</param>
 public sealed record ApiAccess(DeclaredIdentity? Identity, ITokens? Tokens, Companions Companions, HttpSender Sender, HttpSender Bare)
 {
+    /// <summary>Encrypts, signs, verifies and opens; null where the API has none of it.</summary>
+    public PayloadDesk? Payloads { get; init; }
+
     /// <summary>Places of the token endpoint's answer that requests take values from, by placeholder.</summary>
     public IReadOnlyDictionary<string, string> TokenFields { get; init; } = new Dictionary<string, string>();
 }

@@ -44,6 +44,9 @@ public sealed class ApiClient : IAsyncDisposable
     /// <summary>The API, its base filled in.</summary>
     public Api Api => _api;
 
+    /// <summary>Verifies what comes; null where nothing is signed.</summary>
+    public SignatureDesk? Signatures => _access.Payloads?.Signatures;
+
     /// <summary>Places of the token endpoint's answer, by placeholder.</summary>
     public IReadOnlyDictionary<string, string> TokenFields => _access.TokenFields;
 
@@ -60,12 +63,7 @@ public sealed class ApiClient : IAsyncDisposable
     {
         if (ApiAddress.MayGo(_api, address) is not null)
             return;
-        throw new RefusedException(new Refusal(Outcome.ApiFailed, $"a link leaves the API '{_api.Name}': {ShownAddress.Of(address)}")
-        {
-            Cause = $"credentials are sent to {ApiAddress.OriginOf(_api.Base)} alone, where they were declared for",
-            NextStep = "if the API really moved, change base: in the job file; if it may link there, add the origin to also-origins:",
-            Request = page is null ? null : $"GET {ShownAddress.Of(page)}",
-        });
+        throw new RefusedException(ApiFacts.Leaves(_api, address, page));
     }
 
     /// <summary>The largest answer that is held in memory, in bytes.</summary>
@@ -101,6 +99,7 @@ public sealed class ApiClient : IAsyncDisposable
     public async ValueTask DisposeAsync()
     {
         await _passage.DisposeAsync();
+        _access.Payloads?.Dispose();
         _breaker.Dispose();
     }
 
@@ -117,6 +116,8 @@ public sealed class ApiClient : IAsyncDisposable
             _budget.Spend();
             exchange.Token = entrance.Token;
             exchange.Request = Build(exchange, exchange.Token);
+            if (Payloads(exchange) is { } payloadsOut)
+                await payloadsOut.SealAsync(exchange, cancel);
             answer = await (exchange.SignedIn ? _access.Sender : _access.Bare).SendAsync(exchange.Request, new Patience(Time(exchange.Wanted), _api.LargestPage) { Idle = _api.IdleTimeout }, exchange.Wanted.Finishes ? CancellationToken.None : cancel);
             pushedBack = Retries.IsPassing(answer.Status);
         }
@@ -149,8 +150,12 @@ public sealed class ApiClient : IAsyncDisposable
             _retries.Succeeded();
         }
 
+        if (Payloads(exchange) is { } payloads)
+            (answer, exchange.KeyRefused) = await payloads.OpenAsync(answer, exchange, cancel);
         return await JudgeAsync(exchange, answer, cancel);
     }
+
+    private PayloadDesk? Payloads(Exchange exchange) => exchange.SignedIn ? _access.Payloads : null;
 
     // What is sent takes time, too.
     private TimeSpan Time(ApiRequest wanted) => _api.Timeout + TimeSpan.FromSeconds((wanted.Parts?.Sum(part => part.Length) ?? 0) / SlowestUpload);
@@ -171,7 +176,7 @@ public sealed class ApiClient : IAsyncDisposable
     private async Task<Answer?> JudgeAsync(Exchange exchange, Answer answer, CancellationToken cancel)
     {
         var asked = RetryAfter.Read(answer.Headers, _clock.GetUtcNow());
-        if (answer.IsSuccess && (exchange.Wanted.Verbatim || !answer.IsHtml))
+        if (answer.IsSuccess && !exchange.KeyRefused && (exchange.Wanted.Verbatim || !answer.IsHtml))
         {
             if (exchange.SignedIn && RateLimitHeader.Read(answer, _clock.GetUtcNow()) is { } used)
                 await _passage.PauseAsync(exchange.Wanted.Uri, exchange.SignedIn, used, cancel);
@@ -180,7 +185,13 @@ public sealed class ApiClient : IAsyncDisposable
         }
 
         // What was granted after a kept token was issued is in a fresh one only, so that a 403 under it says nothing yet.
-        var mayRenew = exchange is { Token: { } sent, Renewed: false } && (answer.Status == 401 || (answer.Status == 403 && sent.IsKept));
+        var mayRenew = exchange is { Token: { } sent, Renewed: false } && (answer.Status == 401 || exchange.KeyRefused || (answer.Status == 403 && sent.IsKept));
+        if (exchange.KeyRefused && !mayRenew)
+        {
+            using (answer)
+                throw new RefusedException(new ApiFacts(_api, _access.Identity, _redactor).KeyRefused(answer, $"{exchange.Request}, status {answer.Status}, attempt {exchange.Attempt}"));
+        }
+
         if (!mayRenew && !Retries.IsPassing(answer.Status) && exchange.Wanted.Expects?.Invoke(answer) == true)
             return answer;
 
@@ -195,7 +206,7 @@ public sealed class ApiClient : IAsyncDisposable
             {
                 exchange.Renewed = true;
                 _access.Tokens!.Refused(exchange.Token!);
-                _watch.Retrying(exchange.Request, $"status {answer.Status}, signing in again", exchange.Attempt, TimeSpan.Zero);
+                _watch.Retrying(exchange.Request, exchange.KeyRefused ? "the session key was refused, signing in again" : $"status {answer.Status}, signing in again", exchange.Attempt, TimeSpan.Zero);
                 return null;
             }
 

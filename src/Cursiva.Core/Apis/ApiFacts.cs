@@ -32,6 +32,25 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
         return refusal with { NextStep = StepPlace.Of(refusal.NextStep, identity, api) };
     }
 
+    /// <summary>The refusal of a session key that a fresh sign-in brought.</summary>
+    public Refusal KeyRefused(Answer answer, string request) => new(Outcome.ApiFailed, $"API '{api.Name}' refused the session key, also that of a fresh sign-in")
+    {
+        Cause = "the key of the answer is not the one that the API wants, or it wants something else in the same words",
+        NextStep = "compare session-key: of the identity's encryption: with the API's documentation; and refused-when:",
+        Quote = Quote.From(answer, redactor),
+        Request = request,
+        Status = answer.Status,
+    };
+
+    /// <summary>The refusal of a link that leads out of an API.</summary>
+    /// <param name="page">The page that led there, when one did.</param>
+    public static Refusal Leaves(Api api, Uri address, Uri? page) => new(Outcome.ApiFailed, $"a link leaves the API '{api.Name}': {ShownAddress.Of(address)}")
+    {
+        Cause = $"credentials are sent to {ApiAddress.OriginOf(api.Base)} alone, where they were declared for",
+        NextStep = "if the API really moved, change base: in the job file; if it may link there, add the origin to also-origins:",
+        Request = page is null ? null : $"GET {ShownAddress.Of(page)}",
+    };
+
     /// <summary>The refusal of a request that must not be sent twice.</summary>
     public static Refusal NotRepeated(Refusal refusal) => refusal with
     {

@@ -18,5 +18,11 @@ internal sealed class Exchange(ApiRequest wanted, bool signedIn)
 
     public AccessToken? Token { get; set; }
 
+    /// <summary>When the last attempt was sent.</summary>
+    public DateTimeOffset Sent { get; set; }
+
+    /// <summary>Whether the last answer says that the session key has ended.</summary>
+    public bool KeyRefused { get; set; }
+
     public Request Request { get; set; } = null!;
 }

@@ -15,6 +15,12 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
 
     public async Task<IReadOnlyList<LiveLine>> LookAsync(SignIns signIns, CancellationToken cancel)
     {
+        var keys = await new ExchangeProbe("api", api.Name, services, api.Trust).EndsAsync(ExchangeProbe.KeysOf(api), cancel);
+        return keys.Any(key => key.Verdict == LiveVerdict.Failed) ? keys : [.. keys, .. await AskAsync(signIns, cancel)];
+    }
+
+    private async Task<IReadOnlyList<LiveLine>> AskAsync(SignIns signIns, CancellationToken cancel)
+    {
         if (api.Probe is not { } probe)
             return [Line(LiveVerdict.Notice, "it has no probe:, so whether the identity is let in was not asked", "declare one cheap request: probe: { get: /me }")];
 
@@ -28,7 +34,11 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
             (once, path) = (client.Api, PathTemplate.Expand(probe.Get, job.Inputs, client.TokenFields));
             using var answer = await client.GetAsync(client.Address(path), cancel);
             lines.AddRange(Required(probe, answer));
-            if (identity is { Grant: not Grants.None } && lines.TrueForAll(line => line.Verdict == LiveVerdict.Ok))
+            if (api.Encryption is { Cipher: not Ciphers.None } encryption)
+                lines.Add(new LiveLine("api", api.Name, "answer", LiveVerdict.Ok, $"encrypted by {encryption.Cipher}, and opened"));
+            if (api.Signatures?.Answers is { } signed)
+                lines.Add(new LiveLine("api", api.Name, "signature", answer.VerifiedBy is null ? LiveVerdict.Failed : LiveVerdict.Ok, answer.VerifiedBy is { } by ? $"verifies ({signed.Form}), by {by}" : "does not verify, and is kept nevertheless: when-unverified: tell"));
+            if (identity is { Grant: not Grants.None } && api.Encryption is null && lines.TrueForAll(line => line.Verdict == LiveVerdict.Ok))
                 lines.Add(await WithoutTokenAsync(once, signIns, path, answer, cancel));
         }
         catch (RefusedException error)

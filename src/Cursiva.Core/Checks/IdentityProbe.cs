@@ -48,6 +48,8 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         var place = identity.TokenEndpoint ?? identity.Issuer!;
         lines.Add(Line("endpoint", LiveVerdict.Ok, place.Scheme == "https" ? $"{place.Host} answers, and its certificate is trusted" : $"{place.Authority} answers, over plain http on this machine"));
         lines.Add(Line("token", LiveVerdict.Ok, $"obtained with {identity.Grant}, good for {Durations.ForPeople(token.Lifetime)}"));
+        if (token.SessionKey is { } session)
+            lines.Add(Line("session key", LiveVerdict.Ok, $"{session.Bytes.Length * 8} bits, opened{(session.Ends is { } end ? $", good until {end:yyyy-MM-dd HH:mm}Z" : ", good as long as the token")}"));
         if (source.ClockDifference is { } difference)
         {
             lines.Add(difference.Duration() <= s_clocksDiffer
@@ -95,6 +97,8 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
                 lines.Add(Ends("secret", $"'{source.Name}'", end, "have a new secret made, and keep it beside the old one"));
         }
 
+        if (identity.Encryption is { } encryption)
+            lines.AddRange(await new ExchangeProbe("identity", identity.Name, services, identity.Trust).EndsAsync([(encryption.Key, KeyUse.Encrypt)], cancel));
         if (identity.Key is null)
             return;
         try

@@ -25,7 +25,7 @@ public sealed record LiveLine(string Kind, string Name, string Step, [property: 
     public static LiveLine Of(string kind, string name, string step, Refusal refusal) => new(
         kind,
         name,
-        step,
+        refusal.Step ?? step,
         LiveVerdict.Failed,
         string.Join("; ", new[] { refusal.What, refusal.Quote is null ? null : $"it said: {refusal.Quote}", refusal.Cause }.OfType<string>()),
         refusal.NextStep)

@@ -12,7 +12,7 @@ internal static class Base64
     public static byte[] FromUrl(string text)
     {
         // RFC 7515 appendix C: no padding, no white space.
-        if (text.Contains('=', StringComparison.Ordinal) || text.Any(char.IsWhiteSpace) || !Base64Url.IsValid(text))
+        if (text.Contains('=', StringComparison.Ordinal) || text.AsSpan().ContainsAnyExceptInRange('!', '~') || !Base64Url.IsValid(text))
             throw new PayloadException("a part of it is not base64url without padding");
         try
         {
@@ -22,6 +22,15 @@ internal static class Base64
         {
             throw new PayloadException("a part of it is not base64url without padding", error);
         }
+    }
+
+    /// <summary>The bytes of a text in base64 or base64url; null where it is neither. Plain base64, the usual form, is read in one go.</summary>
+    public static byte[]? TryAny(ReadOnlySpan<byte> text)
+    {
+        var bytes = new byte[System.Buffers.Text.Base64.GetMaxDecodedFromUtf8Length(text.Length)];
+        return System.Buffers.Text.Base64.DecodeFromUtf8(text, bytes, out var read, out var length) == System.Buffers.OperationStatus.Done && read == text.Length && length > 0
+            ? length == bytes.Length ? bytes : bytes[..length]
+            : TryAny(System.Text.Encoding.UTF8.GetString(text));
     }
 
     /// <summary>The bytes of base64 or base64url, with or without padding and line breaks; null where it is neither.</summary>

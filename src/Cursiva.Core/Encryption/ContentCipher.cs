@@ -21,6 +21,9 @@ internal static class ContentCipher
     /// <summary>Bytes of an initialization vector.</summary>
     public static int VectorSize(ContentAlgorithm algorithm) => IsGcm(algorithm) ? 12 : 16;
 
+    /// <summary>Bytes of a tag.</summary>
+    public static int TagSize(ContentAlgorithm algorithm) => IsGcm(algorithm) ? GcmTag : KeySize(algorithm) / 2;
+
     /// <summary>Encrypts.</summary>
     /// <param name="beside">What is proven to be unchanged besides, and not encrypted.</param>
     public static (byte[] Cipher, byte[] Tag) Encrypt(ContentAlgorithm algorithm, byte[] key, byte[] vector, byte[] plain, byte[] beside)

@@ -41,6 +41,17 @@ internal static class KeyWrapping
         return RandomNumberGenerator.GetBytes(size);
     }
 
+    /// <summary>Something short, encrypted under the other side's public key.</summary>
+    /// <exception cref="PayloadException">The key is none for this, or too short for so many bytes.</exception>
+    public static byte[] Under(ExchangeKey key, KeyAlgorithm algorithm, byte[] plain)
+    {
+        var padding = algorithm switch { KeyAlgorithm.Rsa15 => 11, KeyAlgorithm.RsaOaep => 42, _ => 66 };
+        var most = (RsaOf(key).KeySize / 8) - padding;
+        if (plain.Length > most)
+            throw new PayloadException($"{plain.Length:N0} bytes do not fit under a {key.Words} by {AlgorithmNames.Of(algorithm)}, which takes {most:N0}; with content: they are encrypted as a JWE, whatever their length");
+        return key.Rsa!.Encrypt(plain, Padding(algorithm));
+    }
+
     private static int SizeOf(KeyAlgorithm algorithm) => algorithm == KeyAlgorithm.A128Kw ? 16 : 32;
 
     private static RSA RsaOf(ExchangeKey key) => key.Rsa ?? throw new PayloadException($"RSA is encrypted with the other side's public RSA key, and this is a {key.Words}");

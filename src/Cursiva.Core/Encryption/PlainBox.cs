@@ -27,7 +27,7 @@ public sealed record PlainBox(string WrappedKey, string Data)
         {
             PlainCipher.Ecb => (aes.EncryptEcb(plain, PaddingMode.PKCS7), (byte[])[]),
             PlainCipher.Cbc => (aes.EncryptCbc(plain, vector), []),
-            _ => Gcm(content, vector, plain),
+            PlainCipher.Gcm => Gcm(content, vector, plain),
         };
         var box = new PlainBox(wrapped.Length == 0 ? "" : Convert.ToBase64String(wrapped), Convert.ToBase64String([.. vector, .. cipher, .. tag]));
         shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"{plain.Length:N0} bytes", IsSecret: true));
@@ -47,10 +47,17 @@ public sealed record PlainBox(string WrappedKey, string Data)
     /// <param name="key">One's own private RSA key, or the shared key.</param>
     /// <param name="wrap">How the key was handed over.</param>
     /// <exception cref="PayloadException">It does not open.</exception>
-    public byte[] Decrypt(ExchangeKey key, KeyAlgorithm wrap, PlainCipher mode, Action<PayloadStep>? shown = null)
+    public byte[] Decrypt(ExchangeKey key, KeyAlgorithm wrap, PlainCipher mode, Action<PayloadStep>? shown = null) =>
+        Decrypt(Encoding.UTF8.GetBytes(Data), WrappedKey, key, wrap, mode, shown);
+
+    /// <summary>Opens data.</summary>
+    /// <param name="text">The data, in base64.</param>
+    /// <param name="wrappedKey">The wrapped key, in base64; not looked at where the key is shared.</param>
+    /// <exception cref="PayloadException">It does not open.</exception>
+    public static byte[] Decrypt(ReadOnlySpan<byte> text, string wrappedKey, ExchangeKey key, KeyAlgorithm wrap, PlainCipher mode, Action<PayloadStep>? shown = null)
     {
-        var data = Base64.TryAny(Data) ?? throw new PayloadException("the data are not base64");
-        var content = key.Secret ?? KeyWrapping.Unwrap(key, wrap, Base64.TryAny(WrappedKey) ?? throw new PayloadException("the wrapped key is not base64"), KeySize);
+        var data = Base64.TryAny(text) ?? throw new PayloadException("the data are not base64");
+        var content = key.Secret ?? KeyWrapping.Unwrap(key, wrap, Base64.TryAny(wrappedKey) ?? throw new PayloadException("the wrapped key is not base64"), KeySize);
         shown?.Invoke(new("key", Convert.ToBase64String(content), key.Secret is null ? $"unwrapped by {AlgorithmNames.Of(wrap)} with the {key.Words}" : "the shared key", IsSecret: true));
         using var aes = NewAes(content);
         try
@@ -59,7 +66,7 @@ public sealed record PlainBox(string WrappedKey, string Data)
             {
                 PlainCipher.Ecb => aes.DecryptEcb(data, PaddingMode.PKCS7),
                 PlainCipher.Cbc => data.Length > Block ? aes.DecryptCbc(data.AsSpan(Block), data.AsSpan(0, Block)) : throw PayloadException.Closed(),
-                _ => FromGcm(content, data),
+                PlainCipher.Gcm => FromGcm(content, data),
             };
             shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"AES-{content.Length * 8}-{mode.ToString().ToUpperInvariant()}", IsSecret: true));
             return plain;

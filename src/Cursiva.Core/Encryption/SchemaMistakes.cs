@@ -23,12 +23,26 @@ public static class SchemaMistakes
         try
         {
             using var json = JsonDocument.Parse(document);
-            var result = read.Evaluate(json.RootElement, new EvaluationOptions { OutputFormat = OutputFormat.List });
-            return result.IsValid ? [] : [.. (result.Details ?? []).Where(detail => !detail.IsValid && detail.Errors is { Count: > 0 }).SelectMany(detail => detail.Errors!.Select(error => KeyValuePair.Create(detail.InstanceLocation.ToString(), error.Value))).Distinct()];
+            return Of(read, json.RootElement);
         }
         catch (JsonException error)
         {
             throw new PayloadException($"the document is no JSON: {error.Message.Split('\n')[0]}", error);
         }
+    }
+
+    /// <summary>Every mistake: a JSON Pointer into the document, and what was expected there.</summary>
+    internal static IReadOnlyList<KeyValuePair<string, string>> Of(JsonSchema schema, JsonElement document)
+    {
+        var result = schema.Evaluate(document, new EvaluationOptions { OutputFormat = OutputFormat.List });
+        if (result.IsValid)
+            return [];
+        List<KeyValuePair<string, string>> mistakes =
+        [
+            .. (result.Details ?? []).Where(detail => !detail.IsValid && detail.Errors is { Count: > 0 })
+                .SelectMany(detail => detail.Errors!.Select(error => KeyValuePair.Create(detail.InstanceLocation.ToString(), error.Value)))
+                .Distinct(),
+        ];
+        return mistakes.Count > 0 ? mistakes : [KeyValuePair.Create("", "it does not fit")];
     }
 }

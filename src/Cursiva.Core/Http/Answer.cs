@@ -34,6 +34,12 @@ public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentH
     /// <summary>What has been read of <see cref="Stream"/>, where a trace keeps it.</summary>
     internal CopyStream? Copy { get; init; }
 
+    /// <summary>What tells the key by which it was verified; null where it was not.</summary>
+    public string? VerifiedBy { get; init; }
+
+    /// <summary>The same answer with another body, as it was before it was encrypted or signed.</summary>
+    public Answer With(PageBuffer body, Stream? stream, string? verifiedBy) => new(Status, Headers, ContentHeaders, body, Took, stream) { VerifiedBy = verifiedBy, _read = Interlocked.Exchange(ref _read, null) };
+
     /// <summary>From sending the request to having the whole body, or the headers of a stream.</summary>
     public TimeSpan Took { get; } = took;
 

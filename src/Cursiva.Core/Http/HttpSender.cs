@@ -106,7 +106,7 @@ public sealed class HttpSender : IDisposable
     {
         var message = new HttpRequestMessage(request.Method, request.SentTo) { Version = request is { MayUseHttp2: true, SentTo.Scheme: "https" } ? HttpVersion.Version20 : HttpVersion.Version11, VersionPolicy = HttpVersionPolicy.RequestVersionOrLower };
         message.Headers.TryAddWithoutValidation("User-Agent", _userAgent);
-        if (!request.Verbatim)
+        if (!request.Verbatim && !request.Uncompressed)
             message.Headers.TryAddWithoutValidation("Accept-Encoding", Packing.Accepted);
         if (request.Form is { } form)
             message.Content = request.FormAsJson ? Json(form) : new FormUrlEncodedContent(form);

@@ -22,6 +22,9 @@ public sealed record Request(HttpMethod Method, Uri Uri, IReadOnlyList<KeyValueP
     /// <summary>Whether the body as it is sent, compressed or not, is wanted: for files.</summary>
     public bool Verbatim { get; init; }
 
+    /// <summary>Whether no compression is offered, since a digest of the content as it is sent counts (RFC 9530).</summary>
+    public bool Uncompressed { get; init; }
+
     /// <summary>Whether HTTP/2 is spoken where the server offers it (RFC 9113 section 3.2).</summary>
     public bool MayUseHttp2 { get; init; }
 

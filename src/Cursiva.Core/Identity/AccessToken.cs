@@ -16,6 +16,9 @@ public sealed record AccessToken(SecretText Value, IReadOnlyList<KeyValuePair<st
     /// <summary>The scope that the server says it granted; null when it does not say.</summary>
     public string? Scope { get; init; }
 
+    /// <summary>The key that the sign-in agreed on; null for none.</summary>
+    public SessionKey? SessionKey { get; init; }
+
     /// <summary>How long the token was good for when it came.</summary>
     public TimeSpan Lifetime { get; init; }
 }

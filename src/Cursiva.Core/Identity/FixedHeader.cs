@@ -6,7 +6,7 @@ namespace Cursiva.Core.Identity;
 /// <summary>A header whose value is a secret, for instance an API key; nobody is asked.</summary>
 public sealed class FixedHeader(DeclaredIdentity identity, SignInServices services) : ITokens
 {
-    private readonly TokenMaker _maker = new(identity, services.Secrets, services.Redactor);
+    private readonly TokenMaker _maker = new(identity, services.Secrets, services.Redactor, services.Clock);
     private int _secret;
     private volatile AccessToken? _current;
 

@@ -106,7 +106,7 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
     private async Task<SignInResult> KeepAsync(TokenReply reply, CancellationToken cancel)
     {
         var answer = reply.Good();
-        var facts = new TokenMaker(identity, services.Secrets, services.Redactor).Read(reply);
+        var facts = new TokenMaker(identity, services.Secrets, services.Redactor, services.Clock).Read(reply);
 
         // RFC 6749 section 5.1: a server that names no scope granted what was asked for.
         IReadOnlyList<string> granted = answer.Scope is null ? identity.Scope : answer.Scope.Split([' ', ','], StringSplitOptions.RemoveEmptyEntries);

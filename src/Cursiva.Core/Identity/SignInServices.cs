@@ -27,6 +27,9 @@ public sealed record SignInServices(
     /// <summary>The requests and the time that the run may take.</summary>
     public Budget Budget { get; init; } = Budget.Unlimited;
 
+    /// <summary>Is told each step of an encrypted sign-in; null for nobody.</summary>
+    public Action<Encryption.PayloadStep>? Shown { get; init; }
+
     /// <summary>Stands in for every sign-in of a rehearsal; null for the real ones.</summary>
     public RehearsedSignIn? Rehearsed { get; init; }
 

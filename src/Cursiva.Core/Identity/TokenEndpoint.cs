@@ -18,6 +18,8 @@ internal sealed class TokenEndpoint : IDisposable
     private readonly HttpSender _sender;
     private ClientProof? _proof;
     private readonly SignInFacts _facts;
+    private readonly KeyRing _keys;
+    private readonly SignInSealing? _sealing;
 
     private TokenEndpoint(DeclaredIdentity identity, SignInServices services, SigningKey? key)
     {
@@ -27,6 +29,8 @@ internal sealed class TokenEndpoint : IDisposable
         _sender = services.Senders.For(identity.Trust, TlsCertificate(identity, key));
         Endpoints = new Endpoints(identity, _sender, services.Requests, services.Redactor);
         _facts = new SignInFacts(identity, key, services);
+        _keys = new KeyRing(services, identity.Trust);
+        _sealing = identity.Encryption is null ? null : new SignInSealing(identity, _keys, services.Redactor, services.Clock, services.Shown);
     }
 
     public SigningKey? Key { get; }
@@ -61,11 +65,11 @@ internal sealed class TokenEndpoint : IDisposable
             all.Add(new("scope", string.Join(' ', _identity.Scope)));
         foreach (var (name, value) in _identity.TokenParameters)
             all.Add(new(name, (await _services.Secrets.ReadAsync(value, cancel)).Reveal()));
-        return await SendAsync(endpoint, all, sent, cancel, isShielded);
+        return await SendAsync(endpoint, all, sent, cancel, isShielded, seals: true);
     }
 
     /// <summary>Sends a request to one of the server's endpoints. Where the job names several secrets, the next is tried when one is refused.</summary>
-    public async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel, bool isShielded = false)
+    public async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel, bool isShielded = false, bool seals = false)
     {
         CheckCertificate();
         _proof ??= new ClientProof(_identity, ClientProof.MethodsOf(_identity, _identity.MayLearnClientAuth ? await Endpoints.ClientAuthsAsync(cancel) : null), Key, _services.Redactor, _services.Clock);
@@ -73,13 +77,13 @@ internal sealed class TokenEndpoint : IDisposable
         if (_identity.ClientAuth.Contains(ClientAuths.PrivateKeyJwt))
             sent |= Circumstances.Asserting;
         if (_identity.Secrets.Count == 0)
-            return await SendAsync(endpoint, parameters, null, sent, isShielded, cancel);
+            return await SendAsync(endpoint, parameters, null, sent, isShielded, seals, cancel);
 
         TokenReply? reply = null;
         for (var i = 0; i < _identity.Secrets.Count; i++)
         {
             var source = _identity.Secrets[i];
-            reply = await SendAsync(endpoint, parameters, await _services.Secrets.ReadAsync(source, cancel), sent, isShielded, cancel);
+            reply = await SendAsync(endpoint, parameters, await _services.Secrets.ReadAsync(source, cancel), sent, isShielded, seals, cancel);
             var isLast = i + 1 == _identity.Secrets.Count;
             if (reply.Error == "invalid_client" && !isLast)
             {
@@ -95,27 +99,31 @@ internal sealed class TokenEndpoint : IDisposable
         return reply!;
     }
 
-    public void Dispose() => Key?.Dispose();
+    public void Dispose()
+    {
+        Key?.Dispose();
+        _keys.Dispose();
+    }
 
     /// <summary>The certificate that TLS shows, where the identity proves itself so (RFC 8705).</summary>
     public static System.Security.Cryptography.X509Certificates.X509Certificate2? TlsCertificate(DeclaredIdentity identity, SigningKey? key) =>
         identity.ClientAuth.Contains(ClientAuths.Tls) ? key?.Certificate : null;
 
-    private async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret, Circumstances sent, bool isShielded, CancellationToken cancel)
+    private async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret, Circumstances sent, bool isShielded, bool seals, CancellationToken cancel)
     {
         // RFC 7523 section 3: whatever endpoint is asked, the token endpoint's address names the server.
         var audience = _identity.ClientAuth.Contains(ClientAuths.PrivateKeyJwt) ? await Endpoints.TokenAsync(cancel) : endpoint;
         for (var attempt = 1; ; attempt++)
         {
             // Every attempt has an assertion of its own: servers refuse one that they have seen.
-            var request = Build(endpoint, audience, parameters, secret);
+            var (request, fresh) = await BuildAsync(endpoint, audience, parameters, secret, seals, cancel);
             var asked = _services.Clock.GetUtcNow();
             try
             {
                 using var answer = await _sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), isShielded ? CancellationToken.None : cancel);
                 _services.Requests.Answered(request, answer.Status, answer.Took);
                 if (!Retries.IsPassing(answer.Status) || attempt == Retries.SignIn || RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()) > s_longestPause)
-                    return Read(answer, request, attempt, asked, secret, sent);
+                    return Read(answer, request, attempt, asked, secret, sent, fresh);
                 await WaitAsync(request, $"status {answer.Status}", attempt, RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()), cancel, _facts.QuoteOf(answer, TokenAnswer.Read(answer.Body)));
             }
             catch (TransportException error)
@@ -144,20 +152,35 @@ internal sealed class TokenEndpoint : IDisposable
         });
     }
 
-    private Request Build(Uri endpoint, Uri audience, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret)
+    // A fresh key for every attempt, too.
+    private async Task<(Request Request, byte[]? FreshKey)> BuildAsync(Uri endpoint, Uri audience, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret, bool seals, CancellationToken cancel)
     {
         List<KeyValuePair<string, string>> headers = [new("Accept", "application/json")];
         List<KeyValuePair<string, string>> all = [.. parameters];
         _proof!.Add(headers, all, audience, secret);
-        return new Request(HttpMethod.Post, endpoint, headers, all) { FormAsJson = _identity.TokenBodyIsJson };
+        foreach (var (name, value) in seals ? _identity.TokenHeaders : new Dictionary<string, DeclaredValue>())
+            headers.Add(new(name, (await _services.Secrets.ReadAsync(value, cancel)).Reveal()));
+        if (_sealing is null || !seals)
+            return (new Request(HttpMethod.Post, endpoint, headers, all) { FormAsJson = _identity.TokenBodyIsJson }, null);
+        var made = await _sealing.SealAsync(all, cancel);
+        return (made.Parameters is { } encrypted
+            ? new Request(HttpMethod.Post, endpoint, headers, encrypted) { FormAsJson = _identity.TokenBodyIsJson }
+            : new Request(HttpMethod.Post, endpoint, headers) { Body = made.Body, BodyType = made.BodyType }, made.FreshKey);
     }
 
-    private TokenReply Read(Answer answer, Request request, int attempt, DateTimeOffset asked, SecretText? secret, Circumstances sent)
+    private TokenReply Read(Answer answer, Request request, int attempt, DateTimeOffset asked, SecretText? secret, Circumstances sent, byte[]? fresh)
     {
         var read = TokenAnswer.Read(answer.Body);
         var refusal = answer.IsSuccess && read.IsJson && read.Error is null ? null : _facts.Refuse(answer, read, request, attempt, secret, sent);
-        return new TokenReply(read, asked, refusal, WasAnswered: true) { Request = $"{request}, status {answer.Status}, attempt {attempt}", ClockDifference = answer.Headers.Date - _services.Clock.GetUtcNow() };
+        if (refusal is not null && fresh is not null)
+            refusal = SignInSealing.Hinted(refusal, _identity);
+        var (opened, key) = refusal is null && _sealing is not null && HasToken(read) ? _sealing.Open(read, fresh) : (read, null);
+        return new TokenReply(opened, asked, refusal, WasAnswered: true) { SessionKey = key, Request = $"{request}, status {answer.Status}, attempt {attempt}", ClockDifference = answer.Headers.Date - _services.Clock.GetUtcNow() };
     }
+
+    // What came in the clear without a token is an error that is told as such.
+    private bool HasToken(TokenAnswer answer) =>
+        answer.AccessToken(_identity.Presentation) is { Length: > 0 } || (_identity.Encryption?.AnswerAt is { } at && answer.At(at) is { Length: > 0 });
 
     private async Task WaitAsync(Request request, string reason, int attempt, TimeSpan? asked, CancellationToken cancel, string? words = null)
     {

@@ -5,7 +5,7 @@ using Cursiva.Core.Secrets;
 namespace Cursiva.Core.Identity;
 
 /// <summary>Makes of a token endpoint's answer the token as the API is shown it.</summary>
-internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secrets, Redactor redactor)
+internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secrets, Redactor redactor, TimeProvider clock)
 {
     private static readonly TimeSpan s_assumedLifetime = TimeSpan.FromMinutes(5);
     private static readonly TimeSpan s_largestMargin = TimeSpan.FromMinutes(2);
@@ -20,7 +20,8 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
         if (answer.AccessToken(Presentation) is not { Length: > 0 } value)
         {
             var place = Presentation.TokenAt?.Text ?? "/access_token";
-            throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.NotUnderstood, 200), $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no token at {place}", $"members: {string.Join(", ", answer.MemberNames)}", reply.Request));
+            var quote = answer.ErrorWords is { } words ? Http.Quote.Of(words, redactor) : $"members: {string.Join(", ", answer.MemberNames)}";
+            throw new RefusedException(SignInSealing.Hinted(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.NotUnderstood, 200), $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no token at {place}", quote, reply.Request), identity));
         }
 
         redactor.Remember(value);
@@ -28,9 +29,27 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
             redactor.Remember(refresh);
         if (answer.IdToken is { Length: > 0 } id)
             redactor.Remember(id);
-        var lifetime = answer.ExpiresIn ?? Jwt.TryRead(value)?.Lifetime ?? s_assumedLifetime;
+        var lifetime = LifetimeOf(answer, reply) ?? answer.ExpiresIn ?? Jwt.TryRead(value)?.Lifetime ?? s_assumedLifetime;
         var margin = lifetime / 10 < s_largestMargin ? lifetime / 10 : s_largestMargin;
-        return new TokenFacts(value, answer.TokenType, reply.AskedAt + lifetime - margin, lifetime, answer.Scope, FieldsOf(answer));
+        return new TokenFacts(value, answer.TokenType, reply.AskedAt + lifetime - margin, lifetime, answer.Scope, FieldsOf(answer)) { SessionKey = reply.SessionKey };
+    }
+
+    // Whichever ends first, token or session key, ends both.
+    private TimeSpan? LifetimeOf(TokenAnswer answer, TokenReply reply)
+    {
+        var end = identity.TokenEndsAt is { } place ? SignInSealing.TimeAt(answer, place, clock.GetUtcNow()) : null;
+        if (identity.TokenEndsAt is { } missing && end is null)
+        {
+            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no time at {missing.Text}, where token-ends-at: looks")
+            {
+                Quote = $"members: {string.Join(", ", answer.MemberNames)}",
+                NextStep = "compare token-ends-at: with the answer",
+            });
+        }
+
+        var token = end ?? reply.AskedAt + (answer.ExpiresIn ?? Jwt.TryRead(answer.AccessToken(Presentation)!)?.Lifetime);
+        var session = reply.SessionKey?.Ends;
+        return (token is null || session < token ? session ?? token : token) - reply.AskedAt;
     }
 
     /// <summary>The token with its headers.</summary>
@@ -46,7 +65,18 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
             headers.Add(Header(name, (await secrets.ReadAsync(filled, cancel)).Reveal()));
         }
 
-        return new AccessToken(redactor.Remember(facts.Value), headers, facts.RenewAt) { Scope = facts.Scope, Lifetime = facts.Lifetime, Fields = facts.Fields };
+        return new AccessToken(redactor.Remember(facts.Value), headers, facts.RenewAt) { Scope = facts.Scope, Lifetime = facts.Lifetime, Fields = facts.Fields, SessionKey = Remembered(facts.SessionKey) };
+    }
+
+    private SessionKey? Remembered(SessionKey? key)
+    {
+        if (key is not null)
+        {
+            redactor.Remember(Convert.ToBase64String(key.Bytes));
+            redactor.Remember(Base64UrlText.Write(key.Bytes));
+        }
+
+        return key;
     }
 
     private Dictionary<string, string> FieldsOf(TokenAnswer answer)

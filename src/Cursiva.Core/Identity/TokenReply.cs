@@ -12,6 +12,9 @@ internal sealed record TokenReply(TokenAnswer Answer, DateTimeOffset AskedAt, Re
     /// <summary>The request it was, for messages.</summary>
     public string? Request { get; init; }
 
+    /// <summary>The key that the sign-in agreed on; null for none.</summary>
+    public SessionKey? SessionKey { get; init; }
+
     /// <summary>How far the server's clock is ahead of this machine's; null when it did not say.</summary>
     public TimeSpan? ClockDifference { get; init; }
 

@@ -22,7 +22,7 @@ public sealed class TokenSource : ITokens, IDisposable
     {
         _identity = identity;
         _services = services;
-        _maker = new TokenMaker(identity, services.Secrets, services.Redactor);
+        _maker = new TokenMaker(identity, services.Secrets, services.Redactor, services.Clock);
     }
 
     /// <summary>How far the authorization server's clock was ahead of this machine's at the last sign-in; null when it did not say.</summary>
@@ -43,6 +43,8 @@ public sealed class TokenSource : ITokens, IDisposable
             await _services.Secrets.ReadAsync(source, cancel);
         if (_identity.Password is { } password)
             await _services.Secrets.ReadAsync(password, cancel);
+        foreach (var value in _identity.TokenParameters.Values.Concat(_identity.TokenHeaders.Values))
+            await _services.Secrets.ReadAsync(value, cancel);
         if (_identity.Refreshes)
         {
             var tokens = new RefreshTokens(_identity, _services);
@@ -100,6 +102,7 @@ public sealed class TokenSource : ITokens, IDisposable
         IGrant grant = _identity.Kind switch
         {
             GrantKind.ClientCredentials => new ClientCredentialsGrant(_endpoint),
+            GrantKind.Session => new SessionGrant(_endpoint),
             GrantKind.Password => new PasswordGrant(_identity, _endpoint, _services),
             GrantKind.JwtBearer => new AssertionGrant(_identity, _endpoint, _services),
             GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode => new RefreshGrant(_identity, _endpoint, _services, refreshTokens!),

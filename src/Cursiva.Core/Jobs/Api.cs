@@ -49,6 +49,19 @@ public sealed record Api(
     /// <summary>The origins that a base from the token endpoint's answer may have.</summary>
     public IReadOnlyList<string> BaseWithin { get; init; } = [];
 
+    /// <summary>How bodies are encrypted and answers opened; null for in the clear.</summary>
+    public BodyEncryption? Encryption { get; init; }
+
+    /// <summary>What of its exchange is signed; null for nothing.</summary>
+    public Signatures? Signatures { get; init; }
+
+    /// <summary>The API as a pull or a write asks it: what they say of encryption and signatures goes before what the API says.</summary>
+    public Api For(BodyEncryption? encryption, Signatures? signatures) => encryption is null && signatures is null ? this : this with
+    {
+        Encryption = encryption ?? Encryption,
+        Signatures = signatures is null ? Signatures : new Signatures(signatures.Requests ?? Signatures?.Requests, signatures.Answers ?? Signatures?.Answers, signatures.Rows),
+    };
+
     /// <summary>The base for people.</summary>
     [JsonIgnore]
     public string ShownBase => TokenBase ?? Base.AbsoluteUri;

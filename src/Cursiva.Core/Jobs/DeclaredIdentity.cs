@@ -54,6 +54,15 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
     /// <summary>Further parameters of token requests; values may be secret sources.</summary>
     public IReadOnlyDictionary<string, DeclaredValue> TokenParameters { get; init; } = new Dictionary<string, DeclaredValue>();
 
+    /// <summary>Headers of token requests; values may be secret sources.</summary>
+    public IReadOnlyDictionary<string, DeclaredValue> TokenHeaders { get; init; } = new Dictionary<string, DeclaredValue>();
+
+    /// <summary>Where the token endpoint's answer says when the token ends; null for <c>/expires_in</c>.</summary>
+    public JsonPointer? TokenEndsAt { get; init; }
+
+    /// <summary>What of the sign-in is encrypted; null for nothing.</summary>
+    public SignInEncryption? Encryption { get; init; }
+
     /// <summary>Further parameters of authorization requests; values may be secret sources.</summary>
     public IReadOnlyDictionary<string, DeclaredValue> AuthorizationParameters { get; init; } = new Dictionary<string, DeclaredValue>();
 
@@ -93,23 +102,23 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
 
     /// <summary>Every source of a secret in it but that of the refresh token, which is another one after each use.</summary>
     [JsonIgnore]
-    public IEnumerable<SecretSource> Sources => new[] { Key?.Private, Key?.Password, Password }
+    public IEnumerable<SecretSource> Sources => new[] { Key?.Private, Key?.Password, Password, Encryption?.Key.Source, Encryption?.Key.Password }
         .Concat(Secrets)
-        .Concat(TokenParameters.Values.Concat(AuthorizationParameters.Values).Concat(Presentation.Beside.Values).Select(value => value.Source))
+        .Concat(TokenParameters.Values.Concat(TokenHeaders.Values).Concat(AuthorizationParameters.Values).Concat(Presentation.Beside.Values).Select(value => value.Source))
         .OfType<SecretSource>();
 
     /// <summary>Whether an access token is asked for at all.</summary>
     public bool SignsIn => Kind switch
     {
         GrantKind.None or GrantKind.Header => false,
-        GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer or GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode => true,
+        GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer or GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode or GrantKind.Session => true,
     };
 
     /// <summary>Whether runs live on a refresh token that is kept.</summary>
     public bool Refreshes => Kind switch
     {
         GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode => true,
-        GrantKind.None or GrantKind.Header or GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer => false,
+        GrantKind.None or GrantKind.Header or GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer or GrantKind.Session => false,
     };
 
     /// <summary>The grant.</summary>

@@ -20,4 +20,7 @@ public enum GrantKind
     AuthorizationCode,
     /// <summary>RFC 8628.</summary>
     DeviceCode,
+
+    /// <summary>A sign-in request of the API's own.</summary>
+    Session,
 }

@@ -21,6 +21,9 @@ public static class Grants
     /// <summary>RFC 6749 section 4.3.</summary>
     public const string Password = "password";
 
+    /// <summary>A sign-in request of the API's own, outside OAuth: its body is what the job says.</summary>
+    public const string Session = "session";
+
     /// <summary>A fixed header, for instance an API key.</summary>
     public const string Header = "header";
 
@@ -28,7 +31,7 @@ public static class Grants
     public const string None = "none";
 
     /// <summary>Every value of <c>grant:</c>, in the order in which they are told.</summary>
-    public static IReadOnlyList<string> All { get; } = [ClientCredentials, RefreshToken, AuthorizationCode, DeviceCode, JwtBearer, Password, Header, None];
+    public static IReadOnlyList<string> All { get; } = [ClientCredentials, RefreshToken, AuthorizationCode, DeviceCode, JwtBearer, Password, Session, Header, None];
 
     /// <summary>The grant that a text is; none where it is no value of <c>grant:</c>, which is a mistake of the job.</summary>
     public static GrantKind KindOf(string grant) => Enum.GetValues<GrantKind>().FirstOrDefault(kind => Registered(kind) == grant);
@@ -44,5 +47,6 @@ public static class Grants
         GrantKind.RefreshToken => RefreshToken,
         GrantKind.AuthorizationCode => AuthorizationCode,
         GrantKind.DeviceCode => DeviceCode,
+        GrantKind.Session => Session,
     };
 }

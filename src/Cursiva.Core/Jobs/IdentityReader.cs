@@ -25,6 +25,9 @@ internal sealed class IdentityReader(Reading reading)
             Scope = section.Words(IdentityKeys.Scope),
             TokenBodyIsJson = section.Choice(IdentityKeys.TokenBody) == "json",
             TokenParameters = section.ValueMap(IdentityKeys.TokenParameters),
+            TokenHeaders = section.ValueMap(IdentityKeys.TokenHeaders),
+            TokenEndsAt = section.Pointer(IdentityKeys.TokenEndsAt),
+            Encryption = new PayloadReader(reading).SignIn(section),
             AuthorizationParameters = section.ValueMap(IdentityKeys.AuthorizationParameters),
             RefreshToken = section.SecretSources(IdentityKeys.RefreshToken) is [var refresh, ..] ? refresh : null,
             Username = section.Text(IdentityKeys.Username),
@@ -54,8 +57,10 @@ internal sealed class IdentityReader(Reading reading)
 
         if (!section.Has(IdentityKeys.TokenEndpoint) && !section.Has(IdentityKeys.Issuer))
             reading.Add(section.Place, $"{section.Title} has no 'token-endpoint'", $"grant {grant} needs token-endpoint: {IdentityKeys.TokenEndpoint.Meaning}; or issuer:, from which it is found");
-        if (grant != Grants.JwtBearer)
+        if (grant is not (Grants.JwtBearer or Grants.Session))
             Need(section, grant, IdentityKeys.ClientId);
+        if (grant == Grants.Session)
+            Need(section, grant, IdentityKeys.TokenParameters);
         if (grant == Grants.JwtBearer)
             Need(section, grant, IdentityKeys.PrivateKeyGroup);
         if (grant == Grants.Password)

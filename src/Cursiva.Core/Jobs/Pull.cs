@@ -49,6 +49,15 @@ public sealed record Pull(string Name, Place Place, string Api, PullRequest Requ
     /// <summary>Whether a text with half of a surrogate pair is refused; otherwise it stands as its JSON escape.</summary>
     public bool RefusesOddText { get; init; }
 
+    /// <summary>How its bodies are encrypted; null for the API's way.</summary>
+    public BodyEncryption? Encryption { get; init; }
+
+    /// <summary>What of its exchange is signed, beside what the API says; null for nothing more.</summary>
+    public Signatures? Signatures { get; init; }
+
+    /// <summary>The file of the JSON Schema that each row must fit; null for none.</summary>
+    public string? Schema { get; init; }
+
     /// <summary>Answers with a status of success that are failures nevertheless.</summary>
     public IReadOnlyList<FailRule> FailWhen { get; init; } = [];
 

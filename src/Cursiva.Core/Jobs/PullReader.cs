@@ -45,7 +45,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         var window = new WindowReader(reading).Read(section);
         var scope = new Scope([.. HeadsOf(per), .. window is null ? Array.Empty<string>() : [Window.Head], .. paging.Targets.Where(target => target.Kind == PositionTargetKind.Placeholder).Select(target => target.Name), .. section.Has(PullKeys.Export) ? [ExportSteps.Submission] : Array.Empty<string>()], section.Has(PullKeys.Incremental));
         var choice = new ApiChoice(reading, apis, identities);
-        var api = choice.Api(section);
+        var (api, identity) = (choice.Api(section), choice.Identity(section));
         var pull = new Pull(
             name,
             section.Place,
@@ -55,7 +55,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             paging,
             new ColumnReader(reading, apis.GetValueOrDefault(api)?.Zone).Read(section))
         {
-            Identity = choice.Identity(section),
+            Identity = identity,
             Per = per,
             Window = window,
             Carry = section.PointerMap(PullKeys.Carry),
@@ -69,6 +69,9 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             RequiresSameColumns = section.Choices(PullKeys.RequireOf).Contains("same-columns"),
             RequiresProof = section.Choices(PullKeys.RequireOf).Contains("complete"),
             RefusesOddText = section.Choice(PullKeys.OddText) == "refuse",
+            Encryption = new PayloadReader(reading).Bodies(section, identity ?? apis.GetValueOrDefault(api)?.Identity, identities),
+            Signatures = new PayloadReader(reading).Signatures(section, ofPull: true),
+            Schema = section.LocalFile(PayloadKeys.Validate),
             MayBeEmpty = section.Switch(PullKeys.AllowEmpty) == true,
             FailWhen = [.. section.Insides(PullKeys.FailWhen, reading).Select(rule => new FailRule(rule.Pointer(PullKeys.FailAt) ?? JsonPointer.TryParse("")!, rule.Text(PullKeys.FailIs) ?? Probe.Anything, rule.Switch(PullKeys.FailAgain) == true))],
             Parallel = section.Whole(PullKeys.Parallel) ?? Pull.DefaultParallel,

@@ -69,6 +69,8 @@ internal sealed class ServiceReader(Reading reading)
             MayUseHttp2 = section.Choice(JobKeys.HttpVersion) == "2",
             IdleTimeout = section.Duration(JobKeys.IdleTimeout) ?? TimeSpan.FromSeconds(60),
             AlsoOrigins = ReadOrigins(section),
+            Encryption = new PayloadReader(reading).Bodies(section, identity, identities),
+            Signatures = new PayloadReader(reading).Signatures(section, ofPull: false),
         };
     }
 

@@ -26,6 +26,12 @@ public sealed record Write(string Name, [property: JsonIgnore] Place Place, [pro
     /// <summary>Refusals that pass over one item.</summary>
     public IReadOnlyList<SkipRule> SkipWhen { get; init; } = [];
 
+    /// <summary>How its bodies are encrypted; null for the API's way.</summary>
+    public BodyEncryption? Encryption { get; init; }
+
+    /// <summary>What of its exchange is signed, beside what the API says; null for nothing more.</summary>
+    public Signatures? Signatures { get; init; }
+
     /// <summary>Items that are worked on at once.</summary>
     public int Parallel { get; init; } = DefaultParallel;
 

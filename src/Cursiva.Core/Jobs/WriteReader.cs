@@ -23,11 +23,14 @@ internal sealed class WriteReader(Reading reading, IReadOnlyDictionary<string, A
 
         if (section.Has(WriteKeys.Remove) && !section.Has(WriteKeys.MostChanges))
             reading.Add(section.At(WriteKeys.Remove), $"{section.Title} removes whatever is no longer in sql:, however much that is", "add most-changes:, such as 50 or 5%");
-        return SqlReader.Read(section, WriteKeys.Sql) is not { } sql ? null : new Write(name, section.Place, sql, [.. section.Texts(WriteKeys.KeyColumns).Select(column => column.Text)], choice.Api(section), choice.Identity(section), steps)
+        var (api, identity) = (choice.Api(section), choice.Identity(section));
+        return SqlReader.Read(section, WriteKeys.Sql) is not { } sql ? null : new Write(name, section.Place, sql, [.. section.Texts(WriteKeys.KeyColumns).Select(column => column.Text)], api, identity, steps)
         {
             OnlyIfChanged = section.Switch(WriteKeys.OnlyIfChanged) == true,
             MostChanges = section.Allowance(WriteKeys.MostChanges),
             Remove = remove,
+            Encryption = new PayloadReader(reading).Bodies(section, identity ?? apis.GetValueOrDefault(api)?.Identity, identities),
+            Signatures = new PayloadReader(reading).Signatures(section, ofPull: false),
             SkipWhen = new SkipReader(reading).Read(section),
             Parallel = section.Whole(PullKeys.Parallel) ?? Write.DefaultParallel,
             RepeatsInDoubt = section.Choice(LedgerKeys.WhenInDoubt) == "repeat",

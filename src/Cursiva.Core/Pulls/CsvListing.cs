@@ -25,17 +25,17 @@ internal static class CsvListing
                 lines.Append(row.ToJsonString()).Append('\n');
                 if (++rows % RowsAPiece != 0)
                     continue;
-                run.Land(Encoding.UTF8.GetBytes(lines.ToString()), RowsAPiece, GoesOn, isPiece: true);
+                run.Land(Encoding.UTF8.GetBytes(lines.ToString()), RowsAPiece, GoesOn, isPiece: true, verifiedBy: end.VerifiedBy);
                 lines.Clear();
             }
+
+            if (end.Check is { } check)
+                await check(rows);
+            run.Land(Encoding.UTF8.GetBytes(lines.ToString()), rows % RowsAPiece, end.Next, ended: end.Ended, verifiedBy: end.VerifiedBy);
         }
         catch (Exception error) when (error is PageException or DecoderFallbackException or CsvHelper.MaxFieldSizeException)
         {
             throw run.Refuse(error as PageException ?? new PageException(error is DecoderFallbackException ? "the CSV is not UTF-8" : $"a field is larger than {run.Client.LargestPage / (1024 * 1024)} MiB (largest-page:), often since a quote is never closed"), request, 200, []);
         }
-
-        if (end.Check is { } check)
-            await check(rows);
-        run.Land(Encoding.UTF8.GetBytes(lines.ToString()), rows % RowsAPiece, end.Next, ended: end.Ended);
     }
 }

@@ -178,7 +178,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
                 run.Context.Warn($"pull '{run.Pull.Name}' may miss rows: the last rows of a page share the value at keyset: {run.Pull.Paging.At}, and rows that share it may follow; give a second place, one that tells them apart: keyset: [{run.Pull.Paging.At}, /id], with a parameter for each");
             _shifts.Look(lines, scan);
             run.CheckWindow(_proof.Rows + scan.Rows, scan.Total ?? _proof.Told);
-            run.Land(lines, scan.Rows, way.Next, scan.Total, isPiece: run.Pull.Window is not null && way.Next is not null, delta: way.Next is null ? Delta(scan.Delta) : null, ended: ended, etag: way.Next is null && page.Fetch.Position == pager.First ? Unchanged.Kept(page.Fetch.Request, page.Answer) : null);
+            run.Land(lines, scan.Rows, way.Next, scan.Total, isPiece: run.Pull.Window is not null && way.Next is not null, delta: way.Next is null ? Delta(scan.Delta) : null, ended: ended, etag: way.Next is null && page.Fetch.Position == pager.First ? Unchanged.Kept(page.Fetch.Request, page.Answer) : null, verifiedBy: page.Answer.VerifiedBy);
             _proof.Landed(scan.Rows);
         }
         catch (PageException error)

@@ -1,5 +1,6 @@
 using System.IO.Hashing;
 using System.Runtime.InteropServices;
+using Cursiva.Core.Encryption;
 using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
@@ -24,6 +25,7 @@ internal sealed class PullContext : IDisposable
         Progress = new PullProgress(pull.Name, Landing.Rows, Landing.Pages, pull.Repeats);
         var (ledOn, told) = Landing.Seen();
         Places = new DeclaredPlaces(pull, (ledOn, told, Landing.Rows > 0), services.Past.LedOn(pull), services.Warn);
+        Schemas = new DocumentSchemas(services.Job.Folder);
         Scanners = new ScannerPool(new PageShape(pull.Rows, pull.Drop, pull.Paging));
     }
 
@@ -36,6 +38,9 @@ internal sealed class PullContext : IDisposable
     public PullProgress Progress { get; }
 
     public ScannerPool Scanners { get; }
+
+    /// <summary>The schemas that rows are compared with.</summary>
+    public DocumentSchemas Schemas { get; }
 
     /// <summary>Which of the declared places the pull's pages had.</summary>
     public DeclaredPlaces Places { get; }

@@ -14,6 +14,7 @@ namespace Cursiva.Core.Pulls;
 internal sealed class StrandRun(PullContext context, Strand strand, ApiClient client, StrandRequests requests)
 {
     private readonly List<LandedPage> _pieces = [];
+    private readonly ProvenRows _proven = new(context.Pull, client.Signatures, context.Schemas);
 
     public PullContext Context => context;
 
@@ -91,9 +92,12 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
         }
     }
 
-    /// <summary>Lands the rows of a page.</summary>
-    public LandedPage Land(ReadOnlySpan<byte> lines, int rows, string? next, long? total = null, bool isPiece = false, string? delta = null, Ending? ended = null, string? etag = null)
+    /// <summary>Lands the rows of a page, verified where they are signed.</summary>
+    /// <exception cref="PageException">A row does not fit the pull's schema.</exception>
+    public LandedPage Land(ReadOnlySpan<byte> lines, int rows, string? next, long? total = null, bool isPiece = false, string? delta = null, Ending? ended = null, string? etag = null, string? verifiedBy = null)
     {
+        if (rows > 0 && !_proven.AreAsTheyCame)
+            lines = _proven.Of(lines, verifiedBy);
         var mark = delta ?? (Pull.Incremental is { } incremental ? Marks.Highest(lines, incremental.By) : null);
         var page = context.Landing.Append(strand.Key, lines, rows, next, isPiece, mark, ended?.Code, total, etag);
         context.Progress.Landed(rows, total);

@@ -5,6 +5,9 @@ namespace Cursiva.Core.Pulls;
 /// <param name="Why">Why it has ended then.</param>
 internal sealed record StreamEnd(string? Next, Ending Why)
 {
+    /// <summary>What tells the key by which the answer was verified; null where it was not.</summary>
+    public string? VerifiedBy { get; init; }
+
     /// <summary>Looks at the number of rows before the last of them are landed; throws where the stream is not whole.</summary>
     public Func<long, Task>? Check { get; init; }
 

@@ -20,7 +20,7 @@ internal sealed class StreamedListing(StrandRun run)
             try
             {
                 using var answer = await run.SendAsync(request, null, goesOn: false, cancel);
-                var end = new StreamEnd(null, Ending.StreamEnd) { Check = rows => { run.CheckWindow(rows, null); return Task.CompletedTask; } };
+                var end = new StreamEnd(null, Ending.StreamEnd) { Check = rows => { run.CheckWindow(rows, null); return Task.CompletedTask; }, VerifiedBy = answer.VerifiedBy };
                 if (run.Pull.Paging.Stream == StreamForm.Csv)
                     await CsvListing.LandAsync(run, answer.Stream!, request, end, cancel);
                 else
@@ -69,7 +69,7 @@ internal sealed class StreamedListing(StrandRun run)
             run.Context.Places.Saw(scan);
             if (end.Check is { } check)
                 await check(rows + scan.Rows);
-            run.Land(last is null ? [] : scanner.Lines, scan.Rows, end.Next, ended: end.Ended);
+            run.Land(last is null ? [] : scanner.Lines, scan.Rows, end.Next, ended: end.Ended, verifiedBy: end.VerifiedBy);
         }
         catch (PageException error)
         {
@@ -80,7 +80,7 @@ internal sealed class StreamedListing(StrandRun run)
         {
             rows += scan.Rows;
             run.Context.Places.Saw(scan);
-            run.Land(scanner.Lines, scan.Rows, GoesOn, isPiece: true);
+            run.Land(scanner.Lines, scan.Rows, GoesOn, isPiece: true, verifiedBy: end.VerifiedBy);
         }
     }
 }

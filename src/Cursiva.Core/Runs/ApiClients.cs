@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using Cursiva.Core.Apis;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Runs;
 
@@ -9,7 +10,7 @@ namespace Cursiva.Core.Runs;
 public sealed class ApiClients(Job job, SignIns signIns, SignInServices services) : IAsyncDisposable
 {
     private readonly Dictionary<string, ApiClient> _clients = new(StringComparer.Ordinal);
-    private readonly ConcurrentDictionary<(string Api, string? Identity), ApiClient> _alike = new();
+    private readonly ConcurrentDictionary<Asked, ApiClient> _alike = new();
     private readonly SemaphoreSlim _opening = new(1, 1);
 
     /// <summary>Makes sure that what the job's pulls will need is there, before any request is made.</summary>
@@ -31,19 +32,21 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
     /// <param name="values">The strand's values, by name, for identities and APIs that differ from strand to strand.</param>
     /// <exception cref="Refusals.RefusedException">A secret or key is missing.</exception>
     /// <exception cref="JobMistakesException">A value makes no identity or API.</exception>
-    public Task<ApiClient> OfAsync(Pull pull, Func<string, string?> values, CancellationToken cancel) => OfAsync(pull.Api, pull.Identity, values, cancel);
+    public Task<ApiClient> OfAsync(Pull pull, Func<string, string?> values, CancellationToken cancel) => OfAsync(new Asked(pull.Api, pull.Identity, pull.Encryption, pull.Signatures), values, cancel);
 
     /// <summary>The client for an item of a write.</summary>
     /// <param name="values">The item's values, by name.</param>
     /// <exception cref="Refusals.RefusedException">A secret or key is missing.</exception>
     /// <exception cref="JobMistakesException">A value makes no identity or API.</exception>
-    public Task<ApiClient> OfAsync(Write write, Func<string, string?> values, CancellationToken cancel) => OfAsync(write.Api, write.Identity, values, cancel);
+    public Task<ApiClient> OfAsync(Write write, Func<string, string?> values, CancellationToken cancel) => OfAsync(new Asked(write.Api, write.Identity, write.Encryption, write.Signatures), values, cancel);
 
-    private async Task<ApiClient> OfAsync(string apiName, string? identityName, Func<string, string?> values, CancellationToken cancel)
+    private async Task<ApiClient> OfAsync(Asked asked, Func<string, string?> values, CancellationToken cancel)
     {
-        if (_alike.TryGetValue((apiName, identityName), out var known))
+        if (_alike.TryGetValue(asked, out var known))
             return known;
+        var (apiName, identityName) = (asked.Api, asked.Identity);
         var api = job.Strands.Apis.TryGetValue(apiName, out var makeApi) ? makeApi(values) : job.Apis[apiName];
+        api = api.For(asked.Encryption, asked.Signatures);
         var name = identityName ?? api.Identity;
         var identity = name is null ? null : job.Strands.Identities.ContainsKey(name) ? job.Strands.Identity(name, values) : job.Identities[name];
         var key = DeclarationKey.Of([DeclarationKey.Of(api), DeclarationKey.Of(identity)]);
@@ -55,7 +58,7 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
 
             // What does not differ from strand to strand need not be compared for each.
             if (!job.Strands.Apis.ContainsKey(apiName) && (name is null || !job.Strands.Identities.ContainsKey(name)))
-                _alike[(apiName, identityName)] = client;
+                _alike[asked] = client;
             return client;
         }
         finally
@@ -77,9 +80,29 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
             await Companions.OfAsync(api, services.Secrets, cancel),
             services.Senders.For(api.Trust, await signIns.CertificateAsync(identity, cancel), api.ConnectTimeout),
             services.Senders.For(api.Trust, connect: api.ConnectTimeout))
-        { TokenFields = fields };
+        { TokenFields = fields, Payloads = await PayloadsAsync(api, services, cancel) };
         return new ApiClient(api, access, services.State, services.Redactor, services.Backoff, services.Clock, services.Requests, services.Budget);
     }
+
+    private static async Task<PayloadDesk?> PayloadsAsync(Api api, SignInServices services, CancellationToken cancel)
+    {
+        if (api.Encryption is null && api.Signatures is null)
+            return null;
+        if (services.Rehearsed is not null)
+        {
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"API '{api.Name}' encrypts or signs its bodies, and what was recorded of it cannot be opened again: its keys were for that run alone")
+            {
+                NextStep = "run the job against the API, or against its test environment",
+            });
+        }
+
+        var desk = new PayloadDesk(api, new KeyRing(services, api.Trust), services.Redactor, services.Clock, services.Watch.Warned, services.Shown);
+        await desk.PrepareAsync(cancel);
+        return desk;
+    }
+
+    // What tells one client of a pull or write from another before values of strands are known.
+    private sealed record Asked(string Api, string? Identity, BodyEncryption? Encryption, Signatures? Signatures);
 
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()

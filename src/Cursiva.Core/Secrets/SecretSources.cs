@@ -84,9 +84,10 @@ public sealed class SecretSources(Func<string, string?> environment, string fold
         try
         {
             var mode = File.GetUnixFileMode(path);
-            if (source.Kind == SecretSource.File && (mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0 && _warned.TryAdd(path, true))
+            var bytes = File.ReadAllBytes(path);
+            if (source.Kind == SecretSource.File && (mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0 && !IsPublic(bytes) && _warned.TryAdd(path, true))
                 warn($"the secret file {path} can be read by others (mode {Convert.ToString((int)mode & 511, 8)}); chmod 600 keeps it to you");
-            return File.ReadAllBytes(path);
+            return bytes;
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
@@ -94,6 +95,10 @@ public sealed class SecretSources(Func<string, string?> environment, string fold
             throw Missing($"the secret file {path} cannot be read ({why})", source.Kind == SecretSource.File ? "give a readable path, from the job file's folder" : $"load it with LoadCredential={source.Name}:PATH");
         }
     }
+
+    // A certificate or public key in PEM is nobody's secret.
+    private static bool IsPublic(ReadOnlySpan<byte> bytes) =>
+        (bytes.IndexOf("-----BEGIN CERTIFICATE-----"u8) >= 0 || bytes.IndexOf("-----BEGIN PUBLIC KEY-----"u8) >= 0) && bytes.IndexOf("PRIVATE KEY"u8) < 0;
 
     private static string Inside(string text, JsonPointer pointer, string path)
     {

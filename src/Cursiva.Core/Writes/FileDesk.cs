@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Cursiva.Core.Apis;
+using Cursiva.Core.Encryption;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;
@@ -21,7 +22,7 @@ public sealed class FileDesk(string job, IReadOnlyList<Input> inputs, IState sta
     {
         await using var book = new ItemBook(state, ledgerKey, steps.Name, services.Clock);
         using var inFlight = new SemaphoreSlim(1, 1);
-        var context = new WriteContext(job, inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal), steps, book, services, new BodySchemas(services.Folder), inFlight);
+        var context = new WriteContext(job, inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal), steps, book, services, new DocumentSchemas(services.Folder), inFlight);
         var items = files[0] + ".items";
         var keys = entry.Files.Select(name => (IReadOnlyList<string>)[entry.Id, name]).ToList();
         await File.WriteAllLinesAsync(items, entry.Files.Select((name, place) => JsonSerializer.Serialize(FileValues.Item(keys[place], name, files[place]), WriteJson.Default.WriteItem)), cancel);

@@ -1,3 +1,4 @@
+using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Cursiva.Core.Apis;
@@ -123,7 +124,7 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
                     line["body"] = context.Services.Redactor.Clean(System.Text.Encoding.UTF8.GetString(body.Bytes));
                 if (step.When is { } when && !taken)
                     line["when"] = $"{when.Look} {(when.Found ? "found" : "not-found")}";
-                if (step.Schema is { } schema && context.Schemas.Objection(schema, body.Json) is { } objection)
+                if (step.Schema is { } schema && context.Schemas.Objection(schema, body.Json is { } json ? Encoding.UTF8.GetBytes(json.ToJsonString()) : "null"u8) is { } objection)
                     line["refused"] = $"the body does not fit {schema}: {objection}";
             }
             catch (ItemRefusedException error)
@@ -158,7 +159,7 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
             }
 
             var body = await StepBody.OfAsync(step, work.Values, context.Services.Secrets, cancel);
-            if (step.Schema is { } schema && context.Schemas.Objection(schema, body.Json) is { } objection)
+            if (step.Schema is { } schema && context.Schemas.Objection(schema, body.Json is { } json ? Encoding.UTF8.GetBytes(json.ToJsonString()) : "null"u8) is { } objection)
                 throw new ItemRefusedException($"the body of step '{step.Name}' does not fit {schema}: {objection}");
             var begun = entry.Step == step.Name;
             entry = entry with { Step = step.Name, Begun = begun ? entry.Begun : 0 };

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using Cursiva.Core.Apis;
+using Cursiva.Core.Encryption;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 
@@ -9,7 +10,7 @@ namespace Cursiva.Core.Writes;
 /// <param name="Job">The job's name.</param>
 /// <param name="Inputs">The names of the job's inputs.</param>
 /// <param name="InFlight">Lets so many requests be on their way at once.</param>
-internal sealed record WriteContext(string Job, IReadOnlySet<string> Inputs, Write Write, ItemBook Book, SignInServices Services, BodySchemas Schemas, SemaphoreSlim InFlight)
+internal sealed record WriteContext(string Job, IReadOnlySet<string> Inputs, Write Write, ItemBook Book, SignInServices Services, DocumentSchemas Schemas, SemaphoreSlim InFlight)
 {
     /// <summary>What is said of an item that needed no change.</summary>
     public const string AsItWas = "as it was";

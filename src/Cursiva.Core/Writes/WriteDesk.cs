@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text.Json;
 using Cursiva.Core.Apis;
 using Cursiva.Core.Files;
+using Cursiva.Core.Encryption;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;
@@ -75,7 +76,7 @@ public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string l
     {
         await using var book = new ItemBook(state, ledgerKey, write.Name, services.Clock) { IsDry = true };
         using var inFlight = new SemaphoreSlim(write.Parallel, write.Parallel);
-        var context = new WriteContext(job.Name, job.Inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal), write, book, services, new BodySchemas(services.Folder), inFlight);
+        var context = new WriteContext(job.Name, job.Inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal), write, book, services, new DocumentSchemas(services.Folder), inFlight);
         Directory.CreateDirectory(Path.GetDirectoryName(into)!);
         return await new WriteBatch(context, job.Inputs, clientOf, told).ShowAsync(new LedgerEntry($"{write.Name}-{run}", write.Name, run, write.Api, "", [], services.Clock.GetUtcNow()) { IsWrite = true }, items, into, asks, cancel);
     }
@@ -121,7 +122,7 @@ public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string l
     {
         await using var book = new ItemBook(state, ledgerKey, write.Name, services.Clock);
         using var inFlight = new SemaphoreSlim(write.Parallel, write.Parallel);
-        var context = new WriteContext(job.Name, job.Inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal), write, book, services, new BodySchemas(services.Folder), inFlight);
+        var context = new WriteContext(job.Name, job.Inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal), write, book, services, new DocumentSchemas(services.Folder), inFlight);
         var items = _outbox.FilesOf(entry)[0];
         entry = await ledger.MoveAsync(entry, LedgerPhase.Sending);
         try

@@ -79,7 +79,7 @@ public sealed class ListingEndpoints(StandInOptions options, Statistics statisti
             .Where(pair => pair.Key is not ("cursor" or "since"))
             .Select(pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value.ToString())}")
             .Append("cursor=" + cursor);
-        return (relative ? "" : $"{request.Scheme}://{request.Host}") + request.Path + "?" + string.Join('&', kept);
+        return (relative ? "" : $"{request.Scheme}://{request.Host}") + request.PathBase + request.Path + "?" + string.Join('&', kept);
     }
 
     private static bool TryNumber(string? text, int otherwise, out int number)

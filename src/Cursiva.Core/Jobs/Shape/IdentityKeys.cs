@@ -7,7 +7,7 @@ public static class IdentityKeys
     private const string Https = "; https, or http on the loopback address";
     private const string Found = "found from issuer:";
 
-    public static readonly Key Grant = new("grant", KeyKind.Choice, "how the job signs in; the values of the standards, and header for a fixed header such as an API key") { Required = true, Choices = Grants.All };
+    public static readonly Key Grant = new("grant", KeyKind.Choice, "how the job signs in; the values of the standards, session for a sign-in request of the API's own whose body is token-parameters:, and header for a fixed header such as an API key") { Required = true, Choices = Grants.All };
 
     // where
     public static readonly Key Issuer = new("issuer", KeyKind.Text, "the authorization server's issuer; endpoints that are not given are found from its metadata (RFC 8414, OpenID Connect Discovery)" + Https) { Example = "https://login.brackwater.example" };
@@ -49,12 +49,14 @@ public static class IdentityKeys
     // what is asked
     public static readonly Key Scope = new("scope", KeyKind.Texts, "the scopes to ask for") { Otherwise = "none are asked for; the server decides", Example = "[consignments.read]" };
     public static readonly Key TokenParameters = new("token-parameters", KeyKind.TextMap, "further parameters of the token request; a value may be a secret source") { Example = "{ audience: https://api.brackwater.example }" };
+    public static readonly Key TokenHeaders = new("token-headers", KeyKind.TextMap, "headers of the token request; a value may be a secret source") { Example = "{ X-Desk-Client: kept:desk-client }" };
     public static readonly Key AuthorizationParameters = new("authorization-parameters", KeyKind.TextMap, "further parameters of the authorization request of a person's sign-in; a value may be a secret source") { Example = "{ prompt: consent }" };
     public static readonly Key TokenBody = new("token-body", KeyKind.Choice, "how the token endpoint takes its parameters") { Choices = ["form", "json"], Otherwise = "form, as RFC 6749 says" };
     public static readonly Key RedirectUri = new("redirect-uri", KeyKind.Text, "the redirect URI that is registered for the client: on the loopback address it is listened at, on any free port where it names none; elsewhere the answer is pasted") { Otherwise = "`http://127.0.0.1/`, on a free port, as RFC 8252 says" };
 
     // how it is shown
     public static readonly Key TokenAt = new("token-at", KeyKind.Pointer, "where the token endpoint's answer has the token") { Otherwise = "/access_token", Example = "/data/session" };
+    public static readonly Key TokenEndsAt = new("token-ends-at", KeyKind.Pointer, "where the token endpoint's answer says when the token ends: seconds from now, or a time (without an offset: UTC)") { Otherwise = "/expires_in", Example = "/data/ends" };
     public static readonly Key Header = new("header", KeyKind.Text, "the header that carries the token, or the fixed value") { Otherwise = "Authorization", Example = "X-Api-Key" };
     public static readonly Key Scheme = new("scheme", KeyKind.Text, "the word before the token; empty for none") { Otherwise = "the answer's token_type, usually Bearer; none in another header than Authorization", Example = "Token" };
     public static readonly Key HeadersBeside = new("headers-beside", KeyKind.TextMap, "further headers next to the token's; a value may be a secret source, and {token/POINTER} is filled in from the token endpoint's answer") { Example = "{ X-Partner-Key: kept:partner-key, X-Account: '{token/account_id}' }" };
@@ -67,7 +69,7 @@ public static class IdentityKeys
     [
         Grant, Issuer, TokenEndpoint, AuthorizationEndpoint, DeviceAuthorizationEndpoint, IntrospectionEndpoint, RevocationEndpoint, JwksUri, Trust,
         ClientId, ClientAuth, Secret, PrivateKeyGroup, Assertion, Username, Password, RefreshToken,
-        Scope, TokenParameters, AuthorizationParameters, TokenBody, RedirectUri,
-        TokenAt, Header, Scheme, HeadersBeside, Permissions, Claims,
+        Scope, TokenParameters, TokenHeaders, AuthorizationParameters, TokenBody, RedirectUri, PayloadKeys.SignIn,
+        TokenAt, TokenEndsAt, Header, Scheme, HeadersBeside, Permissions, Claims,
     ]);
 }

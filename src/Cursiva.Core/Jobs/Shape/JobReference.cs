@@ -33,7 +33,9 @@ public static class JobReference
         Section[] sections =
         [
             JobKeys.JobSection, JobKeys.RelativeTimeSection, IdentityKeys.Section, IdentityKeys.KeySection, IdentityKeys.AssertionSection,
+            PayloadKeys.SignInSection, PayloadKeys.SessionSection,
             JobKeys.ApiSection, JobKeys.LimitsSection, JobKeys.ProbeSection,
+            PayloadKeys.BodySection, PayloadKeys.SignaturesSection, PayloadKeys.RequestsSection, PayloadKeys.AnswersSection, PayloadKeys.RowsSection,
             PullKeys.Section, PullKeys.PagingSection, PullKeys.LinksSection, PullKeys.MoreSection, PullKeys.RowsSection, PullKeys.PerSection, PullKeys.OpensSection, PullKeys.SkipSection, PullKeys.FailSection,
             PullKeys.IncrementalSection, PullKeys.DeletedSection, PullKeys.ExportSection, PullKeys.FindSection, JobKeys.ColumnSection, ReportKeys.CompareSection, ReportKeys.ReportSection, ReportKeys.PartSection, ReportKeys.RequireSection, ReportKeys.CsvSection, WriteKeys.Section, WriteKeys.StepSection, DeliveryKeys.Section, DeliveryKeys.MailSection, DeliveryKeys.ToSection, DeliveryKeys.FolderSection, DeliveryKeys.SftpSection, UploadKeys.Section, UploadKeys.StepSection, DeliveryKeys.TableSection, DeliveryKeys.MessageSection, JobKeys.SharedSection,
         ];

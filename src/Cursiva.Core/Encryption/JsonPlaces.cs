@@ -1,0 +1,69 @@
+using System.Globalization;
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Cursiva.Core.Jobs;
+
+namespace Cursiva.Core.Encryption;
+
+/// <summary>Reads and writes places of a small JSON document, such as an envelope.</summary>
+internal static class JsonPlaces
+{
+    /// <summary>The document.</summary>
+    /// <exception cref="PayloadException">It is no JSON object or array, or has a member twice.</exception>
+    public static JsonNode Read(byte[] json)
+    {
+        try
+        {
+            return JsonNode.Parse(json, documentOptions: new JsonDocumentOptions { AllowDuplicateProperties = false }) ?? throw new PayloadException("the body is null");
+        }
+        catch (JsonException error)
+        {
+            throw new PayloadException("the body is not JSON, or has a member twice", error);
+        }
+    }
+
+    /// <summary>What is at a place: a text as its UTF-8, anything else as JSON; null for nothing.</summary>
+    public static byte[]? Bytes(JsonNode root, JsonPointer at)
+    {
+        JsonNode? found = root;
+        foreach (var segment in at.Segments)
+            found = found is JsonObject inside ? inside[segment] : found is JsonArray list && Index(segment) is { } index && index < list.Count ? list[index] : null;
+        return found switch
+        {
+            null => null,
+            JsonValue value when value.GetValueKind() == JsonValueKind.String => Encoding.UTF8.GetBytes(value.GetValue<string>()),
+            _ => Encoding.UTF8.GetBytes(found.ToJsonString()),
+        };
+    }
+
+    /// <summary>Puts a value at a place; objects on the way are made.</summary>
+    /// <exception cref="PayloadException">Something that has no members stands on the way.</exception>
+    public static void Put(JsonNode root, JsonPointer at, JsonNode? value)
+    {
+        var inside = root;
+        foreach (var segment in at.Segments.SkipLast(1))
+        {
+            inside = inside switch
+            {
+                JsonObject members => members[segment] ??= new JsonObject(),
+                JsonArray list when Index(segment) is { } index && index < list.Count => list[index]!,
+                _ => throw new PayloadException($"nothing can stand at {at.Text} of the body"),
+            };
+        }
+
+        switch (inside)
+        {
+            case JsonObject members when at.Segments.Count > 0:
+                members[at.Segments[^1]] = value;
+                break;
+            case JsonArray list when Index(at.Segments[^1]) is { } index && index < list.Count:
+                list[index] = value;
+                break;
+            default:
+                throw new PayloadException($"nothing can stand at '{at.Text}' of the body");
+        }
+    }
+
+    private static int? Index(string segment) => int.TryParse(segment, NumberStyles.None, CultureInfo.InvariantCulture, out var index) ? index : null;
+}
