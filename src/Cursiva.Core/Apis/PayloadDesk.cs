@@ -14,6 +14,8 @@ namespace Cursiva.Core.Apis;
 /// <param name="shown">Is told each step; null for nobody.</param>
 public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimeProvider clock, Action<string> warn, Action<PayloadStep>? shown = null) : IDisposable
 {
+    private const int LongestError = 4000;
+
     /// <summary>Verifies what is signed.</summary>
     public SignatureDesk Signatures { get; } = new(api, keys, clock, warn, shown);
 
@@ -225,11 +227,18 @@ public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimePr
         }
     }
 
+    // What came in the clear and is no error is not repeated: it should not have been seen on the way.
+    private static bool SaysError(Answer answer)
+    {
+        var text = answer.Body.Text(LongestError);
+        return answer.Body.Length <= LongestError && (text.Contains("error", StringComparison.OrdinalIgnoreCase) || text.Contains("message", StringComparison.OrdinalIgnoreCase) || text.Contains("fault", StringComparison.OrdinalIgnoreCase));
+    }
+
     private RefusedException Clear(Answer answer, BodyEncryption declared, Request? request) => new(new Refusal(Outcome.ApiFailed, $"API '{api.Name}' answered in the clear, with status {answer.Status}, and without {(declared.AnswerAt is { } at ? $"an encrypted text at {at.Text}" : "an encrypted text")}")
     {
         Cause = "errors often come in the clear, whatever their status",
         NextStep = "read what it said; if the session key has ended, say how that reads: refused-when: of encryption:",
-        Quote = Quote.From(answer, redactor),
+        Quote = SaysError(answer) ? Quote.From(answer, redactor) : null,
         Step = "answer",
         Request = request?.ToString(),
         Status = answer.Status,

@@ -5,8 +5,4 @@ namespace Cursiva.Core.Encryption;
 /// <param name="Key">What is wrong with the key; null for nothing.</param>
 /// <param name="Mode">The mode, where it is another one; null for the right one.</param>
 /// <param name="Padding">What is wrong with the padding; null for nothing.</param>
-internal sealed record CipherFind(byte[] Plain, string? Key, string? Mode, string? Padding)
-{
-    /// <summary>All that is wrong.</summary>
-    public IReadOnlyList<string> Words { get; init; } = [];
-}
+internal sealed record CipherFind(byte[] Plain, string? Key, string? Mode, string? Padding);

@@ -14,18 +14,29 @@ internal static class CipherSearch
     /// <param name="right">The plain text that should come out.</param>
     public static CipherFind? Find(byte[] data, byte[] key, PlainCipher mode, byte[] right)
     {
+        // Where a vector is not sent, CBC opens all but its first block in more than one way: the one that gives the very text is meant.
+        CipherFind? alike = null;
+        foreach (var find in All(data, key, mode, right))
+        {
+            if (find.Plain.AsSpan().SequenceEqual(right))
+                return find;
+            alike ??= find;
+        }
+
+        return alike;
+    }
+
+    private static IEnumerable<CipherFind> All(byte[] data, byte[] key, PlainCipher mode, byte[] right)
+    {
         foreach (var (keyWords, candidate) in Keys(key))
         {
             foreach (var (found, foundMode, modeWords, raw) in Modes(data, candidate, mode))
             {
                 if (Padding(raw, right, foundMode) is not var (plain, padding))
                     continue;
-                string[] words = [.. new[] { keyWords, found ? null : modeWords, padding }.OfType<string>()];
-                return new CipherFind(plain, keyWords, found ? null : modeWords, padding) { Words = words };
+                yield return new CipherFind(plain, keyWords, found ? null : modeWords, padding);
             }
         }
-
-        return null;
     }
 
     // The keys that a program takes by mistake for the right one.

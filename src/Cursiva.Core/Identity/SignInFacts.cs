@@ -90,6 +90,8 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
     // Only a well-formed error (RFC 6749 section 5.2) is quoted: anything else may have tokens in it that nobody recognises.
     public string? QuoteOf(Answer answer, TokenAnswer read)
     {
+        if (!read.IsError && read.ErrorWords is { } words && read.AccessToken(identity.Presentation) is null)
+            return Quote.Of(words, services.Redactor);
         if (!read.IsError)
             return Quote.Of(string.Join(" | ", new[] { read.Describe(answer), Correlation(answer, read) }.OfType<string>()), services.Redactor);
         var parts = new[] { read.ErrorDescription is null ? read.Error : $"{read.Error}: {read.ErrorDescription}", read.Text("error_uri"), Correlation(answer, read) };

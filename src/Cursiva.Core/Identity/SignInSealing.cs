@@ -55,7 +55,7 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
         Step = "public key",
         Cause = $"the sign-in was encrypted under the key of {declared.Key}: if that is the key of another environment, or algorithm: is another one, the other side cannot open it",
         Others = refusal.Cause is { } usual ? [usual, .. refusal.Others] : refusal.Others,
-        NextStep = $"compare the key of {declared.Key} with the one that the other side publishes for this address; cursiva token get shows each step",
+        NextStep = $"compare the key of {declared.Key} with the one that the other side publishes for this address; cursiva token get JOB {identity.Name} shows each step",
     };
 
     /// <summary>The time at a place of an answer: seconds from now, seconds since 1970, or a time, which is UTC without an offset; null where there is none.</summary>
@@ -160,7 +160,7 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
         }
         catch (PayloadException error)
         {
-            throw Refused($"sign-in of identity '{identity.Name}' failed at {what}: {error.Message}", "compare bytes:, send-as: and wrapped: of session-key: with the other side's documentation; cursiva token get shows each step", error);
+            throw Refused($"sign-in of identity '{identity.Name}' failed at {what}: {error.Message}", $"compare bytes:, send-as: and wrapped: of session-key: with the other side's documentation; cursiva token get JOB {identity.Name} shows each step", error);
         }
     }
 

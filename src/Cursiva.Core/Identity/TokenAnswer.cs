@@ -32,7 +32,7 @@ internal sealed record TokenAnswer(JsonElement? Json)
     /// <summary>The words of an error that is an object of its own, as older schemes answer; null for none. An answer with a token has none.</summary>
     public string? ErrorWords => Json is { } root && root.TryGetProperty("error", out var error) && error.ValueKind == JsonValueKind.Object
         ? string.Join(": ", error.EnumerateObject().Select(member => Write(member.Value)).OfType<string>().Take(3))
-        : ErrorDescription ?? Error;
+        : null;
 
     /// <summary>How long the token is good for; null when the server does not say. Some servers send the number as a string.</summary>
     public TimeSpan? ExpiresIn => Seconds("expires_in");

@@ -5,10 +5,14 @@ namespace Cursiva.Core.Jobs;
 /// <summary>Reads what is encrypted and signed of an identity's, an API's or a pull's exchange.</summary>
 internal sealed class PayloadReader(Reading reading)
 {
+    // Stands in for a key that is missing, which is a mistake already; the other keys are read nevertheless.
+    private static readonly KeySource s_none = new(null, null, null, null);
+
     public SignInEncryption? SignIn(SectionReader identity)
     {
-        if (identity.Inside(PayloadKeys.SignIn, reading) is not { } section || Source(section, PayloadKeys.KeyOf) is not { } key)
+        if (identity.Inside(PayloadKeys.SignIn, reading) is not { } section)
             return null;
+        var key = Source(section, PayloadKeys.KeyOf) ?? s_none;
         var members = section.Pointers(PayloadKeys.Members);
         if (members.Count > 0 && section.Has(PayloadKeys.At))
             Wrong(section, PayloadKeys.At, "both members: and at:", "keep members: for each by itself, or at: for the whole body");
@@ -27,8 +31,9 @@ internal sealed class PayloadReader(Reading reading)
 
     public BodyEncryption? Bodies(SectionReader owner, string? identity, IReadOnlyDictionary<string, DeclaredIdentity> identities)
     {
-        if (owner.Inside(PayloadKeys.Body, reading) is not { } section || section.Choice(PayloadKeys.Cipher) is not { } cipher)
+        if (owner.Inside(PayloadKeys.Body, reading) is not { } section)
             return null;
+        var cipher = section.Choice(PayloadKeys.Cipher) ?? Ciphers.Jwe;
         var key = section.Text(PayloadKeys.BodyKey) is null or KeySource.Session ? null : Source(section, PayloadKeys.BodyKey);
         if (cipher != Ciphers.None && section.Text(PayloadKeys.BodyKey) is null or KeySource.Session)
             CheckSession(section, identity, identities);
@@ -65,8 +70,9 @@ internal sealed class PayloadReader(Reading reading)
 
     private RequestSignature? Requests(SectionReader signatures)
     {
-        if (signatures.Inside(PayloadKeys.Requests, reading) is not { } section || section.Choice(PayloadKeys.RequestForm) is not { } form || Source(section, PayloadKeys.KeyOf) is not { } key)
+        if (signatures.Inside(PayloadKeys.Requests, reading) is not { } section)
             return null;
+        var (form, key) = (section.Choice(PayloadKeys.RequestForm) ?? SignatureForms.Hmac, Source(section, PayloadKeys.KeyOf) ?? s_none);
         var isHmac = form == SignatureForms.Hmac;
         if (isHmac != section.Has(PayloadKeys.HmacText))
             reading.Add(section.Place, isHmac ? $"{section.Title} has no text" : $"{section.Title} has a text, which form: {form} does not use", isHmac ? $"add text: {PayloadKeys.HmacText.Example}" : "leave text: out, or write form: hmac-sha256");
@@ -92,8 +98,9 @@ internal sealed class PayloadReader(Reading reading)
 
     private SignatureCheck? Check(SectionReader signatures, Key which)
     {
-        if (signatures.Inside(which, reading) is not { } section || section.Choice(PayloadKeys.Form) is not { } form || Source(section, PayloadKeys.KeyOf) is not { } key)
+        if (signatures.Inside(which, reading) is not { } section)
             return null;
+        var (form, key) = (section.Choice(PayloadKeys.Form) ?? SignatureForms.Jws, Source(section, PayloadKeys.KeyOf) ?? s_none);
         var ofRows = which == PayloadKeys.Rows;
         if (ofRows && form == SignatureForms.Message)
             Wrong(section, PayloadKeys.Form, $"form: {form} of a row", "a row has no HTTP message of its own: write jws or jws-detached, or verify answers:");
@@ -116,8 +123,9 @@ internal sealed class PayloadReader(Reading reading)
 
     private SessionKeyPlaces? Session(SectionReader encryption, IReadOnlyList<JsonPointer> members)
     {
-        if (encryption.Inside(PayloadKeys.SessionKey, reading) is not { } section || section.Pointer(PayloadKeys.SendAt) is not { } sendAt)
+        if (encryption.Inside(PayloadKeys.SessionKey, reading) is not { } section)
             return null;
+        var sendAt = section.Pointer(PayloadKeys.SendAt) ?? JsonPointer.ToField("");
         if (members.Count > 0 && members.All(member => member.Text != sendAt.Text))
             Wrong(section, PayloadKeys.SendAt, $"{sendAt.Text}, which members: does not encrypt", $"add {sendAt.Text} to members:, so that the key does not travel in the clear");
         return new SessionKeyPlaces(section.Whole(PayloadKeys.Bytes) ?? 32, sendAt)

@@ -24,7 +24,7 @@ public sealed class JobSchemaTests
     [Fact]
     public void Every_key_of_the_reader_is_in_the_schema_and_none_other()
     {
-        var keys = typeof(JobKeys).GetFields().Concat(typeof(IdentityKeys).GetFields()).Concat(typeof(PullKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Concat(typeof(DeliveryKeys).GetFields()).Concat(typeof(UploadKeys).GetFields()).Concat(typeof(WriteKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!)
+        var keys = typeof(JobKeys).GetFields().Concat(typeof(IdentityKeys).GetFields()).Concat(typeof(PayloadKeys).GetFields()).Concat(typeof(PullKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Concat(typeof(DeliveryKeys).GetFields()).Concat(typeof(UploadKeys).GetFields()).Concat(typeof(WriteKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!)
             .SelectMany(section => section.Keys).Select(key => key.Name).Distinct().Order();
         var schema = System.Text.Json.Nodes.JsonNode.Parse(JobSchema.Write())!;
         Properties(schema).Distinct().Order().ShouldBe(keys);
@@ -53,6 +53,7 @@ public sealed class JobSchemaTests
     {
         { "", "job" }, { "apis/exchange", "api" }, { "apis/exchange/limits", "limits" }, { "pulls/p", "pull" }, { "pulls/p/paging", "paging" }, { "pulls/p/per", "per" }, { "pulls/p/window", "window" },
         { "pulls/p/opens", "opens" }, { "pulls/p/skip-when", "skip-when" }, { "pulls/p/export", "export" }, { "pulls/p/rows", "rows" }, { "inputs/a", "relative time" }, { "reports/r", "report" }, { "reports/r/require", "requirement" }, { "reports/r/csv", "csv" },
+        { "apis/exchange/encryption", "encryption of an api" }, { "apis/exchange/signatures/requests", "requests of signatures" }, { "apis/exchange/signatures/answers", "answers of signatures" }, { "pulls/p/signatures/rows", "rows of signatures" },
         { "deliveries/d", "delivery" }, { "deliveries/d/mail", "mail" },
     };
 
@@ -62,7 +63,7 @@ public sealed class JobSchemaTests
     {
         using var folder = new TemporaryFolder();
         var schema = await JsonSchema.FromJsonAsync(JobSchema.Write(), CancellationToken.None);
-        var section = typeof(JobKeys).GetFields().Concat(typeof(PullKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Concat(typeof(DeliveryKeys).GetFields()).Concat(typeof(UploadKeys).GetFields()).Concat(typeof(WriteKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!).First(section => section.Name == name);
+        var section = typeof(JobKeys).GetFields().Concat(typeof(PullKeys).GetFields()).Concat(typeof(PayloadKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Concat(typeof(DeliveryKeys).GetFields()).Concat(typeof(UploadKeys).GetFields()).Concat(typeof(WriteKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!).First(section => section.Name == name);
         foreach (var key in section.Keys.Where(key => s_judged.Contains(key.Kind) && key != JobKeys.Cursiva))
         {
             foreach (var value in s_values.Concat([key.Least.ToString(), (key.Least - 1).ToString(), key.Most.ToString(), ((long)key.Most + 1).ToString()]))
@@ -103,6 +104,9 @@ public sealed class JobSchemaTests
         "pulls/p/paging" when key is not ("page-number" or "offset" or "stream") => new() { ["offset"] = "0", ["parameter"] = "\"from\"" },
         "pulls/p/window" => new() { ["from"] = "\"2026-01-01\"", ["to"] = "\"2026-02-01\"", ["step"] = "\"1d\"" },
         "pulls/p/opens" => new() { ["get"] = "\"/y\"" },
+        "apis/exchange/encryption" => new() { ["cipher"] = "\"JWE\"", ["key"] = "\"env:K\"" },
+        "apis/exchange/signatures/requests" => new() { ["form"] = "\"hmac-sha256\"", ["key"] = "\"env:K\"", ["text"] = "\"{body}\"" },
+        "apis/exchange/signatures/answers" or "pulls/p/signatures/rows" => new() { ["form"] = "\"jws\"", ["key"] = "\"env:K\"", ["at"] = "\"/x\"" },
         "inputs/a" => new() { ["ago"] = "\"1d\"" },
         _ => [],
     };

@@ -42,6 +42,56 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
         ["identities/app/header"] = "\"X-Other\"",
         ["identities/app/scheme"] = "\"Other\"",
         ["identities/app/headers-beside"] = "{\"X-Other\":\"x\"}",
+        ["identities/app/token-headers"] = "{\"X-Other\":\"x\"}",
+        ["identities/app/token-ends-at"] = "\"/other\"",
+        ["identities/app/encryption/key"] = "\"env:OTHER\"",
+        ["identities/app/encryption/key-id"] = "\"other\"",
+        ["identities/app/encryption/algorithm"] = "\"RSA1_5\"",
+        ["identities/app/encryption/members"] = "[\"/other\"]",
+        ["identities/app/encryption/at"] = "\"/other\"",
+        ["identities/app/encryption/content"] = "\"A128GCM\"",
+        ["identities/app/encryption/base64-first"] = "true",
+        ["identities/app/encryption/answer-at"] = "\"/other\"",
+        ["identities/app/encryption/session-key/bytes"] = "16",
+        ["identities/app/encryption/session-key/send-at"] = "\"/other\"",
+        ["identities/app/encryption/session-key/send-as"] = "\"base64\"",
+        ["identities/app/encryption/session-key/answer-at"] = "\"/other\"",
+        ["identities/app/encryption/session-key/wrapped"] = "\"AES-256-GCM\"",
+        ["identities/app/encryption/session-key/ends-at"] = "\"/other\"",
+        ["apis/exchange/encryption/cipher"] = "\"AES-256-GCM\"",
+        ["apis/exchange/encryption/key"] = "\"env:OTHER\"",
+        ["apis/exchange/encryption/key-id"] = "\"other\"",
+        ["apis/exchange/encryption/open-with"] = "\"env:OTHER\"",
+        ["apis/exchange/encryption/key-password"] = "\"env:OTHER\"",
+        ["apis/exchange/encryption/algorithm"] = "\"RSA1_5\"",
+        ["apis/exchange/encryption/content"] = "\"A128GCM\"",
+        ["apis/exchange/encryption/request-at"] = "\"/other\"",
+        ["apis/exchange/encryption/members"] = "[\"/other\"]",
+        ["apis/exchange/encryption/answer-at"] = "\"/other\"",
+        ["apis/exchange/encryption/key-at"] = "\"/other\"",
+        ["apis/exchange/encryption/base64-first"] = "true",
+        ["apis/exchange/encryption/by-line"] = "true",
+        ["apis/exchange/encryption/refused-when"] = "{\"/other\":\"x\"}",
+        ["apis/exchange/signatures/requests/form"] = "\"jws-detached\"",
+        ["apis/exchange/signatures/requests/key"] = "\"env:OTHER\"",
+        ["apis/exchange/signatures/requests/key-id"] = "\"other\"",
+        ["apis/exchange/signatures/requests/key-password"] = "\"env:OTHER\"",
+        ["apis/exchange/signatures/requests/algorithm"] = "\"rsa-pss-sha512\"",
+        ["apis/exchange/signatures/requests/header"] = "\"X-Other\"",
+        ["apis/exchange/signatures/requests/covers"] = "[\"@path\"]",
+        ["apis/exchange/signatures/requests/text"] = "\"{body}\"",
+        ["apis/exchange/signatures/requests/headers-beside"] = "{\"X-Other\":\"{nonce}\"}",
+        ["apis/exchange/signatures/requests/encoding"] = "\"hex\"",
+        ["apis/exchange/signatures/answers/form"] = "\"http-message\"",
+        ["apis/exchange/signatures/answers/key"] = "\"env:OTHER\"",
+        ["apis/exchange/signatures/answers/key-id"] = "\"other\"",
+        ["apis/exchange/signatures/answers/at"] = "\"/other\"",
+        ["apis/exchange/signatures/answers/header"] = "\"X-Other\"",
+        ["apis/exchange/signatures/answers/payload-at"] = "\"/other\"",
+        ["apis/exchange/signatures/answers/issuer"] = "\"other\"",
+        ["apis/exchange/signatures/answers/covers"] = "[\"@status\"]",
+        ["apis/exchange/signatures/answers/when-unverified"] = "\"tell\"",
+        ["apis/exchange/signatures/answers/by"] = "\"other\"",
         ["identities/app/permissions"] = "[\"other\"]",
         ["identities/app/claims"] = "{\"aud\":\"other\"}",
         ["identities/app/private-key/private"] = "\"file:other.p12\"",
@@ -81,6 +131,8 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
     public static TheoryData<string> Keys() => [.. new (Section Section, string Place)[]
         {
             (IdentityKeys.Section, "identities/app"), (IdentityKeys.KeySection, "identities/app/private-key"), (IdentityKeys.AssertionSection, "identities/app/assertion"),
+            (PayloadKeys.SignInSection, "identities/app/encryption"), (PayloadKeys.SessionSection, "identities/app/encryption/session-key"), (PayloadKeys.BodySection, "apis/exchange/encryption"),
+            (PayloadKeys.RequestsSection, "apis/exchange/signatures/requests"), (PayloadKeys.AnswersSection, "apis/exchange/signatures/answers"),
             (JobKeys.ApiSection, "apis/exchange"), (JobKeys.LimitsSection, "apis/exchange/limits"), (JobKeys.ProbeSection, "apis/exchange/probe"),
         }.SelectMany(group => group.Section.Keys.Where(key => key.Inside is null).Select(key => $"{group.Place}/{key.Name}"))];
 
@@ -89,7 +141,7 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
     public void Two_jobs_that_differ_in_one_key_share_nothing(string key)
     {
         s_values.ShouldContainKey(key);
-        KeyOf(Job(key, s_values[key])).ShouldNotBe(KeyOf(key == BaseWithin ? Job(key, "[\"https://eu.exchange.example\"]") : Job(null, null, GrantFor(key))));
+        KeyOf(Job(key, s_values[key])).ShouldNotBe(KeyOf(key == BaseWithin ? Job(key, "[\"https://eu.exchange.example\"]") : Job(null, null, key)));
         KeyOf(Job(key, s_values[key])).ShouldBe(KeyOf(Job(key, s_values[key])));
     }
 
@@ -154,9 +206,33 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
     // Some keys are for one grant alone.
     private static string GrantFor(string key) => key.EndsWith("assertion/issuer", StringComparison.Ordinal) || key.EndsWith("subject", StringComparison.Ordinal) || key.EndsWith("assertion/claims", StringComparison.Ordinal) ? Grants.JwtBearer : "password";
 
-    private Job Job(string key, string value) => Job(key, value, GrantFor(key));
+    private Job Job(string key, string value) => Job(key, value, key);
 
-    private Job Job(string? key, string? value, string grant)
+    // What a key of an exchange stands beside.
+    private static void Prepare(JsonObject job, string about)
+    {
+        var (identity, api) = (job["identities"]!["app"]!.AsObject(), job["apis"]!["exchange"]!.AsObject());
+        if (about.StartsWith("identities/app/encryption", StringComparison.Ordinal))
+        {
+            (identity["token-body"], identity["encryption"]) = ("json", new JsonObject { ["key"] = "env:K" });
+            if (about.Contains("session-key", StringComparison.Ordinal))
+                identity["encryption"]!["session-key"] = new JsonObject { ["send-at"] = "/app_key" };
+        }
+        else if (about.StartsWith("apis/exchange/encryption", StringComparison.Ordinal))
+        {
+            api["encryption"] = new JsonObject { ["cipher"] = about.EndsWith("key-at", StringComparison.Ordinal) ? "AES-256-CBC" : "JWE", ["key"] = "env:K" };
+        }
+        else if (about.StartsWith("apis/exchange/signatures", StringComparison.Ordinal))
+        {
+            var isHmac = !about.EndsWith("/form", StringComparison.Ordinal);
+            var requests = new JsonObject { ["form"] = isHmac ? "hmac-sha256" : "http-message", ["key"] = "env:K" };
+            if (isHmac)
+                requests["text"] = "{method}";
+            api["signatures"] = new JsonObject { ["requests"] = requests, ["answers"] = new JsonObject { ["form"] = "jws", ["key"] = "env:K" } };
+        }
+    }
+
+    private Job Job(string? key, string? value, string about)
     {
         var job = JsonNode.Parse("""
             {
@@ -172,7 +248,8 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
               "pulls": { "p": { "get": "/x", "rows": "" } }
             }
             """)!.AsObject();
-        job["identities"]!["app"]!["grant"] = grant;
+        job["identities"]!["app"]!["grant"] = GrantFor(about);
+        Prepare(job, about);
         if (key == BaseWithin)
             job["apis"]!["exchange"]!["base"] = "{token/url}";
         if (key is not null)

@@ -38,6 +38,8 @@ public sealed class OutsideValuesTests : IAsyncDisposable
         (IdentityKeys.Section, "identities/app"), (IdentityKeys.KeySection, "identities/app/private-key"), (IdentityKeys.AssertionSection, "identities/app/assertion"),
         (JobKeys.ApiSection, "apis/exchange"), (JobKeys.LimitsSection, "apis/exchange/limits"), (JobKeys.ProbeSection, "apis/exchange/probe"),
         (PullKeys.Section, "pulls/p"), (PullKeys.PagingSection, "pulls/p/paging"), (PullKeys.MoreSection, "pulls/p/paging/more"), (PullKeys.LinksSection, "pulls/p/paging/next-link"), (PullKeys.RowsSection, "pulls/p/rows"), (PullKeys.PerSection, "pulls/p/per"), (PullKeys.OpensSection, "pulls/p/opens"), (PullKeys.WindowSection, "pulls/p/window"),
+        (PayloadKeys.SignInSection, "identities/app/encryption"), (PayloadKeys.SessionSection, "identities/app/encryption/session-key"), (PayloadKeys.BodySection, "apis/exchange/encryption"), (PayloadKeys.SignaturesSection, "apis/exchange/signatures"),
+        (PayloadKeys.RequestsSection, "apis/exchange/signatures/requests"), (PayloadKeys.AnswersSection, "apis/exchange/signatures/answers"), (PayloadKeys.RowsSection, "pulls/p/signatures/rows"),
         (PullKeys.IncrementalSection, "pulls/p/incremental"), (PullKeys.DeletedSection, "pulls/p/deleted-when"), (PullKeys.SkipSection, "pulls/p/skip-when"), (PullKeys.FailSection, "pulls/p/fail-when"), (PullKeys.ExportSection, "pulls/p/export"), (PullKeys.FindSection, "pulls/p/export/find"),
     ];
 
@@ -60,7 +62,7 @@ public sealed class OutsideValuesTests : IAsyncDisposable
     public void Every_group_of_keys_that_rows_can_get_into_is_tried()
     {
         Section[] elsewhere = [JobKeys.JobSection, JobKeys.SharedSection, JobKeys.RelativeTimeSection, JobKeys.ColumnSection];
-        var all = new[] { typeof(JobKeys), typeof(IdentityKeys), typeof(PullKeys) }.SelectMany(type => type.GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!);
+        var all = new[] { typeof(JobKeys), typeof(IdentityKeys), typeof(PayloadKeys), typeof(PullKeys) }.SelectMany(type => type.GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!);
         all.Except(elsewhere).Except(s_places.Select(place => place.Section)).Select(section => section.Name).ShouldBeEmpty();
     }
 
@@ -69,6 +71,9 @@ public sealed class OutsideValuesTests : IAsyncDisposable
     public async Task A_row_gets_out_of_no_key(string place, string key)
     {
         _fixture.Variables["OTHER"] = Canary;
+        _fixture.Variables["SHARED"] = Convert.ToBase64String(new byte[32]);
+        using (var pair = System.Security.Cryptography.RSA.Create(2048))
+            _fixture.Variables["PUBLIC"] = pair.ExportSubjectPublicKeyInfoPem();
         _folder.Write("state.key", Canary);
         _folder.Write("s.json", $$"""{"ok":"fine","kept:other":"{{Canary}}"}""");
         var section = s_places.First(known => known.Place == place).Section;
@@ -180,6 +185,7 @@ public sealed class OutsideValuesTests : IAsyncDisposable
             shape = key.Name == "get" ? shape + "{?submission}" : shape;
         }
 
+        Prepare(job, place, at);
         if (place == "pulls/p/incremental")
             at["by"] = "/at";
         at[key.Name] = key.Kind switch
@@ -190,6 +196,31 @@ public sealed class OutsideValuesTests : IAsyncDisposable
             _ => shape,
         };
         return job;
+    }
+
+    // What a key of an exchange stands beside; the keys are real ones, so that requests leave.
+    private static void Prepare(JsonObject job, string place, JsonObject at)
+    {
+        if (place.StartsWith("identities/app/encryption", StringComparison.Ordinal))
+        {
+            var encryption = job["identities"]!["app"]!["encryption"]!.AsObject();
+            job["identities"]!["app"]!["token-body"] = "json";
+            (encryption["key"], encryption["content"]) = ("env:PUBLIC", "A256GCM");
+            if (place.EndsWith("session-key", StringComparison.Ordinal))
+                at["send-at"] = "/app_key";
+        }
+        else if (place.Contains("encryption", StringComparison.Ordinal))
+        {
+            (at["cipher"], at["key"]) = ("JWE", "env:PUBLIC");
+        }
+        else if (place.EndsWith("signatures/requests", StringComparison.Ordinal))
+        {
+            (at["form"], at["key"], at["text"]) = ("hmac-sha256", "env:SHARED", "{method} {path}");
+        }
+        else if (place.EndsWith("signatures/answers", StringComparison.Ordinal) || place.EndsWith("signatures/rows", StringComparison.Ordinal))
+        {
+            (at["form"], at["key"], at["at"], at["when-unverified"]) = ("jws", "env:PUBLIC", "/signed", "tell");
+        }
     }
 
     private static JsonObject Replace(JsonObject at, string name)
