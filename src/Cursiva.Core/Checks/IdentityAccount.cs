@@ -13,7 +13,7 @@ internal static class IdentityAccount
         if (identity.Grant == Grants.Header)
             return $"the header {identity.Presentation.Header}, its value from {string.Join(" or ", identity.Secrets)}";
         var where = identity.TokenEndpoint?.ToString() ?? $"the token endpoint of {identity.Issuer}";
-        var parts = new List<string> { string.Join(" and ", identity.ClientAuth) };
+        List<string> parts = identity.Kind == GrantKind.Session ? [] : [string.Join(" and ", identity.ClientAuth)];
         if (identity.Secrets.Count > 0)
             parts.Add($"secret from {string.Join(" or ", identity.Secrets)}");
         if (identity.Key is { } key)
@@ -22,8 +22,10 @@ internal static class IdentityAccount
             parts.Add($"refresh token {identity.RefreshToken?.Text ?? "kept for the identity"}");
         if (identity.Password is { } password)
             parts.Add($"password of {identity.Username} from {password}");
+        if (ExchangeWords.Of(identity.Encryption) is { } encrypted)
+            parts.Add(encrypted);
         var scope = identity.Scope.Count > 0 ? $", scope {string.Join(' ', identity.Scope)}" : "";
-        return $"{identity.Grant} at {where}{(identity.ClientId.Length > 0 ? $" as {identity.ClientId}" : "")} ({string.Join(", ", parts)}){scope}";
+        return $"{identity.Grant} at {where}{(identity.ClientId.Length > 0 ? $" as {identity.ClientId}" : "")}{(parts.Count > 0 ? $" ({string.Join(", ", parts)})" : "")}{scope}";
     }
 
     /// <summary>What a person should know of it, each as a sentence without its full stop.</summary>

@@ -40,8 +40,11 @@ public sealed record JobAccount(
     private static string Describe(Api api)
     {
         var kept = api.Limits.Kept.Count == 0 ? "no limit declared" : "at most " + string.Join(" and ", api.Limits.Kept) + (api.Limits.Share < 1 ? $" ({api.Limits.Share * 100:0.#}% of what is allowed)" : "");
-        return $"{api.ShownBase} as {api.Identity ?? "nobody"}, {kept}";
+        return string.Join(", ", [$"{api.ShownBase} as {api.Identity ?? "nobody"}", kept, .. Exchange(api.Encryption, api.Signatures)]);
     }
+
+    private static IEnumerable<string> Exchange(BodyEncryption? encryption, Signatures? signatures) =>
+        new[] { ExchangeWords.Of(encryption) }.OfType<string>().Concat(ExchangeWords.Of(signatures));
 
     private static string Describe(Job job, Pull pull)
     {
@@ -50,7 +53,7 @@ public sealed record JobAccount(
         var per = pull.Per is { } repeated ? $"for each {(repeated.Batch > 1 ? $"{repeated.Batch} " : "")}of {repeated.Pull ?? repeated.File ?? repeated.Name}, {pull.Parallel} at a time, " : "";
         var window = pull.Window is { } windows ? $"in {windows.Count:N0} windows from {RelativeTime.Write(windows.From)} to {RelativeTime.Write(windows.To)}{(windows.AtMost is { } most ? $", halved where there are {most:N0} rows" : "")}, " : "";
         var columns = pull.Columns.Count == 0 ? "columns found from the rows" : $"{pull.Columns.Count} declared columns";
-        return $"{per}{window}{pull.Request.Method} {path}, {paging}, {columns}";
+        return string.Join(", ", [$"{per}{window}{pull.Request.Method} {path}", paging, columns, .. Exchange(pull.Encryption, pull.Signatures), .. pull.Schema is { } schema ? [$"each row fits {schema}"] : Array.Empty<string>()]);
     }
 
     private static string Describe(Job job, Report report)
@@ -63,13 +66,15 @@ public sealed record JobAccount(
     private static string Describe(Job job, Write write)
     {
         var steps = string.Join(", ", write.Steps.Select(step => $"{(step.When is { } when ? $"if {when.Look} {(when.Found ? "found something" : "found nothing")}: " : "")}{step.Method.ToString().ToUpperInvariant()} {step.Path}"));
-        var rest = new[]
-        {
+        string?[] rest =
+        [
             write.OnlyIfChanged ? "only what has changed" : null,
             write.MostChanges is { } most ? $"at most {most} changes" : null,
             write.Remove.Count > 0 ? $"removing what is gone by {write.Remove[^1].Method.ToString().ToUpperInvariant()} {write.Remove[^1].Path}" : null,
             write.RepeatsInDoubt ? "sent again where in doubt" : null,
-        };
+            write.Require.Count > 0 ? $"where {string.Join(" and ", write.Require.Select(required => required.Name))}" : null,
+            .. Exchange(write.Encryption, write.Signatures),
+        ];
         return string.Join(", ", new[] { $"for each {string.Join(" and ", write.Key)} at {write.Api}{(job.Strands.Apis.ContainsKey(write.Api) ? ", which differs from item to item" : "")}: {steps}" }.Concat(rest.OfType<string>()));
     }
 

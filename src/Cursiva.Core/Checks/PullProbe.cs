@@ -1,3 +1,6 @@
+using System.Text;
+using Cursiva.Core.Apis;
+using Cursiva.Core.Encryption;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Pulls;
@@ -28,6 +31,7 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
             var look = new PageLook(pull, requests, client.SendAsync, MostRowsLookedAt);
             var first = await look.FirstAsync(cancel);
             lines.Add(Line("rows", LiveVerdict.Ok, $"{Count(first.Scan.Rows)} on the first page, at {(pull.Rows.At.Text.Length > 0 ? pull.Rows.At.Text : "the top")}"));
+            first = Proven(first, client, lines);
             lines.AddRange(Columns(first));
             lines.AddRange(await OnwardsAsync(look, first, cancel));
         }
@@ -41,6 +45,20 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
         }
 
         return lines;
+    }
+
+    // The rows as they would land: verified where they are signed, and compared with the pull's schema.
+    private SeenPage Proven(SeenPage first, ApiClient client, List<LiveLine> lines)
+    {
+        var proven = new ProvenRows(pull, client.Signatures, new DocumentSchemas(job.Folder));
+        if (proven.AreAsTheyCame || first.Rows.Count == 0)
+            return first;
+        byte[] landed = [.. proven.Of(first.Rows.SelectMany(row => row.Append((byte)'\n')).ToArray(), null)];
+        if (client.Signatures?.Rows is { } check)
+            lines.Add(Line("signature", LiveVerdict.Ok, $"{Count(first.Rows.Count)} verified under {check.Key}{(check.MayBeUnverified ? ", or told and kept" : "")}"));
+        if (pull.Schema is { } schema)
+            lines.Add(Line("schema", LiveVerdict.Ok, $"{Count(first.Rows.Count)} fit {schema}"));
+        return first with { Rows = [.. Encoding.UTF8.GetString(landed).Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(Encoding.UTF8.GetBytes)] };
     }
 
     private async Task<IReadOnlyList<LiveLine>> OnwardsAsync(PageLook look, SeenPage first, CancellationToken cancel)

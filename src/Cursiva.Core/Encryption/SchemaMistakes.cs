@@ -40,9 +40,12 @@ public static class SchemaMistakes
         List<KeyValuePair<string, string>> mistakes =
         [
             .. (result.Details ?? []).Where(detail => !detail.IsValid && detail.Errors is { Count: > 0 })
-                .SelectMany(detail => detail.Errors!.Select(error => KeyValuePair.Create(detail.InstanceLocation.ToString(), error.Value)))
+                .SelectMany(detail => detail.Errors!.Select(error => KeyValuePair.Create(detail.InstanceLocation.ToString(), Plain(error.Value))))
                 .Distinct(),
         ];
         return mistakes.Count > 0 ? mistakes : [KeyValuePair.Create("", "it does not fit")];
     }
+
+    // The library escapes the quotes of values that it quotes.
+    private static string Plain(string message) => message.Replace("\"\\u0022", "\"").Replace("\\u0022\"", "\"").Replace("\\u0022", "\"");
 }

@@ -152,7 +152,7 @@ internal sealed class PayloadReader(Reading reading)
             return null;
         var id = section.Has(PayloadKeys.KeyId) && key != PayloadKeys.OpenWith ? section.Text(PayloadKeys.KeyId) : null;
         var password = section.Has(PayloadKeys.KeyPassword) && section.SecretSources(PayloadKeys.KeyPassword) is [var found, ..] ? found : null;
-        if (raw.StartsWith("http", StringComparison.OrdinalIgnoreCase))
+        if (SecretSource.KindOf(raw) is null && reading.FillAddress(raw, section.At(key)).StartsWith("http", StringComparison.OrdinalIgnoreCase))
             return section.Address(key) is { } address ? new KeySource(null, address, id, null) : null;
         if (reading.Source(raw, section.At(key)) is { } source)
             return new KeySource(source, null, id, password);

@@ -26,6 +26,10 @@ public sealed record Write(string Name, [property: JsonIgnore] Place Place, [pro
     /// <summary>Refusals that pass over one item.</summary>
     public IReadOnlyList<SkipRule> SkipWhen { get; init; } = [];
 
+    /// <summary>What must hold of every item before any of them is sent.</summary>
+    [JsonIgnore]
+    public IReadOnlyList<ItemRequirement> Require { get; init; } = [];
+
     /// <summary>How its bodies are encrypted; null for the API's way.</summary>
     public BodyEncryption? Encryption { get; init; }
 

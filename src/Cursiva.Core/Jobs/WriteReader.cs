@@ -29,6 +29,7 @@ internal sealed class WriteReader(Reading reading, IReadOnlyDictionary<string, A
             OnlyIfChanged = section.Switch(WriteKeys.OnlyIfChanged) == true,
             MostChanges = section.Allowance(WriteKeys.MostChanges),
             Remove = remove,
+            Require = [.. section.RawTextMap(WriteKeys.Require).Select(item => new ItemRequirement(item.Name, item.Place, reading.Fill(item.Text, item.Place)))],
             Encryption = new PayloadReader(reading).Bodies(section, identity ?? apis.GetValueOrDefault(api)?.Identity, identities),
             Signatures = new PayloadReader(reading).Signatures(section, ofPull: false),
             SkipWhen = new SkipReader(reading).Read(section),

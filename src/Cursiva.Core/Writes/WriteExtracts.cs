@@ -4,6 +4,7 @@ using System.Text.Json;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Pulls;
 using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
 using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Writes;
@@ -12,6 +13,8 @@ namespace Cursiva.Core.Writes;
 /// <param name="folder">Takes a file for each write.</param>
 public sealed class WriteExtracts(Database database, string folder)
 {
+    private const int MostTold = 20;
+
     /// <summary>The file of items of each write, by its name.</summary>
     /// <exception cref="RefusedException">SQL of a write fails, or its key does not tell items apart.</exception>
     public IReadOnlyDictionary<string, string> Take(IReadOnlyList<Write> writes)
@@ -45,6 +48,8 @@ public sealed class WriteExtracts(Database database, string folder)
         if (keys.IndexOf(-1) is >= 0 and var missing)
             throw Refuse(write, $"has no column '{write.Key[missing]}', which key: names; it has {string.Join(", ", columns.Select(column => column.Name))}", "name its columns in key:");
         CheckNames(write, columns);
+        foreach (var requirement in write.Require)
+            Check(write, requirement, sql, columns);
         var declared = DeclarationOf(write);
         var seen = new HashSet<UInt128>();
         using var rows = database.Query(ResultColumn.AsText(columns, sql));
@@ -59,6 +64,35 @@ public sealed class WriteExtracts(Database database, string folder)
             var values = columns.Index().ToDictionary(column => $"{Write.Row}.{column.Item.Name}", column => Json(rows, columns, column.Index), StringComparer.Ordinal);
             file.WriteLine(JsonSerializer.Serialize(new WriteItem(key, DigestOf(declared, values), values), WriteJson.Default.WriteItem));
         }
+    }
+
+    // Every item that breaks it is told by its key; a condition that is null does not hold.
+    private void Check(Write write, ItemRequirement requirement, string sql, IReadOnlyList<ResultColumn> columns)
+    {
+        var broken = new List<string>();
+        try
+        {
+            var names = string.Join(", ", write.Key.Select(name => $"\"{name.Replace("\"", "\"\"")}\""));
+            var rows = $"select {names} from (select *, ({requirement.Condition}) as \"cursiva holds\" from ({sql})) where \"cursiva holds\" is not true";
+            using var found = database.Query(ResultColumn.AsText(ResultColumn.Describe(database, rows), rows));
+            while (found.Read())
+                broken.Add(string.Join(", ", write.Key.Select((_, place) => found.IsNull(place) ? "null" : OneLine.Of(Encoding.UTF8.GetString(found.Value(place))))));
+        }
+        catch (SqlException error)
+        {
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{requirement.Place}: the condition '{requirement.Name}' of write '{write.Name}' failed: {error.Message}")
+            {
+                NextStep = $"write a condition over the columns of sql: {string.Join(", ", columns.Select(column => column.Name))}; nothing is fetched again by cursiva report",
+            }, error);
+        }
+
+        if (broken.Count == 0)
+            return;
+        throw new RefusedException(new Refusal(Outcome.ReportFailed, $"write '{write.Name}' sent nothing, since what it requires does not hold: {requirement.Name}; it is broken by {string.Join("; ", broken.Distinct(StringComparer.Ordinal).Take(MostTold))}{(broken.Count > MostTold ? " and others" : "")}")
+        {
+            Cause = $"{broken.Count} {(broken.Count == 1 ? "item does" : "items do")} not meet {requirement.Condition}",
+            NextStep = $"look at them; correct the rows, or the condition at {requirement.Place}, and write the reports again with cursiva report; nothing is fetched again",
+        });
     }
 
     private static void CheckNames(Write write, IReadOnlyList<ResultColumn> columns)

@@ -11,6 +11,7 @@ public sealed class Declarations(DeskKeys keys, DeskManner manner)
     private const int PageSize = 50;
 
     private readonly ConcurrentDictionary<string, JsonObject> _taken = new(StringComparer.Ordinal);
+    private int _registrations;
     private readonly DeskSeal _seal = new(keys, manner);
 
     public void Map(IEndpointRouteBuilder routes)
@@ -59,7 +60,7 @@ public sealed class Declarations(DeskKeys keys, DeskManner manner)
 
     private JsonObject New(string number, JsonObject declared, string? registration = null) => new()
     {
-        ["registration"] = registration ?? $"CD-{_taken.Count + 1:D6}",
+        ["registration"] = registration ?? $"CD-{Interlocked.Increment(ref _registrations):D6}",
         ["number"] = number,
         ["pieces"] = declared["pieces"]!.DeepClone(),
         ["taken_at"] = DateTimeOffset.UtcNow.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture),
