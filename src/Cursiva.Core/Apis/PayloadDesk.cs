@@ -15,6 +15,7 @@ namespace Cursiva.Core.Apis;
 public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimeProvider clock, Action<string> warn, Action<PayloadStep>? shown = null) : IDisposable
 {
     private const int LongestError = 4000;
+    private const int LongestRefusal = 64 * 1024;
 
     /// <summary>Verifies what is signed.</summary>
     public SignatureDesk Signatures { get; } = new(api, keys, clock, warn, shown);
@@ -95,7 +96,7 @@ public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimePr
     /// <summary>Whether an answer says that the session key has ended.</summary>
     public bool RefusesKey(Answer answer)
     {
-        if (Encryption is not { RefusedWhen.Count: > 0 } declared || answer.Body.Length == 0)
+        if (Encryption is not { RefusedWhen.Count: > 0 } declared || answer.Body.Length is 0 or > LongestRefusal)
             return false;
         try
         {

@@ -61,7 +61,7 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
                 MessageSignature.CheckDigest(answer.Header("Content-Digest"), answer.Body.Content);
             var by = MessageSignature.Verify(answer.Header("Signature-Input"), answer.Header("Signature"), await keys.ReadAsync(check.Key, KeyUse.Verify, cancel), must, new MessageParts(request, answer).Value, sent, clock.GetUtcNow(), shown);
             Pinned(by, check);
-            return answer.With(PageBuffer.Of(answer.Body.Content), null, by.Mark);
+            return answer.With(answer.Body, null, by.Mark);
         }
         catch (PayloadException error)
         {
@@ -80,9 +80,9 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
             if (text is null)
                 throw new PayloadException($"it has no signature {(check.Header is { } named ? $"in the header {named}" : $"at {check.At!.Text}")}");
             var (payload, by) = await VerifyAsync(text, check.Form == SignatureForms.Detached ? PayloadOf(answer.Body, check.PayloadAt) : null, check, cancel);
-            var verified = check.Form == SignatureForms.Detached
-                ? answer.With(PageBuffer.Of(answer.Body.Content), request.Streams ? new MemoryStream(answer.Body.Content.ToArray()) : null, by)
-                : answer.With(PageBuffer.Of(payload), request.Streams ? new MemoryStream(payload) : null, by);
+            if (check.Form == SignatureForms.Detached)
+                return answer.With(answer.Body, request.Streams ? new MemoryStream(answer.Body.Content.ToArray()) : null, by);
+            var verified = answer.With(PageBuffer.Of(payload), request.Streams ? new MemoryStream(payload) : null, by);
             answer.Dispose();
             return verified;
         }

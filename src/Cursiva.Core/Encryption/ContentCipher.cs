@@ -54,7 +54,7 @@ internal static class ContentCipher
             {
                 if (tag.Length != GcmTag)
                     throw PayloadException.Closed();
-                var plain = new byte[cipher.Length];
+                var plain = GC.AllocateUninitializedArray<byte>(cipher.Length);
                 using var gcm = new AesGcm(key, GcmTag);
                 gcm.Decrypt(vector, cipher, tag, plain, beside);
                 return plain;

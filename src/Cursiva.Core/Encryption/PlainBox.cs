@@ -98,7 +98,7 @@ public sealed record PlainBox(string WrappedKey, string Data)
     {
         if (data.Length < GcmVector + GcmTag)
             throw PayloadException.Closed();
-        var plain = new byte[data.Length - GcmVector - GcmTag];
+        var plain = GC.AllocateUninitializedArray<byte>(data.Length - GcmVector - GcmTag);
         using var gcm = new AesGcm(key, GcmTag);
         gcm.Decrypt(data.AsSpan(0, GcmVector), data.AsSpan(GcmVector, plain.Length), data.AsSpan(data.Length - GcmTag), plain);
         return plain;

@@ -1,5 +1,4 @@
 using System.Text;
-using System.Text.Json;
 using System.Text.Json.Nodes;
 using Cursiva.Core.Jobs;
 
@@ -40,19 +39,20 @@ public static class SealedBody
     /// <exception cref="PayloadException">It does not open.</exception>
     public static byte[]? Decrypt(ReadOnlySpan<byte> answer, BodyEncryption declared, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null)
     {
-        if (Find(answer, declared.AnswerAt) is not { } text)
+        var text = Find(answer, declared.AnswerAt);
+        if (text.IsEmpty)
             return null;
         if (declared.AnswerAt is not null)
             shown?.Invoke(new("encrypted text", Encoding.UTF8.GetString(text), $"at {declared.AnswerAt.Text} of the answer"));
         byte[] plain;
         if (declared.Cipher == Ciphers.Jwe)
         {
-            plain = SealedText.Decrypt(Encoding.ASCII.GetString(text), keys, shown);
+            plain = SealedText.Decrypt(text, keys, shown);
         }
         else
         {
             Fits(declared.Cipher, Only(keys));
-            var wrapped = declared.KeyAt is null ? "" : JsonFindText(answer, declared.KeyAt) ?? throw PayloadException.Closed();
+            var wrapped = declared.KeyAt is null ? "" : Encoding.UTF8.GetString(EnvelopeText.Find(answer, declared.KeyAt));
             plain = PlainBox.Decrypt(text, wrapped, Only(keys), WrapOf(declared), ModeOf(declared.Cipher), shown);
         }
 
@@ -130,39 +130,12 @@ public static class SealedBody
             throw new PayloadException($"{cipher} takes a key of 256 bits, and this one has {secret.Length * 8}");
     }
 
-    // The place of the text costs no tree, since pages may be large.
-    private static byte[]? Find(ReadOnlySpan<byte> answer, JsonPointer? at)
+    // The place of the text costs no tree, since pages may be large; a whole answer is looked at where it is.
+    private static ReadOnlySpan<byte> Find(ReadOnlySpan<byte> answer, JsonPointer? at)
     {
-        if (at is null)
-        {
-            var whole = answer.Trim(" \r\n\t"u8);
-            return whole is [(byte)'"', .., (byte)'"'] ? Unquoted(whole) : whole is [] or [(byte)'{', ..] or [(byte)'[', ..] ? null : whole.ToArray();
-        }
-
-        try
-        {
-            var raw = JsonFind.Raw(answer, at);
-            return raw is [(byte)'"', ..] ? Unquoted(raw) : null;
-        }
-        catch (JsonException)
-        {
-            return null;
-        }
-    }
-
-    private static string? JsonFindText(ReadOnlySpan<byte> answer, JsonPointer at)
-    {
-        var raw = JsonFind.Raw(answer, at);
-        return raw is [(byte)'"', ..] ? Encoding.UTF8.GetString(Unquoted(raw)) : null;
-    }
-
-    private static byte[] Unquoted(ReadOnlySpan<byte> raw)
-    {
-        var reader = new Utf8JsonReader(raw);
-        reader.Read();
-        if (!reader.ValueIsEscaped)
-            return reader.ValueSpan.ToArray();
-        var text = new byte[reader.ValueSpan.Length];
-        return text[..reader.CopyString(text)];
+        if (at is not null)
+            return EnvelopeText.Find(answer, at);
+        var whole = answer.Trim(" \r\n\t"u8);
+        return whole is [(byte)'"', .., (byte)'"'] ? EnvelopeText.Unquoted(whole) : whole is [(byte)'{', ..] or [(byte)'[', ..] ? [] : whole;
     }
 }

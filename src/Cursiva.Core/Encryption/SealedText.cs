@@ -8,6 +8,8 @@ namespace Cursiva.Core.Encryption;
 /// <summary>Encrypted texts in the compact form of JWE (RFC 7516 sections 3.1, 5 and 7.1).</summary>
 public static class SealedText
 {
+    private const int Parts = 5;
+
     /// <summary>Encrypts.</summary>
     /// <param name="key">The other side's public key, or a shared one.</param>
     /// <param name="header">Further members of the protected header.</param>
@@ -48,10 +50,19 @@ public static class SealedText
     /// <param name="keys">One's own private keys, or shared ones; the one with the id that the header names, or the only one.</param>
     /// <param name="shown">Is told each step; null for nobody.</param>
     /// <exception cref="PayloadException">It is no such text, or does not open.</exception>
-    public static byte[] Decrypt(string text, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null)
+    public static byte[] Decrypt(string text, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null) => Decrypt(Encoding.UTF8.GetBytes(text), keys, shown);
+
+    /// <summary>Opens a text.</summary>
+    /// <param name="text">The text; white space around it does not count.</param>
+    /// <exception cref="PayloadException">It is no such text, or does not open.</exception>
+    public static byte[] Decrypt(ReadOnlySpan<byte> text, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null)
     {
-        if (text.Trim().Split('.') is not [var protectedHeader, var wrappedText, var vectorText, var cipherText, var tagText])
+        text = text.Trim(" \t\r\n"u8);
+        Span<Range> parts = stackalloc Range[Parts];
+        if (text.Count((byte)'.') != Parts - 1)
             throw new PayloadException("it is no JWE in compact form: that has five parts with dots between them");
+        Split(text, parts);
+        var protectedHeader = Encoding.ASCII.GetString(text[parts[0]]);
         using var header = ProtectedHeader.Read(protectedHeader);
         shown?.Invoke(new("header", header.Text, "protected"));
         var algorithm = AlgorithmNames.Key(header.Member("alg")) ?? throw new PayloadException($"alg is '{header.Member("alg")}', and none of {string.Join(", ", AlgorithmNames.Keys)}");
@@ -59,11 +70,24 @@ public static class SealedText
         if (header.Has("zip"))
             throw new PayloadException("it is compressed (zip), which is not supported");
         var key = ProtectedHeader.Choose(keys, header.Member("kid"));
-        var (wrapped, vector, cipher, tag) = (Base64.FromUrl(wrappedText), Base64.FromUrl(vectorText), Base64.FromUrl(cipherText), Base64.FromUrl(tagText));
+        var (wrapped, vector, cipher, tag) = (Base64.FromUrl(text[parts[1]]), Base64.FromUrl(text[parts[2]]), Base64.FromUrl(text[parts[3]]), Base64.FromUrl(text[parts[4]]));
         var contentKey = KeyWrapping.Unwrap(key, algorithm, wrapped, ContentCipher.KeySize(content));
         shown?.Invoke(new("content key", Base64.Url(contentKey), $"unwrapped by {AlgorithmNames.Of(algorithm)} with the {key.Words}", IsSecret: true));
         var plain = ContentCipher.Decrypt(content, contentKey, vector, cipher, tag, Encoding.ASCII.GetBytes(protectedHeader));
         shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"opened and proven by {AlgorithmNames.Of(content)}", IsSecret: true));
         return plain;
+    }
+
+    private static void Split(ReadOnlySpan<byte> text, Span<Range> parts)
+    {
+        var start = 0;
+        for (var place = 0; place < Parts; place++)
+        {
+            var end = text[start..].IndexOf((byte)'.');
+            parts[place] = end < 0 ? start..text.Length : start..(start + end);
+            start = parts[place].End.Value + 1;
+            if (start > text.Length)
+                break;
+        }
     }
 }

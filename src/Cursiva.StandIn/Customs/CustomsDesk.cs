@@ -18,6 +18,7 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
     private const string Data = "data";
 
     private readonly ConcurrentDictionary<string, DeskSession> _sessions = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<(string Token, string Asked), PreparedAnswer> _prepared = new();
     private readonly DeskCipher _cipher = new(manner);
     private readonly DeskSeal _seal = new(keys, manner);
 
@@ -48,6 +49,14 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
         if (!await OpenAsync(context, session))
             return;
         var asked = $"{context.Request.Scheme}://{context.Request.Host}{context.Request.Path}{context.Request.QueryString}";
+        if (_prepared.TryGetValue((session.Token, asked), out var prepared))
+        {
+            foreach (var (name, value) in prepared.Headers)
+                context.Response.Headers[name] = value;
+            await WriteAsync(context, prepared.Body, prepared.Type);
+            return;
+        }
+
         (context.Request.PathBase, context.Request.Path) = ($"/customs/{way.ToString().ToLowerInvariant()}", "/v2" + rest);
         context.Request.Headers.Authorization = "Bearer " + session.Token;
         var (outside, inside) = (context.Response.Body, new MemoryStream());
@@ -111,7 +120,10 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
         var body = Encoding.UTF8.GetBytes(Envelope(session, _cipher.Seal(session.Way, session.Key, plain)));
         if (session.Way == DeskWay.Standard)
             body = _seal.Sign(context.Response, asked, body);
-        await WriteAsync(context, body, session.Way == DeskWay.Standard ? "application/jose" : "application/json");
+        var type = session.Way == DeskWay.Standard ? "application/jose" : "application/json";
+        if (options.Prerender && context.Request.Method == "GET")
+            _prepared[(session.Token, asked)] = new PreparedAnswer(body, type, [.. PreparedAnswer.Signed.Select(name => KeyValuePair.Create(name, context.Response.Headers[name].ToString())).Where(header => header.Value.Length > 0)]);
+        await WriteAsync(context, body, type);
     }
 
     private static string Envelope(DeskSession session, string text) => session.Way == DeskWay.Standard ? text : new JsonObject { ["status"] = 1, [Data] = text }.ToJsonString();
