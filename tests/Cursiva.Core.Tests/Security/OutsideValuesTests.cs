@@ -43,6 +43,12 @@ public sealed class OutsideValuesTests : IAsyncDisposable
         (PullKeys.IncrementalSection, "pulls/p/incremental"), (PullKeys.DeletedSection, "pulls/p/deleted-when"), (PullKeys.SkipSection, "pulls/p/skip-when"), (PullKeys.FailSection, "pulls/p/fail-when"), (PullKeys.ExportSection, "pulls/p/export"), (PullKeys.FindSection, "pulls/p/export/find"),
     ];
 
+    private static readonly Lazy<string> s_public = new(() =>
+    {
+        using var pair = System.Security.Cryptography.RSA.Create(2048);
+        return pair.ExportSubjectPublicKeyInfoPem();
+    });
+
     private readonly SignInFixture _fixture = new();
     private readonly TemporaryFolder _folder = new();
 
@@ -72,8 +78,7 @@ public sealed class OutsideValuesTests : IAsyncDisposable
     {
         _fixture.Variables["OTHER"] = Canary;
         _fixture.Variables["SHARED"] = Convert.ToBase64String(new byte[32]);
-        using (var pair = System.Security.Cryptography.RSA.Create(2048))
-            _fixture.Variables["PUBLIC"] = pair.ExportSubjectPublicKeyInfoPem();
+        _fixture.Variables["PUBLIC"] = s_public.Value;
         _folder.Write("state.key", Canary);
         _folder.Write("s.json", $$"""{"ok":"fine","kept:other":"{{Canary}}"}""");
         var section = s_places.First(known => known.Place == place).Section;
