@@ -29,7 +29,7 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
     /// <summary>The payload of a signed text of a row, and what tells the key.</summary>
     /// <param name="detached">The payload that went another way; null where it is in the text.</param>
     /// <exception cref="PayloadException">It does not verify.</exception>
-    public (byte[] Payload, string By) Verify(string text, byte[]? detached, SignatureCheck check) => Pinned(SignedText.Verify(text, _ofRows, detached, shown), check);
+    public (byte[] Payload, string By) Verify(string text, byte[]? detached, SignatureCheck check) => Pinned(SignedText.Verify(text, _ofRows, detached, shown, clock.GetUtcNow()), check);
 
     /// <summary>What is done about something that does not verify: it is told once and kept, or the run stops.</summary>
     /// <exception cref="RefusedException">The job keeps nothing unverified.</exception>
@@ -97,13 +97,13 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
     {
         try
         {
-            return Pinned(SignedText.Verify(text, await keys.ReadAsync(check.Key, KeyUse.Verify, cancel), detached, shown), check);
+            return Pinned(SignedText.Verify(text, await keys.ReadAsync(check.Key, KeyUse.Verify, cancel), detached, shown, clock.GetUtcNow()), check);
         }
         catch (PayloadException) when (check.Key.Address is not null)
         {
             // The other side may sign with a key that is newer than the set.
             keys.Forget(check.Key);
-            return Pinned(SignedText.Verify(text, await keys.ReadAsync(check.Key, KeyUse.Verify, cancel), detached), check);
+            return Pinned(SignedText.Verify(text, await keys.ReadAsync(check.Key, KeyUse.Verify, cancel), detached, null, clock.GetUtcNow()), check);
         }
     }
 

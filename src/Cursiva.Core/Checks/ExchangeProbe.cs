@@ -23,6 +23,8 @@ internal sealed class ExchangeProbe(string kind, string name, SignInServices ser
             keys.Add((signing, KeyUse.Sign));
         if (api.Signatures?.Answers?.Key is { } verifying)
             keys.Add((verifying, KeyUse.Verify));
+        if (api.Signatures?.Rows?.Key is { } rows)
+            keys.Add((rows, KeyUse.Verify));
         return keys;
     }
 

@@ -108,6 +108,15 @@ public sealed record JobAccount(
         foreach (var warning in job.Identities.Values.SelectMany(identity => IdentityAccount.Warn(identity, job.Folder, environment)))
             yield return warning;
 
+        foreach (var (owner, key) in job.Apis.Values.SelectMany(api => ExchangeProbe.KeysOf(api).Select(used => ($"api '{api.Name}'", used.Key)))
+            .Concat(job.Pulls.SelectMany(pull => ExchangeProbe.KeysOf(job.Apis[pull.Api] with { Encryption = pull.Encryption, Signatures = pull.Signatures }).Select(used => ($"pull '{pull.Name}'", used.Key)))))
+        {
+            if (key.Source is { Kind: SecretSource.File } file && !System.IO.File.Exists(Path.Combine(job.Folder, file.Name)))
+                yield return $"the key file {Path.Combine(job.Folder, file.Name)} of {owner} is not there; a run would need it";
+            if (key.Source is { Kind: SecretSource.Environment } variable && string.IsNullOrEmpty(environment(variable.Name)))
+                yield return $"the environment variable {variable.Name}, a key of {owner}, is not set here; a run would need it";
+        }
+
         if (job.Reports.Count == 0)
             yield return "the job writes no report; its rows are landed only";
     }

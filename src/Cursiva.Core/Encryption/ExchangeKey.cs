@@ -21,6 +21,9 @@ public sealed class ExchangeKey : IDisposable
     /// <summary>The certificate that it came in; null for none.</summary>
     public X509Certificate2? Certificate { get; init; }
 
+    /// <summary>What it is published for: <c>sig</c> or <c>enc</c> (RFC 7517 section 4.2); null where that is not said.</summary>
+    public string? Use { get; init; }
+
     /// <summary>Whether it can open and sign.</summary>
     public bool IsPrivate { get; init; }
 
@@ -34,7 +37,7 @@ public sealed class ExchangeKey : IDisposable
         : "the shared key");
 
     /// <summary>The same key under an id; both are one key, and disposed together.</summary>
-    public ExchangeKey As(string? id) => new() { Id = id, Rsa = Rsa, Curve = Curve, Secret = Secret, Certificate = Certificate, IsPrivate = IsPrivate };
+    public ExchangeKey As(string? id) => new() { Id = id, Rsa = Rsa, Curve = Curve, Secret = Secret, Certificate = Certificate, IsPrivate = IsPrivate, Use = Use };
 
     private string Half => IsPrivate ? "private" : "public";
 

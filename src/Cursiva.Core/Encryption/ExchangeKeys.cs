@@ -146,6 +146,7 @@ public static class ExchangeKeys
         byte[] Part(string name) => Base64.FromUrl(jwk.GetProperty(name).GetString()!);
         byte[]? Optional(string name) => jwk.TryGetProperty(name, out _) ? Part(name) : null;
         var id = jwk.TryGetProperty("kid", out var kid) ? kid.GetString() : null;
+        var use = jwk.TryGetProperty("use", out var published) ? published.GetString() : null;
         switch (jwk.GetProperty("kty").GetString())
         {
             case "RSA":
@@ -153,13 +154,13 @@ public static class ExchangeKeys
                 var parameters = new RSAParameters { Modulus = Part("n"), Exponent = Part("e") };
                 if (secret is not null)
                     parameters = parameters with { D = secret, P = Part("p"), Q = Part("q"), DP = Part("dp"), DQ = Part("dq"), InverseQ = Part("qi") };
-                return new ExchangeKey { Id = id, Rsa = RSA.Create(parameters), IsPrivate = secret is not null };
+                return new ExchangeKey { Id = id, Use = use, Rsa = RSA.Create(parameters), IsPrivate = secret is not null };
             case "EC":
                 var curve = jwk.GetProperty("crv").GetString() switch { "P-256" => ECCurve.NamedCurves.nistP256, "P-384" => ECCurve.NamedCurves.nistP384, "P-521" => ECCurve.NamedCurves.nistP521, var other => throw new PayloadException($"the curve {other} is none of P-256, P-384 and P-521") };
                 var d = Optional("d");
-                return new ExchangeKey { Id = id, Curve = ECDsa.Create(new ECParameters { Curve = curve, Q = new ECPoint { X = Part("x"), Y = Part("y") }, D = d }), IsPrivate = d is not null };
+                return new ExchangeKey { Id = id, Use = use, Curve = ECDsa.Create(new ECParameters { Curve = curve, Q = new ECPoint { X = Part("x"), Y = Part("y") }, D = d }), IsPrivate = d is not null };
             case "oct":
-                return new ExchangeKey { Id = id, Secret = Part("k"), IsPrivate = true };
+                return new ExchangeKey { Id = id, Use = use, Secret = Part("k"), IsPrivate = true };
             default:
                 return null;
         }

@@ -41,17 +41,19 @@ public static class SignatureAlgorithms
         };
     }
 
+    /// <summary>Whether a key is one for an algorithm.</summary>
+    internal static bool Fits(ExchangeKey key, string algorithm) => All.Contains(algorithm) && algorithm[..2] switch
+    {
+        "RS" or "PS" => key.Rsa is not null,
+        "ES" => key.Curve?.KeySize == algorithm switch { "ES256" => 256, "ES384" => 384, _ => 521 },
+        _ => key.Secret?.Length >= int.Parse(algorithm.AsSpan(2), System.Globalization.CultureInfo.InvariantCulture) / 8,
+    };
+
     private static void CheckFit(ExchangeKey key, string algorithm)
     {
         if (!All.Contains(algorithm))
             throw new PayloadException($"alg is '{algorithm}', and none of {string.Join(", ", All)}");
-        var fits = algorithm[..2] switch
-        {
-            "RS" or "PS" => key.Rsa is not null,
-            "ES" => key.Curve?.KeySize == algorithm switch { "ES256" => 256, "ES384" => 384, _ => 521 },
-            _ => key.Secret?.Length >= int.Parse(algorithm.AsSpan(2), System.Globalization.CultureInfo.InvariantCulture) / 8,
-        };
-        if (!fits)
+        if (!Fits(key, algorithm))
             throw new PayloadException($"{algorithm} is not for a {key.Words}");
     }
 

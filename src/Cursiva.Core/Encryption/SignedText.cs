@@ -28,11 +28,12 @@ public static class SignedText
     }
 
     /// <summary>Verifies a text in any form.</summary>
-    /// <param name="keys">The keys of whoever may have signed.</param>
+    /// <param name="keys">The keys of whoever may have signed; the certificate of an authority stands for every signer whose certificate it issued, and that the text brings (x5c, RFC 7515 section 4.1.6).</param>
+    /// <param name="now">The time at which certificates that the text brings must be valid; null where it may bring none.</param>
     /// <param name="detached">The payload that went another way; null where it is in the text.</param>
     /// <param name="shown">Is told each step; null for nobody.</param>
     /// <exception cref="PayloadException">It is no such text, or no signature of it fits.</exception>
-    public static VerifiedText Verify(string text, IReadOnlyList<ExchangeKey> keys, byte[]? detached = null, Action<PayloadStep>? shown = null)
+    public static VerifiedText Verify(string text, IReadOnlyList<ExchangeKey> keys, byte[]? detached = null, Action<PayloadStep>? shown = null, DateTimeOffset? now = null)
     {
         var (payload, signatures) = text.TrimStart().StartsWith('{') ? OfJson(text) : OfCompact(text);
         if (payload.Length == 0 && detached is not null)
@@ -44,7 +45,7 @@ public static class SignedText
         {
             try
             {
-                return Verify(protectedHeader, payload, signature, keys, shown);
+                return Verify(protectedHeader, payload, signature, keys, shown, now);
             }
             catch (PayloadException error)
             {
@@ -56,18 +57,34 @@ public static class SignedText
         throw last ?? new PayloadException("it has no signature");
     }
 
-    private static VerifiedText Verify(string protectedHeader, string payload, string signature, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown)
+    private static VerifiedText Verify(string protectedHeader, string payload, string signature, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown, DateTimeOffset? now)
     {
         using var header = ProtectedHeader.Read(protectedHeader);
         shown?.Invoke(new("header", header.Text, "protected"));
-        var key = ProtectedHeader.Choose(keys, header.Member("kid"));
         var algorithm = header.Member("alg") ?? throw new PayloadException("its header has no alg");
-        if (!SignatureAlgorithms.Verify(key, algorithm, Encoding.ASCII.GetBytes($"{protectedHeader}.{payload}"), Base64.FromUrl(signature)))
-            throw new PayloadException("the signature does not fit: it was made with another key, or the text was changed on the way");
-        var bytes = Base64.FromUrl(payload);
-        shown?.Invoke(new("signature", signature, $"fits, by {algorithm} with the {key.Words}"));
-        shown?.Invoke(new("payload", Encoding.UTF8.GetString(bytes), "verified"));
-        return new VerifiedText(bytes, header.Text, key);
+        var (input, bytes) = (Encoding.ASCII.GetBytes($"{protectedHeader}.{payload}"), Base64.FromUrl(signature));
+        foreach (var key in Candidates(header, keys, algorithm, now))
+        {
+            if (!SignatureAlgorithms.Verify(key, algorithm, input, bytes))
+                continue;
+            var plain = Base64.FromUrl(payload);
+            shown?.Invoke(new("signature", signature, $"fits, by {algorithm} with the {key.Words}"));
+            shown?.Invoke(new("payload", Encoding.UTF8.GetString(plain), "verified"));
+            return new VerifiedText(plain, header.Text, key);
+        }
+
+        throw new PayloadException("the signature does not fit: it was made with another key, or the text was changed on the way");
+    }
+
+    // The key that the header names; of several and no name, those of the algorithm's kind; or the signer's that an authority vouches for.
+    private static IEnumerable<ExchangeKey> Candidates(ProtectedHeader header, IReadOnlyList<ExchangeKey> keys, string algorithm, DateTimeOffset? now)
+    {
+        if (now is { } time && header.Certificates() is { Count: > 0 } chain && keys.Where(key => key.Certificate is { } certificate && SignerChain.IsAuthority(certificate)).ToList() is { Count: > 0 } authorities)
+            return [SignerChain.Signer(chain, authorities, time)];
+        if (header.Member("kid") is not null || keys.Count < 2)
+            return [ProtectedHeader.Choose(keys, header.Member("kid"))];
+        List<ExchangeKey> fit = [.. keys.Where(key => SignatureAlgorithms.Fits(key, algorithm))];
+        return fit.Count > 0 ? fit : throw new PayloadException($"none of the {keys.Count} keys is one for {algorithm}");
     }
 
     private static (string Payload, IReadOnlyList<(string Header, string Signature)> Signatures) OfCompact(string text) =>

@@ -21,10 +21,15 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
     /// <exception cref="RefusedException">There are none, or the certificate is none for this use.</exception>
     public async Task<IReadOnlyList<ExchangeKey>> ReadAsync(KeySource source, KeyUse use, CancellationToken cancel)
     {
+        // A set has keys for encryption and for signatures, often without a word on which of them is meant.
         var keys = await ReadAsync(source, cancel);
-        foreach (var key in keys)
+        var other = use is KeyUse.Sign or KeyUse.Verify ? "enc" : "sig";
+        List<ExchangeKey> fit = [.. keys.Where(key => key.Use != other)];
+        if (fit.Count == 0)
+            throw Wrong(source, $"every key there is published for {(other == "enc" ? "encryption" : "signatures")} (use: {other}), and this is to {use.ToString().ToLowerInvariant()}", "name the set, or the key of it, that is meant for it");
+        foreach (var key in fit)
             Check(key, source, use);
-        return keys;
+        return fit;
     }
 
     /// <summary>The one key of a source.</summary>
@@ -87,21 +92,38 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
     private async Task<byte[]> FetchAsync(Uri address, CancellationToken cancel)
     {
         var request = new Request(HttpMethod.Get, address, [new("Accept", "application/jwk-set+json, application/json")]);
-        try
+        for (var attempt = 1; ; attempt++)
         {
-            using var answer = await services.Senders.For(trust).SendAsync(request, new Patience(s_timeout, LargestSet), cancel);
-            services.Requests.Answered(request, answer.Status, answer.Took);
-            return answer.IsSuccess ? answer.Body.Content.ToArray() : throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the key set at {address} was not given: status {answer.Status}")
+            string why;
+            try
             {
-                NextStep = "compare the address under key: with the other side's documentation",
-                Request = request.ToString(),
-            });
-        }
-        catch (TransportException error)
-        {
-            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the key set at {address} was not given: {error.Message}") { NextStep = "try the address from this machine; or keep the key in a file", Request = request.ToString() }, error);
+                using var answer = await services.Senders.For(trust).SendAsync(request, new Patience(s_timeout, LargestSet), cancel);
+                services.Requests.Answered(request, answer.Status, answer.Took);
+                if (answer.IsSuccess)
+                    return answer.Body.Content.ToArray();
+                why = $"status {answer.Status}";
+                if (!Retries.IsPassing(answer.Status) || attempt == Retries.SignIn)
+                    throw NotGiven(request, why);
+            }
+            catch (TransportException error)
+            {
+                why = error.Message;
+                if (error.Trouble == Trouble.Tls || attempt == Retries.SignIn)
+                    throw NotGiven(request, why);
+            }
+
+            var delay = services.Backoff.After(attempt);
+            services.Requests.Retrying(request, why, attempt, delay);
+            await Waits.DelayAsync(delay, services.Clock, cancel);
         }
     }
+
+    private static RefusedException NotGiven(Request request, string why) => new(new Refusal(Outcome.SignInRefused, $"the key set at {request.Uri} was not given: {why}")
+    {
+        NextStep = "compare the address under key: with the other side's documentation, and try it from this machine; or keep the key in a file",
+        Step = "key",
+        Request = request.ToString(),
+    });
 
     private void Check(ExchangeKey key, KeySource source, KeyUse use)
     {
@@ -113,6 +135,8 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
         if (now < from || now > until)
             throw Wrong(source, string.Create(CultureInfo.InvariantCulture, $"its certificate {(now > until ? $"ended on {until:yyyy-MM-dd HH:mm}Z" : $"is not valid before {from:yyyy-MM-dd HH:mm}Z")}"), use is KeyUse.Open or KeyUse.Sign ? "make a new one with cursiva cert create, and have it registered" : "ask the other side for the one that is valid now");
         var usages = certificate.Extensions.OfType<X509KeyUsageExtension>().FirstOrDefault()?.KeyUsages;
+        if (use == KeyUse.Verify && usages is { } issuing && (issuing & X509KeyUsageFlags.KeyCertSign) != 0)
+            return; // An authority: the signer's certificate comes with what it signed.
         var needed = use is KeyUse.Sign or KeyUse.Verify ? X509KeyUsageFlags.DigitalSignature | X509KeyUsageFlags.NonRepudiation : X509KeyUsageFlags.KeyEncipherment | X509KeyUsageFlags.DataEncipherment;
         if (usages is { } given && (given & needed) == 0)
             throw Wrong(source, $"its certificate is for {given} alone (key usage, RFC 5280 section 4.2.1.3), and this is to {use.ToString().ToLowerInvariant()}", "ask for the certificate that is meant for it: many authorities have one for signatures and one for encryption");

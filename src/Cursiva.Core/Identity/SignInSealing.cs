@@ -40,7 +40,7 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
     {
         if (Declared.SessionKey is not { } places || fresh is null || !answer.IsJson)
             return (answer, null);
-        if (Declared.AnswerAt is { } sealedAt)
+        if (Declared.AnswerAt is { Segments.Count: > 0 } sealedAt)
             answer = Opened(answer, sealedAt, places, fresh);
         var key = places.AnswerAt is { } at ? Unwrap(answer, at, places, fresh) : fresh;
         redactor.Remember(Convert.ToBase64String(key));
@@ -48,6 +48,11 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
         shown?.Invoke(new("session key", Convert.ToBase64String(key), $"{key.Length * 8} bits, for the bodies of further requests", IsSecret: true));
         return (answer, new SessionKey(key, places.EndsAt is { } end ? EndOf(answer, end) : null));
     }
+
+    /// <summary>An answer that is an encrypted text as a whole.</summary>
+    /// <exception cref="RefusedException">It does not open, or holds no JSON.</exception>
+    public TokenAnswer OpenWhole(ReadOnlySpan<byte> text, byte[] fresh) =>
+        Parsed(Unwrap(Encoding.UTF8.GetString(text).Trim().Trim('"'), Declared.SessionKey!, fresh, "the answer"), "the answer");
 
     /// <summary>A refusal of an encrypted sign-in: the other side may hold another key than the job names.</summary>
     public static Refusal Hinted(Refusal refusal, DeclaredIdentity identity) => identity.Encryption is not { } declared ? refusal : refusal with
@@ -124,7 +129,11 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
     {
         if (answer.At(at) is not { } text)
             return answer;
-        var plain = Unwrap(text, places, fresh, $"the part of the answer at {at.Text}");
+        return Parsed(Unwrap(text, places, fresh, $"the part of the answer at {at.Text}"), $"what the answer has at {at.Text}");
+    }
+
+    private TokenAnswer Parsed(byte[] plain, string what)
+    {
         try
         {
             using var document = JsonDocument.Parse(plain);
@@ -132,7 +141,7 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
         }
         catch (JsonException error)
         {
-            throw Refused($"sign-in of identity '{identity.Name}' failed: what the answer has at {at.Text} opens, and is not JSON", "compare answer-at: of encryption: with the other side's documentation", error);
+            throw Refused($"sign-in of identity '{identity.Name}' failed: {what} opens, and is not JSON", "compare answer-at: of encryption: with the other side's documentation", error);
         }
     }
 

@@ -171,6 +171,8 @@ internal sealed class TokenEndpoint : IDisposable
     private TokenReply Read(Answer answer, Request request, int attempt, DateTimeOffset asked, SecretText? secret, Circumstances sent, byte[]? fresh)
     {
         var read = TokenAnswer.Read(answer.Body);
+        if (!read.IsJson && answer.IsSuccess && fresh is not null && _identity.Encryption is { AnswerAt.Segments.Count: 0 })
+            read = _sealing!.OpenWhole(answer.Body.Content, fresh);
         var refusal = answer.IsSuccess && read.IsJson && read.Error is null ? null : _facts.Refuse(answer, read, request, attempt, secret, sent);
         if (refusal is not null && fresh is not null)
             refusal = SignInSealing.Hinted(refusal, _identity);

@@ -1,8 +1,8 @@
 using System.Globalization;
 using System.Text.Json;
 using Cursiva.Core.Apis;
-using Cursiva.Core.Files;
 using Cursiva.Core.Encryption;
+using Cursiva.Core.Files;
 using Cursiva.Core.Identity;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;

@@ -87,4 +87,63 @@ public sealed class SignedTextTests
         "ES" => new ExchangeKey { Curve = ECDsa.Create(algorithm switch { "ES256" => ECCurve.NamedCurves.nistP256, "ES384" => ECCurve.NamedCurves.nistP384, _ => ECCurve.NamedCurves.nistP521 }), IsPrivate = true },
         _ => new ExchangeKey { Secret = RandomNumberGenerator.GetBytes(64), IsPrivate = true },
     };
+
+    [Fact]
+    public void Of_several_keys_without_ids_the_one_that_fits_counts()
+    {
+        using var curve = KeyFor("ES256");
+        using var other = KeyFor("ES256");
+        using var rsa = KeyFor("RS256");
+        var text = SignedText.Sign("{}"u8.ToArray(), curve, "ES256");
+        SignedText.Verify(text, [rsa, other, curve]).By.ShouldBe(curve);
+        Should.Throw<PayloadException>(() => SignedText.Verify(text, [rsa, other])).Message.ShouldContain("does not fit");
+        Should.Throw<PayloadException>(() => SignedText.Verify(text, [rsa, KeyFor("PS256")])).Message.ShouldContain("none of the 2 keys is one for ES256");
+    }
+
+    [Fact]
+    public void A_signer_counts_whose_certificate_the_named_authority_issued()
+    {
+        var now = DateTimeOffset.UtcNow;
+        using var rootKey = RSA.Create(2048);
+        using var root = Root("CN=Root", rootKey);
+        using var strangerKey = RSA.Create(2048);
+        using var stranger = Root("CN=Root", strangerKey);
+        using var seal = ECDsa.Create(ECCurve.NamedCurves.nistP256);
+        var authority = new ExchangeKey { Certificate = X509CertificateLoader.LoadCertificate(root.RawData), Rsa = root.GetRSAPublicKey() };
+        SignedText.Verify(Signed(Leaf(root, X509KeyUsageFlags.DigitalSignature, now.AddDays(5))), [authority], now: now).By.Certificate!.Subject.ShouldBe("CN=Seal");
+        Refused(Leaf(stranger, X509KeyUsageFlags.DigitalSignature, now.AddDays(5)), "was not issued by the authority");
+        Refused(Leaf(root, X509KeyUsageFlags.KeyEncipherment, now.AddDays(5)), "is for KeyEncipherment alone");
+        Refused(Leaf(root, X509KeyUsageFlags.DigitalSignature, now.AddDays(-1)), "is not valid now (NotTimeValid)");
+        Should.Throw<PayloadException>(() => SignedText.Verify(Signed("bm8="), [authority], now: now)).Message.ShouldContain("cannot be read");
+
+        // Without the authority the certificate that a text brings vouches for nothing.
+        using var elsewhere = KeyFor("ES256");
+        Should.Throw<PayloadException>(() => SignedText.Verify(Signed(Leaf(root, X509KeyUsageFlags.DigitalSignature, now.AddDays(5))), [elsewhere], now: now)).Message.ShouldContain("does not fit");
+
+        void Refused(string leaf, string says) => Should.Throw<PayloadException>(() => SignedText.Verify(Signed(leaf), [authority], now: now)).Message.ShouldContain(says);
+
+        string Leaf(X509Certificate2 issuer, X509KeyUsageFlags use, DateTimeOffset until)
+        {
+            var request = new CertificateRequest("CN=Seal", seal, HashAlgorithmName.SHA256);
+            request.CertificateExtensions.Add(new X509KeyUsageExtension(use, true));
+            using var key = issuer.GetRSAPrivateKey()!;
+            using var made = request.Create(issuer.SubjectName, X509SignatureGenerator.CreateForRSA(key, RSASignaturePadding.Pkcs1), now.AddDays(-3), until, [1, 2, 3]);
+            return Convert.ToBase64String(made.RawData);
+        }
+
+        string Signed(string leaf)
+        {
+            var header = System.Buffers.Text.Base64Url.EncodeToString(Encoding.UTF8.GetBytes($$"""{"alg":"ES256","x5c":["{{leaf}}"]}"""));
+            var text = $"{header}.{System.Buffers.Text.Base64Url.EncodeToString("{}"u8)}";
+            return $"{text}.{System.Buffers.Text.Base64Url.EncodeToString(seal.SignData(Encoding.ASCII.GetBytes(text), HashAlgorithmName.SHA256))}";
+        }
+
+        X509Certificate2 Root(string name, RSA key)
+        {
+            var request = new CertificateRequest(name, key, HashAlgorithmName.SHA256, RSASignaturePadding.Pkcs1);
+            request.CertificateExtensions.Add(new X509BasicConstraintsExtension(true, false, 0, true));
+            request.CertificateExtensions.Add(new X509KeyUsageExtension(X509KeyUsageFlags.KeyCertSign, true));
+            return request.CreateSelfSigned(now.AddDays(-30), now.AddDays(30));
+        }
+    }
 }

@@ -48,6 +48,7 @@ public sealed class EncryptedExchangeTests : IAsyncLifetime
     [InlineData("""content: A256GCM, session-key: { send-at: /app_key, answer-at: /k, wrapped: JWE }""", "JWE")]
     [InlineData("""content: A256GCM, at: /data, base64-first: true, session-key: { send-at: /app_key, answer-at: /k, wrapped: AES-256-GCM }""", "AES-256-GCM")]
     [InlineData("""content: A256GCM, session-key: { bytes: 32, send-at: /app_key }""", "AES-256-GCM")]
+    [InlineData("""content: A256GCM, answer-at: "", session-key: { send-at: /app_key, answer-at: /k, wrapped: JWE }""", "JWE")]
     public async Task A_session_key_is_agreed_on_and_kept_sealed(string encryption, string cipher)
     {
         var server = new FakeServer(AnswerAsync);
@@ -315,6 +316,21 @@ public sealed class EncryptedExchangeTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_key_set_is_fetched_again_where_it_may_pass_and_its_keys_are_used_for_what_they_are_published()
+    {
+        var (rsa, curve) = (_desk.ExportParameters(false), _seal.ExportParameters(false));
+        string Url(byte[]? bytes) => System.Buffers.Text.Base64Url.EncodeToString(bytes);
+        var set = $$"""{"keys":[{"kty":"EC","use":"sig","kid":"s","crv":"P-256","x":"{{Url(curve.Q.X)}}","y":"{{Url(curve.Q.Y)}}"},{"kty":"RSA","use":"enc","n":"{{Url(rsa.Modulus)}}","e":"{{Url(rsa.Exponent)}}"},{"kty":"OKP","crv":"X25519"}]}""";
+        var failures = 2;
+        var server = new FakeServer((request, number) => request.RequestUri!.AbsolutePath == "/keys" ? FakeServer.Json(failures-- > 0 ? "{}" : set, failures >= 0 ? 503 : 200) : AnswerAsync(request, number));
+        var job = Read("content: A256GCM, session-key: { send-at: /app_key, answer-at: /k, wrapped: JWE }", "cipher: JWE, answer-at: /data", key: "https://desk.example/keys");
+        await using var clients = Open(job, _fixture.Services(server), out var signIns);
+        (await TextAsync(clients, job)).ShouldBe(Rows);
+        server.Requests.Count(request => request.RequestUri!.AbsolutePath == "/keys").ShouldBe(3);
+        signIns.Dispose();
+    }
+
+    [Fact]
     public async Task A_pull_may_be_in_the_clear_where_its_API_encrypts()
     {
         _answers = (_, _) => FakeServer.Json(Rows);
@@ -378,14 +394,18 @@ public sealed class EncryptedExchangeTests : IAsyncLifetime
             _ => PlainBox.Encrypt(session, wrapping, default, SealedBody.ModeOf(_wrapped)).Data,
         };
         _sessions.Add(_wrapped is null ? fresh : session);
-        return new JsonObject { ["access_token"] = $"token-{_sessions.Count}", ["expires_in"] = 3600, ["k"] = wrapped, ["ends"] = 300 }.ToJsonString();
+        var answer = new JsonObject { ["access_token"] = $"token-{_sessions.Count}", ["expires_in"] = 3600, ["k"] = wrapped, ["ends"] = 300 }.ToJsonString();
+        using var whole = new ExchangeKey { Secret = [.. fresh], IsPrivate = true };
+        return _isWhole ? SealedText.Encrypt(Encoding.UTF8.GetBytes(answer), whole, KeyAlgorithm.Direct, ContentAlgorithm.A256Gcm) : answer;
     }
 
     private string? _wrapped;
+    private bool _isWhole;
 
-    private Job Read(string? signIn, string? encryption, string? signatures = null, string pull = "")
+    private Job Read(string? signIn, string? encryption, string? signatures = null, string pull = "", string key = "env:DESK")
     {
         _wrapped = signIn is null || !signIn.Contains("answer-at: /k", StringComparison.Ordinal) ? null : Ciphers.OfSessionKeys.First(name => signIn.Contains("wrapped: " + name, StringComparison.Ordinal));
+        _isWhole = signIn?.Contains("answer-at: \"\"", StringComparison.Ordinal) == true;
         var cipher = Ciphers.OfBodies.FirstOrDefault(name => encryption?.Contains("cipher: " + name, StringComparison.Ordinal) == true);
         return JobReader.Read(_folder.Write("job.cursiva.yaml", $$"""
             cursiva: 1
@@ -395,7 +415,7 @@ public sealed class EncryptedExchangeTests : IAsyncLifetime
                 token-endpoint: https://desk.example/sign-in
                 token-body: json
                 token-parameters: { user: brackwater, password: env:P }
-                {{(signIn is null ? "" : $"encryption: {{ key: env:DESK, {signIn} }}")}}
+                {{(signIn is null ? "" : $"encryption: {{ key: {key}, {signIn} }}")}}
             apis:
               desk:
                 base: https://desk.example/v2

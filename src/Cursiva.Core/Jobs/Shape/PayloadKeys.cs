@@ -26,7 +26,7 @@ public static class PayloadKeys
     public static readonly Key At = new("at", KeyKind.Pointer, "where what is sent has the encrypted body") { Otherwise = "the encrypted body is what is sent", Example = "/data" };
     public static readonly Key SignInContent = new("content", KeyKind.Choice, "makes a JWE, whose content is encrypted so") { Choices = Ciphers.OfContents, Otherwise = "plain RSA, in base64: for a few bytes" };
     public static readonly Key Base64First = new("base64-first", KeyKind.Switch, "whether what is encrypted is put into base64 before") { Otherwise = "false" };
-    public static readonly Key SignInAnswerAt = new("answer-at", KeyKind.Pointer, "where the answer has a part that is encrypted under the random key, in the way of wrapped:; what it holds takes the answer's place") { Otherwise = "the answer is plain", Example = "/data" };
+    public static readonly Key SignInAnswerAt = new("answer-at", KeyKind.Pointer, "where the answer has a part that is encrypted under the random key, in the way of wrapped:; what it holds takes the answer's place. Empty for an answer that is such a text as a whole") { Otherwise = "the answer is plain", Example = "/data" };
     public static readonly Key SessionKey = new("session-key", KeyKind.Section, "the session key that the sign-in brings") { Inside = SessionSection };
     public static readonly Section SignInSection = new("encryption of an identity", "what of the sign-in is encrypted, and the session key that it brings", [KeyOf, KeyId, PublicAlgorithm, Members, At, SignInContent, Base64First, SignInAnswerAt, SessionKey]);
     public static readonly Key SignIn = new("encryption", KeyKind.Section, "what of the sign-in is encrypted, and the session key that it brings") { Inside = SignInSection };
