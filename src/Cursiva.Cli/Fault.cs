@@ -5,6 +5,15 @@ namespace Cursiva.Cli;
 /// <summary>Tells an internal error: calmly, and with a stack trace only for those who asked for one.</summary>
 internal static class Fault
 {
+    /// <summary>Tells it as an event where a program reads on.</summary>
+    public static async Task TellAsync(Terminal terminal, Exception error, bool debug)
+    {
+        if (terminal.Events is { } events)
+            events.Write("internal-error", "error", OneLine.Of($"internal error: {error.GetType().Name}: {error.Message}"), new("exception", debug ? error.ToString() : null), new("next-step", debug ? null : "run again with --log debug and report what it prints"));
+        else
+            await TellAsync(terminal.ErrorWriter, error, debug);
+    }
+
     public static async Task TellAsync(TextWriter writer, Exception error, bool debug)
     {
         await writer.WriteLineAsync(OneLine.Of($"cursiva: internal error: {error.GetType().Name}: {error.Message}"));

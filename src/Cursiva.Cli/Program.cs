@@ -42,6 +42,15 @@ if (CommandLine.TopicOf(args) is { } topic)
 // A value that begins with @ is a value: no file is put in its place.
 var parsed = root.Parse(CommandLine.WithHelp(args), new ParserConfiguration { ResponseFileTokenReplacer = null });
 string[] wrong = CommandLine.UnknownOption(parsed, args) is { } unknown ? [unknown] : [.. parsed.Errors.Select(error => error.Message)];
+if (wrong.Length > 0 && EventLines.AreAskedFor(args))
+{
+    var events = new EventLines(Console.Error, TimeProvider.System);
+    foreach (var message in wrong)
+        events.Refused(new Refusal(Outcome.WrongCommandLine, OneLine.Of(message)) { NextStep = $"see {HelpWithExamples.PathOf(parsed)} --help" }, null);
+    events.End((int)Outcome.WrongCommandLine);
+    return (int)Outcome.WrongCommandLine;
+}
+
 if (wrong.Length > 0)
 {
     foreach (var message in wrong)
@@ -57,6 +66,8 @@ try
 }
 catch (OperationCanceledException) when (shutdown.Token.IsCancellationRequested)
 {
+    if (EventLines.AreAskedFor(args))
+        new EventLines(Console.Error, TimeProvider.System).End((int)shutdown.Outcome);
     return (int)shutdown.Outcome;
 }
 catch (Exception error)

@@ -6,15 +6,17 @@ namespace Cursiva.Cli;
 /// <summary>Where a command writes: results to <see cref="Out"/>, progress and messages to <see cref="Error"/>; no secret passes.</summary>
 internal sealed class Terminal
 {
-    public Terminal(Redactor redactor, Func<string, string?> environment)
+    /// <param name="asEvents">Whether whatever goes to stderr is a line of JSON (<c>--log json</c>).</param>
+    public Terminal(Redactor redactor, Func<string, string?> environment, bool asEvents = false)
     {
         Redactor = redactor;
         var colours = string.IsNullOrEmpty(environment("NO_COLOR")) && environment("TERM") != "dumb";
         Out = Make(Console.Out, redactor, !Console.IsOutputRedirected, colours);
         ErrorWriter = new RedactingWriter(Console.Error, redactor);
-        Error = Make(Console.Error, redactor, !Console.IsErrorRedirected, colours);
+        Events = asEvents ? new EventLines(ErrorWriter, TimeProvider.System) : null;
+        Error = Events is null ? Make(Console.Error, redactor, !Console.IsErrorRedirected, colours) : Make(new ToldLines(Events), redactor, isTerminal: false, colours: false);
         OutIsTerminal = !Console.IsOutputRedirected;
-        ErrorIsTerminal = !Console.IsErrorRedirected && environment("TERM") != "dumb";
+        ErrorIsTerminal = !asEvents && !Console.IsErrorRedirected && environment("TERM") != "dumb";
     }
 
     public Redactor Redactor { get; }
@@ -22,6 +24,9 @@ internal sealed class Terminal
     public IAnsiConsole Out { get; }
 
     public IAnsiConsole Error { get; }
+
+    /// <summary>Takes what is told beside the events of a run; null where people read it.</summary>
+    public EventLines? Events { get; }
 
     /// <summary>The plain stream behind <see cref="Error"/>.</summary>
     public TextWriter ErrorWriter { get; }

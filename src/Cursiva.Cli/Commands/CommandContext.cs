@@ -31,7 +31,7 @@ internal sealed class CommandContext : IAsyncDisposable
         _parsed = parsed;
         _common = common;
         Redactor = new Redactor();
-        Terminal = new Terminal(Redactor, environment);
+        Terminal = new Terminal(Redactor, environment, (parsed.GetValue(common.Log) ?? []).Contains("json"));
         Environment = EnvironmentFile.Over(environment, parsed.GetValue(common.EnvFile), what => Terminal.Error.Say($"[yellow]Note:[/] {what}"));
         var log = parsed.GetValue(common.Log) ?? [];
         View = new ViewChoice(log.Contains("json"), log.Contains("debug"), parsed.GetValue(common.Format) == "json");
@@ -62,7 +62,13 @@ internal sealed class CommandContext : IAsyncDisposable
 
     /// <summary>Reads the job that the command names.</summary>
     /// <exception cref="JobMistakesException">It has mistakes.</exception>
-    public Job ReadJob(string path) => JobSource.Of(path, _parsed, _common, Environment).Read(Clock.GetUtcNow());
+    public Job ReadJob(string path)
+    {
+        var job = JobSource.Of(path, _parsed, _common, Environment).Read(Clock.GetUtcNow());
+        if (Terminal.Events is { } events)
+            events.Job = job.Name;
+        return job;
+    }
 
     /// <summary>The values that the command line gives for what strands fill in.</summary>
     public IReadOnlyDictionary<string, string> Values => _parsed.GetValue(_common.Value)?.Select(pair => pair.Split('=', 2)).ToDictionary(pair => pair[0], pair => pair[1], StringComparer.Ordinal) ?? [];

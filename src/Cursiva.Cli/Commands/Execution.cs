@@ -16,41 +16,50 @@ internal static class Execution
             try
             {
                 await using var place = new CommandContext(parsed, common, Environment.GetEnvironmentVariable);
-                try
-                {
-                    return (int)await work(parsed, place, cancel);
-                }
-                catch (RefusedException error)
-                {
-                    RefusalView.Show(place.Terminal, error.Refusal, place.Advice);
-                    return (int)error.Refusal.Outcome;
-                }
-                catch (JobMistakesException error)
-                {
-                    return (int)MistakesView.Show(place.Terminal.Error, place.Terminal.ErrorIsTerminal, error.Mistakes);
-                }
-                catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
-                {
-                    RefusalView.Show(place.Terminal, place.StateFolder.Refuse(error), place.Advice);
-                    return (int)Outcome.InternalError;
-                }
-                catch (Exception error) when ((error as DllNotFoundException ?? error.InnerException) is DllNotFoundException missing)
-                {
-                    RefusalView.Show(place.Terminal, new Refusal(Outcome.InternalError, $"a library of Cursiva's own is missing or damaged: {missing.Message.Split('\n')[0]}") { NextStep = "install Cursiva again, with all files of its folder together" }, place.Advice);
-                    return (int)Outcome.InternalError;
-                }
-                catch (Exception error) when (error is not OperationCanceledException)
-                {
-                    // Through the writer that knows the secrets: who knows what stands in a message.
-                    await Fault.TellAsync(place.Terminal.ErrorWriter, error, place.View.Debug);
-                    return (int)Outcome.InternalError;
-                }
+                var code = await CodeAsync(parsed, place, work, cancel);
+                place.Terminal.Events?.End(code);
+                return code;
             }
             catch (RefusedException error)
             {
                 // Before there was a place to tell it: the environment file.
-                RefusalView.Show(new Terminal(new Core.Secrets.Redactor(), Environment.GetEnvironmentVariable), error.Refusal, new Advice(null, null));
+                var terminal = new Terminal(new Core.Secrets.Redactor(), Environment.GetEnvironmentVariable, (parsed.GetValue(common.Log) ?? []).Contains("json"));
+                RefusalView.Show(terminal, error.Refusal, new Advice(null, null));
+                terminal.Events?.End((int)error.Refusal.Outcome);
                 return (int)error.Refusal.Outcome;
             }
         });
+
+    private static async Task<int> CodeAsync(ParseResult parsed, CommandContext place, Func<ParseResult, CommandContext, CancellationToken, Task<Outcome>> work, CancellationToken cancel)
+    {
+        try
+        {
+            return (int)await work(parsed, place, cancel);
+        }
+        catch (RefusedException error)
+        {
+            RefusalView.Show(place.Terminal, error.Refusal, place.Advice);
+            return (int)error.Refusal.Outcome;
+        }
+        catch (JobMistakesException error)
+        {
+            return (int)MistakesView.Show(place.Terminal, error.Mistakes);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
+        {
+            RefusalView.Show(place.Terminal, place.StateFolder.Refuse(error), place.Advice);
+            return (int)Outcome.InternalError;
+        }
+        catch (Exception error) when ((error as DllNotFoundException ?? error.InnerException) is DllNotFoundException missing)
+        {
+            RefusalView.Show(place.Terminal, new Refusal(Outcome.InternalError, $"a library of Cursiva's own is missing or damaged: {missing.Message.Split('\n')[0]}") { NextStep = "install Cursiva again, with all files of its folder together" }, place.Advice);
+            return (int)Outcome.InternalError;
+        }
+        catch (Exception error) when (error is not OperationCanceledException)
+        {
+            // Through the writer that knows the secrets: who knows what stands in a message.
+            await Fault.TellAsync(place.Terminal, error, place.View.Debug);
+            return (int)Outcome.InternalError;
+        }
+    }
 }

@@ -81,6 +81,8 @@ internal sealed class RunCommand(Shutdown shutdown)
         try
         {
             var job = source.Read(clock.GetUtcNow());
+            if (terminal.Events is { } events)
+                events.Job = job.Name;
             var mistakes = JobCheck.Check(job);
             if (mistakes.Count > 0)
                 throw new JobMistakesException(mistakes);
@@ -104,7 +106,7 @@ internal sealed class RunCommand(Shutdown shutdown)
         }
         catch (JobMistakesException error)
         {
-            return (MistakesView.Show(terminal.Error, terminal.ErrorIsTerminal, error.Mistakes), 0);
+            return (MistakesView.Show(terminal, error.Mistakes), 0);
         }
     }
 

@@ -10,6 +10,15 @@ internal static class MistakesView
 {
     private static readonly Padding s_indent = new(2, 0, 0, 0);
 
+    public static Outcome Show(Terminal terminal, IReadOnlyList<Mistake> mistakes)
+    {
+        if (terminal.Events is not { } events)
+            return Show(terminal.Error, terminal.ErrorIsTerminal, mistakes);
+        foreach (var mistake in mistakes)
+            events.Mistaken(mistake);
+        return OutcomeOf(mistakes);
+    }
+
     public static Outcome Show(IAnsiConsole console, bool forPeople, IReadOnlyList<Mistake> mistakes)
     {
         foreach (var mistake in mistakes)

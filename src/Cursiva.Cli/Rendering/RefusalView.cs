@@ -11,6 +11,13 @@ internal static class RefusalView
     {
         // Before anything is wrapped: a secret on two lines is not recognised any more.
         refusal = terminal.Redactor.Clean(advice.Of(refusal));
+        if (terminal.Events is { } events)
+        {
+            events.Refused(refusal, resumable ? advice.Resume : null);
+            events.Ended = [.. events.Ended.Where(field => field.Key != "next-step"), new("next-step", refusal.NextStep)];
+            return;
+        }
+
         terminal.Error.Say($"[red]cursiva:[/] [bold]{refusal.What}[/]");
         Line(terminal, "request", refusal.Request);
         Line(terminal, "answer", refusal.Quote);

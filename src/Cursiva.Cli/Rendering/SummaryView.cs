@@ -13,6 +13,12 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
 {
     public void Show(RunSummary summary)
     {
+        if (terminal.Events is { } events)
+        {
+            events.Run = summary.Run > 0 ? summary.Run : null;
+            events.Ended = [new("rows", summary.Pulls.Sum(pull => pull.Rows)), new("requests", summary.Requests), new("retries", summary.Retries), new("waited-s", Math.Round(summary.Waited.TotalSeconds, 3)), new("skips", summary.Skipped), new("files", summary.Files.Count)];
+        }
+
         if (view.JsonSummary)
             terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(Record(summary, summary.Refusal is null ? null : terminal.Redactor.Clean(advice.Of(summary.Refusal))), CliJson.Default.SummaryRecord));
         else if (summary.Run > 0)
