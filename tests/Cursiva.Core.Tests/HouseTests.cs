@@ -27,6 +27,7 @@ public sealed partial class HouseTests
         ["Runs"] = 13,
         ["Checks"] = 14,
         ["Drafts"] = 15,
+        ["Operations"] = 16,
     };
 
     private static string Core => Path.Combine(Repository.Root, "src", "Cursiva.Core");

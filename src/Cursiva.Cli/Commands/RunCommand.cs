@@ -1,8 +1,11 @@
 using System.CommandLine;
+using System.Text;
 using System.Text.Json;
 using Cursiva.Cli.Rendering;
 using Cursiva.Core.Checks;
+using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Operations;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Runs;
 using Cursiva.Core.State;
@@ -37,13 +40,14 @@ internal sealed class RunCommand(Shutdown shutdown)
     private readonly Option<string?> _showIn = new("--show-in") { Description = "with --dry-run: the folder that shows each message and request as it would leave, made anew [dry-run]; with --rehearse: the folder of its reports [rehearsal]" };
     private readonly Option<string?> _rehearse = new("--rehearse") { Description = "run the job from a recorded trace: no network, no secret; reports go into a folder of their own, and history, marks and deliveries stay as they are", HelpName = "FILE" };
     private readonly Option<bool> _noDeliveries = new("--no-deliveries") { Description = "enter what is to be delivered into the ledger, and send nothing; cursiva deliver sends it" };
+    private readonly Option<string?> _metrics = new("--metrics") { Description = "write the numbers of the run into this file when it has ended, whole, as OpenMetrics text: for a collector that reads files", HelpName = "FILE" };
     private readonly Option<string?> _trace = TraceFile.Option();
 
     public Command Build()
     {
         var command = new Command("run", "Run a job, or resume a run that was stopped.")
         {
-            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _ask, _showIn, _rehearse, _noDeliveries, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
+            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _ask, _showIn, _rehearse, _noDeliveries, _metrics, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
         command.Validators.Add(result =>
         {
@@ -53,7 +57,7 @@ internal sealed class RunCommand(Shutdown shutdown)
                 result.AddError("--ask is for --dry-run");
             if (result.GetValue(_showIn) is not null && !result.GetValue(_dryRun) && result.GetValue(_rehearse) is null)
                 result.AddError("--show-in is for --dry-run and --rehearse");
-            if (result.GetValue(_rehearse) is not null && new Option[] { _new, _resume, _dryRun, _deadline, _maxRequests, _trace, _noDeliveries }.FirstOrDefault(option => result.GetResult(option) is { Implicit: false }) is { } other)
+            if (result.GetValue(_rehearse) is not null && new Option[] { _new, _resume, _dryRun, _deadline, _maxRequests, _trace, _noDeliveries, _metrics }.FirstOrDefault(option => result.GetResult(option) is { Implicit: false }) is { } other)
                 result.AddError($"--rehearse is a run of its own from its start, and delivers nothing; leave {other.Name} out");
             if (result.GetValue(_maxRequests) is < 1)
                 result.AddError("--max-requests is a whole number from 1");
@@ -66,7 +70,7 @@ internal sealed class RunCommand(Shutdown shutdown)
                 return await RehearseAsync(recorded, parsed, place, cancel);
             // Everything is another work than what was stopped, unless that was everything, too: that is resumed by a plain run.
             var choice = parsed.GetValue(_new) || (parsed.GetValue(_full) && !parsed.GetValue(_resume)) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
-            var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full), parsed.GetValue(_trace), parsed.GetValue(_noDeliveries));
+            var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full), parsed.GetValue(_trace), parsed.GetValue(_noDeliveries), parsed.GetValue(_metrics));
             return (await ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), limits, place, cancel)).Outcome;
         });
         return command;
@@ -102,11 +106,28 @@ internal sealed class RunCommand(Shutdown shutdown)
             var summary = await new JobRun(options, watch).ExecuteAsync(job, source.Read, cancel);
             watch.Dispose();
             new SummaryView(terminal, view, new Advice(source.Path, stateFolder)).Show(summary);
-            return (summary.Outcome, summary.Run);
+            return (WriteMetrics(limits.Metrics, job.Name, summary, place), summary.Run);
         }
         catch (JobMistakesException error)
         {
             return (MistakesView.Show(terminal, error.Mistakes), 0);
+        }
+    }
+
+    // A file that cannot be written makes a good run no worse than a report would; what the run itself said comes first.
+    private static Outcome WriteMetrics(string? file, string job, RunSummary summary, CommandContext place)
+    {
+        if (file is null)
+            return summary.Outcome;
+        try
+        {
+            WholeFile.Write(place.Disk, file, Encoding.UTF8.GetBytes(RunNumbers.Write(job, summary, CommandContext.Clock.GetUtcNow())), shared: true);
+            return summary.Outcome;
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            RefusalView.Show(place.Terminal, new Refusal(Outcome.ReportFailed, $"the numbers of the run could not be written: {error.Message}") { NextStep = "name a file in a folder that exists and that you may write to: --metrics FILE" }, place.Advice);
+            return summary.Outcome == Outcome.Done ? Outcome.ReportFailed : summary.Outcome;
         }
     }
 

@@ -1,7 +1,7 @@
 namespace Cursiva.Cli.Commands;
 
 /// <summary>What the command line allows a run.</summary>
-internal sealed record RunLimits(TimeSpan? Deadline, long? MaxRequests, bool Full, string? Trace, bool NoDeliveries)
+internal sealed record RunLimits(TimeSpan? Deadline, long? MaxRequests, bool Full, string? Trace, bool NoDeliveries, string? Metrics)
 {
-    public static RunLimits None { get; } = new(null, null, false, null, false);
+    public static RunLimits None { get; } = new(null, null, false, null, false, null);
 }

@@ -263,6 +263,7 @@ public sealed class JobRun
         _reports?.Files ?? [],
         _pulls?.Skips ?? [])
     {
+        Statuses = _counters.Statuses,
         Skipped = _pulls?.Reasons.Sum(reason => reason.Strands) ?? 0,
         Ends = _pulls?.Ends ?? [],
         Warnings = _pulls?.Warnings ?? [],

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
 
@@ -9,10 +10,14 @@ internal sealed class RunCounters(IRunWatch watch, TimeProvider clock) : IReques
     private long _requests;
     private long _retries;
     private long _signIns;
+    private readonly ConcurrentDictionary<int, long> _statuses = new();
     private readonly Lock _gate = new();
     private readonly List<(long Start, long End)> _waits = [];
 
     public long Requests => Interlocked.Read(ref _requests);
+
+    /// <summary>Requests by the status of their answers; under 0 those without a whole one.</summary>
+    public IReadOnlyDictionary<int, long> Statuses => _statuses;
 
     public long Retries => Interlocked.Read(ref _retries);
 
@@ -31,12 +36,14 @@ internal sealed class RunCounters(IRunWatch watch, TimeProvider clock) : IReques
     void IRequestWatch.Answered(Request request, int status, TimeSpan took)
     {
         Interlocked.Increment(ref _requests);
+        _statuses.AddOrUpdate(status, 1, (_, count) => count + 1);
         watch.Answered(request, status, took);
     }
 
     void IRequestWatch.Unanswered(Request request)
     {
         Interlocked.Increment(ref _requests);
+        _statuses.AddOrUpdate(0, 1, (_, count) => count + 1);
         watch.Unanswered(request);
     }
 

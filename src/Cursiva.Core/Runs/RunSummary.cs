@@ -23,6 +23,9 @@ public sealed record RunSummary(
     IReadOnlyList<WrittenFile> Files,
     IReadOnlyList<SkipLine> Skips)
 {
+    /// <summary>Requests by the status of their answers; under 0 those without a whole one.</summary>
+    public IReadOnlyDictionary<int, long> Statuses { get; init; } = new Dictionary<int, long>();
+
     /// <summary>How many strands were skipped.</summary>
     public long Skipped { get; init; }
 

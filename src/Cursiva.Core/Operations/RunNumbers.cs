@@ -1,0 +1,46 @@
+using System.Globalization;
+using System.Text;
+using Cursiva.Core.Ledger;
+using Cursiva.Core.Runs;
+
+namespace Cursiva.Core.Operations;
+
+/// <summary>The numbers of a run for a monitor, in the text format of OpenMetrics 1.0: few names, which stay as they are.</summary>
+public static class RunNumbers
+{
+    /// <summary>The media type of the format.</summary>
+    public const string MediaType = "application/openmetrics-text; version=1.0.0; charset=utf-8";
+
+    /// <summary>The numbers of a run, ended by <c># EOF</c>.</summary>
+    /// <param name="job">The job's name.</param>
+    /// <param name="ended">When the run ended.</param>
+    public static string Write(string job, RunSummary summary, DateTimeOffset ended)
+    {
+        var text = new StringBuilder();
+        var (name, code) = (Label("job", job), (int)summary.Outcome);
+        Family(text, "cursiva_run_ended_timestamp_seconds", "seconds", "when the last run ended", [(name, (double)ended.ToUnixTimeMilliseconds() / 1000)]);
+        Family(text, "cursiva_run_exit_code", null, "exit code of the last run; 0 is done", [(name, code)]);
+        Family(text, "cursiva_run_duration_seconds", "seconds", "time that the last run took", [(name, summary.Took.TotalSeconds)]);
+        Family(text, "cursiva_run_rows", null, "rows that a pull has landed in the last run", summary.Pulls.Select(pull => ($"{name},{Label("pull", pull.Pull)}", (double)pull.Rows)));
+        Family(text, "cursiva_run_pages", null, "pages that a pull has landed in the last run", summary.Pulls.Select(pull => ($"{name},{Label("pull", pull.Pull)}", (double)pull.Pages)));
+        Family(text, "cursiva_run_skips", null, "strands of a pull that were skipped in the last run", summary.Pulls.Select(pull => ($"{name},{Label("pull", pull.Pull)}", (double)pull.Skips)));
+        Family(text, "cursiva_run_requests", null, "requests of the last run, by the status of their answers; none is a request without a whole answer", summary.Statuses.OrderBy(status => status.Key).Select(status => ($"{name},{Label("status", status.Key == 0 ? "none" : status.Key.ToString(CultureInfo.InvariantCulture))}", (double)status.Value)));
+        Family(text, "cursiva_run_retries", null, "attempts that were repeated in the last run", [(name, summary.Retries)]);
+        Family(text, "cursiva_run_wait_seconds", "seconds", "time that the last run waited for limits and pauses", [(name, summary.Waited.TotalSeconds)]);
+        Family(text, "cursiva_run_file_bytes", "bytes", "size of the report files that the last run wrote", [(name, summary.Files.Sum(file => file.Bytes))]);
+        Family(text, "cursiva_run_deliveries", null, "deliveries and writes that the last run worked on, by what came of them", summary.Deliveries.GroupBy(entry => LedgerWords.Of(entry.Phase)).Select(group => ($"{name},{Label("state", group.Key)}", (double)group.Count())));
+        return text.Append("# EOF\n").ToString();
+    }
+
+    private static void Family(StringBuilder text, string name, string? unit, string help, IEnumerable<(string Labels, double Value)> samples)
+    {
+        text.Append(CultureInfo.InvariantCulture, $"# TYPE {name} gauge\n");
+        if (unit is not null)
+            text.Append(CultureInfo.InvariantCulture, $"# UNIT {name} {unit}\n");
+        text.Append(CultureInfo.InvariantCulture, $"# HELP {name} {help}\n");
+        foreach (var (labels, value) in samples)
+            text.Append(CultureInfo.InvariantCulture, $"{name}{{{labels}}} {value:0.###}\n");
+    }
+
+    private static string Label(string name, string value) => $"{name}=\"{value.Replace("\\", "\\\\").Replace("\"", "\\\"").Replace("\n", "\\n")}\"";
+}
