@@ -39,6 +39,7 @@ internal static class PayloadView
             return;
         }
 
+        terminal.Out.WriteLine();
         var table = Tables.Plain("", "step", "your output");
         foreach (var step in compared)
             table.AddRow(Shown.Text(step.Agrees ? "ok" : "differs", new Style(step.Agrees ? Color.Green : Color.Maroon)), Shown.Text(step.Name), Shown.Text(step.Says));

@@ -1,5 +1,7 @@
+using System.Buffers;
 using System.Globalization;
 using System.Text;
+using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Cursiva.Core.Jobs;
@@ -9,6 +11,8 @@ namespace Cursiva.Core.Encryption;
 /// <summary>Reads and writes places of a small JSON document, such as an envelope.</summary>
 internal static class JsonPlaces
 {
+    private static readonly JsonWriterOptions s_plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
     /// <summary>The document.</summary>
     /// <exception cref="PayloadException">It is no JSON object or array, or has a member twice.</exception>
     public static JsonNode Read(byte[] json)
@@ -21,6 +25,15 @@ internal static class JsonPlaces
         {
             throw new PayloadException("the body is not JSON, or has a member twice", error);
         }
+    }
+
+    /// <summary>The document as it is sent: nothing escaped that need not be, since + of base64 as an escape is read by JSON alone.</summary>
+    public static string Write(JsonNode document)
+    {
+        var bytes = new ArrayBufferWriter<byte>();
+        using (var writer = new Utf8JsonWriter(bytes, s_plain))
+            document.WriteTo(writer);
+        return Encoding.UTF8.GetString(bytes.WrittenSpan);
     }
 
     /// <summary>What is at a place: a text as its UTF-8, anything else as JSON; null for nothing.</summary>

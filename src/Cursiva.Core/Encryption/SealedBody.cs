@@ -27,7 +27,7 @@ public static class SealedBody
         JsonPlaces.Put(envelope, declared.RequestAt ?? JsonPointer.ToField("data"), JsonValue.Create(text));
         if (wrapped.Length > 0)
             JsonPlaces.Put(envelope, declared.KeyAt!, JsonValue.Create(wrapped));
-        var sent = envelope.ToJsonString();
+        var sent = JsonPlaces.Write(envelope);
         shown?.Invoke(new("envelope", sent, $"the encrypted body at {declared.RequestAt?.Text ?? "/data"}{(wrapped.Length > 0 ? $", its key at {declared.KeyAt!.Text}" : "")}"));
         return (Encoding.UTF8.GetBytes(sent), "application/json");
     }
@@ -96,7 +96,7 @@ public static class SealedBody
                 JsonPlaces.Put(body, declared.KeyAt!, JsonValue.Create(wrapped));
         }
 
-        var sent = body.ToJsonString();
+        var sent = JsonPlaces.Write(body);
         shown?.Invoke(new("body", sent, $"encrypted at {string.Join(", ", declared.Members)}"));
         return Encoding.UTF8.GetBytes(sent);
     }

@@ -83,7 +83,7 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
             JsonPlaces.Put(body, Declared.SessionKey!.SendAt, JsonValue.Create(Convert.ToBase64String(fresh)));
         }
 
-        shown?.Invoke(new("sign-in body", body.ToJsonString(), "before anything is encrypted", IsSecret: true));
+        shown?.Invoke(new("sign-in body", JsonPlaces.Write(body), "before anything is encrypted", IsSecret: true));
         if (fresh is not null)
             shown?.Invoke(new("fresh key", Convert.ToBase64String(fresh), $"{fresh.Length * 8} random bits, new for each sign-in, at {Declared.SessionKey!.SendAt.Text}", IsSecret: true));
         if (Declared.Members.Count == 0)
@@ -96,21 +96,21 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
             JsonPlaces.Put(body, member, JsonValue.Create(text));
         }
 
-        shown?.Invoke(new("body", body.ToJsonString(), $"as it is sent, encrypted at {string.Join(", ", Declared.Members)}"));
+        shown?.Invoke(new("body", JsonPlaces.Write(body), $"as it is sent, encrypted at {string.Join(", ", Declared.Members)}"));
         return body.All(member => member.Value is JsonValue)
             ? new SealedSignIn([.. body.Select(member => KeyValuePair.Create(member.Key, member.Value!.GetValue<string>()))], null, "", fresh)
-            : new SealedSignIn(null, Encoding.UTF8.GetBytes(body.ToJsonString()), "application/json", fresh);
+            : new SealedSignIn(null, Encoding.UTF8.GetBytes(JsonPlaces.Write(body)), "application/json", fresh);
     }
 
     private SealedSignIn Whole(JsonObject body, ExchangeKey key, byte[]? fresh)
     {
-        var text = Under(key, Encoding.UTF8.GetBytes(body.ToJsonString()), "the body");
+        var text = Under(key, Encoding.UTF8.GetBytes(JsonPlaces.Write(body)), "the body");
         if (Declared.At is not { } at)
             return new SealedSignIn(null, Encoding.ASCII.GetBytes(text), Declared.Content is null ? "text/plain" : SealedBody.JoseType, fresh);
         var envelope = new JsonObject();
         JsonPlaces.Put(envelope, at, JsonValue.Create(text));
-        shown?.Invoke(new("envelope", envelope.ToJsonString(), $"as it is sent, the encrypted body at {at.Text}"));
-        return new SealedSignIn(null, Encoding.UTF8.GetBytes(envelope.ToJsonString()), "application/json", fresh);
+        shown?.Invoke(new("envelope", JsonPlaces.Write(envelope), $"as it is sent, the encrypted body at {at.Text}"));
+        return new SealedSignIn(null, Encoding.UTF8.GetBytes(JsonPlaces.Write(envelope)), "application/json", fresh);
     }
 
     private string Under(ExchangeKey key, byte[] plain, string what)
