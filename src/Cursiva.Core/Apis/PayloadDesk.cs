@@ -120,17 +120,19 @@ public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimePr
     /// <exception cref="RefusedException">It does not open or verify, or came in the clear.</exception>
     public async Task<Answer> OpenAsync(Answer answer, Request request, AccessToken? token, DateTimeOffset sent, CancellationToken cancel)
     {
-        if ((Encryption is null && api.Signatures?.Answers is null) || (answer.IsHtml && !request.Verbatim) || answer.Status == 204)
+        if ((Encryption is null && api.Signatures?.Answers is null) || (answer.IsHtml && !request.Verbatim))
             return answer;
         try
         {
             answer = await InMemoryAsync(answer, token, cancel);
-            if (answer.Body.Length == 0)
+
+            // An answer without a body has no text that could be signed; an HTTP message always can be.
+            var check = answer.IsSuccess && (answer.Status != 204 || api.Signatures?.Answers is { Form: SignatureForms.Message } or { Header: not null }) ? api.Signatures?.Answers : null;
+            if (answer.Body.Length == 0 && check is null)
                 return answer;
-            var check = answer.IsSuccess ? api.Signatures?.Answers : null;
             if (check?.Form == SignatureForms.Message)
                 answer = await Signatures.VerifyMessageAsync(answer, request, check, sent, cancel);
-            if (Encryption is { } declared)
+            if (Encryption is { } declared && answer.Body.Length > 0)
                 answer = await DecryptAsync(answer, declared, request, token, cancel);
             return check is null or { Form: SignatureForms.Message } ? answer : await Signatures.VerifyTextAsync(answer, request, check, cancel);
         }

@@ -75,10 +75,11 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
         try
         {
             var text = check.Header is { } header ? answer.Header(header)
+                : answer.Body.Length == 0 ? null
                 : check.At is { } at ? JsonFind.Text(answer.Body.Content, at)
                 : Encoding.UTF8.GetString(answer.Body.Content).Trim().Trim('"');
             if (text is null)
-                throw new PayloadException($"it has no signature {(check.Header is { } named ? $"in the header {named}" : $"at {check.At!.Text}")}");
+                throw new PayloadException($"it has no signature {(check.Header is { } named ? $"in the header {named}" : check.At is { } where ? $"at {where.Text}" : "in it")}");
             var (payload, by) = await VerifyAsync(text, check.Form == SignatureForms.Detached ? PayloadOf(answer.Body, check.PayloadAt) : null, check, cancel);
             if (check.Form == SignatureForms.Detached)
                 return answer.With(answer.Body, request.Streams ? new MemoryStream(answer.Body.Content.ToArray()) : null, by);

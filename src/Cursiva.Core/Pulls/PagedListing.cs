@@ -82,7 +82,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
                 {
                     if (_unchanged is { } before && Unchanged.Says(page.Answer))
                     {
-                        run.Land(before.Lines, before.Rows, null, before.Told, ended: before.Ended, etag: Unchanged.Kept(fetch.Request, page.Answer) ?? before.Kept(fetch.Request));
+                        run.Land(before.Lines, before.Rows, null, before.Told, ended: before.Ended, etag: Unchanged.Kept(fetch.Request, page.Answer) ?? before.Kept(fetch.Request), areProven: true);
                         page.Release(run.Context.Scanners);
                         continue;
                     }

@@ -93,10 +93,11 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
     }
 
     /// <summary>Lands the rows of a page, verified where they are signed.</summary>
+    /// <param name="areProven">Whether an earlier run has verified them already.</param>
     /// <exception cref="PageException">A row does not fit the pull's schema.</exception>
-    public LandedPage Land(ReadOnlySpan<byte> lines, int rows, string? next, long? total = null, bool isPiece = false, string? delta = null, Ending? ended = null, string? etag = null, string? verifiedBy = null)
+    public LandedPage Land(ReadOnlySpan<byte> lines, int rows, string? next, long? total = null, bool isPiece = false, string? delta = null, Ending? ended = null, string? etag = null, string? verifiedBy = null, bool areProven = false)
     {
-        if (rows > 0 && !_proven.AreAsTheyCame)
+        if (rows > 0 && !areProven && !_proven.AreAsTheyCame)
             lines = _proven.Of(lines, verifiedBy);
         var mark = delta ?? (Pull.Incremental is { } incremental ? Marks.Highest(lines, incremental.By) : null);
         var page = context.Landing.Append(strand.Key, lines, rows, next, isPiece, mark, ended?.Code, total, etag);

@@ -296,6 +296,27 @@ public sealed class EncryptedExchangeTests : IAsyncLifetime
         }
     }
 
+    [Theory]
+    [InlineData("form: http-message", 200, "no Content-Digest")]
+    [InlineData("form: http-message", 204, "no Content-Digest")]
+    [InlineData("form: jws-detached, header: X-JWS-Signature", 204, "no signature in the header X-JWS-Signature")]
+    [InlineData("form: jws", 200, "no signature in it")]
+    [InlineData("form: jws, at: /x", 200, "no signature at /x")]
+    [InlineData("form: jws", 204, null)]
+    public async Task An_answer_without_a_body_is_not_let_pass_unsigned(string form, int status, string? says)
+    {
+        _answers = (_, _) => FakeServer.Json("", status);
+        var job = Read(null, null, $"answers: {{ {form}, key: env:SEAL }}");
+        await using var clients = Open(job, _fixture.Services(new FakeServer(AnswerAsync)), out var signIns);
+        var client = await clients.OfAsync(job.Pulls[0], _ => null, default);
+        var asked = new ApiRequest(HttpMethod.Delete, client.Address("/x"));
+        if (says is null)
+            (await client.SendAsync(asked, default)).Dispose();
+        else
+            (await Should.ThrowAsync<RefusedException>(() => client.SendAsync(asked, default))).Refusal.What.ShouldContain(says);
+        signIns.Dispose();
+    }
+
     [Fact]
     public async Task The_issuer_of_a_signer_can_be_pinned()
     {
