@@ -177,6 +177,20 @@ public sealed class CustomsTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_listing_that_is_as_last_time_keeps_what_was_verified_then()
+    {
+        Write("standard");
+        var job = File.ReadAllText(_folder[Job("standard")]).Replace("key-id: seal-1 }", "key-id: seal-1, by: signed_by }").Replace("get: /consignments, rows: /items, paging: { next-link: /links/next }", "get: /by/unchanged, rows: /items");
+        File.WriteAllText(_folder[Job("standard")], job);
+        (await DoAsync("run", Job("standard"))).ShouldEndWith(0);
+        var rows = File.ReadAllText(_folder["reports/all.csv"]);
+        rows.ShouldContain(",seal-1");
+        (await DoAsync("run", Job("standard"))).ShouldEndWith(0);
+        File.ReadAllText(_folder["reports/all.csv"]).ShouldBe(rows);
+        (await _cloud.StatisticsAsync()).GetProperty("statuses").GetProperty("304").GetInt32().ShouldBe(1);
+    }
+
+    [Fact]
     public async Task A_live_check_names_the_answer_and_the_signature()
     {
         Write("standard");

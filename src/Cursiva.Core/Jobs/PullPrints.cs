@@ -20,7 +20,7 @@ internal sealed partial class PullPrints(IReadOnlyList<SectionReader> sections, 
 
     private static readonly HashSet<string> s_notOfPaging = Names(PullKeys.MostPages, PullKeys.MostRows, PullKeys.AllowMissing, PullKeys.Optional, PullKeys.WhenShifted);
 
-    private static readonly HashSet<string> s_ofApi = Names(JobKeys.Base, JobKeys.Headers, JobKeys.QueryParameters);
+    private static readonly HashSet<string> s_ofApi = Names(JobKeys.Base, JobKeys.Headers, JobKeys.QueryParameters, PayloadKeys.Signatures);
 
     private static readonly HashSet<string> s_ofIdentity = Names(
         IdentityKeys.Grant, IdentityKeys.Issuer, IdentityKeys.TokenEndpoint, IdentityKeys.ClientId, IdentityKeys.Username, IdentityKeys.Scope, IdentityKeys.TokenParameters, IdentityKeys.Assertion, IdentityKeys.HeadersBeside);

@@ -38,6 +38,9 @@ public sealed class PullPrintsTests : IDisposable
     [InlineData("get: /other", "get: /others", "other, asked")]
     [InlineData("/v2", "/v3", "depots, stock, other, asked")]
     [InlineData("scope: [a]", "scope: [a, b]", "depots, stock, other, asked")]
+    [InlineData("get: /other, rows: /items", "get: /other, rows: /items, signatures: { rows: { form: jws, at: /s, key: 'env:K' } }", "other, asked")]
+    [InlineData("get: /other, rows: /items", "get: /other, rows: /items, validate: x.json", "other, asked")]
+    [InlineData("identity: app, limits", "identity: app, signatures: { answers: { form: http-message, key: 'env:K' } }, limits", "depots, stock, other, asked")]
     [InlineData("select id from other", "select id from stock", "asked")]
     public void A_pull_is_another_one_where_its_rows_may_be_others(string was, string becomes, string changed)
     {
