@@ -176,6 +176,17 @@ public sealed class CustomsTests : IAsyncLifetime
         line.GetProperty("says").GetString().ShouldNotBeNull().ShouldContain(says);
     }
 
+    [Theory]
+    [InlineData("old")]
+    [InlineData("standard")]
+    public async Task An_export_comes_through_the_desk(string way)
+    {
+        Write(way);
+        File.WriteAllText(_folder[Job(way)], File.ReadAllText(_folder[Job(way)]).Replace("consignments: { get: /consignments, rows: /items, paging: { next-link: /links/next } }", "consignments: { post: /exports?form=rows, body: { what: consignments }, export: { result: rows, every: 200ms } }"));
+        (await DoAsync("run", Job(way))).ShouldEndWith(0);
+        File.ReadAllLines(_folder["reports/all.csv"]).Length.ShouldBe(901);
+    }
+
     [Fact]
     public async Task A_listing_that_is_as_last_time_keeps_what_was_verified_then()
     {

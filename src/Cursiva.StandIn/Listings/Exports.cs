@@ -37,8 +37,8 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
         statistics.ExportSubmitted();
         _questions[id] = 0;
         context.Response.StatusCode = 202;
-        context.Response.Headers.Location = $"/v2/exports/{id}";
-        await JsonAnswer.WriteAsync(context, new JsonObject { ["id"] = id, ["links"] = new JsonObject { ["status"] = $"/v2/exports/{id}" } });
+        context.Response.Headers.Location = $"{context.Request.PathBase}/v2/exports/{id}";
+        await JsonAnswer.WriteAsync(context, new JsonObject { ["id"] = id, ["links"] = new JsonObject { ["status"] = $"{context.Request.PathBase}/v2/exports/{id}" } });
     }
 
     private async Task AskAsync(HttpContext context)
