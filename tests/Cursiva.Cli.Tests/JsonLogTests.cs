@@ -76,7 +76,9 @@ public sealed class JsonLogTests : IAsyncLifetime
     {
         using var job = new Job(_cloud.Address, Listing.Replace("size=50", "size=1"));
         Ended? second = null;
-        var ended = await job.DoAsync(["run", job.Path, "--log", "json"], async process =>
+
+        // Whoever runs the tests in the background may have them ignore SIGINT, and what they start with them.
+        var ended = await App.RunAsync("env", ["--default-signal", App.Cursiva, "run", job.Path, "--log", "json"], job.Folder, job.Environment, async process =>
         {
             await _cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 10);
             second = await job.RunAsync("--log", "json");
@@ -111,7 +113,7 @@ public sealed class JsonLogTests : IAsyncLifetime
         lines[^1].GetProperty("event").GetString().ShouldBe("ended");
         lines.Count(line => line.GetProperty("event").GetString() == "ended").ShouldBe(1);
         lines[^1].GetProperty("exit-code").GetInt32().ShouldBe(code);
-        lines[^1].GetProperty("took-s").GetDouble().ShouldBeGreaterThan(0);
+        lines[^1].GetProperty("took-s").GetDouble().ShouldBeGreaterThanOrEqualTo(0);
         lines[^1].GetProperty("level").GetString().ShouldBe(code == 0 ? "info" : "error");
         return lines[^1];
     }
