@@ -94,7 +94,8 @@ public sealed class CustomsTests : IAsyncLifetime
         foreach (var file in Directory.GetFiles(Path.Combine(App.Root, "examples", "customs")))
             File.Copy(file, _folder[Path.GetFileName(file)]);
         (await DoAsync("check", "declare.cursiva.yaml")).ShouldEndWith(0).Out.ShouldContain("where each number once and declared in time");
-        (await DoAsync("run", "declare.cursiva.yaml")).ShouldEndWith(0).Out.ShouldContain("declare 12");
+        (await DoAsync("run", "declare.cursiva.yaml", "--input", "issued=2026-03-01")).ShouldEndWith(8).Error.ShouldContain("issued today or yesterday");
+        (await DoAsync("run", "declare.cursiva.yaml", "--new")).ShouldEndWith(0).Out.ShouldContain("declare 12");
         (await DoAsync("run", "declare.cursiva.yaml", "--new")).ShouldEndWith(0).Out.ShouldContain("unchanged 12");
         (await DoAsync("run", "confirmed.cursiva.yaml")).ShouldEndWith(0).Out.ShouldContain("12 of 12 told");
         var rows = File.ReadAllLines(_folder["reports/confirmed.csv"]);
@@ -113,6 +114,7 @@ public sealed class CustomsTests : IAsyncLifetime
 
     [Theory]
     [InlineData("declared in time", "declared_on between date '{first}'", "first: \"2026-03-01\"", "first: \"2026-03-20\"", "12 items do not meet declared_on")]
+    [InlineData("issued today or yesterday", "left('{yesterday}', 10)", "issued: { ago: 0d", "issued: { ago: 2d", "issued today or yesterday")]
     [InlineData("each number once", "count(*) over", "reference as number", "left(reference, 5) as number", "each number once; it is broken by BFX-0")]
     [InlineData("party that signs in", "declarant = 'brackwater'", "'brackwater' as declarant", "case when reference like '%1' then 'other' else 'brackwater' end as declarant", "it is broken by BFX-000000")]
     public async Task A_write_that_does_not_meet_its_requirements_sends_nothing(string name, string condition, string from, string to, string says)

@@ -59,7 +59,8 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
         {
             if (must.Contains("content-digest") || answer.Header("Content-Digest") is not null)
                 MessageSignature.CheckDigest(answer.Header("Content-Digest"), answer.Body.Content);
-            var by = MessageSignature.Verify(answer.Header("Signature-Input"), answer.Header("Signature"), await keys.ReadAsync(check.Key, KeyUse.Verify, cancel), must, new MessageParts(request, answer).Value, sent, clock.GetUtcNow(), shown);
+            var parts = new MessageParts(request, answer);
+            var by = await UnderAsync(check, known => MessageSignature.Verify(answer.Header("Signature-Input"), answer.Header("Signature"), known, must, parts.Value, sent, clock.GetUtcNow(), shown), cancel);
             Pinned(by, check);
             return answer.With(answer.Body, null, by.Mark);
         }
@@ -80,7 +81,8 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
                 : Encoding.UTF8.GetString(answer.Body.Content).Trim().Trim('"');
             if (text is null)
                 throw new PayloadException($"it has no signature {(check.Header is { } named ? $"in the header {named}" : check.At is { } where ? $"at {where.Text}" : "in it")}");
-            var (payload, by) = await VerifyAsync(text, check.Form == SignatureForms.Detached ? PayloadOf(answer.Body, check.PayloadAt) : null, check, cancel);
+            var detached = check.Form == SignatureForms.Detached ? PayloadOf(answer.Body, check.PayloadAt) : null;
+            var (payload, by) = Pinned(await UnderAsync(check, known => SignedText.Verify(text, known, detached, shown, clock.GetUtcNow()), cancel), check);
             if (check.Form == SignatureForms.Detached)
                 return answer.With(answer.Body, request.Streams ? new MemoryStream(answer.Body.Content.ToArray()) : null, by);
             var verified = answer.With(PageBuffer.Of(payload), request.Streams ? new MemoryStream(payload) : null, by);
@@ -94,17 +96,17 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
         }
     }
 
-    private async Task<(byte[] Payload, string By)> VerifyAsync(string text, byte[]? detached, SignatureCheck check, CancellationToken cancel)
+    private async Task<T> UnderAsync<T>(SignatureCheck check, Func<IReadOnlyList<ExchangeKey>, T> verify, CancellationToken cancel)
     {
         try
         {
-            return Pinned(SignedText.Verify(text, await keys.ReadAsync(check.Key, KeyUse.Verify, cancel), detached, shown, clock.GetUtcNow()), check);
+            return verify(await keys.ReadAsync(check.Key, KeyUse.Verify, cancel));
         }
         catch (PayloadException) when (check.Key.Address is not null)
         {
             // The other side may sign with a key that is newer than the set.
             keys.Forget(check.Key);
-            return Pinned(SignedText.Verify(text, await keys.ReadAsync(check.Key, KeyUse.Verify, cancel), detached, null, clock.GetUtcNow()), check);
+            return verify(await keys.ReadAsync(check.Key, KeyUse.Verify, cancel));
         }
     }
 

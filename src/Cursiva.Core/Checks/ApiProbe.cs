@@ -15,7 +15,7 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
 
     public async Task<IReadOnlyList<LiveLine>> LookAsync(SignIns signIns, CancellationToken cancel)
     {
-        var keys = await new ExchangeProbe("api", api.Name, services, api.Trust).EndsAsync(ExchangeProbe.KeysOf(api), cancel);
+        var keys = await new ExchangeProbe("api", api.Name, services, api.Trust).EndsAsync(ExchangeProbe.KeysOf(api.Encryption, api.Signatures), cancel);
         return keys.Any(key => key.Verdict == LiveVerdict.Failed) ? keys : [.. keys, .. await AskAsync(signIns, cancel)];
     }
 

@@ -11,19 +11,19 @@ internal sealed class ExchangeProbe(string kind, string name, SignInServices ser
 {
     private static readonly TimeSpan s_soon = TimeSpan.FromDays(30);
 
-    /// <summary>The keys of an API's exchange, and what they are used for.</summary>
-    public static IReadOnlyList<(KeySource Key, KeyUse Use)> KeysOf(Api api)
+    /// <summary>The keys of an exchange, and what they are used for.</summary>
+    public static IReadOnlyList<(KeySource Key, KeyUse Use)> KeysOf(BodyEncryption? encryption, Signatures? signatures)
     {
         var keys = new List<(KeySource, KeyUse)>();
-        if (api.Encryption?.Key is { } sealing)
+        if (encryption?.Key is { } sealing)
             keys.Add((sealing, KeyUse.Encrypt));
-        if (api.Encryption?.OpenWith is { } opening)
+        if (encryption?.OpenWith is { } opening)
             keys.Add((opening, KeyUse.Open));
-        if (api.Signatures?.Requests?.Key is { } signing)
+        if (signatures?.Requests?.Key is { } signing)
             keys.Add((signing, KeyUse.Sign));
-        if (api.Signatures?.Answers?.Key is { } verifying)
+        if (signatures?.Answers?.Key is { } verifying)
             keys.Add((verifying, KeyUse.Verify));
-        if (api.Signatures?.Rows?.Key is { } rows)
+        if (signatures?.Rows?.Key is { } rows)
             keys.Add((rows, KeyUse.Verify));
         return keys;
     }

@@ -53,7 +53,15 @@ public sealed record JobAccount(
         var per = pull.Per is { } repeated ? $"for each {(repeated.Batch > 1 ? $"{repeated.Batch} " : "")}of {repeated.Pull ?? repeated.File ?? repeated.Name}, {pull.Parallel} at a time, " : "";
         var window = pull.Window is { } windows ? $"in {windows.Count:N0} windows from {RelativeTime.Write(windows.From)} to {RelativeTime.Write(windows.To)}{(windows.AtMost is { } most ? $", halved where there are {most:N0} rows" : "")}, " : "";
         var columns = pull.Columns.Count == 0 ? "columns found from the rows" : $"{pull.Columns.Count} declared columns";
-        return string.Join(", ", [$"{per}{window}{pull.Request.Method} {path}", paging, columns, .. Exchange(pull.Encryption, pull.Signatures), .. pull.Schema is { } schema ? [$"each row fits {schema}"] : Array.Empty<string>()]);
+        return string.Join(", ", [$"{per}{window}{pull.Request.Method} {path}", paging, columns, .. Exchange(pull.Encryption, pull.Signatures), .. Schemas(pull)]);
+    }
+
+    private static IEnumerable<string> Schemas(Pull pull)
+    {
+        if (pull.BodySchema is { } ofBody)
+            yield return $"each body fits {ofBody}";
+        if (pull.Schema is { } ofRows)
+            yield return $"each row fits {ofRows}";
     }
 
     private static string Describe(Job job, Report report)
@@ -74,6 +82,7 @@ public sealed record JobAccount(
             write.RepeatsInDoubt ? "sent again where in doubt" : null,
             write.Require.Count > 0 ? $"where {string.Join(" and ", write.Require.Select(required => required.Name))}" : null,
             .. Exchange(write.Encryption, write.Signatures),
+            .. write.Steps.Concat(write.Remove).SelectMany(step => Exchange(step.Encryption, step.Signatures).Select(words => $"step '{step.Name}': {words}")),
         ];
         return string.Join(", ", new[] { $"for each {string.Join(" and ", write.Key)} at {write.Api}{(job.Strands.Apis.ContainsKey(write.Api) ? ", which differs from item to item" : "")}: {steps}" }.Concat(rest.OfType<string>()));
     }
@@ -108,8 +117,7 @@ public sealed record JobAccount(
         foreach (var warning in job.Identities.Values.SelectMany(identity => IdentityAccount.Warn(identity, job.Folder, environment)))
             yield return warning;
 
-        foreach (var (owner, key) in job.Apis.Values.SelectMany(api => ExchangeProbe.KeysOf(api).Select(used => ($"api '{api.Name}'", used.Key)))
-            .Concat(job.Pulls.SelectMany(pull => ExchangeProbe.KeysOf(job.Apis[pull.Api] with { Encryption = pull.Encryption, Signatures = pull.Signatures }).Select(used => ($"pull '{pull.Name}'", used.Key)))))
+        foreach (var (owner, key) in Keys(job))
         {
             if (key.Source is { Kind: SecretSource.File } file && !System.IO.File.Exists(Path.Combine(job.Folder, file.Name)))
                 yield return $"the key file {Path.Combine(job.Folder, file.Name)} of {owner} is not there; a run would need it";
@@ -120,4 +128,15 @@ public sealed record JobAccount(
         if (job.Reports.Count == 0)
             yield return "the job writes no report; its rows are landed only";
     }
+
+    private static IEnumerable<(string Owner, KeySource Key)> Keys(Job job) =>
+    [
+        .. job.Apis.Values.SelectMany(api => Keys($"api '{api.Name}'", api.Encryption, api.Signatures)),
+        .. job.Pulls.SelectMany(pull => Keys($"pull '{pull.Name}'", pull.Encryption, pull.Signatures)),
+        .. job.Writes.SelectMany(write => Keys($"write '{write.Name}'", write.Encryption, write.Signatures)),
+        .. job.Writes.SelectMany(write => write.Steps.Concat(write.Remove).SelectMany(step => Keys($"step '{step.Name}' of write '{write.Name}'", step.Encryption, step.Signatures))),
+    ];
+
+    private static IEnumerable<(string Owner, KeySource Key)> Keys(string owner, BodyEncryption? encryption, Signatures? signatures) =>
+        ExchangeProbe.KeysOf(encryption, signatures).Select(used => (owner, used.Key));
 }

@@ -27,7 +27,7 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
         {
             var client = await clients.OfAsync(pull, _ => null, cancel);
             var inputs = job.Inputs.ToDictionary(input => input.Name, input => input.Value, StringComparer.Ordinal);
-            var requests = await StrandRequests.OpenAsync(pull, client, inputs, StrandFeed.InWindows(pull, Strand.Only).First(), pull.Incremental?.First, null, services.Secrets, cancel);
+            var requests = await StrandRequests.OpenAsync(pull, client, inputs, StrandFeed.InWindows(pull, Strand.Only).First(), pull.Incremental?.First, null, services.Secrets, new DocumentSchemas(services.Folder), cancel);
             var look = new PageLook(pull, requests, client.SendAsync, MostRowsLookedAt);
             var first = await look.FirstAsync(cancel);
             lines.Add(Line("rows", LiveVerdict.Ok, $"{Count(first.Scan.Rows)} on the first page, at {(pull.Rows.At.Text.Length > 0 ? pull.Rows.At.Text : "the top")}"));

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Cursiva.Core.Apis;
 using Cursiva.Core.Checks;
+using Cursiva.Core.Encryption;
 using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Pulls;
@@ -62,7 +63,7 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
     private async Task<KeptAnswer> FirstAsync(CancellationToken cancel)
     {
         var pull = AskedJob.Read(Pulled("\"\"", PagingGuess.OnePage).TrialText(order.AsksAs), folder, _now).Pulls[0];
-        var requests = await StrandRequests.OpenAsync(pull, client, new Dictionary<string, string>(), StrandFeed.InWindows(pull, Strand.Only).First(), null, null, secrets, cancel);
+        var requests = await StrandRequests.OpenAsync(pull, client, new Dictionary<string, string>(), StrandFeed.InWindows(pull, Strand.Only).First(), null, null, secrets, new DocumentSchemas(folder), cancel);
         using var answer = await _asks.SendAsync(requests.At(null) with { Accept = "application/json, application/x-ndjson;q=0.9, application/json-seq;q=0.9, text/csv;q=0.8, */*;q=0.5" }, cancel);
         return _asks.Latest!;
     }

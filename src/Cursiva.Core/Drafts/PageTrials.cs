@@ -1,6 +1,7 @@
 using System.Text;
 using Cursiva.Core.Apis;
 using Cursiva.Core.Checks;
+using Cursiva.Core.Encryption;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Pulls;
 using Cursiva.Core.Refusals;
@@ -21,7 +22,7 @@ internal sealed class PageTrials(AskedSignIn signIn, ApiClient client, SecretSou
     public static async Task<PageLook> OpenAsync(DraftedPull drafted, AskedSignIn signIn, ApiClient client, SecretSources secrets, AskOnce asks, string folder, DateTimeOffset now, CancellationToken cancel)
     {
         var pull = AskedJob.Read(drafted.TrialText(signIn), folder, now).Pulls[0];
-        var requests = await StrandRequests.OpenAsync(pull, client, new Dictionary<string, string>(), StrandFeed.InWindows(pull, Strand.Only).First(), null, null, secrets, cancel);
+        var requests = await StrandRequests.OpenAsync(pull, client, new Dictionary<string, string>(), StrandFeed.InWindows(pull, Strand.Only).First(), null, null, secrets, new DocumentSchemas(folder), cancel);
         return new PageLook(pull, requests, asks.SendAsync, MostRows);
     }
 

@@ -5,7 +5,7 @@ using System.Text.Json.Nodes;
 
 namespace Cursiva.Core.Encryption;
 
-/// <summary>Encrypted texts in the compact form of JWE (RFC 7516 sections 3.1, 5 and 7.1).</summary>
+/// <summary>Encrypted texts: JWE, written in the compact form (RFC 7516 sections 3.1, 5 and 7.1), and read in the JSON forms, too (section 7.2).</summary>
 public static class SealedText
 {
     private const int Parts = 5;
@@ -58,22 +58,45 @@ public static class SealedText
     public static byte[] Decrypt(ReadOnlySpan<byte> text, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null)
     {
         text = text.Trim(" \t\r\n"u8);
+        if (text is not [(byte)'{', ..])
+            return Open(Compact(text), keys, shown);
+        var recipients = SealedJson.Read(text);
+        return Open(recipients.FirstOrDefault(recipient => recipient.KeyId is { } id && keys.Any(key => key.Id == id)) ?? (recipients is [var only] ? only : Mine(recipients, keys)), keys, shown);
+    }
+
+    // Without ids, the recipient whose algorithm fits a key.
+    private static SealedParts Mine(IReadOnlyList<SealedParts> recipients, IReadOnlyList<ExchangeKey> keys) =>
+        recipients.Where(recipient => AlgorithmNames.Key(recipient.Algorithm) is { } algorithm && keys.Any(key => key.Secret is null == algorithm is KeyAlgorithm.Rsa15 or KeyAlgorithm.RsaOaep or KeyAlgorithm.RsaOaep256)).ToList() is [var only]
+            ? only : throw new PayloadException("it is for several recipients, and none of them names the id (kid) of a key that is here");
+
+    private static SealedParts Compact(ReadOnlySpan<byte> text)
+    {
         Span<Range> parts = stackalloc Range[Parts];
         if (text.Count((byte)'.') != Parts - 1)
             throw new PayloadException("it is no JWE in compact form: that has five parts with dots between them");
         Split(text, parts);
         var protectedHeader = Encoding.ASCII.GetString(text[parts[0]]);
         using var header = ProtectedHeader.Read(protectedHeader);
-        shown?.Invoke(new("header", header.Text, "protected"));
-        var algorithm = AlgorithmNames.Key(header.Member("alg")) ?? throw new PayloadException($"alg is '{header.Member("alg")}', and none of {string.Join(", ", AlgorithmNames.Keys)}");
-        var content = AlgorithmNames.Content(header.Member("enc")) ?? throw new PayloadException($"enc is '{header.Member("enc")}', and none of {string.Join(", ", AlgorithmNames.Contents)}");
         if (header.Has("zip"))
             throw new PayloadException("it is compressed (zip), which is not supported");
-        var key = ProtectedHeader.Choose(keys, header.Member("kid"));
-        var (wrapped, vector, cipher, tag) = (Base64.FromUrl(text[parts[1]]), Base64.FromUrl(text[parts[2]]), Base64.FromUrl(text[parts[3]]), Base64.FromUrl(text[parts[4]]));
-        var contentKey = KeyWrapping.Unwrap(key, algorithm, wrapped, ContentCipher.KeySize(content));
+        return new SealedParts(header.Text, header.Member("alg"), header.Member("enc"), header.Member("kid"), protectedHeader)
+        {
+            Wrapped = Base64.FromUrl(text[parts[1]]),
+            Vector = Base64.FromUrl(text[parts[2]]),
+            Cipher = Base64.FromUrl(text[parts[3]]),
+            Tag = Base64.FromUrl(text[parts[4]]),
+        };
+    }
+
+    private static byte[] Open(SealedParts parts, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown)
+    {
+        shown?.Invoke(new("header", parts.Header, "protected"));
+        var algorithm = AlgorithmNames.Key(parts.Algorithm) ?? throw new PayloadException($"alg is '{parts.Algorithm}', and none of {string.Join(", ", AlgorithmNames.Keys)}");
+        var content = AlgorithmNames.Content(parts.Content) ?? throw new PayloadException($"enc is '{parts.Content}', and none of {string.Join(", ", AlgorithmNames.Contents)}");
+        var key = ProtectedHeader.Choose(keys, parts.KeyId);
+        var contentKey = KeyWrapping.Unwrap(key, algorithm, parts.Wrapped, ContentCipher.KeySize(content));
         shown?.Invoke(new("content key", Base64.Url(contentKey), $"unwrapped by {AlgorithmNames.Of(algorithm)} with the {key.Words}", IsSecret: true));
-        var plain = ContentCipher.Decrypt(content, contentKey, vector, cipher, tag, Encoding.ASCII.GetBytes(protectedHeader));
+        var plain = ContentCipher.Decrypt(content, contentKey, parts.Vector, parts.Cipher, parts.Tag, Encoding.ASCII.GetBytes(parts.Proven));
         shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"opened and proven by {AlgorithmNames.Of(content)}", IsSecret: true));
         return plain;
     }

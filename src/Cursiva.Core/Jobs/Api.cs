@@ -59,7 +59,7 @@ public sealed record Api(
     public Api For(BodyEncryption? encryption, Signatures? signatures) => encryption is null && signatures is null ? this : this with
     {
         Encryption = encryption ?? Encryption,
-        Signatures = signatures is null ? Signatures : new Signatures(signatures.Requests ?? Signatures?.Requests, signatures.Answers ?? Signatures?.Answers, signatures.Rows),
+        Signatures = signatures?.Over(Signatures) ?? Signatures,
     };
 
     /// <summary>The base for people.</summary>

@@ -93,10 +93,12 @@ internal sealed class DeliveryReader(Reading reading, IReadOnlyList<Report> repo
     private UploadWay Upload(SectionReader section)
     {
         var choice = new ApiChoice(reading, apis, identities);
-        var steps = new StepsReader(reading, UploadWay.File).Read(section, UploadKeys.Steps, []);
+        var (api, identity) = (choice.Api(section), choice.Identity(section));
+        var exchange = new StepExchange(identity ?? apis.GetValueOrDefault(api)?.Identity, identities);
+        var steps = new StepsReader(reading, UploadWay.File, exchange).Read(section, UploadKeys.Steps, []);
         if (!steps.Any(step => step.File != FileBody.None))
             reading.Add(section.Place, $"no step of {section.Title} sends the file", "add file: body, form or pieces to one of them");
-        return new UploadWay(new Write(section.Title, section.Place, new SqlSource("", section.Place, -1), [UploadWay.File], choice.Api(section), choice.Identity(section), steps) { SkipWhen = new SkipReader(reading).Read(section), Parallel = 1 });
+        return new UploadWay(new Write(section.Title, section.Place, new SqlSource("", section.Place, -1), [UploadWay.File], api, identity, steps) { SkipWhen = new SkipReader(reading).Read(section), Parallel = 1 });
     }
 
     private MessageWay? Message(SectionReader section)

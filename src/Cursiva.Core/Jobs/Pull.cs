@@ -58,6 +58,9 @@ public sealed record Pull(string Name, Place Place, string Api, PullRequest Requ
     /// <summary>The file of the JSON Schema that each row must fit; null for none.</summary>
     public string? Schema { get; init; }
 
+    /// <summary>The file of the JSON Schema that the body of each request must fit; null for none.</summary>
+    public string? BodySchema { get; init; }
+
     /// <summary>Answers with a status of success that are failures nevertheless.</summary>
     public IReadOnlyList<FailRule> FailWhen { get; init; } = [];
 

@@ -12,6 +12,8 @@ internal sealed class PullCheck(Reading reading)
         Needs(section, PullKeys.AllowSkips, PullKeys.SkipWhen, pull.SkipWhen.Count > 0);
         Needs(section, PullKeys.DeletedWhen, PullKeys.KeyOf, pull.Key.Count > 0);
         Needs(section, PullKeys.Incremental, PullKeys.KeyOf, pull.Key.Count > 0);
+        if (section.Has(PayloadKeys.ValidateBody) && (pull.Request.Body is null || pull.Request.BodyIsForm))
+            reading.Add(section.At(PayloadKeys.ValidateBody), $"{section.Title} has no JSON to validate", pull.Request.BodyIsForm ? "leave body-as: form out, or validate-body:" : "add post: and body:");
         if (pull.Paging.Delta is not null)
             Needs(section, PullKeys.Paging, PullKeys.KeyOf, pull.Key.Count > 0);
         foreach (var (name, _) in pull.Carry.Where(carried => pull.Columns.Any(column => column.Name.Equals(carried.Key, StringComparison.OrdinalIgnoreCase))))

@@ -16,7 +16,7 @@ namespace Cursiva.Core.Jobs;
 internal sealed partial class PullPrints(IReadOnlyList<SectionReader> sections, SectionReader top, IReadOnlyDictionary<string, Input> inputs)
 {
     private static readonly HashSet<string> s_notOfRows = Names(
-        PullKeys.SkipWhen, PullKeys.AllowSkips, PullKeys.AllowEmpty, PullKeys.Parallel, PullKeys.Columns, PullKeys.KeyOf, PullKeys.DeletedWhen, PullKeys.OddText, PullKeys.RequireOf);
+        PullKeys.SkipWhen, PullKeys.AllowSkips, PullKeys.AllowEmpty, PullKeys.Parallel, PullKeys.Columns, PullKeys.KeyOf, PullKeys.DeletedWhen, PullKeys.OddText, PullKeys.RequireOf, PayloadKeys.ValidateBody);
 
     private static readonly HashSet<string> s_notOfPaging = Names(PullKeys.MostPages, PullKeys.MostRows, PullKeys.AllowMissing, PullKeys.Optional, PullKeys.WhenShifted);
 

@@ -5,7 +5,8 @@ namespace Cursiva.Core.Jobs;
 /// <summary>Reads a step of a write-back.</summary>
 /// <param name="earlier">The steps before it, whose answers it may use.</param>
 /// <param name="item">What an item is called in placeholders: row or file.</param>
-internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earlier, string item)
+/// <param name="exchange">What it may encrypt with: the identity that it is sent as, and all there are.</param>
+internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earlier, string item, StepExchange exchange)
 {
     private static readonly Key[] s_methods = [WriteKeys.Get, WriteKeys.Post, WriteKeys.Put, WriteKeys.Patch, WriteKeys.Delete];
 
@@ -40,6 +41,8 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
             IfMatch = Template(section, WriteKeys.IfMatch),
             SendsKey = section.Switch(WriteKeys.IdempotencyKey) == true,
             Schema = section.LocalFile(WriteKeys.Validate),
+            Encryption = new PayloadReader(reading).Bodies(section, exchange.Identity, exchange.Identities),
+            Signatures = new PayloadReader(reading).Signatures(section, ofPull: false),
             File = section.Choice(UploadKeys.File) is { } file ? Enum.Parse<FileBody>(file, ignoreCase: true) : FileBody.None,
             FormField = section.Text(UploadKeys.FormField) ?? "file",
             FormFields = new RequestReader(reading, _scope).Values(section.RawTextMap(UploadKeys.FormFields)),

@@ -44,4 +44,9 @@ public sealed record Write(string Name, [property: JsonIgnore] Place Place, [pro
 
     /// <summary>How long it is tried; afterwards it is given up.</summary>
     public TimeSpan Within { get; init; } = Delivery.DefaultWithin;
+
+    /// <summary>The write as one of its steps exchanges messages.</summary>
+    public Write For(WriteStep step) => step is { Encryption: null, Signatures: null }
+        ? this
+        : this with { Encryption = step.Encryption ?? Encryption, Signatures = step.Signatures?.Over(Signatures) ?? Signatures };
 }

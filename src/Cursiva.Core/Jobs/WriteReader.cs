@@ -13,8 +13,11 @@ internal sealed class WriteReader(Reading reading, IReadOnlyDictionary<string, A
         if (name.Length is 0 or > 100 || !name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_'))
             reading.Add(section.Place, $"'{name}' cannot name a write", "use up to 100 letters, digits, - and _");
         var choice = new ApiChoice(reading, apis, identities);
-        var steps = Steps(section, WriteKeys.Steps, []);
-        var remove = Steps(section, WriteKeys.Remove, steps);
+        var (api, identity) = (choice.Api(section), choice.Identity(section));
+        var sentAs = identity ?? apis.GetValueOrDefault(api)?.Identity;
+        var reader = new StepsReader(reading, Write.Row, new StepExchange(sentAs, identities));
+        var steps = reader.Read(section, WriteKeys.Steps, []);
+        var remove = reader.Read(section, WriteKeys.Remove, steps);
         foreach (var (key, taken) in new[] { (WriteKeys.Steps, steps), (WriteKeys.Remove, remove) })
         {
             if (section.Has(key) && taken.All(step => step.IsLook))
@@ -23,14 +26,13 @@ internal sealed class WriteReader(Reading reading, IReadOnlyDictionary<string, A
 
         if (section.Has(WriteKeys.Remove) && !section.Has(WriteKeys.MostChanges))
             reading.Add(section.At(WriteKeys.Remove), $"{section.Title} removes whatever is no longer in sql:, however much that is", "add most-changes:, such as 50 or 5%");
-        var (api, identity) = (choice.Api(section), choice.Identity(section));
         return SqlReader.Read(section, WriteKeys.Sql) is not { } sql ? null : new Write(name, section.Place, sql, [.. section.Texts(WriteKeys.KeyColumns).Select(column => column.Text)], api, identity, steps)
         {
             OnlyIfChanged = section.Switch(WriteKeys.OnlyIfChanged) == true,
             MostChanges = section.Allowance(WriteKeys.MostChanges),
             Remove = remove,
             Require = [.. section.RawTextMap(WriteKeys.Require).Select(item => new ItemRequirement(item.Name, item.Place, reading.Fill(item.Text, item.Place)))],
-            Encryption = new PayloadReader(reading).Bodies(section, identity ?? apis.GetValueOrDefault(api)?.Identity, identities),
+            Encryption = new PayloadReader(reading).Bodies(section, sentAs, identities),
             Signatures = new PayloadReader(reading).Signatures(section, ofPull: false),
             SkipWhen = new SkipReader(reading).Read(section),
             Parallel = section.Whole(PullKeys.Parallel) ?? Write.DefaultParallel,
@@ -38,6 +40,4 @@ internal sealed class WriteReader(Reading reading, IReadOnlyDictionary<string, A
             Within = section.Duration(LedgerKeys.DeliverWithin) ?? Delivery.DefaultWithin,
         };
     }
-
-    private IReadOnlyList<WriteStep> Steps(SectionReader section, Key key, IReadOnlyList<WriteStep> earlier) => new StepsReader(reading, Write.Row).Read(section, key, earlier);
 }

@@ -48,6 +48,12 @@ public sealed record WriteStep(string Name, [property: JsonIgnore] Place Place, 
     /// <summary>The file of the JSON Schema that the body must fit; null for none.</summary>
     public string? Schema { get; init; }
 
+    /// <summary>How its bodies are encrypted; null for what the write or its API says.</summary>
+    public BodyEncryption? Encryption { get; init; }
+
+    /// <summary>What of it is signed; null for what the write or its API says.</summary>
+    public Signatures? Signatures { get; init; }
+
     /// <summary>How it sends the file of an upload.</summary>
     public FileBody File { get; init; }
 

@@ -39,7 +39,7 @@ internal sealed class PullContext : IDisposable
 
     public ScannerPool Scanners { get; }
 
-    /// <summary>The schemas that rows are compared with.</summary>
+    /// <summary>The schemas that rows and bodies are compared with.</summary>
     public DocumentSchemas Schemas { get; }
 
     /// <summary>Which of the declared places the pull's pages had.</summary>

@@ -110,7 +110,7 @@ internal sealed class PullRun(PullContext context, StrandFeed feed, bool hasPare
             var mark = Pull.Incremental is { } incremental ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap)) : null;
             var delta = Pull.Paging.Delta is null || context.WasRestarted(strand) ? null : kept;
             var noted = Submission.Noted(context.Landing.Last(strand.Key)?.Next) is { } id ? strand with { Values = strand.Values.With(ExportSteps.Submission, id) } : strand;
-            var requests = await StrandRequests.OpenAsync(Pull, client, Services.Inputs, noted, mark, delta, Services.Secrets, cancel);
+            var requests = await StrandRequests.OpenAsync(Pull, client, Services.Inputs, noted, mark, delta, Services.Secrets, context.Schemas, cancel);
             var run = new StrandRun(context, strand, client, requests) { AsksForChanges = delta is not null };
             await ListingStyle.Of(Pull.Paging).RunAsync(run, cancel);
             return run.Skip;

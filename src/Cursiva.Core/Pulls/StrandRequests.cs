@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Cursiva.Core.Apis;
+using Cursiva.Core.Encryption;
 using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
@@ -20,9 +21,11 @@ internal sealed class StrandRequests
     private readonly Func<IReadOnlyDictionary<string, string>, Uri> _address;
     private readonly Pager? _pager;
     private readonly Strand _strand;
+    private readonly DocumentSchemas _schemas;
 
-    private StrandRequests(Pull pull, ApiClient client, Strand strand, Func<string, string?> value, Func<IReadOnlyDictionary<string, string>, Uri> address, IReadOnlyList<KeyValuePair<string, string>> secretQuery, IReadOnlyList<KeyValuePair<string, string>> headers, JsonNode? body)
+    private StrandRequests(Pull pull, ApiClient client, Strand strand, Func<string, string?> value, Func<IReadOnlyDictionary<string, string>, Uri> address, IReadOnlyList<KeyValuePair<string, string>> secretQuery, IReadOnlyList<KeyValuePair<string, string>> headers, JsonNode? body, DocumentSchemas schemas)
     {
+        _schemas = schemas;
         _strand = strand;
         Value = value;
         _secretQuery = secretQuery;
@@ -51,7 +54,7 @@ internal sealed class StrandRequests
     /// <param name="mark">The mark of the last good run; null for none.</param>
     /// <param name="delta">The delta token or link of the last good run; null for none.</param>
     /// <exception cref="RefusedException">A value is missing that the path needs, or a link leaves the API.</exception>
-    public static async Task<StrandRequests> OpenAsync(Pull pull, ApiClient client, IReadOnlyDictionary<string, string> inputs, Strand strand, string? mark, string? delta, SecretSources secrets, CancellationToken cancel)
+    public static async Task<StrandRequests> OpenAsync(Pull pull, ApiClient client, IReadOnlyDictionary<string, string> inputs, Strand strand, string? mark, string? delta, SecretSources secrets, DocumentSchemas schemas, CancellationToken cancel)
     {
         if (pull.Export is not null && strand.Values.Text(ExportSteps.Submission) is null)
             strand = strand with { Values = strand.Values.With(ExportSteps.Submission, Submission.NewId()) };
@@ -90,7 +93,7 @@ internal sealed class StrandRequests
         }
 
         var usual = new Lazy<Uri>(() => AddressOf(new Dictionary<string, string>()));
-        var requests = new StrandRequests(pull, client, strand, Value, placed => placed.Count == 0 ? usual.Value : AddressOf(placed), secretQuery, headers, body);
+        var requests = new StrandRequests(pull, client, strand, Value, placed => placed.Count == 0 ? usual.Value : AddressOf(placed), secretQuery, headers, body, schemas);
         client.CheckWithin(requests.First, null);
         return requests;
     }
@@ -115,10 +118,12 @@ internal sealed class StrandRequests
     }
 
     /// <summary>The request for a position; null for the first page of a listing that counts nothing.</summary>
+    /// <exception cref="RefusedException">Its body does not fit the pull's schema.</exception>
     public ApiRequest At(string? position)
     {
         var first = new AskedPage(new HttpMethod(_pull.Request.Method), _address, _headers, _body);
         var asked = position is null || _pager is null ? first : _pager.Ask(first, position);
+        CheckBody(asked.Body);
         return new ApiRequest(asked.Method, asked.Address)
         {
             Headers = asked.Headers,
@@ -136,6 +141,17 @@ internal sealed class StrandRequests
         StreamForm.Csv => "text/csv",
         StreamForm.Array => _pull.Request.Accept,
     };
+
+    private void CheckBody(JsonNode? body)
+    {
+        if (_pull.BodySchema is { } schema && body is not null && _schemas.Objection(schema, Bytes(body)) is { } objection)
+        {
+            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_pull.Name}' was not asked for{(_strand.Title.Length > 0 ? $" ({OneLine.Of(_strand.Title)})" : "")}: its body does not fit {schema}: {objection}")
+            {
+                NextStep = "correct body: of the pull, or the values that it fills in",
+            });
+        }
+    }
 
     private byte[] Bytes(JsonNode body)
     {

@@ -1,4 +1,5 @@
 using Cursiva.Core.Apis;
+using Cursiva.Core.Encryption;
 using Cursiva.Core.Files;
 using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
@@ -37,7 +38,7 @@ public sealed class DryRun(Job job, SignInServices services, JobFolder folder)
         var kept = last?.Marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault("{}");
         var mark = pull.Incremental is { } incremental ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap)) : null;
         var client = await clients.OfAsync(pull, _ => null, cancel);
-        var requests = await StrandRequests.OpenAsync(pull, client, inputs, Strand.Only, mark, pull.Paging.Delta is null ? null : kept, services.Secrets, cancel);
+        var requests = await StrandRequests.OpenAsync(pull, client, inputs, Strand.Only, mark, pull.Paging.Delta is null ? null : kept, services.Secrets, new DocumentSchemas(services.Folder), cancel);
         var first = requests.At((ListingStyle.Of(pull.Paging) as Pager)?.First);
         var asked = $"{first.Method} {ShownAddress.Of(first.Uri)}";
         // What a POST does nobody knows from here: it is told and not sent.

@@ -13,8 +13,9 @@ namespace Cursiva.Core.Writes;
 /// Takes the steps of one item, in their order. A step that changes something is noted before it leaves and after its answer came; one
 /// that may have been taken already is looked up before it is repeated (promise 14).
 /// </summary>
+/// <param name="clients">The client of each step, by its name.</param>
 /// <param name="steps">Those of the write, or those that remove its items.</param>
-internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnlyList<WriteStep> steps)
+internal sealed class ItemSteps(WriteContext context, IReadOnlyDictionary<string, ApiClient> clients, IReadOnlyList<WriteStep> steps)
 {
     // A list may lag behind what was made a moment ago.
     private const int LooksForLost = 3;
@@ -22,9 +23,6 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
     private static readonly JsonSerializerOptions s_plain = new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     private static readonly TimeSpan s_beforeLook = TimeSpan.FromSeconds(1);
-
-    private readonly StepRequests _requests = new(client, context.Services.Secrets);
-    private readonly Look _look = new(client, context.Services.Redactor);
 
     /// <summary>Looks until a step comes that would change something.</summary>
     /// <returns>The place of that step; null where nothing is to be changed.</returns>
@@ -113,7 +111,7 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
             {
                 work.Values.Assume(context.Names, steps.Select(other => other.Name));
                 var body = await StepBody.OfAsync(step, work.Values, context.Services.Secrets, cancel);
-                var request = await _requests.MakeAsync(step, work.Values, body, StepRequests.KeyOf(context.Job, context.Write.Name, work.Entry, step.Name), cancel);
+                var request = await Requests(step).MakeAsync(step, work.Values, body, StepRequests.KeyOf(context.Job, context.Write.Name, work.Entry, step.Name), cancel);
                 line["method"] = request.Method.Method;
                 line["address"] = context.Services.Redactor.Clean(Uri.UnescapeDataString(ShownAddress.Of(request.Uri)));
                 if (request.Headers.Count > 0)
@@ -163,7 +161,7 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
                 throw new ItemRefusedException($"the body of step '{step.Name}' does not fit {schema}: {objection}");
             var begun = entry.Step == step.Name;
             entry = entry with { Step = step.Name, Begun = begun ? entry.Begun : 0 };
-            var request = await _requests.MakeAsync(step, work.Values, body, StepRequests.KeyOf(context.Job, context.Write.Name, entry, step.Name), cancel);
+            var request = await Requests(step).MakeAsync(step, work.Values, body, StepRequests.KeyOf(context.Job, context.Write.Name, entry, step.Name), cancel);
             entry = await context.Book.EnterAsync(entry with { Phase = ItemPhase.Sending, Said = "", Values = Answers(work), Found = work.Found });
             var looked = steps.Take(place).Any(look => look.IsLook);
             try
@@ -219,8 +217,8 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
         try
         {
             return step.File == FileBody.Pieces
-                ? await new PieceSender(client, request, step, work.Values.Needed(FileValues.Path), FileValues.Length(work.Values)).SendAsync(begun, Expects, cancel)
-                : await client.SendAsync(request with { Expects = Expects }, cancel);
+                ? await new PieceSender(clients[step.Name], request, step, work.Values.Needed(FileValues.Path), FileValues.Length(work.Values)).SendAsync(begun, Expects, cancel)
+                : await clients[step.Name].SendAsync(request with { Expects = Expects }, cancel);
         }
         finally
         {
@@ -233,7 +231,7 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
         // A look that no item has a part in is the same for all.
         var found = step.Names.Any(name => ValueEscape.Split(name).Name is var bare && !context.Inputs.Contains(bare))
             ? await FindAsync(work, step, cancel)
-            : await context.Shared.GetOrAdd((client, step.Name), _ => FindAsync(work, step, cancel));
+            : await context.Shared.GetOrAdd((clients[step.Name], step.Name), _ => FindAsync(work, step, cancel));
         work.Found[step.Name] = found is not null;
         work.Values.Take(step.Name, context.Names, found?.Thing, found?.Etag);
         if (found is { } thing)
@@ -244,11 +242,11 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
 
     private async Task<(byte[] Thing, string? Etag)?> FindAsync(ItemWork work, WriteStep step, CancellationToken cancel)
     {
-        var request = await _requests.MakeAsync(step, work.Values, new StepBody(null, "application/json", null), "", cancel);
+        var request = await Requests(step).MakeAsync(step, work.Values, new StepBody(null, "application/json", null), "", cancel);
         await context.InFlight.WaitAsync(cancel);
         try
         {
-            return await _look.FindAsync(step, request, work.Values, cancel);
+            return await new Look(clients[step.Name], context.Services.Redactor).FindAsync(step, request, work.Values, cancel);
         }
         finally
         {
@@ -264,6 +262,8 @@ internal sealed class ItemSteps(WriteContext context, ApiClient client, IReadOnl
         var body = await StepBody.OfAsync(step, work.Values, context.Services.Secrets, cancel);
         return body.IsIn(JsonNode.Parse(work.Things[look.Name]));
     }
+
+    private StepRequests Requests(WriteStep step) => new(clients[step.Name], context.Services.Secrets);
 
     private Dictionary<string, string> Answers(ItemWork work) =>
         work.Values.Raw.Where(pair => context.Names.Contains(pair.Key) && !pair.Key.StartsWith(Write.Row + ".", StringComparison.Ordinal)).ToDictionary(StringComparer.Ordinal);

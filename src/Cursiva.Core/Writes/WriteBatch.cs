@@ -233,17 +233,19 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
     private async Task<(ItemSteps Steps, ItemWork Work)> OpenAsync(IReadOnlyList<WriteStep> steps, IReadOnlyDictionary<string, string> values, ItemEntry entry, CancellationToken cancel)
     {
         var filled = new ItemValues(_inputs, new Dictionary<string, string>(), values);
-        var client = await ClientAsync(filled, cancel);
-        var all = new ItemValues(_inputs, client.TokenFields, values.Concat(entry.Values.Where(pair => !values.ContainsKey(pair.Key))));
-        return (new ItemSteps(context, client, steps), new ItemWork(entry, all, new(entry.Found, StringComparer.Ordinal)));
+        var clients = new Dictionary<string, ApiClient>(StringComparer.Ordinal);
+        foreach (var step in steps)
+            clients[step.Name] = await ClientAsync(step, filled, cancel);
+        var all = new ItemValues(_inputs, clients.Values.First().TokenFields, values.Concat(entry.Values.Where(pair => !values.ContainsKey(pair.Key))));
+        return (new ItemSteps(context, clients, steps), new ItemWork(entry, all, new(entry.Found, StringComparer.Ordinal)));
     }
 
     // A value that makes no identity or API is its own item's matter.
-    private async Task<ApiClient> ClientAsync(ItemValues values, CancellationToken cancel)
+    private async Task<ApiClient> ClientAsync(WriteStep step, ItemValues values, CancellationToken cancel)
     {
         try
         {
-            return await clientOf(Write, values.Text, cancel);
+            return await clientOf(Write.For(step), values.Text, cancel);
         }
         catch (JobMistakesException error)
         {

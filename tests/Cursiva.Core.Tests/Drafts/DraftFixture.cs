@@ -52,7 +52,7 @@ internal sealed class DraftFixture : IAsyncDisposable
         var pull = Read(drafted).Pulls[0];
         return await WithClientAsync(order, new FakeServer((request, _) => Answer(api, request)), async client =>
         {
-            var requests = await StrandRequests.OpenAsync(pull, client.Client, new Dictionary<string, string>(), StrandFeed.InWindows(pull, Strand.Only).First(), null, null, client.Services.Secrets, CancellationToken.None);
+            var requests = await StrandRequests.OpenAsync(pull, client.Client, new Dictionary<string, string>(), StrandFeed.InWindows(pull, Strand.Only).First(), null, null, client.Services.Secrets, new Cursiva.Core.Encryption.DocumentSchemas(""), CancellationToken.None);
             var look = new PageLook(pull, requests, client.Client.SendAsync, 10_000);
             var page = await look.FirstAsync(CancellationToken.None);
             var rows = page.Rows.Select(Encoding.UTF8.GetString).ToList();

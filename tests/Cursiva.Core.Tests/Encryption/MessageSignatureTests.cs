@@ -37,6 +37,7 @@ public sealed class MessageSignatureTests
         ["@authority"] = "example.com",
         ["@path"] = "/foo",
         ["@query"] = "?param=Value&Pet=dog",
+        ["@query-param"] = "dog",
         ["date"] = "Tue, 20 Apr 2021 02:07:55 GMT",
         ["content-type"] = "application/json",
         ["content-length"] = "18",
@@ -57,6 +58,12 @@ public sealed class MessageSignatureTests
         // B.2.1, a signature that covers nothing.
         Verify(PssKey, "test-key-rsa-pss", "sig-b21=();created=1618884473;keyid=\"test-key-rsa-pss\";nonce=\"b3k2pp5k7z-50gnwp.yemd\"", "sig-b21=:d2pmTvmbncD3xQm8E9ZV2828BjQWGgiwAaw5bAkgibUopemLJcWDy/lkbbHAve4cRAtx31Iq786U7it++wgGxbtRxf8Udx7zFZsckzXaJMkA7ChG52eSkFxykJeNqsrWH5S+oxNFlD4dzVuwe8DhTSja8xxbR/Z2cOGdCbzR72rgFWhzx2VjBqJzsPLMIQKhO4DGezXehhWwE56YCE+O6c0mKZsfxVrogUvA4HELjVKWmAvtl6UnCh8jYzuVG5WSb/QEVPnP5TmcAnLH1g+s++v6d4s8m0gCw1fV5/SITLq9mhho8K3+7EPYTU8IU1bLhdxO5Nyt8C8ssinQ98Xw9Q==:", s_request);
 
+        // B.2.2, some of the request, and one parameter of its query.
+        Verify(PssKey, "test-key-rsa-pss", "sig-b22=(\"@authority\" \"content-digest\" \"@query-param\";name=\"Pet\");created=1618884473;keyid=\"test-key-rsa-pss\";tag=\"header-example\"", "sig-b22=:LjbtqUbfmvjj5C5kr1Ugj4PmLYvx9wVjZvD9GsTT4F7GrcQEdJzgI9qHxICagShLRiLMlAJjtq6N4CDfKtjvuJyE5qH7KT8UCMkSowOB4+ECxCmT8rtAmj/0PIXxi0A0nxKyB09RNrCQibbUjsLS/2YyFYXEu4TRJQzRw1rLEuEfY17SARYhpTlaqwZVtR8NV7+4UKkjqpcAoFqWFQh62s7Cl+H2fjBSpqfZUJcsIk4N6wiKYd4je2U/lankenQ99PZfB4jY3I5rSV2DSBVkSFsURIjYErOs0tFTQosMTAoxk//0RoKUqiYY8Bh0aaUEb0rQl3/XaVe4bXTugEjHSw==:", s_request);
+
+        // B.2.3, all of it.
+        Verify(PssKey, "test-key-rsa-pss", "sig-b23=(\"date\" \"@method\" \"@path\" \"@query\" \"@authority\" \"content-type\" \"content-digest\" \"content-length\");created=1618884473;keyid=\"test-key-rsa-pss\"", "sig-b23=:bbN8oArOxYoyylQQUU6QYwrTuaxLwjAC9fbY2F6SVWvh0yBiMIRGOnMYwZ/5MR6fb0Kh1rIRASVxFkeGt683+qRpRRU5p2voTp768ZrCUb38K0fUxN0O0iC59DzYx8DFll5GmydPxSmme9v6ULbMFkl+V5B1TP/yPViV7KsLNmvKiLJH1pFkh/aYA2HXXZzNBXmIkoQoLd7YfW91kE9o/CCoC1xMy7JA1ipwvKvfrs65ldmlu9bpG6A9BmzhuzF8Eim5f8ui9eH8LZH896+QIF61ka39VBrohr9iyMUJpvRX2Zbhl5ZJzSRxpJyoEZAFL2FUo5fTIztsDZKEgM4cUA==:", s_request);
+
         // B.2.4, an answer.
         Verify(CurveKey, "test-key-ecc-p256", "sig-b24=(\"@status\" \"content-type\" \"content-digest\" \"content-length\");created=1618884473;keyid=\"test-key-ecc-p256\"", "sig-b24=:wNmSUAhwb5LxtOtOpNa6W5xj067m5hFrj0XQ4fvpaCLx0NKocgPquLgyahnzDnDAUy5eCdlYUEkLIj+32oiasw==:", s_answer);
 
@@ -66,6 +73,14 @@ public sealed class MessageSignatureTests
         MessageSignature.CheckDigest(s_request["content-digest"], """{"hello": "world"}"""u8);
         Should.Throw<PayloadException>(() => MessageSignature.CheckDigest(s_request["content-digest"], """{"hello": "World"}"""u8)).Message.ShouldContain("changed on the way");
         MessageSignature.CheckDigest(MessageSignature.DigestOf("x"u8), "x"u8);
+    }
+
+    // B.2.6: .NET has no Ed25519, and no mathematics of our own takes its place.
+    [Fact]
+    public void A_signature_by_an_algorithm_that_is_not_here_is_refused_by_its_name()
+    {
+        const string Input = "sig-b26=(\"date\" \"@method\" \"@path\" \"@authority\" \"content-type\" \"content-length\");created=1618884473;keyid=\"test-key-ed25519\";alg=\"ed25519\"";
+        Should.Throw<PayloadException>(() => MessageSignature.Verify(Input, "sig-b26=:AAAA:", ExchangeKeys.Read(Encoding.ASCII.GetBytes(CurveKey)), [], Of(s_request), s_then, s_then)).Message.ShouldContain("ed25519");
     }
 
     public static TheoryData<string> Algorithms => [.. Ciphers.OfSignedMessages];
@@ -112,7 +127,7 @@ public sealed class MessageSignatureTests
     private static void Verify(string key, string id, string input, string signature, Dictionary<string, string> message)
     {
         var read = ExchangeKeys.Read(Encoding.ASCII.GetBytes(key));
-        var covered = message.Keys.Where(name => input.Contains($"\"{name}\"", StringComparison.Ordinal)).ToList();
+        var covered = message.Keys.Where(name => name != "@query-param" && input.Contains($"\"{name}\"", StringComparison.Ordinal)).ToList();
         MessageSignature.Verify(input, signature, [read[0].As(id)], covered, Of(message), s_then, s_then).Id.ShouldBe(id);
         foreach (var name in covered)
             Should.Throw<PayloadException>(() => MessageSignature.Verify(input, signature, [read[0].As(id)], [], Of(new(message) { [name] = "other" }), s_then, s_then));

@@ -16,6 +16,70 @@ public sealed class SealedTextTests
     public void The_known_answer_of_the_standard_opens() =>
         Encoding.UTF8.GetString(SealedText.Decrypt(Known, ExchangeKeys.Read(Encoding.UTF8.GetBytes(KnownKey)))).ShouldBe("Live long and prosper.");
 
+    // RFC 7516 appendix A.1, A.2, A.4 and A.5; the keys by their two primes.
+    private static readonly string[] s_primes1 = ["1r52Xk46c-LsfB5P442p7atdPUrxQSy4mti_tZI3Mgf2EuFVbUoDBvaRQ-SWxkbkmoEzL7JXroSBjSrK3YIQgYdMgyAEPTPjXv_hI2_1eTSPVZfzL0lffNn03IXqWF5MDFuoUYE0hzb2vhrlN_rKrbfDIwUbTrjjgieRbwC6Cl0", "wLb35x7hmQWZsWJmB_vle87ihgZ19S8lBEROLIsZG4ayZVe9Hi9gDVCOBmUDdaDYVTSNx_8Fyw1YYa9XGrGnDew00J28cRUoeBB_jKI1oma0Orv1T9aXIWxKwd4gvxFImOWr3QRL9KEBRzk2RatUBnmDZJTIAfwTs0g68UZHvtc"];
+    private static readonly string[] s_primes2 = ["9gY2w6I6S6L0juEKsbeDAwpd9WMfgqFoeA9vEyEUuk4kLwBKcoe1x4HG68ik918hdDSE9vDQSccA3xXHOAFOPJ8R9EeIAbTi1VwBYnbTp87X-xcPWlEPkrdoUKW60tgs1aNd_Nnc9LEVVPMS390zbFxt8TN_biaBgelNgbC95sM", "uKlCKvKv_ZJMVcdIs5vVSU_6cPtYI1ljWytExV_skstvRSNi9r66jdd9-yBhVfuG4shsp2j7rGnIio901RBeHo6TPKWVVykPu1iYhQXw1jIABfw-MVsN-3bQ76WLdt2SDxsHs7q7zPyUyHXmps7ycZ5c72wGkUwNOjYelmkiNS0"];
+    private const string Wrapped2 = "UGhIOguC7IuEvf_NPVaXsGMoLOmwvc1GyqlIKOK1nN94nHPoltGRhWhw7Zx0-kFm1NJn8LE9XShH59_i8J0PH5ZZyNfGy2xGdULU7sHNF6Gp2vPLgNZ__deLKxGHZ7PcHALUzoOegEI-8E66jX2E4zyJKx-YxzZIItRzC5hlRirb6Y5Cl_p-ko3YvkkysZIFNPccxRU7qve1WYPxqbb2Yw8kZqa2rMWI5ng8OtvzlV7elprCbuPhcCdZ6XDP0_F8rkXds2vE4X-ncOIM8hAYHHi29NX0mcKiRaD0-D-ljQTP-cFPgwCp6X-nZZd9OHBv-B3oWh2TbqmScqXMR4gp_A";
+    private const string Wrapped3 = "6KB707dM9YTIgHtLvtgWQ8mKwboJW3of9locizkDTHzBC2IlrT1oOQ";
+    private const string Rest = """ "iv":"AxY8DCtDaGlsbGljb3RoZQ","ciphertext":"KDlTtXchhZTGufMYmOYGS4HffxPSUrfmqCHXaI9wOGY","tag":"Mz-VPPyU4RlcuYv1IwIvzw" """;
+    private const string Shared = """ "protected":"eyJlbmMiOiJBMTI4Q0JDLUhTMjU2In0","unprotected":{"jku":"https://server.example.com/keys.jwks"} """;
+
+    [Fact]
+    public void The_other_known_answers_of_the_standard_open()
+    {
+        const string Live = "Live long and prosper.";
+        Opened("eyJhbGciOiJSU0EtT0FFUCIsImVuYyI6IkEyNTZHQ00ifQ.OKOawDo13gRp2ojaHV7LFpZcgV7T6DVZKTyKOMTYUmKoTCVJRgckCL9kiMT03JGeipsEdY3mx_etLbbWSrFr05kLzcSr4qKAq7YN7e9jwQRb23nfa6c9d-StnImGyFDbSv04uVuxIp5Zms1gNxKKK2Da14B8S4rzVRltdYwam_lDp5XnZAYpQdb76FdIKLaVmqgfwX7XWRxv2322i-vDxRfqNzo_tETKzpVLzfiwQyeyPGLBIO56YJ7eObdv0je81860ppamavo35UgoRdbYaBcoh9QcfylQr66oc6vFWXRcZ_ZT2LawVCWTIy3brGPi6UklfCpIMfIjf7iGdXKHzg.48V1_ALb6US04U3b.5eym8TW_c8SuK0ltJ3rpYIzOeDQz7TALvtu6UG9oMo4vpzs9tX_EFShS8iB7j6jiSdiwkIr3ajwQzaBtQD_A.XFBoMYUZodetZdvTiFvSkQ", s_primes1).ShouldBe("The true sign of intelligence is not knowledge but imagination.");
+        Opened($"eyJhbGciOiJSU0ExXzUiLCJlbmMiOiJBMTI4Q0JDLUhTMjU2In0.{Wrapped2}.AxY8DCtDaGlsbGljb3RoZQ.KDlTtXchhZTGufMYmOYGS4HffxPSUrfmqCHXaI9wOGY.9hH0vgRfYgPnAHOd8stkvw", s_primes2).ShouldBe(Live);
+        var general = $$"""{ {{Shared}}, "recipients":[{"header":{"alg":"RSA1_5","kid":"2011-04-29"},"encrypted_key":"{{Wrapped2}}"},{"header":{"alg":"A128KW","kid":"7"},"encrypted_key":"{{Wrapped3}}"}],{{Rest}} }""";
+        Opened(general, s_primes2).ShouldBe(Live);
+        var shared = ExchangeKeys.Read(Encoding.UTF8.GetBytes(KnownKey));
+        Encoding.UTF8.GetString(SealedText.Decrypt(general, shared)).ShouldBe(Live);
+        Encoding.UTF8.GetString(SealedText.Decrypt(general, [shared[0].As("7")])).ShouldBe(Live);
+        var flattened = $$"""{ {{Shared}}, "header":{"alg":"A128KW","kid":"7"},"encrypted_key":"{{Wrapped3}}",{{Rest}} }""";
+        Encoding.UTF8.GetString(SealedText.Decrypt(flattened, shared)).ShouldBe(Live);
+
+        Should.Throw<PayloadException>(() => SealedText.Decrypt(flattened.Replace("Mz-V", "Mz-W"), shared)).Message.ShouldBe(PayloadException.DoesNotOpen);
+        Should.Throw<PayloadException>(() => SealedText.Decrypt(flattened.Replace("\"jku\"", "\"alg\":\"dir\",\"jku\""), shared)).Message.ShouldContain("alg twice");
+        Should.Throw<PayloadException>(() => SealedText.Decrypt("""{"protected":7}""", shared)).Message.ShouldContain("no JWE in a JSON form");
+    }
+
+    private static string Opened(string text, string[] primes)
+    {
+        System.Numerics.BigInteger Number(string encoded) => new(Base64Url.DecodeFromChars(encoded), isUnsigned: true, isBigEndian: true);
+        byte[] Bytes(System.Numerics.BigInteger number, int length)
+        {
+            var bytes = number.ToByteArray(isUnsigned: true, isBigEndian: true);
+            return [.. new byte[length - bytes.Length], .. bytes];
+        }
+
+        var (p, q) = (Number(primes[0]), Number(primes[1]));
+        System.Numerics.BigInteger e = 65537, order = (p - 1) * (q - 1), d = Inverse(e, order);
+        using var key = new ExchangeKey
+        {
+            IsPrivate = true,
+            Rsa = RSA.Create(new RSAParameters
+            {
+                Modulus = Bytes(p * q, 256),
+                Exponent = [1, 0, 1],
+                P = Bytes(p, 128),
+                Q = Bytes(q, 128),
+                D = Bytes(d, 256),
+                DP = Bytes(d % (p - 1), 128),
+                DQ = Bytes(d % (q - 1), 128),
+                InverseQ = Bytes(Inverse(q, p), 128),
+            }),
+        };
+        return Encoding.UTF8.GetString(SealedText.Decrypt(text, [key]));
+    }
+
+    private static System.Numerics.BigInteger Inverse(System.Numerics.BigInteger of, System.Numerics.BigInteger modulus)
+    {
+        System.Numerics.BigInteger a = of, b = modulus, x = 1, y = 0;
+        while (b != 0)
+            (a, b, x, y) = (b, a % b, y, x - (a / b * y));
+        return ((x % modulus) + modulus) % modulus;
+    }
+
     public static TheoryData<string, string> Algorithms => [.. AlgorithmNames.Keys.SelectMany(_ => AlgorithmNames.Contents, (key, content) => (key, content))];
 
     [Theory]

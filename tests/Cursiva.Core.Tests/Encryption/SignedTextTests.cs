@@ -16,6 +16,36 @@ public sealed class SignedTextTests
     public void The_known_answer_of_the_standard_is_verified() =>
         Encoding.UTF8.GetString(SignedText.Verify(Known, ExchangeKeys.Read(Encoding.UTF8.GetBytes(KnownKey))).Payload).ShouldContain("\"iss\":\"joe\"");
 
+    // RFC 7515 appendix A.2 to A.4; A.6 and A.7 are the first two in the JSON forms.
+    private const string Claims = "eyJpc3MiOiJqb2UiLA0KICJleHAiOjEzMDA4MTkzODAsDQogImh0dHA6Ly9leGFtcGxlLmNvbS9pc19yb290Ijp0cnVlfQ";
+    private const string RsaKey = """{"kty":"RSA","kid":"2010-12-29","e":"AQAB","n":"ofgWCuLjybRlzo0tZWJjNiuSfb4p4fAkd_wWJcyQoTbji9k0l8W26mPddxHmfHQp-Vaw-4qPCJrcS2mJPMEzP1Pt0Bm4d4QlL-yRT-SFd2lZS-pCgNMsD1W_YpRPEwOWvG6b32690r2jZ47soMZo9wGzjb_7OMg0LOL-bSf63kpaSHSXndS5z5rexMdbBYUsLA9e-KXBdQOS-UTo7WTBEMa2R2CapHg665xsmtdVMTBQY4uDZlxvb3qCo5ZwKh9kG4LT6_I5IhlJH7aGhyxXFvUK-DWNmoudF8NAco9_h9iaGNj8q2ethFkMLs91kzk2PAcDTW9gb54h4FRWyuXpoQ"}""";
+    private const string RsaSignature = "cC4hiUPoj9Eetdgtv3hF80EGrhuB__dzERat0XF9g2VtQgr9PJbu3XOiZj5RZmh7AAuHIm4Bh-0Qc_lF5YKt_O8W2Fp5jujGbds9uJdbF9CUAr7t1dnZcAcQjbKBYNX4BAynRFdiuB--f_nZLgrnbyTyWzO75vRK5h6xBArLIARNPvkSjtQBMHlb1L07Qe7K0GarZRmB_eSN9383LcOLn6_dO--xi12jzDwusC-eOkHWEsqtFZESc6BfI7noOPqvhJ1phCnvWh6IeYI2w9QOYEUipUTI8np6LbgGY9Fs98rqVt5AXLIhWkWywlVmtVrBp0igcN_IoypGlUPQGe77Rw";
+    private const string CurveKey = """{"kty":"EC","kid":"e9bc097a-ce51-4036-9562-d2ade882db0d","crv":"P-256","x":"f83OJ3D2xF1Bg8vub9tLe1gHMzV76e8Tus9uPHvRVEU","y":"x_FEzRu9m36HLN_tue659LNpXW6pCyStikYjKIWI5a0"}""";
+    private const string CurveSignature = "DtEhU3ljbEg8L38VWAfUAqOyKAM6-Xx-F4GawxaepmXFCgfTjDxw5djxLa8ISlSApmWQxfKTUJqPP3-Kg6NU1Q";
+    private const string LongKey = """{"kty":"EC","crv":"P-521","x":"AekpBQ8ST8a8VcfVOTNl353vSrDCLLJXmPk06wTjxrrjcBpXp5EOnYG_NjFZ6OvLFV1jSfS9tsz4qUxcWceqwQGk","y":"ADSmRA43Z1DSNx_RvcLI87cdL07l6jQyyBXMoxVg_l2Th-x3S1WDhjDly79ajL4Kkd0AZMaZmh9ubmf63e3kyMj2"}""";
+    private const string LongSignature = "AdwMgeerwtHoh-l192l60hp9wAHZFVJbLfD_UxMi70cwnZOYaRI1bKPWROc-mZZqwqT2SI-KGDKB34XO0aw_7XdtAG8GaSwFKdCAPZgoXD2YBJZCPEX3xKpRwcdOO8KpEHwJjyqOgzDO7iKvU8vcnwNrmxYbSW9ERBXukOXolLzeO_Jn";
+
+    [Theory]
+    [InlineData("A.2", "eyJhbGciOiJSUzI1NiJ9." + Claims + "." + RsaSignature, RsaKey)]
+    [InlineData("A.3", "eyJhbGciOiJFUzI1NiJ9." + Claims + "." + CurveSignature, CurveKey)]
+    [InlineData("A.4", "eyJhbGciOiJFUzUxMiJ9.UGF5bG9hZA." + LongSignature, LongKey)]
+    [InlineData("A.6, the first", General, RsaKey)]
+    [InlineData("A.6, the second", General, CurveKey)]
+    [InlineData("A.7", """{"payload":"CLAIMS","protected":"eyJhbGciOiJFUzI1NiJ9","header":{"kid":"e9bc097a-ce51-4036-9562-d2ade882db0d"},"signature":"CURVE"}""", CurveKey)]
+    public void The_other_known_answers_are_verified(string of, string text, string key)
+    {
+        text = text.Replace("CLAIMS", Claims).Replace("RSA-", RsaSignature).Replace("CURVE", CurveSignature);
+        Encoding.UTF8.GetString(SignedText.Verify(text, ExchangeKeys.Read(Encoding.UTF8.GetBytes(key))).Payload).ShouldContain(of == "A.4" ? "Payload" : "\"iss\":\"joe\"", Case.Sensitive, of);
+        Should.Throw<PayloadException>(() => SignedText.Verify(text, ExchangeKeys.Read(Encoding.UTF8.GetBytes(KnownKey))));
+    }
+
+    // A.5: nothing is signed.
+    [Fact]
+    public void The_unsecured_example_of_the_standard_is_refused() =>
+        Should.Throw<PayloadException>(() => SignedText.Verify($"eyJhbGciOiJub25lIn0.{Claims}.", ExchangeKeys.Read(Encoding.UTF8.GetBytes(RsaKey)))).Message.ShouldContain("'none'");
+
+    private const string General = """{"payload":"CLAIMS","signatures":[{"protected":"eyJhbGciOiJSUzI1NiJ9","header":{"kid":"2010-12-29"},"signature":"RSA-"},{"protected":"eyJhbGciOiJFUzI1NiJ9","header":{"kid":"e9bc097a-ce51-4036-9562-d2ade882db0d"},"signature":"CURVE"}]}""";
+
     public static TheoryData<string> Algorithms => [.. SignatureAlgorithms.All];
 
     [Theory]

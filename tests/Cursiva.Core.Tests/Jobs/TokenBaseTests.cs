@@ -112,7 +112,7 @@ public sealed class TokenBaseTests : IAsyncDisposable
         using var signIns = new SignIns(services);
         await using var clients = new ApiClients(job, signIns, services);
         var client = await clients.OfAsync(job.Pulls[0], _ => null, default);
-        var requests = await StrandRequests.OpenAsync(job.Pulls[0], client, new Dictionary<string, string>(), Strand.Only, null, null, services.Secrets, default);
+        var requests = await StrandRequests.OpenAsync(job.Pulls[0], client, new Dictionary<string, string>(), Strand.Only, null, null, services.Secrets, new Cursiva.Core.Encryption.DocumentSchemas(""), default);
         using var answer = await client.SendAsync(requests.At(null), default);
     }
 

@@ -100,6 +100,29 @@ public sealed class SignedRowsTests : IAsyncDisposable
     }
 
     [Fact]
+    public async Task A_body_that_does_not_fit_its_schema_is_not_sent_on_any_page()
+    {
+        var schema = _folder.Write("body.schema.json", """{ "type": "object", "required": ["depot"], "properties": { "from": { "maxLength": 3 }, "most": { "type": "integer", "maximum": 10 } } }""");
+        var asked = new List<string>();
+        HttpResponseMessage Answer(HttpRequestMessage request)
+        {
+            asked.Add(request.Content!.ReadAsStringAsync().Result);
+            return FakeServer.Json($$"""{"items":[{"id":{{asked.Count}}}],"next":{{(asked.Count < 3 ? asked.Count == 1 ? "\"two\"" : "\"three\"" : "null")}}}""");
+        }
+
+        string Job(string body) => $"p:\n  post: /p\n  body: {{ {body} }}\n  rows: /items\n  paging: {{ cursor: /next, body-at: /from }}\n  validate-body: {schema}";
+        var what = (await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync(Job("most: 11"), Answer))).Refusal.What;
+        what.ShouldContain("pull 'p' was not asked for: its body does not fit");
+        what.ShouldContain("/most: 11 should be at most 10");
+        what.ShouldContain("Required properties [\"depot\"]");
+        asked.ShouldBeEmpty();
+
+        // What paging writes into the body counts, too.
+        (await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync(Job("depot: 1, most: 10"), Answer))).Refusal.What.ShouldContain("/from");
+        asked.Count.ShouldBe(2);
+    }
+
+    [Fact]
     public async Task A_whole_answer_that_is_signed_gives_its_rows_the_key()
     {
         var text = Sign("""{"items":[{"id":1},{}]}""");

@@ -351,6 +351,45 @@ public sealed class EncryptedExchangeTests : IAsyncLifetime
         signIns.Dispose();
     }
 
+    [Theory]
+    [InlineData("form: jws-detached, header: X-Signed")]
+    [InlineData("form: http-message")]
+    public async Task A_key_that_is_newer_than_the_set_is_found(string form)
+    {
+        using var newer = ECDsa.Create(ECCurve.NamedCurves.nistP256);
+        var signsWith = _seal;
+        _answers = (_, _) =>
+        {
+            using var key = new ExchangeKey { Curve = ECDsa.Create(signsWith.ExportParameters(true)), IsPrivate = true };
+            var answer = FakeServer.Json(Rows);
+            var digest = MessageSignature.DigestOf(Encoding.UTF8.GetBytes(Rows));
+            var (input, signature) = MessageSignature.Sign(["@status", "content-digest"], key, "ecdsa-p256-sha256", _fixture.Clock.GetUtcNow(), (name, _) => name == "@status" ? "200" : digest);
+            answer.Headers.Add("X-Signed", SignedText.Sign(Encoding.UTF8.GetBytes(Rows), key, "ES256", isDetached: true));
+            answer.Headers.Add("Content-Digest", digest);
+            answer.Headers.Add("Signature-Input", input);
+            answer.Headers.Add("Signature", signature);
+            return answer;
+        };
+        var server = new FakeServer((request, number) => request.RequestUri!.AbsolutePath == "/keys" ? FakeServer.Json(SetOf(signsWith)) : AnswerAsync(request, number));
+        var job = Read(null, null, $"answers: {{ {form}, key: https://desk.example/keys }}");
+        await using var clients = Open(job, _fixture.Services(server), out var signIns);
+        (await TextAsync(clients, job)).ShouldBe(Rows);
+        (await TextAsync(clients, job)).ShouldBe(Rows);
+        int Fetched() => server.Requests.Count(request => request.RequestUri!.AbsolutePath == "/keys");
+        Fetched().ShouldBe(1);
+        signsWith = newer;
+        (await TextAsync(clients, job)).ShouldBe(Rows);
+        Fetched().ShouldBe(2);
+        signIns.Dispose();
+    }
+
+    private static string SetOf(ECDsa key)
+    {
+        var curve = key.ExportParameters(false);
+        string Url(byte[]? bytes) => System.Buffers.Text.Base64Url.EncodeToString(bytes);
+        return $$"""{"keys":[{"kty":"EC","use":"sig","crv":"P-256","x":"{{Url(curve.Q.X)}}","y":"{{Url(curve.Q.Y)}}"}]}""";
+    }
+
     [Fact]
     public async Task A_pull_may_be_in_the_clear_where_its_API_encrypts()
     {

@@ -109,7 +109,7 @@ public sealed class OutsideValuesTests : IAsyncDisposable
             using var signIns = new SignIns(services);
             await using var clients = new ApiClients(job, signIns, services);
             var client = await clients.OfAsync(job.Pulls[0], strand.Values.Text, default);
-            var requests = await StrandRequests.OpenAsync(job.Pulls[0], client, new Dictionary<string, string>(), strand, value, null, services.Secrets, default);
+            var requests = await StrandRequests.OpenAsync(job.Pulls[0], client, new Dictionary<string, string>(), strand, value, null, services.Secrets, new Cursiva.Core.Encryption.DocumentSchemas(""), default);
             using var answer = await client.SendAsync(requests.At(null), default);
             if (job.Pulls[0].Export?.Find is { } find)
                 (await client.SendAsync(new ApiRequest(HttpMethod.Get, requests.AddressOf(find.Path)), default)).Dispose();

@@ -74,4 +74,9 @@ public static class PayloadKeys
 
     // schemas
     public static readonly Key Validate = new("validate", KeyKind.Text, "the file of the JSON Schema (2020-12) that each row must fit; a row that does not stops the run, with every mistake and its place") { Otherwise = "rows are not compared with a schema", Example = "declaration.schema.json" };
+    public static readonly Key ValidateBody = new("validate-body", KeyKind.Text, "the file of the JSON Schema (2020-12) that the body of each request must fit before it is sent; one that does not stops the run, with every mistake and its place")
+    {
+        Otherwise = "bodies are not compared with a schema",
+        Example = "question.schema.json",
+    };
 }

@@ -22,7 +22,7 @@ public static class WriteKeys
     public static readonly Key IfMatch = new("if-match", KeyKind.Text, "the ETag that the thing must still have (RFC 9110 section 13.1.1); 412 leads back to the look, once") { Example = "\"{find.etag}\"" };
     public static readonly Key IdempotencyKey = new("idempotency-key", KeyKind.Switch, "whether the API takes a header Idempotency-Key and does nothing twice under one key; the ledger gives it, and what is in doubt may then be sent again") { Otherwise = "false", Example = "true" };
     public static readonly Key Validate = new("validate", KeyKind.Text, "a file with a JSON Schema (2020-12) that the body must fit before it is sent, from the job file's folder") { Example = "notice.schema.json" };
-    public static readonly Section StepSection = new("step", "one request of a write-back", [When, Get, Post, Put, Patch, Delete, PullKeys.Query, PullKeys.Headers, Body, PullKeys.BodyAs, Text, Type, Rows, Where, PullKeys.Paging, Expect, IfMatch, IdempotencyKey, Validate]);
+    public static readonly Section StepSection = new("step", "one request of a write-back", [When, Get, Post, Put, Patch, Delete, PullKeys.Query, PullKeys.Headers, Body, PullKeys.BodyAs, Text, Type, Rows, Where, PullKeys.Paging, Expect, IfMatch, IdempotencyKey, Validate, PayloadKeys.Body, PayloadKeys.Signatures]);
 
     // a write
     public static readonly Key Sql = new("sql", KeyKind.Text, "gives the items, one a row: one SELECT over pulls and views; steps have its columns as {row.COLUMN}") { Required = true, Example = "select id, name, page from customer_pages" };
