@@ -18,6 +18,7 @@ namespace Cursiva.Cli;
 [JsonSerializable(typeof(DryRunAccount))]
 [JsonSerializable(typeof(RunLine[]))]
 [JsonSerializable(typeof(RunLine))]
+[JsonSerializable(typeof(HistoryLine[]))]
 [JsonSerializable(typeof(PullDifference[]))]
 [JsonSerializable(typeof(LedgerLine[]))]
 [JsonSerializable(typeof(ItemLine[]))]
@@ -29,5 +30,7 @@ namespace Cursiva.Cli;
 [JsonSerializable(typeof(ShapeLine[]))]
 [JsonSerializable(typeof(ColumnsLine))]
 [JsonSerializable(typeof(OperationLine[]))]
+[JsonSerializable(typeof(Core.Operations.UnitFile[]))]
+[JsonSerializable(typeof(Core.Operations.JobsLook))]
 [JsonSerializable(typeof(int[]))]
 internal sealed partial class CliJson : JsonSerializerContext;

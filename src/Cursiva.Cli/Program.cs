@@ -18,6 +18,8 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     new DeliverCommand().Build(),
     new LedgerCommand().Build(),
     new RunsCommand().Build(),
+    new OverviewCommand().Build(),
+    new ScheduleCommand().Build(),
     new CallCommand().Build(),
     new DraftCommand().Build(),
     new ShapeCommand().Build(),

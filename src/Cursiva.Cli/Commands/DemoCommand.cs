@@ -60,10 +60,12 @@ internal sealed class DemoCommand(Shutdown shutdown)
             terminal.Out.Say($"\n[bold]The report for people[/] is {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "reports", "activity.html"))}; open it in a browser, and activity.xlsx in a spreadsheet.");
             terminal.Out.Say($"What changed: cursiva runs compare {Path.GetRelativePath(Environment.CurrentDirectory, job)} {first} {second} --state {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "state"))}");
             terminal.Out.Say($"The mails that the desk got: less {Path.GetRelativePath(Environment.CurrentDirectory, mailbox)}");
-            terminal.Out.Say($"The notices that the exchange has now: cat {Path.GetRelativePath(Environment.CurrentDirectory, notices)}\n");
+            terminal.Out.Say($"The notices that the exchange has now: cat {Path.GetRelativePath(Environment.CurrentDirectory, notices)}");
         }
 
-        terminal.Out.WriteLine("The stand-in has been stopped.");
+        if (outcome == Outcome.Done)
+            await new DemoOperations(place, folder, standIn.Address).ShowAsync(Secret, cancel);
+        terminal.Out.WriteLine("\nThe stand-in has been stopped.");
         return outcome;
     }
 

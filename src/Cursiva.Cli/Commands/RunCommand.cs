@@ -99,6 +99,7 @@ internal sealed class RunCommand(Shutdown shutdown)
                 Full = limits.Full,
                 NoDeliveries = limits.NoDeliveries,
                 StoppedBy = () => shutdown.Outcome,
+                CanBeWatched = true,
             };
             using var trace = TraceFile.Open(limits.Trace, place.Redactor);
             options = options with { Trace = trace, Noted = trace is null ? null : notes => trace.Notes = JsonSerializer.Serialize(notes, RunNotesJson.Default.RunNotes) };

@@ -8,7 +8,7 @@ using Cursiva.Core.State;
 
 namespace Cursiva.Cli.Commands;
 
-/// <summary><c>cursiva runs list|show|compare|prune</c>.</summary>
+/// <summary><c>cursiva runs list|show|compare|prune|watch|stop</c>.</summary>
 internal sealed class RunsCommand
 {
     private readonly CommonOptions _common = new();
@@ -33,12 +33,6 @@ internal sealed class RunsCommand
 
     public Command Build()
     {
-        var list = Leaf("list", "List the runs of a job.", []);
-        list.Executes(_common, async (parsed, place, cancel) =>
-        {
-            RunsView.ShowList(place.Terminal.Out, place.Json, await OpenAsync(parsed, place, cancel));
-            return Outcome.Done;
-        });
         var show = Leaf("show", "Show what is recorded of a run.", [_number]);
         show.Executes(_common, async (parsed, place, cancel) =>
         {
@@ -57,7 +51,7 @@ internal sealed class RunsCommand
         compare.Executes(_common, CompareAsync);
         var prune = Leaf("prune", "Remove the landed rows of runs that nobody needs; their records stay.", [], _keep);
         prune.Executes(_common, PruneAsync);
-        return new Command("runs", "Look at the runs of a job, and compare or remove what they landed.") { list, show, compare, prune };
+        return new Command("runs", "Look at the runs of a job, watch or stop one, and compare or remove what they landed.") { new RunsListCommand(_common).Build(), show, compare, prune, new RunningCommands(_common).Watch(), new RunningCommands(_common).Stop() };
     }
 
     private async Task<Outcome> CompareAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)

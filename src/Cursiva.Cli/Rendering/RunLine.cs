@@ -24,8 +24,10 @@ internal sealed record RunLine(
     long Skipped,
     IReadOnlyList<SkipLine> Skips,
     IReadOnlyList<string> Warnings,
-    string? Landing)
+    string? Landing,
+    RunFigures Figures,
+    IReadOnlyList<Core.Identity.Expiry> Expiries)
 {
     public static RunLine Of(RunRecord run, string? landing) => new(
-        run.Number, run.Phase, run.StartedAt, run.EndedAt, run.Outcome, run.Note, run.Full, run.Inputs, run.Requests, run.Took.TotalSeconds, run.Rows, run.Ends, run.Columns, run.Skipped, run.Skips, run.Warnings, landing);
+        run.Number, run.Phase, run.StartedAt, run.EndedAt, run.Outcome, run.Note, run.Full, run.Inputs, run.Requests, run.Took.TotalSeconds, run.Rows, run.Ends, run.Columns, run.Skipped, run.Skips, run.Warnings, landing, run.Figures, run.Expiries);
 }

@@ -34,6 +34,24 @@ internal static class RunsView
         table.Write(console);
     }
 
+    public static void ShowHistory(IAnsiConsole console, IReadOnlyList<HistoryLine> lines)
+    {
+        if (lines.Count == 0)
+        {
+            console.WriteLine("No job has run in that time.");
+            return;
+        }
+
+        var table = new FittedTable(("began (UTC)", false, 0), ("job", false, 0), ("run", true, 0), ("state", false, 0), ("rows", true, 1), ("requests", true, 3), ("took", true, 2));
+        foreach (var line in lines)
+        {
+            var state = line.State == RunPhase.Done && line.Starts > 1 ? "done, resumed" : State(line.State, line.ExitCode);
+            table.Add([$"{line.StartedAt.UtcDateTime:yyyy-MM-dd HH:mm:ss}", line.Job, $"{line.Run}", state, $"{line.Rows:N0}", $"{line.Requests:N0}", Durations.ForPeople(TimeSpan.FromSeconds(line.TookS))], line.Note);
+        }
+
+        table.Write(console);
+    }
+
     public static void ShowOne(IAnsiConsole console, bool json, JobRuns runs, RunRecord run)
     {
         if (json)
@@ -51,6 +69,7 @@ internal static class RunsView
             Line("ended", $"{Day(ended, runs.Job):yyyy-MM-dd HH:mm:ss} ({runs.Job.Zone.Id})");
         Line("asked for", run.Full ? "everything" : "what the job says");
         Line("requests", $"{run.Requests:N0} in {Durations.ForPeople(run.Took)}");
+        Figures(run, Line);
         Line("landing", LandingOf(runs, run) ?? "removed");
         foreach (var (pull, rows) in run.Rows)
         {
@@ -65,6 +84,23 @@ internal static class RunsView
         foreach (var warning in run.Warnings)
             Line("notice", warning);
         pairs.Write(console);
+    }
+
+    private static void Figures(RunRecord run, Action<string, string> line)
+    {
+        var figures = run.Figures;
+        if (figures.Statuses.Count > 0)
+            line("answers", string.Join(", ", figures.Statuses.OrderBy(status => status.Key, StringComparer.Ordinal).Select(status => $"{status.Value:N0} with {(status.Key == "none" ? "no whole answer" : status.Key)}")));
+        if (figures.Retries > 0 || figures.WaitedS > 0)
+            line("retries", $"{figures.Retries:N0}; waited {Durations.ForPeople(TimeSpan.FromSeconds(figures.WaitedS))} for limits and pauses");
+        if (figures.StagesS.Count > 0)
+            line("stages", string.Join(", ", figures.StagesS.Select(stage => $"{stage.Key} {Durations.ForPeople(TimeSpan.FromSeconds(stage.Value))}")));
+        if (figures.Limits.Count > 0)
+            line("limits", string.Join(", ", figures.Limits.Select(limit => $"{limit.Api}: {limit.Taken:N0} of {limit.Limit} in use at the end")));
+        if (figures.Deliveries.Count > 0)
+            line("deliveries", string.Join(", ", figures.Deliveries.Select(state => $"{state.Value:N0} {state.Key}")));
+        if (figures.LandedBytes > 0)
+            line("landed", SummaryView.Size(figures.LandedBytes));
     }
 
     public static void ShowDifferences(IAnsiConsole console, bool json, IReadOnlyList<PullDifference> differences)
@@ -104,12 +140,14 @@ internal static class RunsView
     // Null when its rows were removed.
     private static string? LandingOf(JobRuns runs, RunRecord run) => runs.Folder.LandingOf(run.Number) is var landing && File.Exists(Path.Combine(landing, "pages.db")) ? landing : null;
 
-    private static string State(RunRecord run) => run.Phase switch
+    private static string State(RunRecord run) => State(run.Phase, run.Outcome);
+
+    private static string State(RunPhase phase, int? code) => phase switch
     {
         RunPhase.Done => "done",
         RunPhase.SetAside => "set aside",
         RunPhase.Running => "running or killed",
-        RunPhase.Stopped => $"stopped with code {run.Outcome}",
+        RunPhase.Stopped => $"stopped with code {code}",
     };
 
     private static DateTimeOffset Day(DateTimeOffset at, Job job) => TimeZoneInfo.ConvertTime(at, job.Zone);

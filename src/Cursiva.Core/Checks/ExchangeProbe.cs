@@ -9,8 +9,6 @@ namespace Cursiva.Core.Checks;
 /// <param name="trust">The certificate authorities that are trusted where a key set is fetched; null for those of the machine.</param>
 internal sealed class ExchangeProbe(string kind, string name, SignInServices services, string? trust)
 {
-    private static readonly TimeSpan s_soon = TimeSpan.FromDays(30);
-
     /// <summary>The keys of an exchange, and what they are used for.</summary>
     public static IReadOnlyList<(KeySource Key, KeyUse Use)> KeysOf(BodyEncryption? encryption, Signatures? signatures)
     {
@@ -53,9 +51,9 @@ internal sealed class ExchangeProbe(string kind, string name, SignInServices ser
     {
         var left = end - services.Clock.GetUtcNow();
         return Line(
-            left < s_soon ? LiveVerdict.Notice : LiveVerdict.Ok,
+            left < Expiry.Soon ? LiveVerdict.Notice : LiveVerdict.Ok,
             $"the certificate of {source} ends in {(int)left.TotalDays} days, on {end:yyyy-MM-dd}",
-            left < s_soon ? "ask the other side for the next one" : null);
+            left < Expiry.Soon ? "ask the other side for the next one" : null);
     }
 
     private LiveLine Line(LiveVerdict state, string says, string? next = null) => new(kind, name, "key", state, says, next);

@@ -7,7 +7,6 @@ namespace Cursiva.Core.Checks;
 /// <summary>Signs in as one identity and looks at what came: token, claims, permissions, clocks, and what ends soon.</summary>
 internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices services)
 {
-    private static readonly TimeSpan s_soon = TimeSpan.FromDays(30);
     private static readonly TimeSpan s_clocksDiffer = TimeSpan.FromMinutes(1);
 
     public async Task<IReadOnlyList<LiveLine>> LookAsync(SignIns signIns, CancellationToken cancel)
@@ -91,34 +90,18 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
     // What ends by itself one night should be known days before.
     private async Task EndsAsync(List<LiveLine> lines, CancellationToken cancel)
     {
-        foreach (var source in identity.Secrets.Where(source => source.Kind == SecretSource.Kept))
-        {
-            if (await services.Store.FindAsync(source.Name, cancel) is { Expires: { } end })
-                lines.Add(Ends("secret", $"'{source.Name}'", end, "have a new secret made, and keep it beside the old one"));
-        }
-
+        foreach (var expiry in await new Expiries(services).OfAsync(identity, cancel))
+            lines.Add(Ends(expiry));
         if (identity.Encryption is { } encryption)
             lines.AddRange(await new ExchangeProbe("identity", identity.Name, services, identity.Trust).EndsAsync([(encryption.Key, KeyUse.Encrypt)], cancel));
-        if (identity.Key is null)
-            return;
-        try
-        {
-            using var key = await SigningKey.LoadAsync(identity.Key, services.Secrets, services.Folder, cancel);
-            if (key.Certificate is { } certificate)
-                lines.Add(Ends("certificate", certificate.Subject, certificate.NotAfter.ToUniversalTime(), "make a new one with cursiva cert create, and have it registered beside the old one"));
-        }
-        catch (RefusedException)
-        {
-            // The sign-in has told it already.
-        }
     }
 
-    private LiveLine Ends(string step, string what, DateTimeOffset end, string next)
+    private LiveLine Ends(Expiry expiry)
     {
-        var left = end - services.Clock.GetUtcNow();
-        return left <= TimeSpan.Zero
-            ? Line(step, LiveVerdict.Failed, $"{what} ended on {end:yyyy-MM-dd}", next)
-            : Line(step, left < s_soon ? LiveVerdict.Notice : LiveVerdict.Ok, $"{what} ends in {(int)left.TotalDays} days, on {end:yyyy-MM-dd}", left < s_soon ? next : null);
+        var now = services.Clock.GetUtcNow();
+        return expiry.At <= now
+            ? Line(expiry.Kind, LiveVerdict.Failed, $"{expiry.Of} ended on {expiry.At:yyyy-MM-dd}", expiry.NextStep)
+            : Line(expiry.Kind, expiry.IsSoon(now) ? LiveVerdict.Notice : LiveVerdict.Ok, $"{expiry.Of} ends in {expiry.DaysLeft(now)} days, on {expiry.At:yyyy-MM-dd}", expiry.IsSoon(now) ? expiry.NextStep : null);
     }
 
     private static bool IsTransport(Refusal refusal) => Catalogue.Entries.FirstOrDefault(entry => entry.Id == refusal.Diagnosis) is { Trouble: not (Trouble.Status or Trouble.NotUnderstood) };

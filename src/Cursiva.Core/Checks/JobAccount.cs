@@ -89,8 +89,8 @@ public sealed record JobAccount(
 
     private static string Describe(Delivery delivery)
     {
-        var what = delivery.When == DeliveryTime.Failed ? "how a run failed" : delivery.Reports.Count > 0 ? string.Join(", ", delivery.Reports) + (delivery.IsPerFile ? ", each file by itself" : "") : delivery.Way is TableWay ? "rows" : "news of the run";
-        var when = delivery.When switch { DeliveryTime.Always => "after every run", DeliveryTime.Rows => "where there are rows", DeliveryTime.Changed => "where the rows have changed", DeliveryTime.Failed => "to be known before anybody asks" };
+        var what = delivery.When == DeliveryTime.Failed ? "how a run failed" : delivery.When == DeliveryTime.Late ? "what overview --late finds" : delivery.Reports.Count > 0 ? string.Join(", ", delivery.Reports) + (delivery.IsPerFile ? ", each file by itself" : "") : delivery.Way is TableWay ? "rows" : "news of the run";
+        var when = delivery.When switch { DeliveryTime.Always => "after every run", DeliveryTime.Rows => "where there are rows", DeliveryTime.Changed => "where the rows have changed", DeliveryTime.Failed => "to be known before anybody asks", DeliveryTime.Late => "once, and once more when it is over" };
         var way = delivery.Way.Of(new DeliveryWords());
         return $"{what}, {way}, {when}{(delivery.RepeatsInDoubt ? ", sent again where in doubt" : "")}";
     }

@@ -22,7 +22,7 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
     {
         var before = await ledger.EntriesAsync(cancel);
         var refused = new List<LedgerEntry>();
-        foreach (var delivery in job.Deliveries.Where(delivery => delivery.When == DeliveryTime.Failed == news.Refusal is not null))
+        foreach (var delivery in job.Deliveries.Where(delivery => IsAbout(delivery, news)))
         {
             List<WrittenFile> files = [.. news.Files.Where(file => delivery.Reports.Contains(file.Report))];
             if (files.Count == 0 && delivery.Reports.Count > 0)
@@ -46,7 +46,7 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
     {
         var shown = new List<(string, string, string, string?)>();
         var before = await ledger.EntriesAsync(cancel);
-        foreach (var delivery in job.Deliveries.Where(delivery => delivery.When != DeliveryTime.Failed))
+        foreach (var delivery in job.Deliveries.Where(delivery => !delivery.TellsOfTrouble))
         {
             List<WrittenFile> files = [.. news.Files.Where(file => delivery.Reports.Contains(file.Report))];
             foreach (var parcel in Parcels(delivery, $"{delivery.Name}-{news.Number}", news, files))
@@ -134,6 +134,13 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
         null => entry.Phase == LedgerPhase.InDoubt ? entry : await ledger.MoveAsync(entry, LedgerPhase.InDoubt, "a process ended while it was sent"),
     };
 
+    private static bool IsAbout(Delivery delivery, RunNews news) => delivery.When switch
+    {
+        DeliveryTime.Late => news.Alarm is not null,
+        DeliveryTime.Failed => news.Refusal is not null,
+        DeliveryTime.Always or DeliveryTime.Rows or DeliveryTime.Changed => news.Refusal is null && news.Alarm is null,
+    };
+
     // One for the run, or one for each file.
     private static IEnumerable<Parcel> Parcels(Delivery delivery, string id, RunNews news, List<WrittenFile> files)
     {
@@ -169,7 +176,7 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
     {
         DeliveryTime.Rows => (parcel.Rows?.Manifest.Count ?? parcel.ReportRows) > 0,
         DeliveryTime.Changed => before.LastOrDefault(entry => entry.Of == delivery.Name && entry.About == Subject(delivery, parcel) && entry.Phase != LedgerPhase.GivenUp)?.Digest != digest,
-        DeliveryTime.Always or DeliveryTime.Failed => true,
+        DeliveryTime.Always or DeliveryTime.Failed or DeliveryTime.Late => true,
     };
 
     private static string Subject(Delivery delivery, Parcel parcel) => delivery.IsPerFile ? parcel.Files[0].Value ?? "" : "";

@@ -18,7 +18,7 @@ public sealed class DeliveryExtracts(Database database, string scratchPath, stri
     public IReadOnlyDictionary<string, DeliveryExtract> Take(IEnumerable<Delivery> deliveries)
     {
         var extracts = new Dictionary<string, DeliveryExtract>(StringComparer.Ordinal);
-        foreach (var delivery in deliveries.Where(delivery => delivery.When != DeliveryTime.Failed))
+        foreach (var delivery in deliveries.Where(delivery => !delivery.TellsOfTrouble))
         {
             if (delivery.Way is TableWay table)
                 extracts[delivery.Name] = new DeliveryExtract(Rows(delivery, table), []);

@@ -17,11 +17,14 @@ public sealed record RunNews(string Job, int Number, DateTimeOffset StartedAt, F
     /// <summary>What deliveries take from the database, by the delivery's name.</summary>
     public IReadOnlyDictionary<string, DeliveryExtract> Extracts { get; init; } = new Dictionary<string, DeliveryExtract>();
 
+    /// <summary>What overview found, in words; null for news of a run.</summary>
+    public string? Alarm { get; init; }
+
     /// <summary>The run on one line.</summary>
     public string Line => string.Create(CultureInfo.InvariantCulture, $"Run {Number} of {Job}, {StartedAt:d MMMM yyyy, HH:mm zzz}.");
 
     /// <summary>What is told of it: a line of a good run, and of another one what the terminal says.</summary>
-    public string Told => Refusal is null ? Line : Words(Refusal) + Line;
+    public string Told => Alarm is not null ? Alarm : Refusal is null ? Line : Words(Refusal) + Line;
 
     private static string Words(Refusal refusal) => string.Concat(new (string Title, string? Text)[]
     {

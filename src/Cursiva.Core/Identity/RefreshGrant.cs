@@ -57,6 +57,10 @@ internal sealed class RefreshGrant(DeclaredIdentity identity, TokenEndpoint endp
             services.Redactor.Remember(successor);
             await tokens.ReplaceAsync(token, successor, CancellationToken.None);
         }
+        else if (reply.Refusal is null)
+        {
+            await tokens.ExtendAsync(token, CancellationToken.None);
+        }
 
         // A server that answered has not left us in doubt.
         if (cutShort && reply.Error == "invalid_grant")

@@ -45,7 +45,7 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
         if (kept is not null)
             return token;
 
-        await services.Store.KeepAsync(name, token, null, cancel);
+        await services.Store.KeepAsync(name, token, Ends, cancel);
         services.Watch.Warned($"identity '{identity.Name}': the refresh token of {identity.RefreshToken} was taken into the store as '{name}'; its successors live there, and the one outside is of no more use");
         return token;
     }
@@ -74,15 +74,22 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     public async Task ReplaceAsync(string token, string successor, CancellationToken cancel)
     {
         var name = await NameAsync(cancel);
-        await services.Store.KeepAsync(name, successor, null, cancel);
+        await services.Store.KeepAsync(name, successor, Ends, cancel);
         await _fates.ReplacedAsync(token, successor, name, cancel);
+    }
+
+    /// <summary>Notes that a token that stays the same was used, where the job says how long one lives that is not.</summary>
+    public async Task ExtendAsync(string token, CancellationToken cancel)
+    {
+        if (identity.RefreshTokenLives is not null)
+            await services.Store.KeepAsync(await NameAsync(cancel), token, Ends, cancel);
     }
 
     /// <summary>Keeps the token of a new sign-in, durably.</summary>
     public async Task KeepAsync(string token, CancellationToken cancel)
     {
         var name = await NameAsync(cancel);
-        await services.Store.KeepAsync(name, token, null, cancel);
+        await services.Store.KeepAsync(name, token, Ends, cancel);
         await _fates.OwnAsync(token, name, cancel);
     }
 
@@ -93,6 +100,9 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
         await _fates.RevokedAsync(name, cancel);
         await services.Store.DropAsync(name, cancel);
     }
+
+    // Every use begins its time anew.
+    private DateTimeOffset? Ends => identity.RefreshTokenLives is { } lives ? services.Clock.GetUtcNow() + lives : null;
 
     // Every seed has a name of its own: two services with seeds of two accounts must not take each other's, and a new seed means
     // a new sign-in by somebody. When the seed is gone from outside, the last one's successors are meant. A token that was spent

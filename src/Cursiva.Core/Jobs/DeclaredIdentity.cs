@@ -69,6 +69,9 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
     /// <summary>Where the first refresh token comes from, or the name it is kept under; null for a name of its own.</summary>
     public SecretSource? RefreshToken { get; init; }
 
+    /// <summary>How long the server keeps a refresh token that nobody uses; null where the job does not say.</summary>
+    public TimeSpan? RefreshTokenLives { get; init; }
+
     /// <summary>The person's name, of grant password.</summary>
     public string? Username { get; init; }
 

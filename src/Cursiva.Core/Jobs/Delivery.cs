@@ -21,6 +21,9 @@ public sealed record Delivery(string Name, Place Place, IReadOnlyList<string> Re
     /// <summary>The name of what is told of the run: a line of a good one, what the terminal says of a failed one.</summary>
     public const string Told = "run.told";
 
+    /// <summary>Whether it tells of trouble in words, and has no report.</summary>
+    public bool TellsOfTrouble => When is DeliveryTime.Failed or DeliveryTime.Late;
+
     /// <summary>Whether each file has a delivery of its own.</summary>
     public bool IsPerFile { get; init; }
 }

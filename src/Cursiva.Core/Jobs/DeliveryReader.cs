@@ -33,8 +33,8 @@ internal sealed class DeliveryReader(Reading reading, IReadOnlyList<Report> repo
 
     private void Check(SectionReader section, DeliveryTime when, List<Key> given, List<Report> delivered, DeliveryWay? way, bool isPerFile)
     {
-        if (when == DeliveryTime.Failed && given.FirstOrDefault(key => key != DeliveryKeys.Mail && key != DeliveryKeys.Message) is { } files)
-            reading.Add(section.At(files), $"{section.Title} is about runs that failed, and has nothing to put there", "send it as a mail: or a message:");
+        if (when is (DeliveryTime.Failed or DeliveryTime.Late) && given.FirstOrDefault(key => key != DeliveryKeys.Mail && key != DeliveryKeys.Message) is { } files)
+            reading.Add(section.At(files), $"{section.Title} is about trouble, and has nothing to put there", "send it as a mail: or a message:");
         if (given.Contains(DeliveryKeys.Table) && delivered.Count > 0)
             reading.Add(section.At(DeliveryKeys.Report), $"{section.Title} fills a table, and its rows come from sql:", "take report: out");
         if (when is DeliveryTime.Rows or DeliveryTime.Changed && delivered.Count == 0 && !given.Contains(DeliveryKeys.Table))
@@ -62,10 +62,10 @@ internal sealed class DeliveryReader(Reading reading, IReadOnlyList<Report> repo
     private List<Report> Reports(SectionReader section, DeliveryTime when, bool mayHaveNone)
     {
         var named = section.Texts(DeliveryKeys.Report);
-        if (named.Count == 0 && when != DeliveryTime.Failed && !mayHaveNone)
-            reading.Add(section.Place, $"{section.Title} has no 'report'", "add report: with the name of a report, or when: failed");
-        if (named.Count > 0 && when == DeliveryTime.Failed)
-            reading.Add(section.At(DeliveryKeys.Report), $"{section.Title} is about runs that failed, which wrote no report", "take report: out, or deliver it with another when:");
+        if (named.Count == 0 && when is not (DeliveryTime.Failed or DeliveryTime.Late) && !mayHaveNone)
+            reading.Add(section.Place, $"{section.Title} has no 'report'", "add report: with the name of a report, or when: failed, or when: late");
+        if (named.Count > 0 && when is (DeliveryTime.Failed or DeliveryTime.Late))
+            reading.Add(section.At(DeliveryKeys.Report), $"{section.Title} is about {(when == DeliveryTime.Failed ? "runs that failed, which wrote no report" : "jobs that are late, and has no report")}", "take report: out, or deliver it with another when:");
         foreach (var (name, place) in named.Where(item => !reports.Any(report => report.Name == item.Text)))
             reading.Add(place, $"no report is named '{name}'", Nearest.Hint(name, [.. reports.Select(report => report.Name)], "reports"));
         return [.. named.Select(item => reports.FirstOrDefault(report => report.Name == item.Text)).OfType<Report>()];

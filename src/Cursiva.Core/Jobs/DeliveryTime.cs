@@ -14,4 +14,7 @@ public enum DeliveryTime
 
     /// <summary>After a run that did not end well.</summary>
     Failed,
+
+    /// <summary>After no run: where <c>overview --late</c> finds something that somebody has to look at.</summary>
+    Late,
 }

@@ -29,6 +29,7 @@ internal sealed class IdentityReader(Reading reading)
             TokenEndsAt = section.Pointer(IdentityKeys.TokenEndsAt),
             Encryption = new PayloadReader(reading).SignIn(section),
             AuthorizationParameters = section.ValueMap(IdentityKeys.AuthorizationParameters),
+            RefreshTokenLives = section.Duration(IdentityKeys.RefreshTokenLives),
             RefreshToken = section.SecretSources(IdentityKeys.RefreshToken) is [var refresh, ..] ? refresh : null,
             Username = section.Text(IdentityKeys.Username),
             Password = section.SecretSources(IdentityKeys.Password) is [var password, ..] ? password : null,

@@ -43,6 +43,15 @@ public sealed record Job(
     /// <summary>Which landings stay on disk.</summary>
     public Keep Keep { get; init; } = Keep.Default;
 
+    /// <summary>When it runs; null where it does not say.</summary>
+    public Schedule? Schedule { get; init; }
+
+    /// <summary>By when a run must be done, where something else starts it; null where it does not say.</summary>
+    public Schedule? Expected { get; init; }
+
+    /// <summary>The secret sources that the file and what it includes name, as they are written.</summary>
+    public IReadOnlyList<SecretSource> NamedSources { get; init; } = [];
+
     /// <summary>Bytes that SQL may take in memory.</summary>
     public long Memory { get; init; } = 1024L * 1024 * 1024;
 

@@ -100,12 +100,17 @@ public sealed class JobReader
             Writes = new WriteReader(_reading, apis, identities).Writes(top),
             Deadline = top.Duration(JobKeys.Deadline),
             Keep = KeepOf(top),
+            Schedule = new ScheduleReader(_reading, zone).Read(top),
+            Expected = new ScheduleReader(_reading, zone).Expected(top),
+            NamedSources = [.. sections.SelectMany(section => section.File.Texts()).Select(SecretSource.TryParse).OfType<SecretSource>().Distinct()],
             Memory = (top.Whole(JobKeys.Memory) ?? 1024) * 1024L * 1024,
             Skips = top.Choice(JobKeys.Skips) switch { "fail" => SkipsEnd.Fail, "exit-code" => SkipsEnd.ExitCode, _ => SkipsEnd.Tell },
             Spill = top.Whole(JobKeys.Spill) is { } spill ? spill * 1024L * 1024 : Job.DefaultSpill,
             Strands = services.Strands,
             EnvFile = top.Text(JobKeys.EnvFile) is { } variables ? Path.Combine(folder, variables) : null,
         };
+        if (!top.Has(JobKeys.Pulls) && !job.Deliveries.Any(delivery => delivery.When == DeliveryTime.Late))
+            _reading.Add(top.Place, $"the job has no '{JobKeys.Pulls.Name}'", "add pulls: what is fetched, by name; each becomes a table");
         return _reading.Mistakes.Count == 0
             ? job
             : throw new JobMistakesException([.. _reading.Mistakes.Distinct().OrderBy(mistake => mistake.Place.File != path).ThenBy(mistake => mistake.Place.Line).ThenBy(mistake => mistake.Place.Column)]) { Job = job };

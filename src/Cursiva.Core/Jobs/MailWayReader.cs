@@ -22,7 +22,7 @@ internal sealed class MailWayReader(SectionReader section, IReadOnlyDictionary<s
         foreach (var (file, place) in section.RawTexts(DeliveryKeys.Attach).Where(item => item.Text != NoFiles && !delivered.SelectMany(report => report.Files).Any(file => file.Path.Text == item.Text)))
             _reading.Add(place, $"{section.Title} attaches '{file}', which none of its reports writes", Nearest.Hint(file, [.. delivered.SelectMany(report => report.Files).Select(written => written.Path.Text)], "files"));
         var attach = section.Has(DeliveryKeys.Attach) ? section.RawTexts(DeliveryKeys.Attach).Select(item => item.Text).Where(text => text != NoFiles).ToList() : null;
-        if (toSql is not null && when == DeliveryTime.Failed)
+        if (toSql is not null && when is DeliveryTime.Failed or DeliveryTime.Late)
             _reading.Add(section.At(DeliveryKeys.To), $"{section.Title} is about runs that failed, whose rows may not be there", "name the addresses themselves");
         return server is not var (host, port) || from is null ? null : new MailWay(host, port, security, section.Text(DeliveryKeys.User), section.SecretSources(DeliveryKeys.Password) is [var password, ..] ? password : null, identity, from, subject, Words(DeliveryKeys.MailText), attach)
         {
@@ -67,5 +67,5 @@ internal sealed class MailWayReader(SectionReader section, IReadOnlyDictionary<s
     }
 
     private static string Subject(IReadOnlyList<Report> delivered, DeliveryTime when) =>
-        when == DeliveryTime.Failed ? "" : string.Join(", ", delivered.Select(report => report.Title)).Replace("{", "{{", StringComparison.Ordinal).Replace("}", "}}", StringComparison.Ordinal) + ", {run.date}";
+        when is DeliveryTime.Failed or DeliveryTime.Late ? "" : string.Join(", ", delivered.Select(report => report.Title)).Replace("{", "{{", StringComparison.Ordinal).Replace("}", "}}", StringComparison.Ordinal) + ", {run.date}";
 }

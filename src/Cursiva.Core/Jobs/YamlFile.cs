@@ -47,6 +47,9 @@ internal sealed class YamlFile
         return Of(name, bytes, mistakes);
     }
 
+    /// <summary>Every text in it.</summary>
+    public IEnumerable<string> Texts() => Root is null ? [] : Root.AllNodes.OfType<YamlScalarNode>().Select(node => node.Value).OfType<string>();
+
     /// <summary>Reads the bytes of a file.</summary>
     public static YamlFile Of(string name, byte[] bytes, List<Mistake> mistakes)
     {

@@ -27,7 +27,7 @@ internal sealed class HtmlPageWriter : IReportWriter
         _output = new BufferedOutput(stream);
         _context = context;
         _shown = new ShownValue(context.Zone);
-        _script = Resource("page.js");
+        _script = PageStyle.Script;
         var hash = Convert.ToBase64String(SHA256.HashData(Encoding.UTF8.GetBytes(_script)));
         Html($"""
             <!doctype html>
@@ -39,7 +39,7 @@ internal sealed class HtmlPageWriter : IReportWriter
             <meta name="generator" content="Cursiva {HtmlText.Escape(context.Version)}">
             <title>{HtmlText.Escape(report.Title)}</title>
             <style>
-            {Resource("page.css")}</style>
+            {PageStyle.Style}</style>
             </head>
             <body>
             <main>
@@ -133,10 +133,4 @@ internal sealed class HtmlPageWriter : IReportWriter
     }
 
     private void Html(string html) => HtmlText.Write(_output, html);
-
-    private static string Resource(string name)
-    {
-        using var reader = new StreamReader(typeof(HtmlPageWriter).Assembly.GetManifestResourceStream(name)!);
-        return reader.ReadToEnd();
-    }
 }

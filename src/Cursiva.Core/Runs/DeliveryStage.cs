@@ -79,6 +79,18 @@ internal sealed class DeliveryStage : IAsyncDisposable
         await AsideAsync(async () => _handled.AddRange(await _desk.EnterAsync(news, cancel)), cancel);
     }
 
+    /// <summary>Enters what overview found, for the deliveries that tell it, and sends it.</summary>
+    /// <param name="number">Tells this time from others.</param>
+    /// <returns>What has not left, told for people; null where everything has.</returns>
+    /// <exception cref="RefusedException">The outbox cannot be written.</exception>
+    public async Task<Refusal?> TellAsync(int number, string words, CancellationToken cancel)
+    {
+        var now = TimeZoneInfo.ConvertTime(_options.Clock.GetUtcNow(), _job.Zone);
+        var news = new RunNews(_job.Title, number, now, RunNames.Of(_job, new RunRecord(number, now, "", 0)), "", [], null) { Alarm = _options.Redactor.Clean(words) };
+        await AsideAsync(async () => _handled.AddRange(await _desk.EnterAsync(news, cancel)), cancel);
+        return await SendAsync(cancel);
+    }
+
     /// <summary>Does what the job's writes say about a run's items.</summary>
     /// <param name="extracts">The file of items of each write, by its name.</param>
     /// <returns>What became of each item.</returns>

@@ -20,6 +20,27 @@ internal static class DiskSpace
         };
     }
 
+    /// <summary>Bytes of the files below a folder; 0 where it is not there. A file that goes meanwhile does not count.</summary>
+    public static long Below(string folder)
+    {
+        if (!Directory.Exists(folder))
+            return 0;
+        long sum = 0;
+        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*", new EnumerationOptions { RecurseSubdirectories = true, IgnoreInaccessible = true, AttributesToSkip = FileAttributes.ReparsePoint }))
+        {
+            try
+            {
+                sum += file.Length;
+            }
+            catch (IOException)
+            {
+                // Gone since it was listed.
+            }
+        }
+
+        return sum;
+    }
+
     /// <summary>A number of bytes for people.</summary>
     public static string Megabytes(long bytes) => $"{(bytes / 1048576.0).ToString("N0", CultureInfo.InvariantCulture)} MiB";
 }

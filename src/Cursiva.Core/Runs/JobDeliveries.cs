@@ -19,6 +19,26 @@ public sealed class JobDeliveries(Job job, RunOptions options, IRunWatch watch)
         return (stage.Handled, objection);
     }
 
+    /// <summary>Tells what overview found, by the deliveries that have <c>when: late</c>.</summary>
+    /// <param name="number">Tells this time from others.</param>
+    /// <param name="words">What is told.</param>
+    /// <returns>What stands in its way; null where it has left.</returns>
+    /// <exception cref="RefusedException">The job has no such delivery, or is running.</exception>
+    public async Task<Refusal?> TellAsync(int number, string words, CancellationToken cancel)
+    {
+        if (!job.Deliveries.Any(delivery => delivery.When == DeliveryTime.Late))
+        {
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"job '{job.Name}' has no delivery with when: late")
+            {
+                NextStep = "write one into it: deliveries: { night-watch: { when: late, message: { address: kept:hook } } }",
+            });
+        }
+
+        await using var scope = await RunScope.OpenAsync(job, options, cancel);
+        await using var stage = new DeliveryStage(job, scope, options, watch);
+        return await stage.TellAsync(number, words, cancel);
+    }
+
     /// <summary>Enters somebody's decision about an entry that has not left, or about one item of a write.</summary>
     /// <param name="id">The entry's, or <c>ENTRY/ITEM</c>.</param>
     /// <param name="phase">Sent, ready (to be sent again) or given up.</param>

@@ -10,9 +10,15 @@ public sealed class JobFolder
 {
     /// <summary>The folder of one job under the state folder.</summary>
     public JobFolder(StateFolder state, Job job)
+        : this(state, job.Name)
+    {
+    }
+
+    /// <summary>The folder of the job of a name.</summary>
+    public JobFolder(StateFolder state, string name)
     {
         // Wherever the file lies: a job that is moved keeps its history. A name has no characters that a path could trip over.
-        Key = job.Name;
+        Key = name;
         Path = System.IO.Path.Combine(state.Root, "jobs", Key);
     }
 

@@ -22,6 +22,9 @@ public sealed class JobRun
     private ReportStage? _reports;
     private IReadOnlyList<LedgerEntry> _delivered = [];
     private ReportsWritten _written = ReportsWritten.None;
+    private readonly StageClock _stages;
+    private IReadOnlyList<Expiry> _expiries = [];
+    private RunFigures _figures = RunFigures.None;
     private RunRecord? _run;
     private int _number;
 
@@ -31,6 +34,7 @@ public sealed class JobRun
         _options = options;
         _watch = watch;
         _counters = new RunCounters(watch, options.Clock);
+        _stages = new StageClock(options.Clock);
         _start = options.Clock.GetTimestamp();
     }
 
@@ -78,7 +82,7 @@ public sealed class JobRun
         if (decision.GoOn is not null)
             job = then;
         var run = decision.GoOn is { } stopped
-            ? stopped with { Phase = RunPhase.Running, EndedAt = null, Outcome = null, Note = null }
+            ? stopped with { Phase = RunPhase.Running, EndedAt = null, Outcome = null, Note = null, Starts = stopped.Starts + 1 }
             : new RunRecord((last?.Number ?? 0) + 1, now, job.Period, RunLanding.Format) { Full = _options.Full };
         run = run with
         {
@@ -91,10 +95,19 @@ public sealed class JobRun
         await scope.Store.WriteAsync(run, cancel);
         _options.Noted?.Invoke(new RunNotes(job.Name, run.Number, run.StartedAt, decision.GoOn is not null, run.Inputs, scope.Runs.Records.LastOrDefault(earlier => earlier.Phase == RunPhase.Done) is { } good && !run.Full ? good.Marks : []));
         _watch.Began(run.Number, decision.GoOn is not null, decision.Reason);
-        return await RecordedAsync(job, run, scope, decision, cancel);
+        if (!_options.CanBeWatched)
+            return await RecordedAsync(job, run, scope, decision, _options.StoppedBy, cancel);
+        await using var pulse = new RunPulse(new PulseFile(scope.Folder.Path), run.Number, () => Pulse(job, run), _options.Clock);
+        using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, pulse.Stop);
+        return await RecordedAsync(job, run, scope, decision, () => pulse.Stop.IsCancellationRequested ? Outcome.Terminated : _options.StoppedBy(), either.Token);
     }
 
-    private async Task<RunSummary> RecordedAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, CancellationToken cancel)
+    private Pulse Pulse(Job job, RunRecord run) => new(
+        job.Name, run.Number, Environment.ProcessId, Environment.MachineName, run.StartedAt, _options.Clock.GetUtcNow(), _stages.Now,
+        [.. _pulls?.Progress.Select(pull => new PulledSoFar(pull.Pull, pull.Rows, pull.Pages, pull.Total, pull.Repeats ? pull.StrandsEnded : null, pull.Skips)) ?? []],
+        _counters.Requests, _counters.Retries, Math.Round(_counters.Waited.TotalSeconds, 1));
+
+    private async Task<RunSummary> RecordedAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, Func<Outcome> stoppedBy, CancellationToken cancel)
     {
         // One budget for what is fetched and for what is written.
         var budget = new Budget(_options.MaxRequests, _options.Deadline, _options.Clock);
@@ -119,7 +132,7 @@ public sealed class JobRun
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
-            outcome = _options.StoppedBy();
+            outcome = stoppedBy();
             refusal = new Refusal(outcome, "stopped as asked; what has arrived is kept");
         }
         catch (OperationCanceledException) when (deadline.IsCancellationRequested)
@@ -154,13 +167,16 @@ public sealed class JobRun
             Skipped = _pulls?.Reasons.Sum(reason => reason.Strands) ?? 0,
             Requests = run.Requests + _counters.Requests,
             Took = run.Took + _options.Clock.GetElapsedTime(_start),
+            Expiries = _expiries,
         };
         await scope.Store.WriteAsync(ended, CancellationToken.None);
         if (outcome is Outcome.InternalError or Outcome.SignInRefused or Outcome.ApiFailed or Outcome.TooManySkips or Outcome.ReportFailed)
             await TellFailureAsync(deliveries, ended, refusal!, cancel);
-        else if (outcome == Outcome.Done && await DeliverAsync(deliveries, cancel) is { } pending)
+        else if (outcome == Outcome.Done && await _stages.MeasureAsync("deliveries", () => DeliverAsync(deliveries, cancel)) is { } pending)
             (outcome, refusal) = (pending.Outcome, pending);
         _delivered = deliveries.Handled;
+        _figures = await new StartFigures(_counters, _stages, _options.Clock).OfAsync(job, run, scope, _reports?.Files ?? [], _delivered);
+        await scope.Store.WriteAsync(ended with { Figures = _figures }, CancellationToken.None);
         if (ended.Phase == RunPhase.Done)
             Prune(job, scope.Folder, [.. scope.Runs.Records.Where(other => other.Number != ended.Number), ended]);
         if (outcome == Outcome.Done && job.Skips == SkipsEnd.ExitCode && _pulls?.Reasons is { Count: > 0 } skips)
@@ -220,6 +236,8 @@ public sealed class JobRun
         services = _options.Through?.Invoke(services) ?? services;
         using var senders = services.Senders;
         senders.Trace = _options.Trace;
+        if (services.Rehearsed is null)
+            _expiries = await new Expiries(services).OfAsync(job, cancel);
         using var signIns = new SignIns(services);
         await using var clients = new ApiClients(job, signIns, services);
         await clients.PrepareAsync(cancel);
@@ -232,14 +250,14 @@ public sealed class JobRun
         var history = new RunHistory(scope.Runs.Records, () => _run!, scope.Folder, _options);
         _pulls = new PullStage(job, _options, scope.Folder, run, place.OutFolder, _watch, _counters);
         await using var fold = new FoldUnderWay(new ChainFold(job, scope.Runs.Records, scope.Folder, _options));
-        await _pulls.RunAsync(landing, clients, services, history, AnewAsync, cancel);
+        await _stages.MeasureAsync("pulls", () => _pulls.RunAsync(landing, clients, services, history, AnewAsync, cancel));
 
         // Told once: a report that is written later says the same.
-        _run = _run! with { LandedAt = run.LandedAt ?? _options.Clock.GetUtcNow(), Warnings = _pulls.Warnings, Marks = _pulls.Marks(landing, history.Marks) };
+        _run = _run! with { LandedAt = run.LandedAt ?? _options.Clock.GetUtcNow(), Warnings = [.. _pulls.Warnings, .. EndSoon], Marks = _pulls.Marks(landing, history.Marks) };
         _reports = new ReportStage(job, _run, scope.Folder, _options, _watch);
 
         // SQL and files keep a thread busy for long; whoever draws the progress has another.
-        _written = await Task.Run(() => _reports.Write(landing, history, extracts => deliveries.WriteAsync(_run, extracts, cancel).GetAwaiter().GetResult(), cancel), cancel);
+        _written = await _stages.MeasureAsync("reports", () => Task.Run(() => _reports.Write(landing, history, extracts => deliveries.WriteAsync(_run, extracts, cancel).GetAwaiter().GetResult(), cancel), cancel));
         _run = _run with { Columns = _written.Columns, Reports = _written.Totals, FilesPer = _written.FilesPer };
         foreach (var folded in await fold.EndAsync(_watch.Warned, cancel))
             await scope.RewriteAsync(folded, cancel);
@@ -250,6 +268,8 @@ public sealed class JobRun
             return scope.Store.WriteAsync(_run, CancellationToken.None);
         }
     }
+
+    private IEnumerable<string> EndSoon => _expiries.Where(expiry => expiry.IsSoon(_options.Clock.GetUtcNow())).Select(expiry => $"{expiry.Words(_options.Clock.GetUtcNow())}: {expiry.NextStep}");
 
     private RunSummary Summary(Outcome outcome, Refusal? refusal) => new(
         _number,
@@ -266,7 +286,10 @@ public sealed class JobRun
         Statuses = _counters.Statuses,
         Skipped = _pulls?.Reasons.Sum(reason => reason.Strands) ?? 0,
         Ends = _pulls?.Ends ?? [],
-        Warnings = _pulls?.Warnings ?? [],
+        Warnings = [.. _pulls?.Warnings ?? [], .. EndSoon],
+        Expiries = _expiries,
+        StagesS = _stages.Seconds,
+        LandedBytes = _figures.LandedBytes,
         Deliveries = _delivered,
     };
 }

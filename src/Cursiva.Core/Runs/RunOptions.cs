@@ -34,6 +34,9 @@ public sealed record RunOptions(
     /// <summary>Whether incremental pulls ask for everything, whatever earlier runs brought.</summary>
     public bool Full { get; init; }
 
+    /// <summary>Whether it tells others once a second how it goes, and stops when they ask.</summary>
+    public bool CanBeWatched { get; init; }
+
     /// <summary>Whether deliveries are entered into the ledger and not sent.</summary>
     public bool NoDeliveries { get; init; }
 

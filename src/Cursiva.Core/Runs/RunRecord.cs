@@ -68,11 +68,20 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     /// <summary>Whether it asked for everything, whatever earlier runs brought.</summary>
     public bool Full { get; init; }
 
+    /// <summary>How often it was started: once, and once more for each time it was resumed.</summary>
+    public int Starts { get; init; } = 1;
+
     /// <summary>Requests that servers saw, those without a whole answer included, over all its starts.</summary>
     public long Requests { get; init; }
 
     /// <summary>How long its starts took together.</summary>
     public TimeSpan Took { get; init; }
+
+    /// <summary>What was counted of it.</summary>
+    public RunFigures Figures { get; init; } = RunFigures.None;
+
+    /// <summary>What it needs that ends by itself, as it was known then.</summary>
+    public IReadOnlyList<Identity.Expiry> Expiries { get; init; } = [];
 
     /// <summary>The pulls whose rows of this run and of those before it are folded into one landing, see <see cref="JobFolder.FoldOf"/>.</summary>
     public string[] Folded { get; init; } = [];

@@ -15,8 +15,11 @@ public sealed class RunStore(IState state, JobFolder job)
     public async Task<IReadOnlyList<RunRecord>> NewestAsync(int most, CancellationToken cancel) => Read(await state.NewestAsync(Kind, job.Key + "/", most, cancel));
 
     /// <summary>Writes the record, durably.</summary>
-    public Task WriteAsync(RunRecord run, CancellationToken cancel) =>
-        state.WriteAsync(Kind, $"{job.Key}/{run.Number:D9}", JsonSerializer.SerializeToUtf8Bytes(run, RunRecordJson.Default.RunRecord), cancel);
+    public async Task WriteAsync(RunRecord run, CancellationToken cancel)
+    {
+        await state.WriteAsync(Kind, $"{job.Key}/{run.Number:D9}", JsonSerializer.SerializeToUtf8Bytes(run, RunRecordJson.Default.RunRecord), cancel);
+        await new HistoryBook(state).WriteAsync(HistoryLine.Of(job.Key, run), cancel);
+    }
 
     private static IReadOnlyList<RunRecord> Read(IReadOnlyList<byte[]> documents) => [.. documents.Select(document => JsonSerializer.Deserialize(document, RunRecordJson.Default.RunRecord)!)];
 }

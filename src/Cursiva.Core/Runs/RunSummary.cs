@@ -26,6 +26,15 @@ public sealed record RunSummary(
     /// <summary>Requests by the status of their answers; under 0 those without a whole one.</summary>
     public IReadOnlyDictionary<int, long> Statuses { get; init; } = new Dictionary<int, long>();
 
+    /// <summary>Seconds by stage of this start.</summary>
+    public IReadOnlyDictionary<string, double> StagesS { get; init; } = new Dictionary<string, double>();
+
+    /// <summary>The size of the landing on disk.</summary>
+    public long LandedBytes { get; init; }
+
+    /// <summary>What the job needs that ends by itself.</summary>
+    public IReadOnlyList<Identity.Expiry> Expiries { get; init; } = [];
+
     /// <summary>How many strands were skipped.</summary>
     public long Skipped { get; init; }
 

@@ -30,9 +30,15 @@ public interface IState : IAsyncDisposable
     /// <param name="most">At most so many.</param>
     Task<IReadOnlyList<byte[]>> NewestAsync(string kind, string prefix, int most, CancellationToken cancel);
 
+    /// <summary>The documents whose key is not before one key and before another, with their keys, in ordinal order.</summary>
+    Task<IReadOnlyList<KeyValuePair<string, byte[]>>> RangeAsync(string kind, string from, string before, CancellationToken cancel);
+
     /// <summary>Holds slots for longer: their request is still on its way.</summary>
     /// <returns>The slots as they are held now; one that was taken for lost is left out.</returns>
     Task<IReadOnlyList<Slot>> HoldSlotsAsync(IReadOnlyList<Slot> slots, DateTimeOffset until, CancellationToken cancel);
+
+    /// <summary>How many slots of a bucket are taken at a time.</summary>
+    Task<int> CountSlotsAsync(string bucket, DateTimeOffset now, CancellationToken cancel);
 
     /// <summary>Takes permits, each with one slot of every window or none at all.</summary>
     /// <param name="most">How many are wanted; fewer are taken when there are no more.</param>

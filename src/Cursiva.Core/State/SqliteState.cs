@@ -160,6 +160,24 @@ public sealed class SqliteState : IState
     }, cancel);
 
     /// <inheritdoc/>
+    public Task<IReadOnlyList<KeyValuePair<string, byte[]>>> RangeAsync(string kind, string from, string before, CancellationToken cancel) => Alone<IReadOnlyList<KeyValuePair<string, byte[]>>>(() =>
+    {
+        using var command = Command("select key, document from documents where kind = $kind and key >= $from and key < $before order by key", ("$kind", kind), ("$from", from), ("$before", before));
+        using var rows = command.ExecuteReader();
+        var documents = new List<KeyValuePair<string, byte[]>>();
+        while (rows.Read())
+            documents.Add(new(rows.GetString(0), (byte[])rows[1]));
+        return documents;
+    }, cancel);
+
+    /// <inheritdoc/>
+    public Task<int> CountSlotsAsync(string bucket, DateTimeOffset now, CancellationToken cancel) => Alone(() =>
+    {
+        using var command = Command("select count(*) from slots where bucket = $bucket and free_at > $now", ("$bucket", bucket), ("$now", now.UtcTicks));
+        return (int)(long)command.ExecuteScalar()!;
+    }, cancel);
+
+    /// <inheritdoc/>
     public ValueTask DisposeAsync()
     {
         _connection.Dispose();

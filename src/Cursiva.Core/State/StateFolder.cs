@@ -40,6 +40,15 @@ public sealed record StateFolder(string Root)
             RequireOwn(path, "the state folder and what is in it", FileOwner.Of(path));
     }
 
+    /// <summary>Prepares the folder for somebody who only looks: root may look at the folder of another user, whose files stay that user's.</summary>
+    /// <exception cref="RefusedException">It belongs to somebody else, or others may write to it.</exception>
+    /// <exception cref="IOException">It cannot be created.</exception>
+    public void PrepareToRead(IDisk disk)
+    {
+        if (FileOwner.Me != 0 || !File.Exists(Database))
+            Prepare(disk);
+    }
+
     /// <summary>Makes sure that a file or folder is this user's and nobody else's to write.</summary>
     /// <exception cref="RefusedException">It is not.</exception>
     public static void RequireOwn(string path, string what, FileOwner? owner)

@@ -22,6 +22,10 @@ internal sealed class DyingState(IState state, int writes) : IState
     public Task<SlotAnswer> TakeSlotsAsync(IReadOnlyList<SlotWindow> windows, int most, DateTimeOffset now, TimeSpan hold, IReadOnlyList<SlotReturn> givenBack, CancellationToken cancel) =>
         state.TakeSlotsAsync(windows, most, now, hold, givenBack, cancel);
 
+    public Task<IReadOnlyList<KeyValuePair<string, byte[]>>> RangeAsync(string kind, string from, string before, CancellationToken cancel) => state.RangeAsync(kind, from, before, cancel);
+
+    public Task<int> CountSlotsAsync(string bucket, DateTimeOffset now, CancellationToken cancel) => state.CountSlotsAsync(bucket, now, cancel);
+
     public ValueTask DisposeAsync() => ValueTask.CompletedTask;
 
     internal sealed class DeadException : Exception;

@@ -31,5 +31,9 @@ internal sealed class FailingState(IState state) : IState
 
     public Task<IReadOnlyList<byte[]>> NewestAsync(string kind, string prefix, int most, CancellationToken cancel) => state.NewestAsync(kind, prefix, most, cancel);
 
+    public Task<IReadOnlyList<KeyValuePair<string, byte[]>>> RangeAsync(string kind, string from, string before, CancellationToken cancel) => state.RangeAsync(kind, from, before, cancel);
+
+    public Task<int> CountSlotsAsync(string bucket, DateTimeOffset now, CancellationToken cancel) => state.CountSlotsAsync(bucket, now, cancel);
+
     public ValueTask DisposeAsync() => state.DisposeAsync();
 }

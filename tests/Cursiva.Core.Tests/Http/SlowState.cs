@@ -36,4 +36,8 @@ internal sealed class SlowState(IState state) : IState
         _may.Dispose();
         await state.DisposeAsync();
     }
+
+    public Task<IReadOnlyList<KeyValuePair<string, byte[]>>> RangeAsync(string kind, string from, string before, CancellationToken cancel) => state.RangeAsync(kind, from, before, cancel);
+
+    public Task<int> CountSlotsAsync(string bucket, DateTimeOffset now, CancellationToken cancel) => state.CountSlotsAsync(bucket, now, cancel);
 }

@@ -24,7 +24,7 @@ public sealed class JobSchemaTests
     [Fact]
     public void Every_key_of_the_reader_is_in_the_schema_and_none_other()
     {
-        var keys = typeof(JobKeys).GetFields().Concat(typeof(IdentityKeys).GetFields()).Concat(typeof(PayloadKeys).GetFields()).Concat(typeof(PullKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Concat(typeof(DeliveryKeys).GetFields()).Concat(typeof(UploadKeys).GetFields()).Concat(typeof(WriteKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!)
+        var keys = typeof(JobKeys).GetFields().Concat(typeof(ScheduleKeys).GetFields()).Concat(typeof(IdentityKeys).GetFields()).Concat(typeof(PayloadKeys).GetFields()).Concat(typeof(PullKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Concat(typeof(DeliveryKeys).GetFields()).Concat(typeof(UploadKeys).GetFields()).Concat(typeof(WriteKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!)
             .SelectMany(section => section.Keys).Select(key => key.Name).Distinct().Order();
         var schema = System.Text.Json.Nodes.JsonNode.Parse(JobSchema.Write())!;
         Properties(schema).Distinct().Order().ShouldBe(keys);
@@ -63,7 +63,7 @@ public sealed class JobSchemaTests
     {
         using var folder = new TemporaryFolder();
         var schema = await JsonSchema.FromJsonAsync(JobSchema.Write(), CancellationToken.None);
-        var section = typeof(JobKeys).GetFields().Concat(typeof(PullKeys).GetFields()).Concat(typeof(PayloadKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Concat(typeof(DeliveryKeys).GetFields()).Concat(typeof(UploadKeys).GetFields()).Concat(typeof(WriteKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!).First(section => section.Name == name);
+        var section = typeof(JobKeys).GetFields().Concat(typeof(ScheduleKeys).GetFields()).Concat(typeof(PullKeys).GetFields()).Concat(typeof(PayloadKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Concat(typeof(DeliveryKeys).GetFields()).Concat(typeof(UploadKeys).GetFields()).Concat(typeof(WriteKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!).First(section => section.Name == name);
         foreach (var key in section.Keys.Where(key => s_judged.Contains(key.Kind) && key != JobKeys.Cursiva))
         {
             foreach (var value in s_values.Concat([key.Least.ToString(), (key.Least - 1).ToString(), key.Most.ToString(), ((long)key.Most + 1).ToString()]))

@@ -32,6 +32,7 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
         ["identities/app/secret"] = "\"env:OTHER\"",
         ["identities/app/username"] = "\"other\"",
         ["identities/app/password"] = "\"env:OTHER\"",
+        ["identities/app/refresh-token-lives"] = "\"5d\"",
         ["identities/app/refresh-token"] = "\"kept:other\"",
         ["identities/app/scope"] = "[\"other\"]",
         ["identities/app/token-parameters"] = "{\"other\":\"x\"}",

@@ -55,7 +55,7 @@ public static class DeliveryKeys
 
     // deliveries
     public static readonly Key Report = new("report", KeyKind.Texts, "the reports whose files are delivered") { Otherwise = "none, for when: failed, message: and table:", Example = "late" };
-    public static readonly Key When = new("when", KeyKind.Choice, "after which runs: all that wrote the reports; where these have rows; where their rows are others than those delivered last; or after a run that did not end well, with what the terminal says") { Choices = ["always", "rows", "changed", "failed"], Otherwise = "always" };
+    public static readonly Key When = new("when", KeyKind.Choice, "after which runs: all that wrote the reports; where these have rows; where their rows are others than those delivered last; after a run that did not end well, with what the terminal says; or after no run, where cursiva overview --late finds a job late, failed, unusual, or something that ends") { Choices = ["always", "rows", "changed", "failed", "late"], Otherwise = "always" };
     public static readonly Key Per = new("per", KeyKind.Choice, "whether each file of the reports has a mail of its own: with file, each recipient that to: { sql: } gives for a file gets this file and no other") { Choices = ["run", "file"], Otherwise = "run" };
     public static readonly Key Mail = new("mail", KeyKind.Section, "as a mail") { Inside = MailSection };
     public static readonly Key Folder = new("folder", KeyKind.Section, "into a folder") { Inside = FolderSection };

@@ -27,6 +27,12 @@ public static class IdentityKeys
     public static readonly Key Password = new("password", KeyKind.SecretSource, "where the person's password is, for grant password") { Example = "kept:reporting-password" };
     public static readonly Key RefreshToken = new("refresh-token", KeyKind.SecretSource, "where the refresh token is kept: kept:NAME, one for each account with an input in the name; or env:NAME or file:PATH, which is taken once, its successors living in the store") { Otherwise = "kept under a name of the identity", Example = "kept:exchange/{account}" };
 
+    public static readonly Key RefreshTokenLives = new("refresh-token-lives", KeyKind.Duration, "how long the server keeps a refresh token that nobody uses: check, run and overview tell when it ends, and cursiva schedule keeps it alive between runs")
+    {
+        Otherwise = "not known, and not told",
+        Example = "14d",
+    };
+
     // the key
     public static readonly Key PrivateKey = new("private", KeyKind.SecretSource, "a PKCS #12 or PEM file with the private key, encrypted or not; as file:PATH, or the text of a PEM from any source") { Required = true, Example = "file:reporting.p12" };
     public static readonly Key Certificate = new("certificate", KeyKind.Text, "the file with the certificate, PEM or DER, when it does not come with the key") { Otherwise = "taken from where the key is", Example = "reporting.crt" };
@@ -68,7 +74,7 @@ public static class IdentityKeys
     public static readonly Section Section = new("identity", "who the job signs in as",
     [
         Grant, Issuer, TokenEndpoint, AuthorizationEndpoint, DeviceAuthorizationEndpoint, IntrospectionEndpoint, RevocationEndpoint, JwksUri, Trust,
-        ClientId, ClientAuth, Secret, PrivateKeyGroup, Assertion, Username, Password, RefreshToken,
+        ClientId, ClientAuth, Secret, PrivateKeyGroup, Assertion, Username, Password, RefreshToken, RefreshTokenLives,
         Scope, TokenParameters, TokenHeaders, AuthorizationParameters, TokenBody, RedirectUri, PayloadKeys.SignIn,
         TokenAt, TokenEndsAt, Header, Scheme, HeadersBeside, Permissions, Claims,
     ]);

@@ -59,7 +59,7 @@ public static class JobKeys
     public static readonly Key EnvFile = new("env-file", KeyKind.Text, "a file of NAME=value lines, from the job file's folder, for the variables that the environment does not have") { Example = ".env" };
     public static readonly Key Identities = new("identities", KeyKind.Sections, "who the job signs in as, by name") { Inside = IdentityKeys.Section };
     public static readonly Key Apis = new("apis", KeyKind.Sections, "the APIs, by name") { Inside = ApiSection };
-    public static readonly Key Pulls = new("pulls", KeyKind.Sections, "what is fetched, by name; each becomes a table") { Required = true, Inside = PullKeys.Section };
+    public static readonly Key Pulls = new("pulls", KeyKind.Sections, "what is fetched, by name; each becomes a table; a job that only tells of others, by a delivery with when: late, has none") { Inside = PullKeys.Section };
     public static readonly Key Queries = new("views", KeyKind.TextMap, "named SQL, by name, that reports and the queries below it use as a table; one SELECT each") { Example = "{ late: select * from consignments where status = 'late' }" };
     public static readonly Key Compare = new("compare", KeyKind.Sections, "pulls whose rows are compared with those of the last good run, by name") { Inside = ReportKeys.CompareSection };
     public static readonly Key Reports = new("reports", KeyKind.Sections, "what is written, by name") { Inside = ReportKeys.ReportSection };
@@ -69,6 +69,6 @@ public static class JobKeys
     public static readonly Key Memory = new("memory", KeyKind.Number, "the memory that SQL may take, in MiB, 64 to 1048576; beyond it the disk is used") { Least = 64, Most = 1_048_576, Otherwise = "1024", Example = "1024" };
     public static readonly Key Spill = new("spill", KeyKind.Number, "the disk that SQL may take where memory: does not do, in MiB, 64 to 1048576; a report that needs more fails") { Least = 64, Most = 1_048_576, Otherwise = "20480", Example = "20480" };
     public static readonly Key Skips = new("skips", KeyKind.Choice, "what becomes of a run in which strands were skipped: it is told; or it ends with code 6 once its reports are written; or it ends with code 6 and writes none") { Choices = ["tell", "exit-code", "fail"], Otherwise = "tell" };
-    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Schema, Name, Title, Include, Inputs, Zone, Out, ResumeWithin, Deadline, EnvFile, Identities, Apis, Pulls, Queries, Compare, Reports, Writes, Deliveries, Keep, Memory, Spill, Skips]);
+    public static readonly Section JobSection = new("job", "one job file, NAME.cursiva.yaml", [Cursiva, Schema, Name, Title, Include, Inputs, Zone, Out, ResumeWithin, Deadline, EnvFile, Identities, Apis, Pulls, Queries, Compare, Reports, Writes, Deliveries, Keep, Memory, Spill, Skips, ScheduleKeys.Schedule, ScheduleKeys.Expected]) { OneOf = [Pulls, Deliveries] };
     public static readonly Section SharedSection = new("shared file", "a file that jobs include", [Schema, Inputs, Identities, Apis]);
 }

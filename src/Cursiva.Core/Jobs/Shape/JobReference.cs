@@ -32,7 +32,7 @@ public static class JobReference
             """);
         Section[] sections =
         [
-            JobKeys.JobSection, JobKeys.RelativeTimeSection, IdentityKeys.Section, IdentityKeys.KeySection, IdentityKeys.AssertionSection,
+            JobKeys.JobSection, ScheduleKeys.Section, JobKeys.RelativeTimeSection, IdentityKeys.Section, IdentityKeys.KeySection, IdentityKeys.AssertionSection,
             PayloadKeys.SignInSection, PayloadKeys.SessionSection,
             JobKeys.ApiSection, JobKeys.LimitsSection, JobKeys.ProbeSection,
             PayloadKeys.BodySection, PayloadKeys.SignaturesSection, PayloadKeys.RequestsSection, PayloadKeys.AnswersSection, PayloadKeys.RowsSection,

@@ -43,6 +43,8 @@ public static class JobSchema
         var required = section.Keys.Where(key => key.Required).Select(key => key.Name).ToArray();
         if (required.Length > 0)
             schema["required"] = new JsonArray([.. required.Select(name => JsonValue.Create(name))]);
+        if (section.OneOf.Count > 0)
+            schema["anyOf"] = new JsonArray([.. section.OneOf.Select(key => new JsonObject { ["required"] = new JsonArray(JsonValue.Create(key.Name)) })]);
         return schema;
     }
 

@@ -1,0 +1,92 @@
+using System.CommandLine;
+using System.Text;
+using Cursiva.Cli.Rendering;
+using Cursiva.Core.Files;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Ledger;
+using Cursiva.Core.Operations;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Runs;
+using Cursiva.Core.State;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary><c>cursiva overview</c>.</summary>
+internal sealed class OverviewCommand
+{
+    private readonly CommonOptions _common = new();
+    private readonly Argument<string[]> _places = new("FOLDER") { Description = "job files, or folders of them, that may not have run yet", Arity = ArgumentArity.ZeroOrMore };
+    private readonly Option<bool> _failing = new("--failing") { Description = "show only jobs that somebody has to look at, and exit with code 8 where there are any" };
+    private readonly Option<string?> _html = new("--html") { Description = "write a page with everything, and 90 days of history as charts, into this file", HelpName = "FILE" };
+    private readonly Option<string?> _metrics = new("--metrics") { Description = "write how the jobs stand into this file, whole, as OpenMetrics text: for a collector that reads files", HelpName = "FILE" };
+    private readonly Option<string?> _late = new("--late") { Description = "tell what is new or over by the deliveries of this job that have when: late; each condition once, and once more when it is over", HelpName = "JOB" };
+
+    public Command Build()
+    {
+        var command = new Command("overview", "Show how every job of the state folder stands.") { _places, _failing, _html, _metrics, _late, _common.State, _common.EnvFile, _common.Log, _common.Format };
+        command.Validators.Add(result =>
+        {
+            foreach (var place in (result.GetValue(_places) ?? []).Where(place => !Directory.Exists(place) && !File.Exists(place)))
+                result.AddError($"'{place}' is neither a folder nor a job file");
+        });
+        command.Executes(_common, WorkAsync);
+        return command;
+    }
+
+    private async Task<Outcome> WorkAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
+    {
+        var folder = place.StateFolder;
+        folder.PrepareToRead(place.Disk);
+        await using var state = SqliteState.Open(folder.Database);
+        var look = await new OverviewDesk(state, folder, place.Environment, CommandContext.Clock).LookAsync(parsed.GetValue(_places)!, cancel);
+        if (parsed.GetValue(_html) is { } page)
+            Write(place, page, OverviewPage.Write(look));
+        if (parsed.GetValue(_metrics) is { } metrics)
+            Write(place, metrics, OverviewNumbers.Write(look));
+        if (parsed.GetValue(_late) is { } teller)
+            return await TellAsync(teller, look, state, place, cancel);
+        var shown = parsed.GetValue(_failing) ? look with { Jobs = [.. look.Jobs.Where(job => job.Conditions.Count > 0)] } : look;
+        OverviewView.Show(place.Terminal.Out, place.Json, shown, parsed.GetValue(_failing));
+        return parsed.GetValue(_failing) && look.IsFailing ? Outcome.ReportFailed : Outcome.Done;
+    }
+
+    private static async Task<Outcome> TellAsync(string teller, JobsLook look, SqliteState state, CommandContext place, CancellationToken cancel)
+    {
+        var job = place.ReadJob(teller);
+        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
+        var deliveries = new JobDeliveries(job, place.RunOptions(StartChoice.Either), watch);
+        var desk = new AlarmDesk(state, job.Name);
+        Refusal? objection = null;
+        if (await desk.LookAsync(look, cancel) is { } alarm)
+        {
+            objection = await deliveries.TellAsync(alarm.Number, alarm.Words, cancel);
+            await desk.ToldAsync(alarm, CancellationToken.None);
+            watch.Dispose();
+            place.Terminal.Out.WriteLinesAsIs(alarm.Words);
+        }
+        else
+        {
+            if ((await new LedgerBook(state, job.Name, CommandContext.Clock).EntriesAsync(cancel)).Any(entry => entry.IsPending))
+                objection = (await deliveries.DeliverAsync(cancel)).Objection;
+            watch.Dispose();
+            place.Terminal.Out.WriteLinesAsIs("Nothing new.");
+        }
+
+        if (objection is null)
+            return Outcome.Done;
+        RefusalView.Show(place.Terminal, objection, new Advice(teller, place.StateFolder.Root));
+        return objection.Outcome;
+    }
+
+    private static void Write(CommandContext place, string path, string text)
+    {
+        try
+        {
+            WholeFile.Write(place.Disk, path, Encoding.UTF8.GetBytes(text), shared: true);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{path} could not be written: {error.Message}") { NextStep = "name a file in a folder that exists and that you may write to" });
+        }
+    }
+}
