@@ -32,5 +32,7 @@ namespace Cursiva.Cli;
 [JsonSerializable(typeof(OperationLine[]))]
 [JsonSerializable(typeof(Core.Operations.UnitFile[]))]
 [JsonSerializable(typeof(Core.Operations.JobsLook))]
+[JsonSerializable(typeof(Core.Operations.StateSizes))]
+[JsonSerializable(typeof(Core.Operations.VerifiedState))]
 [JsonSerializable(typeof(int[]))]
 internal sealed partial class CliJson : JsonSerializerContext;

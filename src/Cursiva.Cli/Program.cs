@@ -20,6 +20,7 @@ var root = new RootCommand("Runs unattended export jobs: signs in to an API, pag
     new RunsCommand().Build(),
     new OverviewCommand().Build(),
     new ScheduleCommand().Build(),
+    new StateCommand().Build(),
     new CallCommand().Build(),
     new DraftCommand().Build(),
     new ShapeCommand().Build(),

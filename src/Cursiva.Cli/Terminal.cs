@@ -6,13 +6,14 @@ namespace Cursiva.Cli;
 /// <summary>Where a command writes: results to <see cref="Out"/>, progress and messages to <see cref="Error"/>; no secret passes.</summary>
 internal sealed class Terminal
 {
-    /// <param name="asEvents">Whether whatever goes to stderr is a line of JSON (<c>--log json</c>).</param>
-    public Terminal(Redactor redactor, Func<string, string?> environment, bool asEvents = false)
+    /// <param name="form">How whatever goes to stderr is told.</param>
+    public Terminal(Redactor redactor, Func<string, string?> environment, LogForm form = LogForm.Plain)
     {
+        var asEvents = form != LogForm.Plain;
         Redactor = redactor;
         var colours = string.IsNullOrEmpty(environment("NO_COLOR")) && environment("TERM") != "dumb";
         Out = Make(Console.Out, redactor, !Console.IsOutputRedirected, colours);
-        ErrorWriter = new RedactingWriter(Console.Error, redactor);
+        ErrorWriter = new RedactingWriter(form == LogForm.Journal ? JournalWriter.Open(environment, Console.Error) : Console.Error, redactor);
         Events = asEvents ? new EventLines(ErrorWriter, TimeProvider.System) : null;
         Error = Events is null ? Make(Console.Error, redactor, !Console.IsErrorRedirected, colours) : Make(new ToldLines(Events), redactor, isTerminal: false, colours: false);
         OutIsTerminal = !Console.IsOutputRedirected;

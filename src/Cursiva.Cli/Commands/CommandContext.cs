@@ -31,10 +31,11 @@ internal sealed class CommandContext : IAsyncDisposable
         _parsed = parsed;
         _common = common;
         Redactor = new Redactor();
-        Terminal = new Terminal(Redactor, environment, (parsed.GetValue(common.Log) ?? []).Contains("json"));
+        var form = common.LogFormOf(parsed, environment);
+        Terminal = new Terminal(Redactor, environment, form);
         Environment = EnvironmentFile.Over(environment, parsed.GetValue(common.EnvFile), what => Terminal.Error.Say($"[yellow]Note:[/] {what}"));
         var log = parsed.GetValue(common.Log) ?? [];
-        View = new ViewChoice(log.Contains("json"), log.Contains("debug"), parsed.GetValue(common.Format) == "json");
+        View = new ViewChoice(form != LogForm.Plain, log.Contains("debug"), parsed.GetValue(common.Format) == "json");
     }
 
     public Redactor Redactor { get; }

@@ -15,12 +15,22 @@ internal sealed class CommonOptions
 
     public Option<string?> State { get; } = new("--state") { Description = "the state folder [otherwise CURSIVA_STATE or ~/.local/state/cursiva]" };
 
-    public Option<string[]> Log { get; } = new("--log") { Description = "plain, json or debug; debug may stand beside another", DefaultValueFactory = _ => ["plain"], AllowMultipleArgumentsPerToken = false };
+    public Option<string[]> Log { get; } = new("--log") { Description = "plain, json, journal (with priority and fields; under systemd by itself) or debug; debug may stand beside another", DefaultValueFactory = _ => ["plain"], AllowMultipleArgumentsPerToken = false };
 
     public Option<string> Format { get; } = new("--format") { Description = "text or json", DefaultValueFactory = _ => "text" };
 
     /// <summary>Gives the values that strands fill in, where a command is about one of them.</summary>
     public Option<string[]> Value { get; } = new("--value") { Description = "NAME=VALUE, what a strand would fill in, for instance tenant.id=T0001; may be repeated", DefaultValueFactory = _ => [] };
+
+    /// <summary>How events are told: as the command line says; where it says nothing and stderr goes into systemd's journal, to that.</summary>
+    public LogForm LogFormOf(ParseResult parsed, Func<string, string?> environment)
+    {
+        var asked = parsed.GetValue(Log) ?? [];
+        return asked.Contains("json") ? LogForm.Json
+            : asked.Contains("journal") ? LogForm.Journal
+            : asked.Contains("debug") || parsed.GetResult(Log) is { Implicit: false } || !JournalWriter.HasStderr(environment) ? LogForm.Plain
+            : LogForm.Journal;
+    }
 
     public CommonOptions()
     {
@@ -34,7 +44,7 @@ internal sealed class CommonOptions
             foreach (var token in result.Tokens.Where(token => token.Value.IndexOf('=', StringComparison.Ordinal) < 1))
                 result.AddError($"--value '{token.Value}' is not NAME=VALUE");
         });
-        Log.AcceptOnlyFromAmong("plain", "json", "debug");
+        Log.AcceptOnlyFromAmong("plain", "json", "journal", "debug");
         Format.AcceptOnlyFromAmong("text", "json");
         Input.Validators.Add(result =>
         {

@@ -23,7 +23,7 @@ internal static class Execution
             catch (RefusedException error)
             {
                 // Before there was a place to tell it: the environment file.
-                var terminal = new Terminal(new Core.Secrets.Redactor(), Environment.GetEnvironmentVariable, (parsed.GetValue(common.Log) ?? []).Contains("json"));
+                var terminal = new Terminal(new Core.Secrets.Redactor(), Environment.GetEnvironmentVariable, common.LogFormOf(parsed, Environment.GetEnvironmentVariable));
                 RefusalView.Show(terminal, error.Refusal, new Advice(null, null));
                 terminal.Events?.End((int)error.Refusal.Outcome);
                 return (int)error.Refusal.Outcome;

@@ -42,7 +42,7 @@ internal sealed class OverviewCommand
         if (parsed.GetValue(_html) is { } page)
             Write(place, page, OverviewPage.Write(look));
         if (parsed.GetValue(_metrics) is { } metrics)
-            Write(place, metrics, OverviewNumbers.Write(look));
+            Write(place, metrics, Gauge.Text(OverviewNumbers.Of(look)));
         if (parsed.GetValue(_late) is { } teller)
             return await TellAsync(teller, look, state, place, cancel);
         var shown = parsed.GetValue(_failing) ? look with { Jobs = [.. look.Jobs.Where(job => job.Conditions.Count > 0)] } : look;

@@ -103,11 +103,15 @@ internal sealed class RunCommand(Shutdown shutdown)
             };
             using var trace = TraceFile.Open(limits.Trace, place.Redactor);
             options = options with { Trace = trace, Noted = trace is null ? null : notes => trace.Notes = JsonSerializer.Serialize(notes, RunNotesJson.Default.RunNotes) };
-            using var watch = RunView.For(terminal, clock, view, job.Name);
+            using var telemetry = Telemetry.Begin(job.Name, environment);
+            using var shown = RunView.For(terminal, clock, view, job.Name);
+            using var watch = telemetry is null ? shown : new TracedRunView(shown, telemetry, place.Redactor);
             var summary = await new JobRun(options, watch).ExecuteAsync(job, source.Read, cancel);
             watch.Dispose();
             new SummaryView(terminal, view, new Advice(source.Path, stateFolder)).Show(summary);
-            return (WriteMetrics(limits.Metrics, job.Name, summary, place), summary.Run);
+            var numbers = RunNumbers.Of(job.Name, summary, clock.GetUtcNow());
+            telemetry?.End(summary, numbers);
+            return (WriteMetrics(limits.Metrics, numbers, summary.Outcome, place), summary.Run);
         }
         catch (JobMistakesException error)
         {
@@ -116,19 +120,19 @@ internal sealed class RunCommand(Shutdown shutdown)
     }
 
     // A file that cannot be written makes a good run no worse than a report would; what the run itself said comes first.
-    private static Outcome WriteMetrics(string? file, string job, RunSummary summary, CommandContext place)
+    private static Outcome WriteMetrics(string? file, IReadOnlyList<Gauge> numbers, Outcome outcome, CommandContext place)
     {
         if (file is null)
-            return summary.Outcome;
+            return outcome;
         try
         {
-            WholeFile.Write(place.Disk, file, Encoding.UTF8.GetBytes(RunNumbers.Write(job, summary, CommandContext.Clock.GetUtcNow())), shared: true);
-            return summary.Outcome;
+            WholeFile.Write(place.Disk, file, Encoding.UTF8.GetBytes(Gauge.Text(numbers)), shared: true);
+            return outcome;
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
             RefusalView.Show(place.Terminal, new Refusal(Outcome.ReportFailed, $"the numbers of the run could not be written: {error.Message}") { NextStep = "name a file in a folder that exists and that you may write to: --metrics FILE" }, place.Advice);
-            return summary.Outcome == Outcome.Done ? Outcome.ReportFailed : summary.Outcome;
+            return outcome == Outcome.Done ? Outcome.ReportFailed : outcome;
         }
     }
 

@@ -82,6 +82,30 @@ internal sealed class PageIndex : IDisposable
         }
     }
 
+    /// <summary>The pulls that have pages.</summary>
+    public List<string> Pulls()
+    {
+        lock (_alone)
+        {
+            using var command = Command("select distinct pull from pages order by pull");
+            using var rows = command.ExecuteReader();
+            var pulls = new List<string>();
+            while (rows.Read())
+                pulls.Add(rows.GetString(0));
+            return pulls;
+        }
+    }
+
+    /// <summary>What SQLite finds wrong with the file; null for nothing.</summary>
+    public string? Damage()
+    {
+        lock (_alone)
+        {
+            using var command = Command("pragma quick_check(1)");
+            return command.ExecuteScalar() as string is { } said && said != "ok" ? said : null;
+        }
+    }
+
     /// <summary>The pages of a pull, and their rows.</summary>
     public (long Pages, long Rows) CountOf(string pull)
     {

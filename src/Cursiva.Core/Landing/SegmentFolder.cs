@@ -52,7 +52,9 @@ internal static class SegmentFolder
         Verify(disk, folder, pull, committed);
     }
 
-    private static void Verify(IDisk disk, string folder, string pull, IReadOnlyList<LandedPlace> committed)
+    /// <summary>Verifies every committed page.</summary>
+    /// <exception cref="LandingDamagedException">One is not there as it was.</exception>
+    public static void Verify(IDisk disk, string folder, string pull, IReadOnlyList<LandedPlace> committed)
     {
         foreach (var segment in committed.Where(page => page.Length > 0).GroupBy(page => page.Segment))
         {

@@ -13,6 +13,9 @@ public static class SystemdUnits
     /// <summary>What every unit of ours begins with; others are left alone.</summary>
     public const string Mark = "# Made by cursiva schedule";
 
+    /// <summary>The first two lines of the units of a job.</summary>
+    public static string HeadOf(string job) => $"{Mark}\n# for job {job}";
+
     /// <summary>The state folder of the machine's services.</summary>
     public const string StateFolder = "/var/lib/cursiva";
 
@@ -30,7 +33,7 @@ public static class SystemdUnits
         List<UnitFile> units =
         [
             new($"{name}.service", Service(job, order, $"Cursiva: {OneLine(job.Title)}", ["run", job.Path, .. order.Arguments])),
-            new($"{name}.timer", Timer($"Starts {name}: {schedule.Words} ({schedule.Zone.Id})", calendars, schedule.Spread)),
+            new($"{name}.timer", Timer(job, $"Starts {name}: {schedule.Words} ({schedule.Zone.Id})", calendars, schedule.Spread)),
         ];
         foreach (var identity in job.Identities.Values.Where(identity => identity.Refreshes && identity.RefreshTokenLives is { } lives && lives < schedule.LongestPause(now) * 1.1))
             units.AddRange(KeepAlive(job, identity, order));
@@ -42,7 +45,7 @@ public static class SystemdUnits
     public static IReadOnlyList<UnitFile> Overview(Job watching, UnitOrder order) =>
     [
         new("cursiva-overview.service", Service(watching, order, "Cursiva: tells what is late, failed or about to end", ["overview", "--late", watching.Path, .. order.Arguments])),
-        new("cursiva-overview.timer", Timer("Starts cursiva-overview every quarter of an hour", ["*-*-* *:00/15:00 UTC"], TimeSpan.FromMinutes(1))),
+        new("cursiva-overview.timer", Timer(watching, "Starts cursiva-overview every quarter of an hour", ["*-*-* *:00/15:00 UTC"], TimeSpan.FromMinutes(1))),
     ];
 
     // A token that nobody uses for as long as it lives is gone; a third of that leaves two more tries.
@@ -51,7 +54,7 @@ public static class SystemdUnits
         var name = $"{NameOf(job.Name)}-{identity.Name}-token";
         yield return new($"{name}.service", Service(job, order, $"Cursiva: keeps the refresh token of {identity.Name} alive", ["token", "get", job.Path, identity.Name, .. order.Arguments]));
         yield return new($"{name}.timer", $"""
-            {Mark}
+            {HeadOf(job.Name)}
             [Unit]
             Description=Starts {name} well before the refresh token ends ({Durations.ForPeople(identity.RefreshTokenLives!.Value)} without use)
 
@@ -73,8 +76,8 @@ public static class SystemdUnits
             NextStep = "write at: and on:, or several cron expressions; or schedule it with --crontab",
         });
 
-    private static string Timer(string description, IEnumerable<string> calendars, TimeSpan spread) => $"""
-        {Mark}
+    private static string Timer(Job job, string description, IEnumerable<string> calendars, TimeSpan spread) => $"""
+        {HeadOf(job.Name)}
         [Unit]
         Description={description}
         Documentation=man:cursiva(1)
@@ -93,7 +96,7 @@ public static class SystemdUnits
     private static string Service(Job job, UnitOrder order, string description, IReadOnlyList<string> command)
     {
         var text = new StringBuilder($"""
-            {Mark}
+            {HeadOf(job.Name)}
             [Unit]
             Description={Escape(description)}
             Documentation=man:cursiva(1)

@@ -42,22 +42,9 @@ public sealed class UnitFolder(string path, IDisk disk)
     /// <returns>The paths that are gone.</returns>
     public IReadOnlyList<string> Remove(string job)
     {
-        var name = SystemdUnits.NameOf(job);
-        var units = List();
-
-        // Those that keep a token alive have the name of the identity behind that of the job, which may be the beginning of another job's.
-        var services = units.Where(unit => unit.Name == name + ".service").ToList();
-        var paths = units.Where(unit => unit.Name == name + ".service" || unit.Name == name + ".timer" || IsTokenOf(unit.Name, name, units)).Select(unit => Path.Combine(path, unit.Name)).ToList();
-        foreach (var file in services.Count == 0 ? [] : paths)
-            File.Delete(file);
-        return services.Count == 0 ? [] : paths;
-    }
-
-    private static bool IsTokenOf(string unit, string name, IReadOnlyList<UnitFile> units)
-    {
-        var bare = Path.GetFileNameWithoutExtension(unit);
-        return bare.StartsWith(name + "-", StringComparison.Ordinal) && bare.EndsWith("-token", StringComparison.Ordinal)
-            && !units.Any(other => other.Name.EndsWith(".service", StringComparison.Ordinal) && Path.GetFileNameWithoutExtension(other.Name) is var longer && longer.Length > name.Length && longer != bare && bare.StartsWith(longer + "-", StringComparison.Ordinal));
+        var paths = List().Where(unit => unit.Text.StartsWith(SystemdUnits.HeadOf(job) + "\n", StringComparison.Ordinal)).Select(unit => Path.Combine(path, unit.Name)).ToList();
+        paths.ForEach(File.Delete);
+        return paths;
     }
 
     private static bool IsOurs(string text) => text.StartsWith(SystemdUnits.Mark, StringComparison.Ordinal);

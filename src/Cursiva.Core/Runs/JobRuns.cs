@@ -37,7 +37,9 @@ public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord>
         return good.Count > 0
             && job.Pulls.Where(pull => pull.GoesOnFromRuns).All(pull => good.Exists(run => run.AskedForAll(pull) || run.Folded.Contains(pull.Name)))
             && job.Pulls.All(pull => good.Exists(run => run.Columns.GetValueOrDefault(pull.Name) is { Length: > 0 }))
-            && (job.Keep.Count is { } count ? good.Count > count : now - good[0].StartedAt > job.Keep.Age);
+            && (job.Keep.Count is { } count ? good.Count > count
+                : job.Keep.Age is { } age ? now - good[0].StartedAt > age
+                : good.Sum(run => run.Figures.LandedBytes) > job.Keep.Bytes);
     }
 
     /// <summary>A run by its number.</summary>

@@ -25,7 +25,16 @@ public sealed class RunPruner(Job job, JobFolder folder, RunOptions options)
     internal static HashSet<int> Asked(IReadOnlyList<RunRecord> runs, Keep keep, DateTimeOffset now)
     {
         List<RunRecord> good = [.. runs.Where(run => run.Phase == RunPhase.Done)];
-        return [.. (keep.Count is { } count ? good.TakeLast(count) : good.Where(run => run == good[^1] || now - run.StartedAt <= keep.Age)).Select(run => run.Number)];
+        var asked = keep.Count is { } count ? good.TakeLast(count)
+            : keep.Age is { } age ? good.Where(run => run == good[^1] || now - run.StartedAt <= age)
+            : Within(good, keep.Bytes ?? long.MaxValue);
+        return [.. asked.Select(run => run.Number)];
+    }
+
+    private static IEnumerable<RunRecord> Within(List<RunRecord> good, long bytes)
+    {
+        long sum = 0;
+        return Enumerable.Reverse(good).TakeWhile(run => (sum += run.Figures.LandedBytes) <= bytes || run == good[^1]);
     }
 
     private HashSet<int> Kept(IReadOnlyList<RunRecord> runs, Keep keep)

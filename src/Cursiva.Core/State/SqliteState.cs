@@ -17,7 +17,8 @@ public sealed class SqliteState : IState
     private readonly SemaphoreSlim _gate = new(1, 1);
 
     // The format of what lies in it; 0 is that of the first version, which did not say.
-    private const long Format = 1;
+    /// <summary>The version of what is in the file.</summary>
+    public const long Format = 1;
 
     private SqliteState(SqliteConnection connection) => _connection = connection;
 

@@ -65,7 +65,7 @@ public static class JobKeys
     public static readonly Key Reports = new("reports", KeyKind.Sections, "what is written, by name") { Inside = ReportKeys.ReportSection };
     public static readonly Key Deliveries = new("deliveries", KeyKind.Sections, "where reports are taken once they are written, by name") { Inside = DeliveryKeys.Section };
     public static readonly Key Writes = new("writes", KeyKind.Sections, "requests that change something in an API, by name: one set of steps for each row of SQL, each once") { Inside = WriteKeys.Section };
-    public static readonly Key Keep = new("retain", KeyKind.CountOrAge, "which landings stay on disk: a number of good runs, or an age; never less than incremental pulls need") { Otherwise = "3", Example = "30d" };
+    public static readonly Key Keep = new("retain", KeyKind.CountOrAge, "which landings stay on disk: a number of good runs, an age, or a size (MB, GB, TB); never less than incremental pulls need") { Otherwise = "3", Example = "30d" };
     public static readonly Key Memory = new("memory", KeyKind.Number, "the memory that SQL may take, in MiB, 64 to 1048576; beyond it the disk is used") { Least = 64, Most = 1_048_576, Otherwise = "1024", Example = "1024" };
     public static readonly Key Spill = new("spill", KeyKind.Number, "the disk that SQL may take where memory: does not do, in MiB, 64 to 1048576; a report that needs more fails") { Least = 64, Most = 1_048_576, Otherwise = "20480", Example = "20480" };
     public static readonly Key Skips = new("skips", KeyKind.Choice, "what becomes of a run in which strands were skipped: it is told; or it ends with code 6 once its reports are written; or it ends with code 6 and writes none") { Choices = ["tell", "exit-code", "fail"], Otherwise = "tell" };

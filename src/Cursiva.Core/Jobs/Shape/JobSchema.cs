@@ -70,7 +70,7 @@ public static class JobSchema
         KeyKind.Number => Filled(key, Whole(key.Least, key.Most), Digits()),
         KeyKind.Switch => Filled(key, new JsonObject { ["type"] = "boolean" }),
         KeyKind.Allowance => Filled(key, Whole(0, int.MaxValue), Digits(), Pattern($"^{Percent}$")),
-        KeyKind.CountOrAge => Filled(key, Whole(1, int.MaxValue), Digits(), Pattern($"^(?![0.]+[a-z]){Age}$")),
+        KeyKind.CountOrAge => Filled(key, Whole(1, int.MaxValue), Digits(), Pattern($"^(?![0.]+[a-z]){Age}$"), Pattern("^(?![0.]+ *[A-Z])[0-9]*\\.?[0-9]+ *[MGT]B$")),
         KeyKind.Anything => [],
         KeyKind.TextOrSection => AnyOf(Scalar(), OfSection(key.Inside!)),
         KeyKind.TextsOrSection => AnyOf(OneOrMany(Scalar()), OfSection(key.Inside!)),

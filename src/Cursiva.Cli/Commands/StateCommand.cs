@@ -1,0 +1,120 @@
+using System.CommandLine;
+using System.Reflection;
+using System.Text.Json;
+using Cursiva.Cli.Rendering;
+using Cursiva.Core.Files;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+using Cursiva.Core.Operations;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Runs;
+using Cursiva.Core.Secrets;
+using Cursiva.Core.State;
+
+namespace Cursiva.Cli.Commands;
+
+/// <summary><c>cursiva state show|verify|backup|restore|fold</c>.</summary>
+internal sealed class StateCommand
+{
+    private readonly CommonOptions _common = new();
+    private readonly Argument<string> _into = new("FOLDER") { Description = "the folder of the backup, which is not there yet" };
+    private readonly Argument<string> _from = new("FOLDER") { Description = "the folder of a backup" };
+    private readonly Argument<string[]> _jobs = new("JOB") { Description = "the job files", Arity = ArgumentArity.OneOrMore };
+
+    public Command Build()
+    {
+        var show = new Command("show", "Show what the state takes on disk, job by job.") { _common.State, _common.Format, _common.EnvFile };
+        show.Executes(_common, ShowAsync);
+        var verify = new Command("verify", "Compare every landed page with its checksum.") { _common.State, _common.Format, _common.EnvFile };
+        verify.Executes(_common, (_, place, cancel) => Task.FromResult(Verify(place, cancel)));
+        var backup = new Command("backup", "Copy the state into a folder, also while runs are going on; without the key of the store.") { _into, _common.State, _common.EnvFile };
+        backup.Executes(_common, (parsed, place, cancel) => Task.FromResult(Backup(parsed.GetValue(_into)!, place, cancel)));
+        var restore = new Command("restore", "Put a backup in place, on this machine or another one.") { _from, _common.State, _common.EnvFile };
+        restore.Executes(_common, (parsed, place, cancel) => RestoreAsync(parsed.GetValue(_from)!, place, cancel));
+        var fold = new Command("fold", "Fold the landings of older runs into one, remove what nobody needs, and shrink the database.") { _jobs, _common.Input, _common.InputsFrom, _common.State, _common.EnvFile };
+        fold.Executes(_common, FoldAsync);
+        return new Command("state", "Look after the state folder: sizes, checksums, backups.") { show, verify, backup, restore, fold };
+    }
+
+    private static async Task<Outcome> ShowAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
+    {
+        var folder = place.StateFolder;
+        folder.PrepareToRead(place.Disk);
+        await using var state = SqliteState.Open(folder.Database);
+        var key = new StoreKey(folder, place.Disk, place.Environment);
+        var kept = await new SecretStore(state, new Vault(key), CommandContext.Clock).ListAsync(cancel);
+        var sizes = await new StateDesk(folder, place.Disk, CommandContext.Clock).SizesAsync(state, key.Where, kept.Count, cancel);
+        if (place.Json)
+            place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(sizes, CliJson.Default.StateSizes));
+        else
+            StateView.Show(place.Terminal.Out, sizes);
+        return Outcome.Done;
+    }
+
+    private static Outcome Verify(CommandContext place, CancellationToken cancel)
+    {
+        var folder = place.StateFolder;
+        folder.PrepareToRead(place.Disk);
+        if (!File.Exists(folder.Database))
+            throw NoState(folder);
+        var verified = new StateDesk(folder, place.Disk, CommandContext.Clock).Verify(_ => { }, cancel);
+        if (place.Json)
+            place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(verified, CliJson.Default.VerifiedState));
+        else
+            StateView.Show(place.Terminal.Out, verified);
+        if (verified.Damage.Count == 0)
+            return Outcome.Done;
+        RefusalView.Show(place.Terminal, new Refusal(Outcome.InternalError, $"{verified.Damage.Count:N0} {(verified.Damage.Count == 1 ? "thing is" : "things are")} damaged")
+        {
+            Cause = "the disk lost something, or somebody changed a file",
+            NextStep = "put a backup in place: cursiva state restore FOLDER; or begin anew: cursiva run JOB --new --full",
+        }, place.Advice);
+        return Outcome.InternalError;
+    }
+
+    private static Outcome Backup(string into, CommandContext place, CancellationToken cancel)
+    {
+        var version = typeof(StateCommand).Assembly.GetCustomAttribute<AssemblyInformationalVersionAttribute>()?.InformationalVersion.Split('+')[0] ?? "0";
+        var key = new StoreKey(place.StateFolder, place.Disk, place.Environment);
+        var record = new StateBackup(place.Disk, CommandContext.Clock).Make(place.StateFolder, Path.GetFullPath(into), version, key.Where, cancel);
+        place.Terminal.Out.WriteLineAsIs($"Copied {record.Files.Count:N0} files, {SummaryView.Size(record.Files.Sum(file => file.Bytes))}, into {into}.");
+        place.Terminal.Out.WriteLineAsIs($"The key of the store is not among them: keep a copy of {key.Where} somewhere else. Whoever has both has the secrets.");
+        return Outcome.Done;
+    }
+
+    private static async Task<Outcome> RestoreAsync(string from, CommandContext place, CancellationToken cancel)
+    {
+        var folder = place.StateFolder;
+        var record = new StateBackup(place.Disk, CommandContext.Clock).Restore(Path.GetFullPath(from), folder, cancel);
+        place.Terminal.Out.WriteLineAsIs($"The state of {record.Machine}, as it was at {record.At:yyyy-MM-dd HH:mm:ss}Z, is in {folder.Root}.");
+        await using var state = SqliteState.Open(folder.Database);
+        var key = new StoreKey(folder, place.Disk, place.Environment);
+        var kept = await new SecretStore(state, new Vault(key), CommandContext.Clock).ListAsync(cancel);
+        if (kept.Count > 0 && key.Where == Path.Combine(folder.Root, "store.key") && !File.Exists(key.Where))
+            place.Terminal.Out.WriteLineAsIs($"It has {kept.Count:N0} kept {(kept.Count == 1 ? "secret" : "secrets")}, and their key was {record.Key}: put it at {key.Where} (mode 600), or name it with {StoreKey.Variable} or {StoreKey.FileVariable}.");
+        place.Terminal.Out.WriteLineAsIs("If the machine that it came from still runs the jobs, stop them there: a refresh token is spent by one machine at a time.");
+        return Outcome.Done;
+    }
+
+    private async Task<Outcome> FoldAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
+    {
+        foreach (var path in parsed.GetValue(_jobs)!)
+        {
+            var job = place.ReadJob(path);
+            try
+            {
+                var (folded, removed) = await new JobFold(job, place.RunOptions(StartChoice.Either)).FoldAsync(cancel);
+                place.Terminal.Out.WriteLineAsIs($"{job.Name}: {(folded.Count > 0 ? $"folded into run {string.Join(", ", folded)}" : "nothing to fold")}, {(removed.Count > 0 ? $"removed the rows of {removed.Count:N0} runs" : "nothing to remove")}");
+            }
+            catch (LandingDamagedException error)
+            {
+                throw new RefusedException(new Refusal(Outcome.InternalError, $"job '{job.Name}' cannot be folded: {error.Message}") { NextStep = "see what is damaged: cursiva state verify" });
+            }
+        }
+
+        SqliteCare.Shrink(place.StateFolder.Database);
+        return Outcome.Done;
+    }
+
+    private static RefusedException NoState(StateFolder folder) => new(new Refusal(Outcome.WrongCommandLine, $"there is no state in {folder.Root}") { NextStep = "name the state folder with --state" });
+}
