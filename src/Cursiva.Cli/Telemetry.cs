@@ -108,7 +108,7 @@ internal sealed class Telemetry : IDisposable
         }
 
         using var provider = Sdk.CreateMeterProviderBuilder().SetResourceBuilder(_resource).AddMeter(Name).AddOtlpExporter().Build();
-        provider.ForceFlush(LongestFlushMs);
+        provider.Shutdown(LongestFlushMs);
     }
 
     // As UCUM has them, which OpenTelemetry asks for.

@@ -55,6 +55,7 @@ internal sealed class OverviewCommand
         var job = place.ReadJob(teller);
         using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
         var deliveries = new JobDeliveries(job, place.RunOptions(StartChoice.Either), watch);
+        deliveries.RequireTeller();
         var desk = new AlarmDesk(state, job.Name);
         Refusal? objection = null;
         if (await desk.LookAsync(look, cancel) is { } alarm)

@@ -15,7 +15,7 @@ public sealed class AlarmDesk(IState state, string teller)
     public async Task<Alarm?> LookAsync(JobsLook look, CancellationToken cancel)
     {
         var told = (await state.RangeAsync(Kind, Prefix, Prefix + "~", cancel)).ToDictionary(pair => pair.Key, pair => Encoding.UTF8.GetString(pair.Value), StringComparer.Ordinal);
-        var present = look.Jobs.SelectMany(job => job.Conditions.Select(condition => (Key: $"{Prefix}{job.Job}/{condition.Key}", Words: $"{job.Job}: {condition.Words}"))).ToList();
+        var present = look.Jobs.SelectMany(job => job.Conditions.Where(condition => !IsOwn(job, condition)).Select(condition => (Key: $"{Prefix}{job.Job}/{condition.Key}", Words: $"{job.Job}: {condition.Words}"))).ToList();
         var begun = present.Where(condition => !told.ContainsKey(condition.Key)).ToList();
         var over = told.Where(pair => present.TrueForAll(condition => condition.Key != pair.Key)).ToList();
         if (begun.Count + over.Count == 0)
@@ -37,6 +37,9 @@ public sealed class AlarmDesk(IState state, string teller)
             await state.DeleteAsync(Kind, key, cancel);
         await state.WriteAsync(CountKind, teller, Encoding.UTF8.GetBytes($"{alarm.Number}"), cancel);
     }
+
+    // That an alarm has not left cannot be told by another one.
+    private bool IsOwn(JobStanding job, JobCondition condition) => job.Job == teller && condition.Key is ("pending" or "in-doubt");
 
     private string Prefix => teller + "/";
 

@@ -19,21 +19,25 @@ public sealed class JobDeliveries(Job job, RunOptions options, IRunWatch watch)
         return (stage.Handled, objection);
     }
 
+    /// <summary>Makes sure that the job has a delivery that tells what overview finds.</summary>
+    /// <exception cref="RefusedException">It has none.</exception>
+    public void RequireTeller()
+    {
+        if (job.Deliveries.Any(delivery => delivery.When == DeliveryTime.Late))
+            return;
+        throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"job '{job.Name}' has no delivery with when: late")
+        {
+            NextStep = "write one into it: deliveries: { night-watch: { when: late, message: { address: kept:hook } } }",
+        });
+    }
+
     /// <summary>Tells what overview found, by the deliveries that have <c>when: late</c>.</summary>
     /// <param name="number">Tells this time from others.</param>
     /// <param name="words">What is told.</param>
     /// <returns>What stands in its way; null where it has left.</returns>
-    /// <exception cref="RefusedException">The job has no such delivery, or is running.</exception>
+    /// <exception cref="RefusedException">The job is running.</exception>
     public async Task<Refusal?> TellAsync(int number, string words, CancellationToken cancel)
     {
-        if (!job.Deliveries.Any(delivery => delivery.When == DeliveryTime.Late))
-        {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"job '{job.Name}' has no delivery with when: late")
-            {
-                NextStep = "write one into it: deliveries: { night-watch: { when: late, message: { address: kept:hook } } }",
-            });
-        }
-
         await using var scope = await RunScope.OpenAsync(job, options, cancel);
         await using var stage = new DeliveryStage(job, scope, options, watch);
         return await stage.TellAsync(number, words, cancel);

@@ -176,7 +176,8 @@ public sealed class JobRun
             (outcome, refusal) = (pending.Outcome, pending);
         _delivered = deliveries.Handled;
         _figures = await new StartFigures(_counters, _stages, _options.Clock).OfAsync(job, run, scope, _reports?.Files ?? [], _delivered);
-        await scope.Store.WriteAsync(ended with { Figures = _figures }, CancellationToken.None);
+        ended = ended with { Figures = _figures };
+        await scope.Store.WriteAsync(ended, CancellationToken.None);
         if (ended.Phase == RunPhase.Done)
             Prune(job, scope.Folder, [.. scope.Runs.Records.Where(other => other.Number != ended.Number), ended]);
         if (outcome == Outcome.Done && job.Skips == SkipsEnd.ExitCode && _pulls?.Reasons is { Count: > 0 } skips)
