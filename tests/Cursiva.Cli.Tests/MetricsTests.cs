@@ -29,12 +29,18 @@ public sealed class MetricsTests
         foreach (var name in numbers.Keys.Select(key => key[..key.IndexOf('{', StringComparison.Ordinal)]).Distinct())
             File.ReadAllText(Path.Combine(App.Root, "docs", "numbers.md")).ShouldContain($"| `{name}` |");
 
+        // How all jobs stand is told the same way.
+        (await job.DoAsync(["overview", "--metrics", "jobs.prom"])).ShouldEndWith(0);
+        var jobs = await NumbersAsync(job, "jobs.prom");
+        (jobs["cursiva_job_conditions{\"job\": \"late\"}"], jobs["cursiva_job_late{\"job\": \"late\"}"]).ShouldBe((0, 0));
+        jobs["cursiva_job_last_good_timestamp_seconds{\"job\": \"late\"}"].ShouldBeInRange(DateTimeOffset.UtcNow.AddMinutes(-2).ToUnixTimeSeconds(), DateTimeOffset.UtcNow.ToUnixTimeSeconds() + 1);
+
         // A run that fails tells its code, too.
         (await job.DoAsync(["run", job.Path, "--new", "--metrics", "run.prom"], environment: ("BRACKWATER_SECRET", "wrong"))).ShouldEndWith(4);
         (await NumbersAsync(job))["cursiva_run_exit_code{\"job\": \"late\"}"].ShouldBe(4);
         (await job.RunAsync("--new", "--metrics", "nowhere/run.prom")).ShouldEndWith(8).Error.ShouldContain("the numbers of the run could not be written");
     }
 
-    private static async Task<Dictionary<string, double>> NumbersAsync(Job job) =>
-        JsonSerializer.Deserialize<Dictionary<string, double>>((await App.RunAsync("/usr/bin/python3", ["-c", Parse, "run.prom"], job.Folder, [])).ShouldEndWith(0).Out)!;
+    private static async Task<Dictionary<string, double>> NumbersAsync(Job job, string file = "run.prom") =>
+        JsonSerializer.Deserialize<Dictionary<string, double>>((await App.RunAsync("/usr/bin/python3", ["-c", Parse, file], job.Folder, [])).ShouldEndWith(0).Out)!;
 }

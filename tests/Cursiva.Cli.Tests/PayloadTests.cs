@@ -81,7 +81,7 @@ public sealed class PayloadTests : IDisposable
     }
 
     [Theory]
-    [InlineData("decrypt|declaration.json|--key|file:own.pem", 8, "no JWE in compact form")]
+    [InlineData("decrypt|declaration.json|--key|file:own.pem", 8, "the compact form has five parts")]
     [InlineData("verify|declaration.json|--key|file:open.pem", 8, "no JWS in a JSON form")]
     [InlineData("encrypt|declaration.json|--key|file:declaration.json", 8, "the key cannot be read")]
     [InlineData("encrypt|nothing.json|--key|file:open.pem", 2, "cannot be read")]

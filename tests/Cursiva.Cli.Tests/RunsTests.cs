@@ -53,7 +53,7 @@ public sealed class RunsTests
         (await job.DoAsync(["runs", "prune", job.Path, "--retain", "1"])).ShouldEndWith(0).Out.ShouldContain("Removed the rows of run 1");
         (await job.DoAsync(["runs", "compare", job.Path, "1", "2", "--pull", "consignments", "--key", "reference"])).ShouldEndWith(2).Error.ShouldContain("the rows of run 1 are not there any more");
         (await job.DoAsync(["runs", "list", job.Path])).Out.ShouldContain("removed");
-        (await job.DoAsync(["runs", "prune", job.Path, "--retain", "0"])).ShouldEndWith(2).Error.ShouldContain("write a number of good runs from 1, or an age");
+        (await job.DoAsync(["runs", "prune", job.Path, "--retain", "0"])).ShouldEndWith(2).Error.ShouldContain("write a number of good runs from 1, an age, or a size");
     }
 
     [Fact]

@@ -87,6 +87,22 @@ public sealed class StateCommandTests : IDisposable
         File.Exists(_folder["new/state.db"]).ShouldBeFalse();
     }
 
+    // Services run as a user of their own; whoever is on call looks as root, and leaves nothing there that the service could not write.
+    [Fact]
+    public async Task Root_may_look_at_the_state_of_another_user_and_changes_nothing_of_it()
+    {
+        Assert.SkipUnless(Environment.UserName == "root", "only root can give a folder away");
+        using var job = new Job(_cloud.Address, Pieces.Consignments, Pieces.All);
+        (await job.RunAsync()).ShouldEndWith(0);
+        (await App.RunAsync("/usr/bin/chown", ["-R", "12345", job.State], job.Folder, [])).ShouldEndWith(0);
+        (await job.DoAsync(["overview"])).ShouldEndWith(0).Out.ShouldContain("late  done");
+        (await job.DoAsync(["runs", "list", "--all-jobs"])).ShouldEndWith(0).Out.ShouldContain("late");
+        (await job.DoAsync(["state", "show"])).ShouldEndWith(0);
+        (await job.DoAsync(["state", "verify"])).ShouldEndWith(0);
+        (await App.RunAsync("/usr/bin/find", [job.State, "!", "-uid", "12345"], job.Folder, [])).ShouldEndWith(0).Out.ShouldBeEmpty();
+        (await job.RunAsync()).ShouldEndWith(1).Error.ShouldContain("belongs to another user");
+    }
+
     [Fact]
     public async Task Landings_are_kept_up_to_a_size()
     {

@@ -14,7 +14,7 @@ internal sealed class DemoOperations(CommandContext place, string folder, string
     private const int Days = 6;
     private const int Missed = 3;
     private const int DaysOfSecret = 12;
-    private const int BudgetBeforeStop = 3;
+    private const int BudgetBeforeStop = 1;
 
     public async Task ShowAsync(string secret, CancellationToken cancel)
     {

@@ -8,10 +8,13 @@ internal sealed class FittedTable(params (string Head, bool IsNumber, int Rank)[
 {
     private const int Gap = 2;
 
-    private readonly List<(string[] Cells, string? Note)> _rows = [];
+    private readonly List<(string[] Cells, IReadOnlyList<string> Notes)> _rows = [];
 
-    /// <summary>Adds a row, and what is said of it on the lines below.</summary>
-    public void Add(string[] cells, string? note) => _rows.Add((cells, note));
+    /// <summary>Adds a row, and what is said of it on the line below.</summary>
+    public void Add(string[] cells, string? note) => _rows.Add((cells, note is null ? [] : [note]));
+
+    /// <summary>Adds a row, and what is said of it, a line each.</summary>
+    public void AddWithNotes(string[] cells, IReadOnlyList<string> notes) => _rows.Add((cells, notes));
 
     public void Write(IAnsiConsole console)
     {
@@ -22,10 +25,10 @@ internal sealed class FittedTable(params (string Head, bool IsNumber, int Rank)[
 
         string Line(string[] cells) => string.Join(new string(' ', Gap), shown.Select(column => heads[column].IsNumber ? cells[column].PadLeft(widths[column]) : cells[column].PadRight(widths[column]))).TrimEnd();
         console.Say($"[bold]{Line([.. heads.Select(head => head.Head)])}[/]");
-        foreach (var (cells, note) in _rows)
+        foreach (var (cells, notes) in _rows)
         {
             console.WriteLineAsIs(Line(cells));
-            if (note is not null)
+            foreach (var note in notes)
                 console.Write(new Padder(Shown.Text(note), new Padding(widths[0] + Gap, 0, 0, 0)));
         }
     }

@@ -28,7 +28,7 @@ internal static class OverviewView
         foreach (var job in look.Jobs)
         {
             var last = job.Last;
-            table.Add(
+            table.AddWithNotes(
                 [
                     job.Job,
                     job.State + (job.Resumable && job.State != "running" ? ", resumable" : job is { State: "done", Last.Starts: > 1 } ? ", resumed" : ""),
@@ -48,13 +48,13 @@ internal static class OverviewView
         console.WriteLineAsIs($"{look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")}, {(failing == 0 ? "nothing to be looked at" : $"{failing} to be looked at")}.");
     }
 
-    private static string? Notes(JobStanding job)
+    private static List<string> Notes(JobStanding job)
     {
         List<string> notes = [.. job.Conditions.Select(condition => condition.Words)];
         if (job.Last is { Skipped: > 0 } last)
             notes.Add($"{last.Skipped:N0} skipped in run {last.Run}");
         notes.AddRange(job.Limits.Where(limit => limit.Taken * 2 > limit.Of).Select(limit => $"{limit.Taken:N0} of {limit.Limit} of {limit.Api} in use"));
-        return notes.Count == 0 ? null : string.Join("\n", notes);
+        return notes;
     }
 
     private static string Words(double seconds) => Durations.ForPeople(TimeSpan.FromSeconds(seconds));

@@ -24,7 +24,7 @@ internal static class SealedJson
         }
         catch (Exception error) when (error is JsonException or InvalidOperationException)
         {
-            throw new PayloadException("it is no JWE in a JSON form: that has protected, iv, ciphertext, tag, and encrypted_key or recipients", error);
+            throw new PayloadException(SealedParts.NoJwe, error);
         }
     }
 
@@ -42,7 +42,7 @@ internal static class SealedJson
         {
             Wrapped = Base64.FromUrl(Text(recipient, "encrypted_key") ?? ""),
             Vector = Base64.FromUrl(Text(whole, "iv") ?? ""),
-            Cipher = Base64.FromUrl(Text(whole, "ciphertext") ?? throw new PayloadException("it has no ciphertext")),
+            Cipher = Base64.FromUrl(Text(whole, "ciphertext") ?? throw new PayloadException(SealedParts.NoJwe)),
             Tag = Base64.FromUrl(Text(whole, "tag") ?? ""),
         };
     }

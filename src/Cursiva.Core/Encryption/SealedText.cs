@@ -73,7 +73,7 @@ public static class SealedText
     {
         Span<Range> parts = stackalloc Range[Parts];
         if (text.Count((byte)'.') != Parts - 1)
-            throw new PayloadException("it is no JWE in compact form: that has five parts with dots between them");
+            throw new PayloadException(SealedParts.NoJwe);
         Split(text, parts);
         var protectedHeader = Encoding.ASCII.GetString(text[parts[0]]);
         using var header = ProtectedHeader.Read(protectedHeader);

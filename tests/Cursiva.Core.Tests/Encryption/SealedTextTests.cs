@@ -40,7 +40,7 @@ public sealed class SealedTextTests
 
         Should.Throw<PayloadException>(() => SealedText.Decrypt(flattened.Replace("Mz-V", "Mz-W"), shared)).Message.ShouldBe(PayloadException.DoesNotOpen);
         Should.Throw<PayloadException>(() => SealedText.Decrypt(flattened.Replace("\"jku\"", "\"alg\":\"dir\",\"jku\""), shared)).Message.ShouldContain("alg twice");
-        Should.Throw<PayloadException>(() => SealedText.Decrypt("""{"protected":7}""", shared)).Message.ShouldContain("no JWE in a JSON form");
+        Should.Throw<PayloadException>(() => SealedText.Decrypt("""{"protected":7}""", shared)).Message.ShouldContain("the JSON forms have ciphertext");
     }
 
     private static string Opened(string text, string[] primes)
