@@ -89,7 +89,10 @@ internal sealed class JournalWriter(Socket journal) : TextWriter
         foreach (var field in root.EnumerateObject().Where(field => field.Name is not ("time" or "level")))
         {
             var value = field.Value.ValueKind == JsonValueKind.String ? field.Value.GetString()! : field.Value.GetRawText();
-            Field(bytes, field.Name == "message" ? "MESSAGE" : "CURSIVA_" + field.Name.ToUpperInvariant().Replace('-', '_'), value.Length > Longest ? value[..Longest] + "..." : value);
+            Field(
+                bytes,
+                field.Name == "message" ? "MESSAGE" : "CURSIVA_" + field.Name.ToUpperInvariant().Replace('-', '_'),
+                value.Length > Longest ? value[..Longest] + "..." : value);
         }
 
         return bytes.ToArray();

@@ -15,7 +15,8 @@ internal sealed class PriorityWriter(TextWriter inner) : TextWriter
         foreach (var line in (value ?? "").Split('\n', StringSplitOptions.RemoveEmptyEntries))
         {
             using var document = JsonDocument.Parse(line);
-            var (level, message) = (document.RootElement.GetProperty("level").GetString(), document.RootElement.GetProperty("message").GetString());
+            var (level, message) = (
+                document.RootElement.GetProperty("level").GetString(), document.RootElement.GetProperty("message").GetString());
             inner.Write($"<{JournalWriter.PriorityOf(level)}>{message!.ReplaceLineEndings(" ")}\n");
         }
     }

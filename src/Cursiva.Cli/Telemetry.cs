@@ -42,8 +42,11 @@ internal sealed class Telemetry : IDisposable
         bool Has(string name) => environment(name) is { Length: > 0 };
         if (environment("OTEL_SDK_DISABLED") == "true")
             return null;
-        var (all, traces, metrics) = (Has("OTEL_EXPORTER_OTLP_ENDPOINT"), Has("OTEL_EXPORTER_OTLP_TRACES_ENDPOINT"), Has("OTEL_EXPORTER_OTLP_METRICS_ENDPOINT"));
-        var (wantsTraces, wantsMetrics) = ((all || traces) && environment("OTEL_TRACES_EXPORTER") != "none", (all || metrics) && environment("OTEL_METRICS_EXPORTER") != "none");
+        var (all, traces, metrics) = (
+            Has("OTEL_EXPORTER_OTLP_ENDPOINT"), Has("OTEL_EXPORTER_OTLP_TRACES_ENDPOINT"), Has("OTEL_EXPORTER_OTLP_METRICS_ENDPOINT"));
+        var (wantsTraces, wantsMetrics) = (
+            (all || traces) && environment("OTEL_TRACES_EXPORTER") != "none",
+            (all || metrics) && environment("OTEL_METRICS_EXPORTER") != "none");
         return wantsTraces || wantsMetrics ? new Telemetry(job, wantsTraces, wantsMetrics) : null;
     }
 
@@ -57,7 +60,8 @@ internal sealed class Telemetry : IDisposable
             return;
         var end = DateTime.UtcNow;
         using var span = _source.StartActivity(method, ActivityKind.Client, _run?.Context ?? default, startTime: end - took);
-        span?.SetTag("http.request.method", method).SetTag("url.full", address).SetTag("server.address", Uri.TryCreate(address, UriKind.Absolute, out var uri) ? uri.Host : null);
+        span?.SetTag("http.request.method", method).SetTag("url.full", address).SetTag(
+            "server.address", Uri.TryCreate(address, UriKind.Absolute, out var uri) ? uri.Host : null);
         if (status > 0)
             span?.SetTag("http.response.status_code", status);
         if (status is 0 or >= 400)
@@ -92,7 +96,9 @@ internal sealed class Telemetry : IDisposable
         var end = DateTime.UtcNow;
         foreach (var (stage, seconds) in summary.StagesS.Reverse())
         {
-            using var span = _traces is null ? null : _source.StartActivity(stage, ActivityKind.Internal, _run?.Context ?? default, startTime: end.AddSeconds(-seconds));
+            using var span = _traces is null
+                ? null
+                : _source.StartActivity(stage, ActivityKind.Internal, _run?.Context ?? default, startTime: end.AddSeconds(-seconds));
             span?.SetEndTime(end);
             end = end.AddSeconds(-seconds);
         }
@@ -112,5 +118,6 @@ internal sealed class Telemetry : IDisposable
     }
 
     // As UCUM has them, which OpenTelemetry asks for.
-    private static string? Unit(string? unit) => unit switch { "seconds" => "s", "bytes" => "By", "days" => "d", "ratio" => "1", _ => null };
+    private static string? Unit(string? unit) =>
+        unit switch { "seconds" => "s", "bytes" => "By", "days" => "d", "ratio" => "1", _ => null };
 }

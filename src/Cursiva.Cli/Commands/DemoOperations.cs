@@ -23,8 +23,19 @@ internal sealed class DemoOperations(CommandContext place, string folder, string
         var stateFolder = new StateFolder(Path.Combine(folder, "state"));
         await using (var state = SqliteState.Open(stateFolder.Database))
         {
-            var services = SignInServices.Of(state, stateFolder, place.Disk, place.Redactor, place.Environment, folder, CommandContext.Clock, () => 0, new QuietWatch(place.Terminal.Error), new QuietWatch(place.Terminal.Error));
-            await services.Store.KeepAsync("carriers-secret", secret, CommandContext.Clock.GetUtcNow().AddDays(DaysOfSecret).AddHours(1), cancel);
+            var services = SignInServices.Of(
+                state,
+                stateFolder,
+                place.Disk,
+                place.Redactor,
+                place.Environment,
+                folder,
+                CommandContext.Clock,
+                () => 0,
+                new QuietWatch(place.Terminal.Error),
+                new QuietWatch(place.Terminal.Error));
+            await services.Store.KeepAsync(
+                "carriers-secret", secret, CommandContext.Clock.GetUtcNow().AddDays(DaysOfSecret).AddHours(1), cancel);
             services.Senders.Dispose();
         }
 
@@ -54,7 +65,10 @@ internal sealed class DemoOperations(CommandContext place, string folder, string
     private async Task RunAsync(string name, StateFolder state, int ago, long? budget, CancellationToken cancel)
     {
         var clock = new ShiftedClock(CommandContext.Clock, CommandContext.Clock.GetUtcNow().AddDays(-ago));
-        Job Read(DateTimeOffset start) => JobReader.Read(Path.Combine(folder, $"{name}.cursiva.yaml"), new GivenInputs([], [KeyValuePair.Create("cloud", address)], place.Environment), start);
+        Job Read(DateTimeOffset start) => JobReader.Read(
+            Path.Combine(folder, $"{name}.cursiva.yaml"),
+            new GivenInputs([], [KeyValuePair.Create("cloud", address)], place.Environment),
+            start);
         using var watch = new SilentRunView();
         var options = place.RunOptions(StartChoice.Either) with { State = state, Clock = clock, MaxRequests = budget };
         var summary = await new JobRun(options, watch).ExecuteAsync(Read(clock.GetUtcNow()), Read, cancel);

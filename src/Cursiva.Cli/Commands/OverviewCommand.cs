@@ -15,15 +15,45 @@ namespace Cursiva.Cli.Commands;
 internal sealed class OverviewCommand
 {
     private readonly CommonOptions _common = new();
-    private readonly Argument<string[]> _places = new("FOLDER") { Description = "job files, or folders of them, that may not have run yet", Arity = ArgumentArity.ZeroOrMore };
-    private readonly Option<bool> _failing = new("--failing") { Description = "show only jobs that somebody has to look at, and exit with code 8 where there are any" };
-    private readonly Option<string?> _html = new("--html") { Description = "write a page with everything, and 90 days of history as charts, into this file", HelpName = "FILE" };
-    private readonly Option<string?> _metrics = new("--metrics") { Description = "write how the jobs stand into this file, whole, as OpenMetrics text: for a collector that reads files", HelpName = "FILE" };
-    private readonly Option<string?> _late = new("--late") { Description = "tell what is new or over by the deliveries of this job that have when: late; each condition once, and once more when it is over", HelpName = "JOB" };
+    private readonly Argument<string[]> _places = new("FOLDER")
+    {
+        Description = "job files, or folders of them, that may not have run yet",
+        Arity = ArgumentArity.ZeroOrMore,
+    };
+    private readonly Option<bool> _failing = new("--failing")
+    {
+        Description = "show only jobs that somebody has to look at, and exit with code 8 where there are any",
+    };
+    private readonly Option<string?> _html = new("--html")
+    {
+        Description = "write a page with everything, and 90 days of history as charts, into this file",
+        HelpName = "FILE",
+    };
+    private readonly Option<string?> _metrics = new("--metrics")
+    {
+        Description = "write how the jobs stand into this file, whole, as OpenMetrics text: for a collector that reads files",
+        HelpName = "FILE",
+    };
+    private readonly Option<string?> _late = new("--late")
+    {
+        Description = "tell what is new or over by the deliveries of this job that have when: late; each condition once, and once more when it is over",
+        HelpName = "JOB",
+    };
 
     public Command Build()
     {
-        var command = new Command("overview", "Show how every job of the state folder stands.") { _places, _failing, _html, _metrics, _late, _common.State, _common.EnvFile, _common.Log, _common.Format };
+        var command = new Command("overview", "Show how every job of the state folder stands.")
+        {
+            _places,
+            _failing,
+            _html,
+            _metrics,
+            _late,
+            _common.State,
+            _common.EnvFile,
+            _common.Log,
+            _common.Format,
+        };
         command.Validators.Add(result =>
         {
             foreach (var place in (result.GetValue(_places) ?? []).Where(place => !Directory.Exists(place) && !File.Exists(place)))
@@ -38,7 +68,8 @@ internal sealed class OverviewCommand
         var folder = place.StateFolder;
         folder.PrepareToRead(place.Disk);
         await using var state = SqliteState.Open(folder.Database);
-        var look = await new OverviewDesk(state, folder, place.Environment, CommandContext.Clock).LookAsync(parsed.GetValue(_places)!, cancel);
+        var look = await new OverviewDesk(state, folder, place.Environment, CommandContext.Clock).LookAsync(
+            parsed.GetValue(_places)!, cancel);
         if (parsed.GetValue(_html) is { } page)
             Write(place, page, OverviewPage.Write(look));
         if (parsed.GetValue(_metrics) is { } metrics)
@@ -50,7 +81,8 @@ internal sealed class OverviewCommand
         return parsed.GetValue(_failing) && look.IsFailing ? Outcome.ReportFailed : Outcome.Done;
     }
 
-    private static async Task<Outcome> TellAsync(string teller, JobsLook look, SqliteState state, CommandContext place, CancellationToken cancel)
+    private static async Task<Outcome> TellAsync(
+        string teller, JobsLook look, SqliteState state, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(teller);
         using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);

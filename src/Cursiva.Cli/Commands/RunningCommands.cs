@@ -14,7 +14,13 @@ internal sealed class RunningCommands(CommonOptions common)
 
     public Command Watch()
     {
-        var command = new Command("watch", "Show a run that another process does, until it ends.") { common.Job, common.State, common.Format, common.EnvFile };
+        var command = new Command("watch", "Show a run that another process does, until it ends.")
+        {
+            common.Job,
+            common.State,
+            common.Format,
+            common.EnvFile,
+        };
         command.Executes(common, async (parsed, place, cancel) =>
         {
             var (name, file) = Of(parsed, place);
@@ -28,7 +34,13 @@ internal sealed class RunningCommands(CommonOptions common)
 
     public Command Stop()
     {
-        var command = new Command("stop", "Ask a run that another process does to stop; the next start resumes it.") { common.Job, common.State, common.Format, common.EnvFile };
+        var command = new Command("stop", "Ask a run that another process does to stop; the next start resumes it.")
+        {
+            common.Job,
+            common.State,
+            common.Format,
+            common.EnvFile,
+        };
         command.Executes(common, async (parsed, place, cancel) =>
         {
             var (name, file) = Of(parsed, place);
@@ -62,5 +74,6 @@ internal sealed class RunningCommands(CommonOptions common)
         return (name, new PulseFile(new JobFolder(place.StateFolder, name).Path));
     }
 
-    private static Pulse? Alive(PulseFile file) => file.Read() is { } pulse && pulse.IsAlive(CommandContext.Clock.GetUtcNow()) ? pulse : null;
+    private static Pulse? Alive(PulseFile file) =>
+        file.Read() is { } pulse && pulse.IsAlive(CommandContext.Clock.GetUtcNow()) ? pulse : null;
 }

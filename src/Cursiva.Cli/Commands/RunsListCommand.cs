@@ -13,8 +13,15 @@ internal sealed class RunsListCommand(CommonOptions common)
 {
     private static readonly TimeSpan s_usually = TimeSpan.FromDays(7);
 
-    private readonly Argument<string?> _job = new("JOB") { Description = "the job file, NAME.cursiva.yaml", Arity = ArgumentArity.ZeroOrOne };
-    private readonly Option<bool> _allJobs = new("--all-jobs") { Description = "the runs of every job of the state folder, in the order of their starts" };
+    private readonly Argument<string?> _job = new("JOB")
+    {
+        Description = "the job file, NAME.cursiva.yaml",
+        Arity = ArgumentArity.ZeroOrOne,
+    };
+    private readonly Option<bool> _allJobs = new("--all-jobs")
+    {
+        Description = "the runs of every job of the state folder, in the order of their starts",
+    };
 
     private readonly Option<DateTimeOffset?> _since = new("--since")
     {
@@ -33,11 +40,22 @@ internal sealed class RunsListCommand(CommonOptions common)
 
     public Command Build()
     {
-        var command = new Command("list", "List the runs of a job, or of all jobs.") { _job, _since, _allJobs, common.Input, common.InputsFrom, common.EnvFile, common.State, common.Format };
+        var command = new Command("list", "List the runs of a job, or of all jobs.")
+        {
+            _job,
+            _since,
+            _allJobs,
+            common.Input,
+            common.InputsFrom,
+            common.EnvFile,
+            common.State,
+            common.Format,
+        };
         command.Validators.Add(result =>
         {
             if (result.GetValue(_job) is null != result.GetValue(_allJobs))
-                result.AddError(result.GetValue(_allJobs) ? "--all-jobs is about every job; leave JOB out" : "name a job, or add --all-jobs");
+                result.AddError(
+                    result.GetValue(_allJobs) ? "--all-jobs is about every job; leave JOB out" : "name a job, or add --all-jobs");
         });
         command.Executes(common, WorkAsync);
         return command;
@@ -49,7 +67,9 @@ internal sealed class RunsListCommand(CommonOptions common)
         {
             place.StateFolder.PrepareToRead(place.Disk);
             await using var all = SqliteState.Open(place.StateFolder.Database);
-            ShowHistory(place, await new HistoryBook(all).SinceAsync(parsed.GetValue(_since) ?? CommandContext.Clock.GetUtcNow() - s_usually, null, cancel));
+            ShowHistory(
+                place,
+                await new HistoryBook(all).SinceAsync(parsed.GetValue(_since) ?? CommandContext.Clock.GetUtcNow() - s_usually, null, cancel));
             return Outcome.Done;
         }
 
@@ -57,7 +77,10 @@ internal sealed class RunsListCommand(CommonOptions common)
         place.StateFolder.Prepare(place.Disk);
         await using var state = SqliteState.Open(place.StateFolder.Database);
         var runs = await JobRuns.OpenAsync(job, place.StateFolder, state, cancel);
-        RunsView.ShowList(place.Terminal.Out, place.Json, parsed.GetValue(_since) is { } since ? runs with { Records = [.. runs.Records.Where(run => run.StartedAt >= since)] } : runs);
+        RunsView.ShowList(
+            place.Terminal.Out,
+            place.Json,
+            parsed.GetValue(_since) is { } since ? runs with { Records = [.. runs.Records.Where(run => run.StartedAt >= since)] } : runs);
         return Outcome.Done;
     }
 

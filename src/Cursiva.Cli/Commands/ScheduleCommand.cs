@@ -13,21 +13,59 @@ internal sealed class ScheduleCommand
     private const string OfMachine = "/etc/systemd/system";
 
     private readonly CommonOptions _common = new();
-    private readonly Argument<string?> _job = new("JOB") { Description = "the job file, NAME.cursiva.yaml", Arity = ArgumentArity.ZeroOrOne };
-    private readonly Option<string[]> _at = Several("--at", "a time of day, 06:30; several by comma; otherwise what schedule: of the job says");
+    private readonly Argument<string?> _job = new("JOB")
+    {
+        Description = "the job file, NAME.cursiva.yaml",
+        Arity = ArgumentArity.ZeroOrOne,
+    };
+    private readonly Option<string[]> _at = Several(
+        "--at", "a time of day, 06:30; several by comma; otherwise what schedule: of the job says");
     private readonly Option<string[]> _on = Several("--on", "the days: daily, weekdays, weekends, or mon,tue,...");
-    private readonly Option<string[]> _cron = new("--cron") { Description = "a cron expression of five fields, in place of --at and --on; may be repeated", DefaultValueFactory = _ => [], HelpName = "EXPRESSION" };
+    private readonly Option<string[]> _cron = new("--cron")
+    {
+        Description = "a cron expression of five fields, in place of --at and --on; may be repeated",
+        DefaultValueFactory = _ => [],
+        HelpName = "EXPRESSION",
+    };
     private readonly Option<string?> _zone = new("--zone") { Description = "the time zone of the times [that of the job]" };
     private readonly Option<bool> _install = new("--install") { Description = "write the units, and say what starts them" };
-    private readonly Option<bool> _ofUser = new("--user") { Description = "units of this user, which run while the user is logged in or lingers; otherwise of the machine" };
-    private readonly Option<string?> _into = new("--into") { Description = $"the folder of the units [{OfMachine}, or ~/.config/systemd/user]", HelpName = "FOLDER" };
-    private readonly Option<string?> _runAs = new("--run-as") { Description = "the user that the service runs as [one of its own, or the owner of the folder of reports]", HelpName = "NAME" };
-    private readonly Option<string> _credentials = new("--credentials") { Description = "the folder that credentials are loaded from, a file for each systemd: source", DefaultValueFactory = _ => "/etc/cursiva/credentials", HelpName = "FOLDER" };
-    private readonly Option<bool> _encrypted = new("--encrypted") { Description = "the credentials are encrypted for this machine, by systemd-creds" };
-    private readonly Option<bool> _crontab = new("--crontab") { Description = "print lines for a crontab instead, for a machine without systemd" };
-    private readonly Option<bool> _overview = new("--overview") { Description = "the units that tell what is late, by the deliveries of this job that have when: late" };
+    private readonly Option<bool> _ofUser = new("--user")
+    {
+        Description = "units of this user, which run while the user is logged in or lingers; otherwise of the machine",
+    };
+    private readonly Option<string?> _into = new("--into")
+    {
+        Description = $"the folder of the units [{OfMachine}, or ~/.config/systemd/user]",
+        HelpName = "FOLDER",
+    };
+    private readonly Option<string?> _runAs = new("--run-as")
+    {
+        Description = "the user that the service runs as [one of its own, or the owner of the folder of reports]",
+        HelpName = "NAME",
+    };
+    private readonly Option<string> _credentials = new("--credentials")
+    {
+        Description = "the folder that credentials are loaded from, a file for each systemd: source",
+        DefaultValueFactory = _ => "/etc/cursiva/credentials",
+        HelpName = "FOLDER",
+    };
+    private readonly Option<bool> _encrypted = new("--encrypted")
+    {
+        Description = "the credentials are encrypted for this machine, by systemd-creds",
+    };
+    private readonly Option<bool> _crontab = new("--crontab")
+    {
+        Description = "print lines for a crontab instead, for a machine without systemd",
+    };
+    private readonly Option<bool> _overview = new("--overview")
+    {
+        Description = "the units that tell what is late, by the deliveries of this job that have when: late",
+    };
     private readonly Option<bool> _list = new("--list") { Description = "list the units that this command has installed" };
-    private readonly Option<bool> _remove = new("--remove") { Description = "remove the units of the job, which is named by its file or its name" };
+    private readonly Option<bool> _remove = new("--remove")
+    {
+        Description = "remove the units of the job, which is named by its file or its name",
+    };
 
     public Command Build()
     {
@@ -75,18 +113,22 @@ internal sealed class ScheduleCommand
             return Outcome.Done;
         }
 
-        var units = parsed.GetValue(_overview) ? SystemdUnits.Overview(job, order) : SystemdUnits.Of(job, ScheduleOf(parsed, job), order, CommandContext.Clock.GetUtcNow());
+        var units = parsed.GetValue(_overview)
+            ? SystemdUnits.Overview(job, order)
+            : SystemdUnits.Of(job, ScheduleOf(parsed, job), order, CommandContext.Clock.GetUtcNow());
         if (parsed.GetValue(_install))
             return Install(folder, units, job, order, manager, place);
         if (place.Json)
             place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize([.. units], CliJson.Default.UnitFileArray));
         else
-            place.Terminal.Out.WriteLinesAsIs(string.Join('\n', units.Select(unit => $"# {Path.Combine(path, unit.Name)}\n{unit.Text}")).TrimEnd('\n'));
+            place.Terminal.Out.WriteLinesAsIs(
+                string.Join('\n', units.Select(unit => $"# {Path.Combine(path, unit.Name)}\n{unit.Text}")).TrimEnd('\n'));
         place.Terminal.Error.Say($"Nothing was written. The same command with --install writes the units into {path}.");
         return Outcome.Done;
     }
 
-    private static Outcome Install(UnitFolder folder, IReadOnlyList<UnitFile> units, Job job, UnitOrder order, string manager, CommandContext place)
+    private static Outcome Install(
+        UnitFolder folder, IReadOnlyList<UnitFile> units, Job job, UnitOrder order, string manager, CommandContext place)
     {
         var written = folder.Install(units);
         var to = place.Terminal.Out;
@@ -95,7 +137,8 @@ internal sealed class ScheduleCommand
         if (written.Count == 0)
             to.WriteLineAsIs("the units are there already, as they should be");
         foreach (var name in job.NamedSources.Where(source => source.Kind == SecretSource.Systemd).Select(source => source.Name).Distinct().Where(name => !File.Exists(Path.Combine(order.Credentials, name))))
-            place.Terminal.Error.Say($"[yellow]Note:[/] the credential {Path.Combine(order.Credentials, name)} is not there yet; the service needs it.");
+            place.Terminal.Error.Say(
+                $"[yellow]Note:[/] the credential {Path.Combine(order.Credentials, name)} is not there yet; the service needs it.");
         if (!order.IsOfUser && job.NamedSources.Any(source => source.Kind == SecretSource.Kept))
             place.Terminal.Error.Say($"[yellow]Note:[/] the service has a store of its own, in {SystemdUnits.StateFolder}; kept: secrets of another user are not in it.");
         to.WriteLineAsIs($"Next: {manager} daemon-reload && {manager} enable --now {string.Join(' ', units.Select(unit => unit.Name).Where(name => name.EndsWith(".timer", StringComparison.Ordinal)))}");
@@ -119,7 +162,9 @@ internal sealed class ScheduleCommand
 
         var table = new FittedTable(("unit", false, 0), ("what", false, 0));
         foreach (var unit in units)
-            table.Add([unit.Name, string.Join(", ", unit.Text.Split('\n').Where(line => line.StartsWith("OnCalendar=", StringComparison.Ordinal) || line.StartsWith("ExecStart=", StringComparison.Ordinal) || line.StartsWith("OnUnitActiveSec=", StringComparison.Ordinal)).Select(line => line[(line.IndexOf('=') + 1)..]))], null);
+            table.Add(
+                [unit.Name, string.Join(", ", unit.Text.Split('\n').Where(line => line.StartsWith("OnCalendar=", StringComparison.Ordinal) || line.StartsWith("ExecStart=", StringComparison.Ordinal) || line.StartsWith("OnUnitActiveSec=", StringComparison.Ordinal)).Select(line => line[(line.IndexOf('=') + 1)..]))],
+                null);
         table.Write(place.Terminal.Out);
         return Outcome.Done;
     }
@@ -131,7 +176,8 @@ internal sealed class ScheduleCommand
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"no unit of job '{name}' is there") { NextStep = "see what is there: cursiva schedule --list" });
         foreach (var path in removed)
             place.Terminal.Out.WriteLineAsIs($"removed {path}");
-        var timers = string.Join(' ', removed.Select(path => Path.GetFileName(path)).Where(unit => unit.EndsWith(".timer", StringComparison.Ordinal)));
+        var timers = string.Join(
+            ' ', removed.Select(path => Path.GetFileName(path)).Where(unit => unit.EndsWith(".timer", StringComparison.Ordinal)));
         place.Terminal.Out.WriteLineAsIs($"Next: {manager} stop {timers} && {manager} daemon-reload");
         return Outcome.Done;
     }
@@ -154,7 +200,10 @@ internal sealed class ScheduleCommand
             times.Add(CronTime.TryParse(text, on) ?? throw Wrong(on.FirstOrDefault(day => !CronTime.Days.Contains(day)) is { } no ? $"--on '{no}' is no day; write {string.Join(", ", CronTime.Days)}" : $"--at '{text}' is no time of day; write 06:30"));
         foreach (var text in cron)
             times.Add(CronTime.TryParse(text) ?? throw Wrong($"--cron '{text}': {CronTime.Right}"));
-        return new Schedule(times, cron.Length > 0 ? string.Join("; ", cron) : $"{(on.Count == 0 ? "daily" : string.Join(", ", on))} at {string.Join(" and ", at)}", zone)
+        return new Schedule(
+            times,
+            cron.Length > 0 ? string.Join("; ", cron) : $"{(on.Count == 0 ? "daily" : string.Join(", ", on))} at {string.Join(" and ", at)}",
+            zone)
         {
             Spread = job.Schedule?.Spread ?? TimeSpan.FromMinutes(2),
         };
@@ -171,11 +220,18 @@ internal sealed class ScheduleCommand
     private static string NameOf(string job) => File.Exists(job) && JobReader.PeekName(job) is { } name ? name : job;
 
     private static TimeZoneInfo ZoneOf(string name) =>
-        TimeZoneInfo.TryFindSystemTimeZoneById(name, out var zone) ? zone : throw Wrong($"--zone '{name}' is no time zone; write a name such as Europe/Oslo");
+        TimeZoneInfo.TryFindSystemTimeZoneById(name, out var zone)
+            ? zone
+            : throw Wrong($"--zone '{name}' is no time zone; write a name such as Europe/Oslo");
 
     private static RefusedException Wrong(string what) => new(new Refusal(Outcome.WrongCommandLine, what));
 
-    private static IReadOnlyList<string> Items(string[]? texts) => [.. (texts ?? []).SelectMany(text => text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))];
+    private static IReadOnlyList<string> Items(string[]? texts) =>
+        [.. (texts ?? []).SelectMany(text => text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))];
 
-    private static Option<string[]> Several(string name, string description) => new(name) { Description = description, DefaultValueFactory = _ => [] };
+    private static Option<string[]> Several(string name, string description) => new(name)
+    {
+        Description = description,
+        DefaultValueFactory = _ => [],
+    };
 }

@@ -25,13 +25,35 @@ internal sealed class StateCommand
     {
         var show = new Command("show", "Show what the state takes on disk, job by job.") { _common.State, _common.Format, _common.EnvFile };
         show.Executes(_common, ShowAsync);
-        var verify = new Command("verify", "Compare every landed page with its checksum.") { _common.State, _common.Format, _common.EnvFile };
+        var verify = new Command("verify", "Compare every landed page with its checksum.")
+        {
+            _common.State,
+            _common.Format,
+            _common.EnvFile,
+        };
         verify.Executes(_common, (_, place, cancel) => Task.FromResult(Verify(place, cancel)));
-        var backup = new Command("backup", "Copy the state into a folder, also while runs are going on; without the key of the store.") { _into, _common.State, _common.EnvFile };
+        var backup = new Command("backup", "Copy the state into a folder, also while runs are going on; without the key of the store.")
+        {
+            _into,
+            _common.State,
+            _common.EnvFile,
+        };
         backup.Executes(_common, (parsed, place, cancel) => Task.FromResult(Backup(parsed.GetValue(_into)!, place, cancel)));
-        var restore = new Command("restore", "Put a backup in place, on this machine or another one.") { _from, _common.State, _common.EnvFile };
+        var restore = new Command("restore", "Put a backup in place, on this machine or another one.")
+        {
+            _from,
+            _common.State,
+            _common.EnvFile,
+        };
         restore.Executes(_common, (parsed, place, cancel) => RestoreAsync(parsed.GetValue(_from)!, place, cancel));
-        var fold = new Command("fold", "Fold the landings of older runs into one, remove what nobody needs, and shrink the database.") { _jobs, _common.Input, _common.InputsFrom, _common.State, _common.EnvFile };
+        var fold = new Command("fold", "Fold the landings of older runs into one, remove what nobody needs, and shrink the database.")
+        {
+            _jobs,
+            _common.Input,
+            _common.InputsFrom,
+            _common.State,
+            _common.EnvFile,
+        };
         fold.Executes(_common, FoldAsync);
         return new Command("state", "Look after the state folder: sizes, checksums, backups.") { show, verify, backup, restore, fold };
     }
@@ -74,11 +96,15 @@ internal sealed class StateCommand
 
     private static Outcome Backup(string into, CommandContext place, CancellationToken cancel)
     {
-        var version = typeof(StateCommand).Assembly.GetCustomAttribute<AssemblyInformationalVersionAttribute>()?.InformationalVersion.Split('+')[0] ?? "0";
+        var version = typeof(StateCommand).Assembly.GetCustomAttribute<AssemblyInformationalVersionAttribute>()?.InformationalVersion.Split(
+            '+')[0] ?? "0";
         var key = new StoreKey(place.StateFolder, place.Disk, place.Environment);
-        var record = new StateBackup(place.Disk, CommandContext.Clock).Make(place.StateFolder, Path.GetFullPath(into), version, key.Where, cancel);
-        place.Terminal.Out.WriteLineAsIs($"Copied {record.Files.Count:N0} files, {SummaryView.Size(record.Files.Sum(file => file.Bytes))}, into {into}.");
-        place.Terminal.Out.WriteLineAsIs($"The key of the store is not among them: keep a copy of {key.Where} somewhere else. Whoever has both has the secrets.");
+        var record = new StateBackup(place.Disk, CommandContext.Clock).Make(
+            place.StateFolder, Path.GetFullPath(into), version, key.Where, cancel);
+        place.Terminal.Out.WriteLineAsIs(
+            $"Copied {record.Files.Count:N0} files, {SummaryView.Size(record.Files.Sum(file => file.Bytes))}, into {into}.");
+        place.Terminal.Out.WriteLineAsIs(
+            $"The key of the store is not among them: keep a copy of {key.Where} somewhere else. Whoever has both has the secrets.");
         return Outcome.Done;
     }
 
@@ -86,13 +112,15 @@ internal sealed class StateCommand
     {
         var folder = place.StateFolder;
         var record = new StateBackup(place.Disk, CommandContext.Clock).Restore(Path.GetFullPath(from), folder, cancel);
-        place.Terminal.Out.WriteLineAsIs($"The state of {record.Machine}, as it was at {record.At:yyyy-MM-dd HH:mm:ss}Z, is in {folder.Root}.");
+        place.Terminal.Out.WriteLineAsIs(
+            $"The state of {record.Machine}, as it was at {record.At:yyyy-MM-dd HH:mm:ss}Z, is in {folder.Root}.");
         await using var state = SqliteState.Open(folder.Database);
         var key = new StoreKey(folder, place.Disk, place.Environment);
         var kept = await new SecretStore(state, new Vault(key), CommandContext.Clock).ListAsync(cancel);
         if (kept.Count > 0 && key.Where == Path.Combine(folder.Root, "store.key") && !File.Exists(key.Where))
             place.Terminal.Out.WriteLineAsIs($"It has {kept.Count:N0} kept {(kept.Count == 1 ? "secret" : "secrets")}, and their key was {record.Key}: put it at {key.Where} (mode 600), or name it with {StoreKey.Variable} or {StoreKey.FileVariable}.");
-        place.Terminal.Out.WriteLineAsIs("If the machine that it came from still runs the jobs, stop them there: a refresh token is spent by one machine at a time.");
+        place.Terminal.Out.WriteLineAsIs(
+            "If the machine that it came from still runs the jobs, stop them there: a refresh token is spent by one machine at a time.");
         return Outcome.Done;
     }
 
@@ -116,5 +144,6 @@ internal sealed class StateCommand
         return Outcome.Done;
     }
 
-    private static RefusedException NoState(StateFolder folder) => new(new Refusal(Outcome.WrongCommandLine, $"there is no state in {folder.Root}") { NextStep = "name the state folder with --state" });
+    private static RefusedException NoState(StateFolder folder) =>
+        new(new Refusal(Outcome.WrongCommandLine, $"there is no state in {folder.Root}") { NextStep = "name the state folder with --state" });
 }

@@ -24,7 +24,16 @@ internal static class OverviewView
             return;
         }
 
-        var table = new FittedTable(("job", false, 0), ("state", false, 0), ("last run (UTC)", false, 0), ("rows", true, 1), ("usually", true, 3), ("took", true, 2), ("usually", true, 4), ("due next (UTC)", false, 1), ("on disk", true, 5));
+        var table = new FittedTable(
+            ("job", false, 0),
+            ("state", false, 0),
+            ("last run (UTC)", false, 0),
+            ("rows", true, 1),
+            ("usually", true, 3),
+            ("took", true, 2),
+            ("usually", true, 4),
+            ("due next (UTC)", false, 1),
+            ("on disk", true, 5));
         foreach (var job in look.Jobs)
         {
             var last = job.Last;

@@ -16,9 +16,12 @@ internal static class StateView
         pairs.Write(console);
         if (sizes.Jobs.Count == 0)
             return;
-        var table = new FittedTable(("job", false, 0), ("runs", true, 1), ("with rows", true, 1), ("rows take", true, 2), ("all", true, 0), ("file", false, 3));
+        var table = new FittedTable(
+            ("job", false, 0), ("runs", true, 1), ("with rows", true, 1), ("rows take", true, 2), ("all", true, 0), ("file", false, 3));
         foreach (var job in sizes.Jobs)
-            table.Add([job.Job, $"{job.Runs:N0}", $"{job.Landings:N0}", SummaryView.Size(job.LandedBytes), SummaryView.Size(job.Bytes), job.Path], null);
+            table.Add(
+                [job.Job, $"{job.Runs:N0}", $"{job.Landings:N0}", SummaryView.Size(job.LandedBytes), SummaryView.Size(job.Bytes), job.Path],
+                null);
         table.Write(console);
     }
 

@@ -63,7 +63,9 @@ internal sealed class WatchView(Terminal terminal, bool json, TimeProvider clock
         foreach (var pull in pulse.Pulls)
         {
             var rate = Rate(pulse, pull);
-            var left = rate > 0 && pull.Total is { } all && all > pull.Rows ? Durations.ForPeople(TimeSpan.FromSeconds((all - pull.Rows) / rate)) : "";
+            var left = rate > 0 && pull.Total is { } all && all > pull.Rows
+                ? Durations.ForPeople(TimeSpan.FromSeconds((all - pull.Rows) / rate))
+                : "";
             table.AddRow(
                 [.. new[] { pull.Pull, pull.Strands is { } ended ? $"{ended:N0} ended{(pull.Skips > 0 ? $", {pull.Skips:N0} skipped" : "")}" : "", $"{pull.Pages:N0}", $"{pull.Rows:N0}", pull.Total is { } total ? $"{total:N0}" : "", rate > 0 ? $"{rate:N0}" : "", left }.Select(Shown.Escape)]);
         }
@@ -83,7 +85,8 @@ internal sealed class WatchView(Terminal terminal, bool json, TimeProvider clock
             ? (pull.Rows - earlier.Rows) / (pulse.At - before.At).TotalSeconds
             : 0;
 
-    private static string Line(PulledSoFar pull) => $"{pull.Pull} {pull.Rows:N0}{(pull.Total is { } total ? $" of {total:N0}" : "")} rows, {pull.Pages:N0} pages";
+    private static string Line(PulledSoFar pull) =>
+        $"{pull.Pull} {pull.Rows:N0}{(pull.Total is { } total ? $" of {total:N0}" : "")} rows, {pull.Pages:N0} pages";
 
     private static string Requests(Pulse pulse) =>
         $"{pulse.Requests:N0} requests, {pulse.Retries:N0} {(pulse.Retries == 1 ? "retry" : "retries")}, waited {Durations.ForPeople(TimeSpan.FromSeconds(pulse.WaitedS))}";

@@ -33,7 +33,9 @@ internal static class SealedJson
         string? Member(string name)
         {
             string?[] places = [header?.Member(name), Inside(whole, "unprotected", name), Inside(recipient, "header", name)];
-            return places.Where(place => place is not null).ToList() is { Count: > 1 } ? throw new PayloadException($"its headers have {name} twice (RFC 7516 section 7.2.1)") : places.FirstOrDefault(place => place is not null);
+            return places.Where(place => place is not null).ToList() is { Count: > 1 }
+                ? throw new PayloadException($"its headers have {name} twice (RFC 7516 section 7.2.1)")
+                : places.FirstOrDefault(place => place is not null);
         }
 
         if (header?.Has("zip") == true)
@@ -47,7 +49,8 @@ internal static class SealedJson
         };
     }
 
-    private static string? Inside(JsonElement of, string group, string name) => of.TryGetProperty(group, out var members) ? Text(members, name) : null;
+    private static string? Inside(JsonElement of, string group, string name) =>
+        of.TryGetProperty(group, out var members) ? Text(members, name) : null;
 
     private static string? Text(JsonElement of, string name) => of.TryGetProperty(name, out var value) ? value.GetString() : null;
 }

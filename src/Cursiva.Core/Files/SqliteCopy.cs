@@ -17,7 +17,8 @@ public static class SqliteCopy
 
     private static SqliteConnection Open(string path, SqliteOpenMode mode)
     {
-        var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = path, Pooling = false, DefaultTimeout = 30, Mode = mode }.ToString());
+        var connection = new SqliteConnection(
+            new SqliteConnectionStringBuilder { DataSource = path, Pooling = false, DefaultTimeout = 30, Mode = mode }.ToString());
         connection.Open();
         return connection;
     }

@@ -41,7 +41,9 @@ public sealed class Expiries(SignInServices services)
         [encryption?.Key, encryption?.OpenWith, signatures?.Requests?.Key, signatures?.Answers?.Key, signatures?.Rows?.Key];
 
     private async Task<IEnumerable<Expiry>> KeptAsync(string name, CancellationToken cancel) =>
-        await services.Store.FindAsync(name, cancel) is { Expires: { } end } ? [new Expiry("secret", $"'{name}'", end, "have a new secret made, and keep it beside the old one")] : [];
+        await services.Store.FindAsync(name, cancel) is { Expires: { } end }
+            ? [new Expiry("secret", $"'{name}'", end, "have a new secret made, and keep it beside the old one")]
+            : [];
 
     private async Task<IEnumerable<Expiry>> CertificateAsync(DeclaredIdentity identity, CancellationToken cancel)
     {
@@ -66,7 +68,8 @@ public sealed class Expiries(SignInServices services)
             return [];
         try
         {
-            return await services.Store.FindAsync(await new RefreshTokens(identity, services).NameAsync(cancel), cancel) is { Expires: { } end }
+            return await services.Store.FindAsync(
+                await new RefreshTokens(identity, services).NameAsync(cancel), cancel) is { Expires: { } end }
                 ? [new Expiry("refresh token", $"of {identity.Name}", end, $"it ends where nobody uses it; sign in again before: cursiva sign-in JOB {identity.Name}, or keep it alive: cursiva schedule JOB --install")]
                 : [];
         }

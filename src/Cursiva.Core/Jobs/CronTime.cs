@@ -30,13 +30,16 @@ public sealed record CronTime(string Text, [property: JsonIgnore] CronExpression
 
     /// <summary>Reads an expression; null for anything else.</summary>
     public static CronTime? TryParse(string text) =>
-        text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Length == 5 && CronExpression.TryParse(text, CronFormat.Standard, out var expression) ? new CronTime(text, expression) : null;
+        text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Length == 5 && CronExpression.TryParse(text, CronFormat.Standard, out var expression)
+            ? new CronTime(text, expression)
+            : null;
 
     /// <summary>A time of day on some days; null where one of them is none.</summary>
     /// <param name="at">Hours and minutes, <c>06:30</c>.</param>
     /// <param name="days">Words of <see cref="Days"/>; daily where there are none.</param>
     public static CronTime? TryParse(string at, IReadOnlyCollection<string> days) =>
-        TimeOnly.TryParseExact(at, ["HH:mm", "H:mm"], CultureInfo.InvariantCulture, DateTimeStyles.None, out var time) && days.All(s_days.ContainsKey)
+        TimeOnly.TryParseExact(at, ["HH:mm", "H:mm"], CultureInfo.InvariantCulture, DateTimeStyles.None, out var time) && days.All(
+            s_days.ContainsKey)
             ? TryParse(string.Create(CultureInfo.InvariantCulture, $"{time.Minute} {time.Hour} * * {(days.Count == 0 || days.Contains("daily") ? "*" : string.Join(',', days.Select(day => s_days[day]).Distinct()))}"))
             : null;
 }

@@ -14,7 +14,8 @@ public sealed class AlarmDesk(IState state, string teller)
     /// <param name="look">How all jobs stand.</param>
     public async Task<Alarm?> LookAsync(JobsLook look, CancellationToken cancel)
     {
-        var told = (await state.RangeAsync(Kind, Prefix, Prefix + "~", cancel)).ToDictionary(pair => pair.Key, pair => Encoding.UTF8.GetString(pair.Value), StringComparer.Ordinal);
+        var told = (await state.RangeAsync(Kind, Prefix, Prefix + "~", cancel)).ToDictionary(
+            pair => pair.Key, pair => Encoding.UTF8.GetString(pair.Value), StringComparer.Ordinal);
         var present = look.Jobs.SelectMany(job => job.Conditions.Where(condition => !IsOwn(job, condition)).Select(condition => (Key: $"{Prefix}{job.Job}/{condition.Key}", Words: $"{job.Job}: {condition.Words}"))).ToList();
         var begun = present.Where(condition => !told.ContainsKey(condition.Key)).ToList();
         var over = told.Where(pair => present.TrueForAll(condition => condition.Key != pair.Key)).ToList();
@@ -26,13 +27,18 @@ public sealed class AlarmDesk(IState state, string teller)
         foreach (var (_, words) in over)
             text.Append("over: ").Append(words).Append('\n');
         text.Append($"Looked at {look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")} at {look.At:yyyy-MM-dd HH:mm}Z; cursiva overview shows them all.");
-        return new Alarm(await NumberAsync(cancel), text.ToString(), [.. begun.Select(condition => KeyValuePair.Create(condition.Key, condition.Words))], [.. over.Select(pair => pair.Key)]);
+        return new Alarm(
+            await NumberAsync(cancel),
+            text.ToString(),
+            [.. begun.Select(condition => KeyValuePair.Create(condition.Key, condition.Words))],
+            [.. over.Select(pair => pair.Key)]);
     }
 
     /// <summary>Remembers that an alarm is in the ledger, from where it leaves by itself.</summary>
     public async Task ToldAsync(Alarm alarm, CancellationToken cancel)
     {
-        await state.WriteAllAsync(Kind, [.. alarm.Begun.Select(pair => KeyValuePair.Create(pair.Key, Encoding.UTF8.GetBytes(pair.Value)))], cancel);
+        await state.WriteAllAsync(
+            Kind, [.. alarm.Begun.Select(pair => KeyValuePair.Create(pair.Key, Encoding.UTF8.GetBytes(pair.Value)))], cancel);
         foreach (var key in alarm.Over)
             await state.DeleteAsync(Kind, key, cancel);
         await state.WriteAsync(CountKind, teller, Encoding.UTF8.GetBytes($"{alarm.Number}"), cancel);
@@ -44,5 +50,6 @@ public sealed class AlarmDesk(IState state, string teller)
     private string Prefix => teller + "/";
 
     // An alarm that was entered and not remembered gets the same number again, and so is the same entry of the ledger.
-    private async Task<int> NumberAsync(CancellationToken cancel) => (await state.ReadAsync(CountKind, teller, cancel) is { } document ? int.Parse(Encoding.UTF8.GetString(document), System.Globalization.CultureInfo.InvariantCulture) : 0) + 1;
+    private async Task<int> NumberAsync(CancellationToken cancel) =>
+        (await state.ReadAsync(CountKind, teller, cancel) is { } document ? int.Parse(Encoding.UTF8.GetString(document), System.Globalization.CultureInfo.InvariantCulture) : 0) + 1;
 }

@@ -6,7 +6,8 @@ namespace Cursiva.Core.Operations;
 /// <param name="At">When its state.db was copied, in UTC.</param>
 /// <param name="Machine">Where it was made.</param>
 /// <param name="Key">Where the key of the store was; the key itself is not in it.</param>
-public sealed record BackupRecord(int Format, string Version, DateTimeOffset At, string Machine, string Key, IReadOnlyList<BackupFile> Files)
+public sealed record BackupRecord(
+    int Format, string Version, DateTimeOffset At, string Machine, string Key, IReadOnlyList<BackupFile> Files)
 {
     /// <summary>The name of the file that has it.</summary>
     public const string FileName = "backup.json";

@@ -19,10 +19,13 @@ public static class CrontabLine
             });
         }
 
-        var command = string.Join(' ', new[] { order.Program, "run", job.Path }.Concat(order.Arguments).Select(Quote)).Replace("%", "\\%", StringComparison.Ordinal);
+        var command = string.Join(' ', new[] { order.Program, "run", job.Path }.Concat(order.Arguments).Select(Quote)).Replace(
+            "%", "\\%", StringComparison.Ordinal);
         return $"CRON_TZ={schedule.Zone.Id}\n" + string.Concat(schedule.Times.Select(time => $"{time.Text}  {command}\n"));
     }
 
     private static string Quote(string word) =>
-        word.Length > 0 && word.All(c => char.IsAsciiLetterOrDigit(c) || "/._-=+:,@%".Contains(c, StringComparison.Ordinal)) ? word : $"'{word.Replace("'", "'\\''", StringComparison.Ordinal)}'";
+        word.Length > 0 && word.All(c => char.IsAsciiLetterOrDigit(c) || "/._-=+:,@%".Contains(c, StringComparison.Ordinal))
+            ? word
+            : $"'{word.Replace("'", "'\\''", StringComparison.Ordinal)}'";
 }

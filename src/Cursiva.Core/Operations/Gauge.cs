@@ -20,12 +20,15 @@ public sealed record Gauge(string Name, string? Unit, string Help, IReadOnlyList
                 text.Append(CultureInfo.InvariantCulture, $"# UNIT {gauge.Name} {gauge.Unit}\n");
             text.Append(CultureInfo.InvariantCulture, $"# HELP {gauge.Name} {gauge.Help}\n");
             foreach (var sample in gauge.Samples)
-                text.Append(CultureInfo.InvariantCulture, $"{gauge.Name}{{{string.Join(',', sample.Labels.Select(label => $"{label.Key}=\"{Escaped(label.Value)}\""))}}} {sample.Value:0.###}\n");
+                text.Append(
+                    CultureInfo.InvariantCulture,
+                    $"{gauge.Name}{{{string.Join(',', sample.Labels.Select(label => $"{label.Key}=\"{Escaped(label.Value)}\""))}}} {sample.Value:0.###}\n");
         }
 
         return text.Append("# EOF\n").ToString();
     }
 
     private static string Escaped(string value) =>
-        value.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("\"", "\\\"", StringComparison.Ordinal).Replace("\n", "\\n", StringComparison.Ordinal);
+        value.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("\"", "\\\"", StringComparison.Ordinal).Replace(
+            "\n", "\\n", StringComparison.Ordinal);
 }

@@ -21,7 +21,9 @@ internal static class HistoryChart
             // What went wrong on a day is not hidden by what went well.
             var line = day.LastOrDefault(run => run.State != RunPhase.Done) ?? day.Last();
             var height = Math.Max(3, (int)Math.Round((double)line.Rows / most * Height));
-            svg.Append(CultureInfo.InvariantCulture, $"<rect class=\"{(line.State == RunPhase.Done ? "good" : "bad")}\" x=\"{(days - 1 - day.Key) * BarWidth}\" y=\"{Height - height}\" width=\"{BarWidth - 0.5}\" height=\"{height}\"/>");
+            svg.Append(
+                CultureInfo.InvariantCulture,
+                $"<rect class=\"{(line.State == RunPhase.Done ? "good" : "bad")}\" x=\"{(days - 1 - day.Key) * BarWidth}\" y=\"{Height - height}\" width=\"{BarWidth - 0.5}\" height=\"{height}\"/>");
         }
 
         return svg.Append("</svg>").ToString();

@@ -25,7 +25,8 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
     public async Task<JobsLook> LookAsync(IReadOnlyList<string> places, CancellationToken cancel)
     {
         var now = clock.GetUtcNow();
-        var history = (await new HistoryBook(state).SinceAsync(now.AddDays(-Days), null, cancel)).ToLookup(line => line.Job, StringComparer.Ordinal);
+        var history = (await new HistoryBook(state).SinceAsync(now.AddDays(-Days), null, cancel)).ToLookup(
+            line => line.Job, StringComparer.Ordinal);
         var known = new SortedDictionary<string, string>(StringComparer.Ordinal);
         foreach (var (name, path) in await state.RangeAsync(JobKind, "", "~", cancel))
             known[name] = Encoding.UTF8.GetString(path);
@@ -38,10 +39,12 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
     }
 
     private static IEnumerable<string> Files(string place) => Directory.Exists(place)
-        ? Directory.EnumerateFiles(place, "*.cursiva.yaml", new EnumerationOptions { RecurseSubdirectories = true, IgnoreInaccessible = true }).Order(StringComparer.Ordinal)
+        ? Directory.EnumerateFiles(place, "*.cursiva.yaml", new EnumerationOptions { RecurseSubdirectories = true, IgnoreInaccessible = true }).Order(
+            StringComparer.Ordinal)
         : [place];
 
-    private async Task<JobStanding> StandingAsync(string name, string path, IReadOnlyList<HistoryLine> history, DateTimeOffset now, CancellationToken cancel)
+    private async Task<JobStanding> StandingAsync(
+        string name, string path, IReadOnlyList<HistoryLine> history, DateTimeOffset now, CancellationToken cancel)
     {
         var jobFolder = new JobFolder(folder, name);
         var (job, broken) = Read(path, now);
@@ -69,33 +72,46 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
             Limits = job is null ? [] : await LimitUses.OfAsync(job, state, now, cancel),
             History = history,
         };
-        var late = schedule is null ? null : DueTimes.LateSince(schedule, since => IsGoodSince(history, last, since), KnownSince(path, last), now);
+        var late = schedule is null
+            ? null
+            : DueTimes.LateSince(schedule, since => IsGoodSince(history, last, since), KnownSince(path, last), now);
         var conditions = Conditions(standing, broken, late, schedule, rows, took, now).ToList();
         return standing with { Conditions = conditions, State = StateOf(standing, late is not null, File.Exists(path)) };
     }
 
-    private static IEnumerable<JobCondition> Conditions(JobStanding job, string? broken, DateTimeOffset? late, Schedule? schedule, Usual? rows, Usual? took, DateTimeOffset now)
+    private static IEnumerable<JobCondition> Conditions(
+        JobStanding job, string? broken, DateTimeOffset? late, Schedule? schedule, Usual? rows, Usual? took, DateTimeOffset now)
     {
         if (broken is not null)
             yield return new("broken", broken);
         if (late is { } due)
-            yield return new("late", $"no good run since it was due at {Local(due, schedule!.Zone)}{(job.Running is null ? "" : "; it is running now")}");
+            yield return new(
+                "late",
+                $"no good run since it was due at {Local(due, schedule!.Zone)}{(job.Running is null ? "" : "; it is running now")}");
         if (job is { Last: { State: RunPhase.Stopped } stopped, Running: null } && stopped.ExitCode is not ((int)Outcome.StoppedResumable or (int)Outcome.Interrupted or (int)Outcome.Terminated))
-            yield return new("failed", $"run {stopped.Run} failed with code {stopped.ExitCode}{(stopped.Note is { } note ? $": {note}" : "")}");
+            yield return new(
+                "failed", $"run {stopped.Run} failed with code {stopped.ExitCode}{(stopped.Note is { } note ? $": {note}" : "")}");
         if (job is { Last: { State: RunPhase.Running } killed, Running: null })
             yield return new("killed", $"run {killed.Run} was killed, or its machine went down; the next start resumes it");
         if (job.Last is { State: RunPhase.Done } done)
         {
             if (rows?.IsUnusual(done.Rows) == true)
-                yield return new("unusual-rows", $"run {done.Run} brought {done.Rows:N0} rows; {rows.Least:N0} to {rows.Most:N0} are usual");
+                yield return new(
+                    "unusual-rows", $"run {done.Run} brought {done.Rows:N0} rows; {rows.Least:N0} to {rows.Most:N0} are usual");
             if (took?.IsUnusual(done.TookS, SlackS) == true)
-                yield return new("unusual-time", $"run {done.Run} took {Durations.ForPeople(TimeSpan.FromSeconds(done.TookS))}; {Durations.ForPeople(TimeSpan.FromSeconds(took.Least))} to {Durations.ForPeople(TimeSpan.FromSeconds(took.Most))} are usual");
+                yield return new(
+                    "unusual-time",
+                    $"run {done.Run} took {Durations.ForPeople(TimeSpan.FromSeconds(done.TookS))}; {Durations.ForPeople(TimeSpan.FromSeconds(took.Least))} to {Durations.ForPeople(TimeSpan.FromSeconds(took.Most))} are usual");
         }
 
         if (job.InDoubt > 0)
-            yield return new("in-doubt", $"{job.InDoubt} {(job.InDoubt == 1 ? "delivery or write is" : "deliveries and writes are")} in doubt: cursiva ledger {job.Path}");
+            yield return new(
+                "in-doubt",
+                $"{job.InDoubt} {(job.InDoubt == 1 ? "delivery or write is" : "deliveries and writes are")} in doubt: cursiva ledger {job.Path}");
         if (job.Pending > 0 && job.Running is null)
-            yield return new("pending", $"{job.Pending} {(job.Pending == 1 ? "delivery or write has" : "deliveries and writes have")} not left: cursiva deliver {job.Path}");
+            yield return new(
+                "pending",
+                $"{job.Pending} {(job.Pending == 1 ? "delivery or write has" : "deliveries and writes have")} not left: cursiva deliver {job.Path}");
         foreach (var expiry in job.Expiries)
             yield return new($"ends:{expiry.Kind} {expiry.Of}", expiry.Words(now));
     }
@@ -110,7 +126,8 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
             RunPhase.Done => "done",
             RunPhase.Running => "killed",
             RunPhase.SetAside => "stopped",
-            RunPhase.Stopped => last.ExitCode is (int)Outcome.StoppedResumable or (int)Outcome.Interrupted or (int)Outcome.Terminated ? "stopped" : "failed",
+            RunPhase.Stopped => last.ExitCode is (int)Outcome.StoppedResumable or (int)Outcome.Interrupted or (
+                int)Outcome.Terminated ? "stopped" : "failed",
         };
 
     private static Usual? Before(IReadOnlyList<HistoryLine> history, HistoryLine? last, Func<HistoryLine, double> value) =>
@@ -121,7 +138,8 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
 
     // A file that was put there this morning was not due yesterday.
     private static DateTimeOffset KnownSince(string path, HistoryLine? last) =>
-        last is not null ? DateTimeOffset.MinValue : File.Exists(path) ? new DateTimeOffset(File.GetLastWriteTimeUtc(path), TimeSpan.Zero) : DateTimeOffset.MaxValue;
+        last is not null ? DateTimeOffset.MinValue : File.Exists(path) ? new DateTimeOffset(
+            File.GetLastWriteTimeUtc(path), TimeSpan.Zero) : DateTimeOffset.MaxValue;
 
     private (Job? Job, string? Broken) Read(string path, DateTimeOffset now)
     {
@@ -133,9 +151,12 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
         }
         catch (JobMistakesException error)
         {
-            return (error.Job, $"the job file has {error.Mistakes.Count} {(error.Mistakes.Count == 1 ? "mistake" : "mistakes")}: {error.Mistakes[0].Found}");
+            return (
+                error.Job,
+                $"the job file has {error.Mistakes.Count} {(error.Mistakes.Count == 1 ? "mistake" : "mistakes")}: {error.Mistakes[0].Found}");
         }
     }
 
-    private static string Local(DateTimeOffset time, TimeZoneInfo zone) => string.Create(CultureInfo.InvariantCulture, $"{TimeZoneInfo.ConvertTime(time, zone):ddd yyyy-MM-dd HH:mm} ({zone.Id})");
+    private static string Local(DateTimeOffset time, TimeZoneInfo zone) =>
+        string.Create(CultureInfo.InvariantCulture, $"{TimeZoneInfo.ConvertTime(time, zone):ddd yyyy-MM-dd HH:mm} ({zone.Id})");
 }

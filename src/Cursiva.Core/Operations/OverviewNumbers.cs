@@ -11,8 +11,13 @@ public static class OverviewNumbers
         return
         [
             ByJob("cursiva_job_conditions", null, "things of a job that somebody has to look at; 0 is well", job => job.Conditions.Count),
-            ByJob("cursiva_job_late", null, "1 where a job is late", job => job.Conditions.Any(condition => condition.Key == "late") ? 1 : 0),
-            ByJob("cursiva_job_last_good_timestamp_seconds", "seconds", "when the last good run ended", job => job.LastGood?.ToUnixTimeSeconds()),
+            ByJob(
+                "cursiva_job_late", null, "1 where a job is late", job => job.Conditions.Any(condition => condition.Key == "late") ? 1 : 0),
+            ByJob(
+                "cursiva_job_last_good_timestamp_seconds",
+                "seconds",
+                "when the last good run ended",
+                job => job.LastGood?.ToUnixTimeSeconds()),
             ByJob("cursiva_job_next_due_timestamp_seconds", "seconds", "when a job is due next", job => job.NextDue?.ToUnixTimeSeconds()),
             ByJob("cursiva_job_pending", null, "deliveries and writes that have not left", job => job.Pending),
             ByJob("cursiva_job_in_doubt", null, "deliveries and writes that may have left or not", job => job.InDoubt),

@@ -45,7 +45,11 @@ public static class OverviewPage
         page.Append("<dl class=\"figures\">");
         Figure(page, "Jobs", $"{look.Jobs.Count:N0}", "");
         Figure(page, "To be looked at", $"{look.Jobs.Count(job => job.Conditions.Count > 0):N0}", "");
-        Figure(page, "Runs in the last 24 hours", $"{look.Jobs.Sum(job => job.History.Count(line => line.StartedAt > look.At.AddDays(-1))):N0}", "");
+        Figure(
+            page,
+            "Runs in the last 24 hours",
+            $"{look.Jobs.Sum(job => job.History.Count(line => line.StartedAt > look.At.AddDays(-1))):N0}",
+            "");
         Figure(page, "On disk", Size(look.Jobs.Sum(job => job.Bytes)), "");
         page.Append("</dl>\n<section><h2>Jobs</h2><div class=\"rows\"><table><thead><tr><th scope=\"col\">Job</th><th scope=\"col\">State</th><th scope=\"col\">Last run (UTC)</th><th scope=\"col\" class=\"number\">Rows</th><th scope=\"col\" class=\"number\">Took</th><th scope=\"col\">Due next (UTC)</th><th scope=\"col\" class=\"number\">On disk</th><th scope=\"col\">90 days</th></tr></thead><tbody>\n");
         foreach (var job in look.Jobs)
@@ -57,7 +61,9 @@ public static class OverviewPage
     {
         var last = job.Last;
         var rows = last is null ? "" : $"{last.Rows:N0}{(job.UsualRows is { } usual ? $"<p class=\"small\">usually {usual:N0}</p>" : "")}";
-        var took = last is null ? "" : $"{Words(last.TookS)}{(job.UsualS is { } usualS ? $"<p class=\"small\">usually {Words(usualS)}</p>" : "")}";
+        var took = last is null
+            ? ""
+            : $"{Words(last.TookS)}{(job.UsualS is { } usualS ? $"<p class=\"small\">usually {Words(usualS)}</p>" : "")}";
         var schedule = job.Schedule is { } words ? $"<p class=\"small\">{Text(words)}</p>" : "";
         page.Append($"<tr><td>{Text(job.Job)}{(job.Title == job.Job ? "" : $"<p class=\"small\">{Text(job.Title)}</p>")}</td><td class=\"state{(job.Conditions.Count > 0 ? " look" : "")}\">{job.State}{(job.Resumable ? "<p class=\"small\">resumable</p>" : job is { State: "done", Last.Starts: > 1 } ? "<p class=\"small\">resumed</p>" : "")}</td>");
         page.Append($"<td>{(last is null ? "" : $"{Time(last.EndedAt ?? last.StartedAt)}<p class=\"small\">run {last.Run}{(last.Skipped > 0 ? $", {last.Skipped:N0} skipped" : "")}</p>")}</td><td class=\"number\">{rows}</td><td class=\"number\">{took}</td>");
@@ -71,7 +77,8 @@ public static class OverviewPage
 
     private static string Time(DateTimeOffset time) => time.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture);
 
-    private static string Size(long bytes) => bytes < 1_000_000 ? $"{bytes / 1000.0:0.0} kB" : bytes < 1_000_000_000 ? $"{bytes / 1_000_000.0:0.0} MB" : $"{bytes / 1_000_000_000.0:0.00} GB";
+    private static string Size(long bytes) =>
+        bytes < 1_000_000 ? $"{bytes / 1000.0:0.0} kB" : bytes < 1_000_000_000 ? $"{bytes / 1_000_000.0:0.0} MB" : $"{bytes / 1_000_000_000.0:0.00} GB";
 
     private static string Text(string text) => HtmlText.Escape(text);
 }

@@ -72,10 +72,13 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
     {
         try
         {
-            var record = JsonSerializer.Deserialize(File.ReadAllBytes(Path.Combine(from, BackupRecord.FileName)), OperationsJson.Default.BackupRecord)!;
+            var record = JsonSerializer.Deserialize(
+                File.ReadAllBytes(Path.Combine(from, BackupRecord.FileName)), OperationsJson.Default.BackupRecord)!;
             if (record.Format == BackupRecord.Now && record.Files.All(file => Confined(file.Path)))
                 return record;
-            throw Refuse($"{from} is a backup of format {record.Format}, and this Cursiva reads {BackupRecord.Now}", $"restore it with the version that made it ({record.Version}), or a newer one");
+            throw Refuse(
+                $"{from} is a backup of format {record.Format}, and this Cursiva reads {BackupRecord.Now}",
+                $"restore it with the version that made it ({record.Version}), or a newer one");
         }
         catch (Exception error) when (error is IOException or JsonException or UnauthorizedAccessException)
         {
@@ -109,7 +112,10 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
         var files = Directory.EnumerateFiles(into, "*", SearchOption.AllDirectories).Order(StringComparer.Ordinal)
             .Select(path => new BackupFile(Path.GetRelativePath(into, path), new FileInfo(path).Length, HashOf(path))).ToList();
         var record = new BackupRecord(BackupRecord.Now, version, at, Environment.MachineName, keyIs, files);
-        WholeFile.Write(disk, Path.Combine(into, BackupRecord.FileName), JsonSerializer.SerializeToUtf8Bytes(record, OperationsJson.Default.BackupRecord));
+        WholeFile.Write(
+            disk,
+            Path.Combine(into, BackupRecord.FileName),
+            JsonSerializer.SerializeToUtf8Bytes(record, OperationsJson.Default.BackupRecord));
         return record;
     }
 
@@ -159,5 +165,6 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
         return Convert.ToHexStringLower(SHA256.HashData(file));
     }
 
-    private static RefusedException Refuse(string what, string next) => new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next });
+    private static RefusedException Refuse(string what, string next) =>
+        new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next });
 }

@@ -24,11 +24,13 @@ public sealed class StateDesk(StateFolder folder, IDisk disk, TimeProvider clock
             var numbers = job.Numbers(disk);
             var runs = await state.RangeAsync(RunKind, name + "/", name + "0", cancel);
             jobs.Add(new JobSize(
-                name, Encoding.UTF8.GetString(path), runs.Count, numbers.Count(number => disk.Exists(Path.Combine(job.LandingOf(number), "pages.db"))),
+                name, Encoding.UTF8.GetString(path), runs.Count, numbers.Count(
+                    number => disk.Exists(Path.Combine(job.LandingOf(number), "pages.db"))),
                 DiskSpace.Below(job.Path), numbers.Sum(number => DiskSpace.Below(job.Of(number)))));
         }
 
-        var database = new[] { "", "-wal" }.Select(ending => new FileInfo(folder.Database + ending)).Where(file => file.Exists).Sum(file => file.Length);
+        var database = new[] { "", "-wal" }.Select(ending => new FileInfo(folder.Database + ending)).Where(file => file.Exists).Sum(
+            file => file.Length);
         return new StateSizes(folder.Root, SqliteState.Format, database, keyIs, secrets, jobs);
     }
 

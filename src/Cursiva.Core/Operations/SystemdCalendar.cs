@@ -51,7 +51,8 @@ public static class SystemdCalendar
             var (range, step) = item.Split('/') is [var of, var by] ? (of, Number(by)) : (item, 1);
             if (step is not > 0)
                 return null;
-            var (from, to) = range == "*" ? (least, most) : range.Split('-') is [var low, var high] ? (Number(low) ?? -1, Number(high) ?? -1) : (Number(range) ?? -1, item.Contains('/', StringComparison.Ordinal) ? most : Number(range) ?? -1);
+            var (from, to) = range == "*" ? (least, most) : range.Split('-') is [var low, var high] ? (Number(low) ?? -1, Number(high) ?? -1) : (
+                Number(range) ?? -1, item.Contains('/', StringComparison.Ordinal) ? most : Number(range) ?? -1);
             if (from < least || to > most || to < from)
                 return null;
             for (var number = from; number <= to; number += step.Value)
@@ -61,5 +62,6 @@ public static class SystemdCalendar
         return numbers;
     }
 
-    private static int? Number(string text) => int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+    private static int? Number(string text) =>
+        int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
 }

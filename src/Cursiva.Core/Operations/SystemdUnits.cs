@@ -44,15 +44,21 @@ public static class SystemdUnits
     /// <param name="watching">The job whose deliveries tell it.</param>
     public static IReadOnlyList<UnitFile> Overview(Job watching, UnitOrder order) =>
     [
-        new("cursiva-overview.service", Service(watching, order, "Cursiva: tells what is late, failed or about to end", ["overview", "--late", watching.Path, .. order.Arguments])),
-        new("cursiva-overview.timer", Timer(watching, "Starts cursiva-overview every quarter of an hour", ["*-*-* *:00/15:00 UTC"], TimeSpan.FromMinutes(1))),
+        new(
+            "cursiva-overview.service",
+            Service(watching, order, "Cursiva: tells what is late, failed or about to end", ["overview", "--late", watching.Path, .. order.Arguments])),
+        new(
+            "cursiva-overview.timer",
+            Timer(watching, "Starts cursiva-overview every quarter of an hour", ["*-*-* *:00/15:00 UTC"], TimeSpan.FromMinutes(1))),
     ];
 
     // A token that nobody uses for as long as it lives is gone; a third of that leaves two more tries.
     private static IEnumerable<UnitFile> KeepAlive(Job job, DeclaredIdentity identity, UnitOrder order)
     {
         var name = $"{NameOf(job.Name)}-{identity.Name}-token";
-        yield return new($"{name}.service", Service(job, order, $"Cursiva: keeps the refresh token of {identity.Name} alive", ["token", "get", job.Path, identity.Name, .. order.Arguments]));
+        yield return new(
+            $"{name}.service",
+            Service(job, order, $"Cursiva: keeps the refresh token of {identity.Name} alive", ["token", "get", job.Path, identity.Name, .. order.Arguments]));
         yield return new($"{name}.timer", $"""
             {HeadOf(job.Name)}
             [Unit]
@@ -143,7 +149,8 @@ public static class SystemdUnits
     private static string Quote(string word)
     {
         var escaped = Escape(word).Replace("$", "$$", StringComparison.Ordinal);
-        return escaped.Length > 0 && escaped.All(c => char.IsAsciiLetterOrDigit(c) || "/._-=+:,@%$".Contains(c, StringComparison.Ordinal)) ? escaped
+        return escaped.Length > 0 && escaped.All(
+            c => char.IsAsciiLetterOrDigit(c) || "/._-=+:,@%$".Contains(c, StringComparison.Ordinal)) ? escaped
             : $"\"{escaped.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("\"", "\\\"", StringComparison.Ordinal)}\"";
     }
 

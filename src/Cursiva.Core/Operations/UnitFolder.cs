@@ -33,7 +33,8 @@ public sealed class UnitFolder(string path, IDisk disk)
     /// <summary>Our units, by name.</summary>
     public IReadOnlyList<UnitFile> List() => !Directory.Exists(path) ? [] :
     [
-        .. Directory.EnumerateFiles(path, "cursiva-*").Select(file => Path.GetFileName(file)).Where(name => name.EndsWith(".service", StringComparison.Ordinal) || name.EndsWith(".timer", StringComparison.Ordinal))
+        .. Directory.EnumerateFiles(path, "cursiva-*").Select(file => Path.GetFileName(file)).Where(
+            name => name.EndsWith(".service", StringComparison.Ordinal) || name.EndsWith(".timer", StringComparison.Ordinal))
             .Order(StringComparer.Ordinal).Select(name => new UnitFile(name, Read(name) ?? "")).Where(unit => IsOurs(unit.Text)),
     ];
 

@@ -20,7 +20,9 @@ public sealed record Usual(double Median, double Least, double Most)
     public static Usual? Of(IEnumerable<double> earlier)
     {
         List<double> values = [.. earlier.TakeLast(Runs).Order()];
-        return values.Count < Fewest ? null : new Usual((values[(values.Count - 1) / 2] + values[values.Count / 2]) / 2, values[0], values[^1]);
+        return values.Count < Fewest
+            ? null
+            : new Usual((values[(values.Count - 1) / 2] + values[values.Count / 2]) / 2, values[0], values[^1]);
     }
 
     /// <summary>Whether a value is unusual.</summary>

@@ -43,7 +43,8 @@ public sealed class HistoryBook(IState state)
     private static string KeyOf(HistoryLine line) => $"{Time(line.StartedAt)} {line.Job}/{line.Run:D9}";
 
     // In this form the order of texts is that of times.
-    private static string Time(DateTimeOffset time) => time.ToUniversalTime().ToString("yyyyMMdd'T'HHmmssfff", CultureInfo.InvariantCulture);
+    private static string Time(DateTimeOffset time) =>
+        time.ToUniversalTime().ToString("yyyyMMdd'T'HHmmssfff", CultureInfo.InvariantCulture);
 
     private static byte[] Serialized(HistoryLine line) => JsonSerializer.SerializeToUtf8Bytes(line, RunRecordJson.Default.HistoryLine);
 }

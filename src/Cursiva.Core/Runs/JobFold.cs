@@ -16,7 +16,9 @@ public sealed class JobFold(Job job, RunOptions options)
         var folded = await new ChainFold(job, scope.Runs.Records, scope.Folder, options).FoldAsync(cancel);
         foreach (var run in folded)
             await scope.RewriteAsync(run, cancel);
-        var removed = scope.Runs.Records.Any(run => run.Phase == RunPhase.Done) ? new RunPruner(job, scope.Folder, options).Prune(scope.Runs.Records, job.Keep) : [];
+        var removed = scope.Runs.Records.Any(run => run.Phase == RunPhase.Done)
+            ? new RunPruner(job, scope.Folder, options).Prune(scope.Runs.Records, job.Keep)
+            : [];
         return ([.. folded.Select(run => run.Number)], removed);
     }
 }

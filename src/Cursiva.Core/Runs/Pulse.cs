@@ -4,7 +4,18 @@ namespace Cursiva.Core.Runs;
 /// <param name="Process">The number of the process.</param>
 /// <param name="At">When this was written, in UTC.</param>
 /// <param name="Doing">What it is at, besides pulls.</param>
-public sealed record Pulse(string Job, int Run, int Process, string Machine, DateTimeOffset StartedAt, DateTimeOffset At, string Doing, IReadOnlyList<PulledSoFar> Pulls, long Requests, long Retries, double WaitedS)
+public sealed record Pulse(
+    string Job,
+    int Run,
+    int Process,
+    string Machine,
+    DateTimeOffset StartedAt,
+    DateTimeOffset At,
+    string Doing,
+    IReadOnlyList<PulledSoFar> Pulls,
+    long Requests,
+    long Retries,
+    double WaitedS)
 {
     /// <summary>After so long without a word nobody is at it any more.</summary>
     public static readonly TimeSpan Silence = TimeSpan.FromSeconds(15);

@@ -10,15 +10,17 @@ namespace Cursiva.Core.Runs;
 internal sealed class StartFigures(RunCounters counters, StageClock stages, TimeProvider clock)
 {
     /// <summary>The figures of this start, with those of the starts before it.</summary>
-    public async Task<RunFigures> OfAsync(Job job, RunRecord run, RunScope scope, IReadOnlyList<WrittenFile> files, IReadOnlyList<LedgerEntry> deliveries) => new RunFigures
-    {
-        Statuses = counters.Statuses.ToDictionary(status => status.Key == 0 ? "none" : status.Key.ToString(CultureInfo.InvariantCulture), status => status.Value),
-        Retries = counters.Retries,
-        WaitedS = Math.Round(counters.Waited.TotalSeconds, 3),
-        StagesS = stages.Seconds,
-        LandedBytes = DiskSpace.Below(scope.Folder.LandingOf(run.Number)),
-        FileBytes = files.Sum(file => file.Bytes),
-        Limits = await LimitUses.OfAsync(job, scope.State, clock.GetUtcNow(), CancellationToken.None),
-        Deliveries = deliveries.GroupBy(entry => LedgerWords.Of(entry.Phase)).ToDictionary(group => group.Key, group => group.Count()),
-    }.After(run.Figures);
+    public async Task<RunFigures> OfAsync(
+        Job job, RunRecord run, RunScope scope, IReadOnlyList<WrittenFile> files, IReadOnlyList<LedgerEntry> deliveries) => new RunFigures
+        {
+            Statuses = counters.Statuses.ToDictionary(
+            status => status.Key == 0 ? "none" : status.Key.ToString(CultureInfo.InvariantCulture), status => status.Value),
+            Retries = counters.Retries,
+            WaitedS = Math.Round(counters.Waited.TotalSeconds, 3),
+            StagesS = stages.Seconds,
+            LandedBytes = DiskSpace.Below(scope.Folder.LandingOf(run.Number)),
+            FileBytes = files.Sum(file => file.Bytes),
+            Limits = await LimitUses.OfAsync(job, scope.State, clock.GetUtcNow(), CancellationToken.None),
+            Deliveries = deliveries.GroupBy(entry => LedgerWords.Of(entry.Phase)).ToDictionary(group => group.Key, group => group.Count()),
+        }.After(run.Figures);
 }
