@@ -60,18 +60,24 @@ internal sealed class EventLines(TextWriter writer, TimeProvider clock)
     /// <param name="resume">The command that resumes; null where there is nothing to resume.</param>
     public void Refused(Refusal refusal, string? resume) => Write(
         "refused", "error", refusal.What,
-        new("request", refusal.Request), new("answer", refusal.Quote), new("cause", refusal.Cause), new("others", refusal.Others.Count > 0 ? refusal.Others : null), new("next-step", refusal.NextStep), new("resume", resume), new("diagnosis", refusal.Diagnosis));
+        new("request", refusal.Request), new("answer", refusal.Quote), new("cause", refusal.Cause), new("others", refusal.Others.Count > 0 ? refusal.Others : null), new("next-step", refusal.NextStep), new("resume", resume), new(
+            "diagnosis", refusal.Diagnosis));
 
     /// <summary>A mistake of the job.</summary>
     public void Mistaken(Mistake mistake) => Write(
         "mistake", "error", mistake.ToString(),
-        new("file", mistake.Place.File), new("line", mistake.Place.Line), new("column", mistake.Place.Column), new("found", mistake.Found), new("right", mistake.Right));
+        new("file", mistake.Place.File), new("line", mistake.Place.Line), new("column", mistake.Place.Column), new("found", mistake.Found), new(
+            "right", mistake.Right));
 
     /// <summary>The last line: how the command ended.</summary>
     public void End(int code)
     {
         var word = JsonNamingPolicy.KebabCaseLower.ConvertName(((Outcome)code).ToString());
-        Write("ended", code == 0 ? "info" : "error", $"ended with code {code}: {word}", [new("exit-code", code), new("outcome", word), new("took-s", Math.Round(clock.GetElapsedTime(_start).TotalSeconds, 3)), .. Ended]);
+        Write(
+            "ended",
+            code == 0 ? "info" : "error",
+            $"ended with code {code}: {word}",
+            [new("exit-code", code), new("outcome", word), new("took-s", Math.Round(clock.GetElapsedTime(_start).TotalSeconds, 3)), .. Ended]);
     }
 
     private static void Field(Utf8JsonWriter json, string name, object? value)

@@ -9,7 +9,12 @@ internal static class Fault
     public static async Task TellAsync(Terminal terminal, Exception error, bool debug)
     {
         if (terminal.Events is { } events)
-            events.Write("internal-error", "error", OneLine.Of($"internal error: {error.GetType().Name}: {error.Message}"), new("exception", debug ? error.ToString() : null), new("next-step", debug ? null : "run again with --log debug and report what it prints"));
+            events.Write(
+                "internal-error",
+                "error",
+                OneLine.Of($"internal error: {error.GetType().Name}: {error.Message}"),
+                new("exception", debug ? error.ToString() : null),
+                new("next-step", debug ? null : "run again with --log debug and report what it prints"));
         else
             await TellAsync(terminal.ErrorWriter, error, debug);
     }

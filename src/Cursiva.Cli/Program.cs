@@ -49,7 +49,9 @@ if (wrong.Length > 0 && EventLines.AreAskedFor(args))
 {
     var events = new EventLines(Console.Error, TimeProvider.System);
     foreach (var message in wrong)
-        events.Refused(new Refusal(Outcome.WrongCommandLine, OneLine.Of(message)) { NextStep = $"see {HelpWithExamples.PathOf(parsed)} --help" }, null);
+        events.Refused(
+            new Refusal(Outcome.WrongCommandLine, OneLine.Of(message)) { NextStep = $"see {HelpWithExamples.PathOf(parsed)} --help" },
+            null);
     events.End((int)Outcome.WrongCommandLine);
     return (int)Outcome.WrongCommandLine;
 }
@@ -65,7 +67,8 @@ if (wrong.Length > 0)
 try
 {
     // Signals are ours: a stop has work to finish, however long that takes.
-    return await parsed.InvokeAsync(new InvocationConfiguration { EnableDefaultExceptionHandler = false, ProcessTerminationTimeout = null }, shutdown.Token);
+    return await parsed.InvokeAsync(
+        new InvocationConfiguration { EnableDefaultExceptionHandler = false, ProcessTerminationTimeout = null }, shutdown.Token);
 }
 catch (OperationCanceledException) when (shutdown.Token.IsCancellationRequested)
 {

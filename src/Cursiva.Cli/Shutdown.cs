@@ -9,7 +9,8 @@ internal sealed class Shutdown : IDisposable
     private readonly CancellationTokenSource _stop = new();
     private readonly PosixSignalRegistration[] _signals;
 
-    public Shutdown() => _signals = [PosixSignalRegistration.Create(PosixSignal.SIGINT, Handle), PosixSignalRegistration.Create(PosixSignal.SIGTERM, Handle), PosixSignalRegistration.Create(PosixSignal.SIGHUP, Handle)];
+    public Shutdown() =>
+        _signals = [PosixSignalRegistration.Create(PosixSignal.SIGINT, Handle), PosixSignalRegistration.Create(PosixSignal.SIGTERM, Handle), PosixSignalRegistration.Create(PosixSignal.SIGHUP, Handle)];
 
     public CancellationToken Token => _stop.Token;
 

@@ -13,9 +13,12 @@ internal sealed class Terminal
         Redactor = redactor;
         var colours = string.IsNullOrEmpty(environment("NO_COLOR")) && environment("TERM") != "dumb";
         Out = Make(Console.Out, redactor, !Console.IsOutputRedirected, colours);
-        ErrorWriter = new RedactingWriter(form == LogForm.Journal ? JournalWriter.Open(environment, Console.Error) : Console.Error, redactor);
+        ErrorWriter = new RedactingWriter(
+            form == LogForm.Journal ? JournalWriter.Open(environment, Console.Error) : Console.Error, redactor);
         Events = asEvents ? new EventLines(ErrorWriter, TimeProvider.System) : null;
-        Error = Events is null ? Make(Console.Error, redactor, !Console.IsErrorRedirected, colours) : Make(new ToldLines(Events), redactor, isTerminal: false, colours: false);
+        Error = Events is null
+            ? Make(Console.Error, redactor, !Console.IsErrorRedirected, colours)
+            : Make(new ToldLines(Events), redactor, isTerminal: false, colours: false);
         OutIsTerminal = !Console.IsOutputRedirected;
         ErrorIsTerminal = !asEvents && !Console.IsErrorRedirected && environment("TERM") != "dumb";
     }

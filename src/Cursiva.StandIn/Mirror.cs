@@ -19,7 +19,10 @@ internal static class Mirror
         if (int.TryParse(query["status"], out var status))
             return RefuseAsync(context, status);
         var here = $"{context.Request.Scheme}://{context.Request.Host}{context.Request.Path}";
-        var rest = string.Join('&', context.Request.QueryString.Value!.TrimStart('?').Split('&').Where(part => !part.StartsWith("page=", StringComparison.Ordinal)));
+        var rest = string.Join(
+            '&',
+            context.Request.QueryString.Value!.TrimStart('?').Split('&').Where(
+                part => !part.StartsWith("page=", StringComparison.Ordinal)));
         return JsonAnswer.WriteAsync(context, new JsonObject
         {
             ["items"] = new JsonArray(new JsonObject { ["page"] = page, ["key"] = Digest(query["key"].ToString()), ["second"] = Digest(query["second"].ToString()), ["header"] = Digest(context.Request.Headers["X-Key"].ToString()) }),

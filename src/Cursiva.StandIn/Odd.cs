@@ -46,7 +46,9 @@ public static class Odd
         routes.Map("/v2/odd/sent", SentAsync);
 
         // Waits for as long as the client does.
-        routes.MapGet("/v2/odd/silent", context => Task.Delay(Timeout.Infinite, context.RequestAborted).ContinueWith(_ => { }, TaskScheduler.Default));
+        routes.MapGet(
+            "/v2/odd/silent",
+            context => Task.Delay(Timeout.Infinite, context.RequestAborted).ContinueWith(_ => { }, TaskScheduler.Default));
     }
 
     // Says back what was sent.
@@ -67,7 +69,8 @@ public static class Odd
         var query = context.Request.Query;
         if (query["challenge"].ToString() is { Length: > 0 } challenge)
             context.Response.Headers.WWWAuthenticate = challenge;
-        return Problem.WriteAsync(context, int.Parse(query["status"].ToString(), CultureInfo.InvariantCulture), "refused", query["says"].ToString());
+        return Problem.WriteAsync(
+            context, int.Parse(query["status"].ToString(), CultureInfo.InvariantCulture), "refused", query["says"].ToString());
     }
 
     public static Task HtmlAsync(HttpContext context, int status)

@@ -12,27 +12,62 @@ var port = new Option<int>("--port") { Description = "loopback port; 0 takes a f
 var seed = new Option<int>("--seed") { Description = "what the rows are computed from", DefaultValueFactory = _ => 7 };
 var rows = new Option<int>("--rows") { Description = "number of consignments, up to 10000000", DefaultValueFactory = _ => 50_000 };
 var pageSize = new Option<int>("--page-size") { Description = "rows in a page", DefaultValueFactory = _ => 1000 };
-var tokenLifetime = new Option<int>("--token-lifetime") { Description = "seconds an access token is good for", DefaultValueFactory = _ => 3600 };
+var tokenLifetime = new Option<int>("--token-lifetime")
+{
+    Description = "seconds an access token is good for",
+    DefaultValueFactory = _ => 3600,
+};
 var tokenUses = new Option<int>("--token-uses") { Description = "refuse a token after so many requests" };
-var secret = new Option<string>("--client-secret") { Description = "the secret of the client brackwater-demo", DefaultValueFactory = _ => "not-a-real-secret" };
+var secret = new Option<string>("--client-secret")
+{
+    Description = "the secret of the client brackwater-demo",
+    DefaultValueFactory = _ => "not-a-real-secret",
+};
 var limit = new Option<string[]>("--limit") { Description = "COUNT/SECONDS, sliding; may be repeated", DefaultValueFactory = _ => [] };
 var latency = new Option<int>("--latency") { Description = "milliseconds on the way, there and back" };
 var jitter = new Option<int>("--jitter") { Description = "up to so many milliseconds more" };
 var failEvery = new Option<int>("--fail-every") { Description = "answer every so many requests with 503" };
 var secondSecret = new Option<string?>("--second-secret") { Description = "another secret of the same client" };
-var clientCertificate = new Option<string?>("--client-certificate") { Description = "the file with the certificate that is registered for the client" };
-var refreshLifetime = new Option<int>("--refresh-lifetime") { Description = "seconds a refresh token is good for", DefaultValueFactory = _ => 2_592_000 };
-var deviceLifetime = new Option<int>("--device-lifetime") { Description = "seconds a device code is good for", DefaultValueFactory = _ => 300 };
+var clientCertificate = new Option<string?>("--client-certificate")
+{
+    Description = "the file with the certificate that is registered for the client",
+};
+var refreshLifetime = new Option<int>("--refresh-lifetime")
+{
+    Description = "seconds a refresh token is good for",
+    DefaultValueFactory = _ => 2_592_000,
+};
+var deviceLifetime = new Option<int>("--device-lifetime")
+{
+    Description = "seconds a device code is good for",
+    DefaultValueFactory = _ => 300,
+};
 var clockAhead = new Option<int>("--clock-ahead") { Description = "seconds that the server's clock is ahead" };
 var answersAfter = new Option<int>("--answers-after") { Description = "milliseconds that the authorization server takes" };
-var tlsAuthority = new Option<string?>("--tls-authority") { Description = "serve https, and write the certificate of the authority behind it to this file" };
+var tlsAuthority = new Option<string?>("--tls-authority")
+{
+    Description = "serve https, and write the certificate of the authority behind it to this file",
+};
 var quirk = new Option<string[]>("--quirk") { Description = "an odd manner, by name; may be repeated", DefaultValueFactory = _ => [] };
-var fault = new Option<string[]>("--fault") { Description = "KIND/EVERY: reset, stall, drip, html, busy, slow-down, truncate or cut; may be repeated", DefaultValueFactory = _ => [] };
+var fault = new Option<string[]>("--fault")
+{
+    Description = "KIND/EVERY: reset, stall, drip, html, busy, slow-down, truncate or cut; may be repeated",
+    DefaultValueFactory = _ => [],
+};
 var tenants = new Option<int>("--tenants") { Description = "number of tenants", DefaultValueFactory = _ => 200 };
-var refusal = new Option<string?>("--refusal") { Description = "refuse every sign-in, or every request of the API, in the way of this name" };
-var mailbox = new Option<string?>("--mailbox") { Description = "take mail on a free loopback port, which GET /mail tells, and put it into this file" };
+var refusal = new Option<string?>("--refusal")
+{
+    Description = "refuse every sign-in, or every request of the API, in the way of this name",
+};
+var mailbox = new Option<string?>("--mailbox")
+{
+    Description = "take mail on a free loopback port, which GET /mail tells, and put it into this file",
+};
 var office = new Option<string?>("--office") { Description = "keep what was written at the office in this file" };
-var customsKeys = new Option<string?>("--customs-keys") { Description = "write the customs desk's public keys and certificates into this folder" };
+var customsKeys = new Option<string?>("--customs-keys")
+{
+    Description = "write the customs desk's public keys and certificates into this folder",
+};
 var prerender = new Option<bool>("--prerender") { Description = "render all pages at the start" };
 
 var command = new RootCommand("The Brackwater Freight Exchange, simulated on this machine's loopback address.")

@@ -13,7 +13,8 @@ internal sealed class AskedApi : IAsyncDisposable
 
     private readonly ChallengeWatch _watch;
 
-    private AskedApi(Job job, SignInServices services, SignIns signIns, ApiClient client, ChallengeWatch watch) => (Job, Services, _signIns, Client, _watch) = (job, services, signIns, client, watch);
+    private AskedApi(Job job, SignInServices services, SignIns signIns, ApiClient client, ChallengeWatch watch) =>
+        (Job, Services, _signIns, Client, _watch) = (job, services, signIns, client, watch);
 
     /// <summary>What the API said about signing in when it refused; null for nothing.</summary>
     public string? Challenge => _watch.Challenge;
@@ -28,7 +29,13 @@ internal sealed class AskedApi : IAsyncDisposable
     /// <summary>Opens the API of a job that was made of a command line; a person signs in first where that was asked for.</summary>
     /// <param name="handler">What answers requests; null for the network.</param>
     /// <param name="trace">Is told every exchange; null for nobody.</param>
-    public static async Task<AskedApi> OpenAsync(CommandContext place, Job job, bool byDevice, HttpMessageHandler? handler, Core.Http.IExchangeWatch? trace, CancellationToken cancel)
+    public static async Task<AskedApi> OpenAsync(
+        CommandContext place,
+        Job job,
+        bool byDevice,
+        HttpMessageHandler? handler,
+        Core.Http.IExchangeWatch? trace,
+        CancellationToken cancel)
     {
         var services = place.OpenForgetful(job, handler);
         var watch = new ChallengeWatch(trace);

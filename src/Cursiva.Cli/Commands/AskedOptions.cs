@@ -9,22 +9,67 @@ namespace Cursiva.Cli.Commands;
 /// <summary>Who asks an address that no job declares: the options of its sign-in. Secrets are named by their sources, never written out.</summary>
 internal sealed class AskedOptions
 {
-    private readonly Option<string?> _issuer = new("--issuer") { Description = "the authorization server's issuer, whose metadata tell its endpoints", HelpName = "URL" };
-    private readonly Option<string?> _tokenEndpoint = new("--token-endpoint") { Description = "the authorization server's token endpoint", HelpName = "URL" };
+    private readonly Option<string?> _issuer = new("--issuer")
+    {
+        Description = "the authorization server's issuer, whose metadata tell its endpoints",
+        HelpName = "URL",
+    };
+    private readonly Option<string?> _tokenEndpoint = new("--token-endpoint")
+    {
+        Description = "the authorization server's token endpoint",
+        HelpName = "URL",
+    };
     private readonly Option<string?> _clientId = new("--client-id") { Description = "the client's id", HelpName = "ID" };
-    private readonly Option<string?> _clientAuth = new("--client-auth") { Description = "how the client proves itself [client_secret_basic with a secret, private_key_jwt with a key]", HelpName = "METHOD" };
-    private readonly Option<string?> _secret = new("--secret") { Description = "where the client secret is: env:NAME, file:PATH, kept:NAME", HelpName = "SOURCE" };
-    private readonly Option<string?> _privateKey = new("--private-key") { Description = "where the private key is that signs in: file:PATH or another source", HelpName = "SOURCE" };
-    private readonly Option<string?> _keyPassword = new("--key-password") { Description = "where the key's password is", HelpName = "SOURCE" };
-    private readonly Option<string[]> _scope = new("--scope") { Description = "a scope to ask for; may be repeated", DefaultValueFactory = _ => [], AllowMultipleArgumentsPerToken = false };
-    private readonly Option<string?> _bearer = new("--bearer") { Description = "where an access token is that somebody else obtained", HelpName = "SOURCE" };
-    private readonly Option<bool> _device = new("--device") { Description = "sign in as a person, by a code that is entered on another device" };
-    private readonly Option<string[]> _headerFrom = new("--header-from") { Description = "NAME=SOURCE, a header whose value is a secret, such as an API key; may be repeated", DefaultValueFactory = _ => [] };
-    private readonly Option<string?> _trust = new("--trust") { Description = "a PEM file with the certificate authorities that are trusted", HelpName = "FILE" };
+    private readonly Option<string?> _clientAuth = new("--client-auth")
+    {
+        Description = "how the client proves itself [client_secret_basic with a secret, private_key_jwt with a key]",
+        HelpName = "METHOD",
+    };
+    private readonly Option<string?> _secret = new("--secret")
+    {
+        Description = "where the client secret is: env:NAME, file:PATH, kept:NAME",
+        HelpName = "SOURCE",
+    };
+    private readonly Option<string?> _privateKey = new("--private-key")
+    {
+        Description = "where the private key is that signs in: file:PATH or another source",
+        HelpName = "SOURCE",
+    };
+    private readonly Option<string?> _keyPassword = new("--key-password")
+    {
+        Description = "where the key's password is",
+        HelpName = "SOURCE",
+    };
+    private readonly Option<string[]> _scope = new("--scope")
+    {
+        Description = "a scope to ask for; may be repeated",
+        DefaultValueFactory = _ => [],
+        AllowMultipleArgumentsPerToken = false,
+    };
+    private readonly Option<string?> _bearer = new("--bearer")
+    {
+        Description = "where an access token is that somebody else obtained",
+        HelpName = "SOURCE",
+    };
+    private readonly Option<bool> _device = new("--device")
+    {
+        Description = "sign in as a person, by a code that is entered on another device",
+    };
+    private readonly Option<string[]> _headerFrom = new("--header-from")
+    {
+        Description = "NAME=SOURCE, a header whose value is a secret, such as an API key; may be repeated",
+        DefaultValueFactory = _ => [],
+    };
+    private readonly Option<string?> _trust = new("--trust")
+    {
+        Description = "a PEM file with the certificate authorities that are trusted",
+        HelpName = "FILE",
+    };
 
     private static readonly string[] s_signsIn = ["Authorization", "Proxy-Authorization", "Cookie"];
 
-    public IEnumerable<Option> Options => [_issuer, _tokenEndpoint, _clientId, _clientAuth, _secret, _privateKey, _keyPassword, _scope, _bearer, _device, _headerFrom, _trust];
+    public IEnumerable<Option> Options =>
+        [_issuer, _tokenEndpoint, _clientId, _clientAuth, _secret, _privateKey, _keyPassword, _scope, _bearer, _device, _headerFrom, _trust];
 
     /// <summary>Whether a person signs in.</summary>
     public bool IsDevice(ParseResult parsed) => parsed.GetValue(_device);
@@ -45,7 +90,8 @@ internal sealed class AskedOptions
         foreach (var pair in result.GetValue(_headerFrom)!)
         {
             if (pair.IndexOf('=', StringComparison.Ordinal) < 1 || SecretSource.TryParse(pair[(pair.IndexOf('=', StringComparison.Ordinal) + 1)..]) is null)
-                result.AddError($"--header-from must be NAME=SOURCE, such as X-Api-Key=env:API_KEY; a value that is no secret goes to --header");
+                result.AddError(
+                    $"--header-from must be NAME=SOURCE, such as X-Api-Key=env:API_KEY; a value that is no secret goes to --header");
         }
 
         foreach (var option in new[] { _issuer, _tokenEndpoint })
@@ -61,7 +107,11 @@ internal sealed class AskedOptions
         else if (given.Except([_bearer.Name, _headerFrom.Name, _trust.Name]).FirstOrDefault() is { } alone)
             result.AddError($"{alone} needs --token-endpoint or --issuer: where to sign in");
         if ((given.Contains(_issuer.Name) || given.Contains(_tokenEndpoint.Name)) && !result.GetValue(_device))
-            Needs(result, given.Contains(_secret.Name) || given.Contains(_privateKey.Name) || result.GetValue(_clientAuth) == "none", "--secret or --private-key", "what the client proves itself with");
+            Needs(
+                result,
+                given.Contains(_secret.Name) || given.Contains(_privateKey.Name) || result.GetValue(_clientAuth) == "none",
+                "--secret or --private-key",
+                "what the client proves itself with");
     }
 
     /// <summary>Tells of headers that would put a secret into a job.</summary>
@@ -69,7 +119,8 @@ internal sealed class AskedOptions
     public static void CheckHeaders(CommandResult result, IEnumerable<string> headers)
     {
         foreach (var name in headers.Select(pair => pair.Split('=')[0]).Where(name => s_signsIn.Contains(name, StringComparer.OrdinalIgnoreCase) || ShownAddress.IsMasked(name)))
-            result.AddError($"--header {name} would put a secret into the job; put it into a variable, and give --header-from {name}=env:NAME");
+            result.AddError(
+                $"--header {name} would put a secret into the job; put it into a variable, and give --header-from {name}=env:NAME");
     }
 
     /// <summary>Who asks.</summary>

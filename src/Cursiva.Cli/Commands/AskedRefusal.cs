@@ -8,7 +8,8 @@ internal static class AskedRefusal
 {
     /// <summary>Asks, and says more of a refusal that a sign-in would have changed.</summary>
     /// <param name="command">The command that the person typed.</param>
-    public static async Task<T> ExplainAsync<T>(Func<Task<T>> ask, AskedApi asked, AskedSignIn signIn, string command, CancellationToken cancel)
+    public static async Task<T> ExplainAsync<T>(
+        Func<Task<T>> ask, AskedApi asked, AskedSignIn signIn, string command, CancellationToken cancel)
     {
         try
         {
@@ -16,11 +17,15 @@ internal static class AskedRefusal
         }
         catch (RefusedException error) when (error.Refusal.Status is 401 or 403 && !signIn.SignsIn)
         {
-            throw new RefusedException(await SignInAdvice.OfAsync(error.Refusal, asked.Challenge, asked.Job.Apis[AskedJob.Api], asked.Services, $"cursiva {command}", cancel), error);
+            throw new RefusedException(
+                await SignInAdvice.OfAsync(
+                    error.Refusal, asked.Challenge, asked.Job.Apis[AskedJob.Api], asked.Services, $"cursiva {command}", cancel),
+                error);
         }
         catch (RefusedException error) when (error.Refusal.Status is 404 or 405 or 410 or 400 or 422)
         {
-            throw new RefusedException(error.Refusal with { NextStep = "compare the address, its parameters and the method with the API's description" }, error);
+            throw new RefusedException(
+                error.Refusal with { NextStep = "compare the address, its parameters and the method with the API's description" }, error);
         }
         catch (RefusedException error) when (error.Refusal.NextStep?.Contains("checkpoint", StringComparison.Ordinal) == true)
         {

@@ -20,7 +20,13 @@ internal static class Browser
             return;
         }
 
-        var start = new ProcessStartInfo("xdg-open", [address.AbsoluteUri]) { UseShellExecute = false, RedirectStandardInput = true, RedirectStandardOutput = true, RedirectStandardError = true };
+        var start = new ProcessStartInfo("xdg-open", [address.AbsoluteUri])
+        {
+            UseShellExecute = false,
+            RedirectStandardInput = true,
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+        };
         foreach (var name in start.Environment.Keys.Where(name => !s_passedOn.Contains(name) && !name.StartsWith("XDG_", StringComparison.Ordinal) && !name.StartsWith("LC_", StringComparison.Ordinal)).ToArray())
             start.Environment.Remove(name);
         try

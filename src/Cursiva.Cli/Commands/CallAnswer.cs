@@ -14,7 +14,10 @@ namespace Cursiva.Cli.Commands;
 internal sealed class CallAnswer
 {
     private readonly Option<string?> _to = new("--to") { Description = "write the body, as it came, into this file" };
-    private readonly Option<string?> _pointer = new("--pointer") { Description = "print what stands at this place of the answer (JSON Pointer): texts without quotes" };
+    private readonly Option<string?> _pointer = new("--pointer")
+    {
+        Description = "print what stands at this place of the answer (JSON Pointer): texts without quotes",
+    };
     private readonly Option<bool> _table = new("--table") { Description = "print a list of objects as a table" };
 
     public IEnumerable<Option> Options => [_to, _pointer, _table];
@@ -74,7 +77,12 @@ internal sealed class CallAnswer
         }
         catch (JsonException error)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, "the answer is not JSON, so that no part of it can be printed") { NextStep = "leave out --pointer and --table" }, error);
+            throw new RefusedException(
+                new Refusal(
+                    Outcome.ApiFailed,
+                    "the answer is not JSON, so that no part of it can be printed")
+                { NextStep = "leave out --pointer and --table" },
+                error);
         }
     }
 

@@ -52,7 +52,10 @@ internal sealed class CallBody
         foreach (var (name, value) in parsed.GetValue(_part)!.Select(Pair))
             parts.Add(new StringContent(value), Quoted(name));
         foreach (var (name, path) in parsed.GetValue(_partFrom)!.Select(Pair))
-            parts.Add(new ByteArrayContent(await ReadAsync("--part-from", path, cancel)) { Headers = { ContentType = new MediaTypeHeaderValue("application/octet-stream") } }, Quoted(name), Quoted(Path.GetFileName(path)));
+            parts.Add(
+                new ByteArrayContent(await ReadAsync("--part-from", path, cancel)) { Headers = { ContentType = new MediaTypeHeaderValue("application/octet-stream") } },
+                Quoted(name),
+                Quoted(Path.GetFileName(path)));
         return await WriteAsync(parts, cancel);
     }
 
@@ -80,9 +83,15 @@ internal sealed class CallBody
 
     private static string Quoted(string name) => '"' + name.Replace("\\", "\\\\").Replace("\"", "\\\"") + '"';
 
-    private static string? Given(CommandResult result, Option option) => result.GetResult(option) is { Implicit: false } ? option.Name : null;
+    private static string? Given(CommandResult result, Option option) =>
+        result.GetResult(option) is { Implicit: false } ? option.Name : null;
 
-    private static KeyValuePair<string, string> Pair(string text) => KeyValuePair.Create(text[..text.IndexOf('=', StringComparison.Ordinal)], text[(text.IndexOf('=', StringComparison.Ordinal) + 1)..]);
+    private static KeyValuePair<string, string> Pair(string text) =>
+        KeyValuePair.Create(text[..text.IndexOf('=', StringComparison.Ordinal)], text[(text.IndexOf('=', StringComparison.Ordinal) + 1)..]);
 
-    private static Option<string[]> Pairs(string name, string description) => new(name) { Description = description, DefaultValueFactory = _ => [] };
+    private static Option<string[]> Pairs(string name, string description) => new(name)
+    {
+        Description = description,
+        DefaultValueFactory = _ => [],
+    };
 }

@@ -17,16 +17,35 @@ namespace Cursiva.Cli.Commands;
 internal sealed class CallCommand
 {
     private readonly CommonOptions _common = new();
-    private readonly Argument<string?> _api = new("API") { Description = "the API of the job to ask; none for an address", Arity = ArgumentArity.ZeroOrOne };
-    private readonly Argument<string?> _path = new("PATH") { Description = "the path, appended to the API's base; inputs are filled in; none for an address", Arity = ArgumentArity.ZeroOrOne };
-    private readonly Option<string?> _identity = new("--identity") { Description = "the identity of the job to ask as [otherwise the API's]" };
+    private readonly Argument<string?> _api = new("API")
+    {
+        Description = "the API of the job to ask; none for an address",
+        Arity = ArgumentArity.ZeroOrOne,
+    };
+    private readonly Argument<string?> _path = new("PATH")
+    {
+        Description = "the path, appended to the API's base; inputs are filled in; none for an address",
+        Arity = ArgumentArity.ZeroOrOne,
+    };
+    private readonly Option<string?> _identity = new("--identity")
+    {
+        Description = "the identity of the job to ask as [otherwise the API's]",
+    };
     private readonly Option<bool> _anonymous = new("--anonymous") { Description = "ask without signing in" };
     private readonly Option<string?> _method = new("--method") { Description = "the method [GET; with a body POST]" };
-    private readonly Option<string[]> _header = new("--header") { Description = "NAME=VALUE, a further header; may be repeated", DefaultValueFactory = _ => [] };
+    private readonly Option<string[]> _header = new("--header")
+    {
+        Description = "NAME=VALUE, a further header; may be repeated",
+        DefaultValueFactory = _ => [],
+    };
     private readonly CallBody _body = new();
     private readonly CallAnswer _answer = new();
     private readonly AskedOptions _asked = new();
-    private readonly Option<string?> _keep = new("--keep") { Description = "write what was used for an address into this job file, secrets by their sources", HelpName = "FILE" };
+    private readonly Option<string?> _keep = new("--keep")
+    {
+        Description = "write what was used for an address into this job file, secrets by their sources",
+        HelpName = "FILE",
+    };
     private readonly Option<bool> _force = new("--force") { Description = "--keep may replace a file" };
     private readonly Option<string?> _trace = TraceFile.Option();
 
@@ -34,7 +53,8 @@ internal sealed class CallCommand
 
     public Command Build()
     {
-        var command = new Command("call", "Make one request with an API's identity, headers and limits, or to an address without a job, and print the answer.")
+        var command = new Command(
+            "call", "Make one request with an API's identity, headers and limits, or to an address without a job, and print the answer.")
         {
             _common.Job, _api, _path, _identity, _anonymous, _method, _header, _common.Value, _trace, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _keep, _force,
         };
@@ -99,13 +119,24 @@ internal sealed class CallCommand
         var address = AskedAddress.TryParse(parsed.GetValue(_common.Job)!)!;
         var file = parsed.GetValue(_keep) is { } kept ? NewJobFile.At(kept, parsed.GetValue(_force)) : null;
         List<KeyValuePair<string, string>> headers = [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(pair => KeyValuePair.Create(pair[0], pair[1]))];
-        var signIn = _asked.Read(parsed, [.. headers.Where(header => !header.Key.Equals("Content-Type", StringComparison.OrdinalIgnoreCase))]);
+        var signIn = _asked.Read(
+            parsed, [.. headers.Where(header => !header.Key.Equals("Content-Type", StringComparison.OrdinalIgnoreCase))]);
         foreach (var secret in address.Secrets)
             place.Redactor.Remember(secret);
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
-        await using var asked = await AskedApi.OpenAsync(place, AskedJob.Read(AskedJob.Text(address, signIn, ""), Environment.CurrentDirectory, CommandContext.Clock.GetUtcNow()), _asked.IsDevice(parsed), null, trace, cancel);
+        await using var asked = await AskedApi.OpenAsync(
+            place,
+            AskedJob.Read(AskedJob.Text(address, signIn, ""), Environment.CurrentDirectory, CommandContext.Clock.GetUtcNow()),
+            _asked.IsDevice(parsed),
+            null,
+            trace,
+            cancel);
         var rows = "";
-        var request = await RequestAsync(parsed, address.Whole, [.. headers.Where(header => header.Key.Equals("Content-Type", StringComparison.OrdinalIgnoreCase))], cancel) with
+        var request = await RequestAsync(
+            parsed,
+            address.Whole,
+            [.. headers.Where(header => header.Key.Equals("Content-Type", StringComparison.OrdinalIgnoreCase))],
+            cancel) with
         {
             Sees = answer =>
             {
@@ -120,7 +151,10 @@ internal sealed class CallCommand
         using var good = await AskedRefusal.ExplainAsync(() => asked.Client.SendAsync(request, cancel), asked, signIn, "call", cancel);
         if (file is null)
             return Outcome.Done;
-        file.Write(AskedJob.Text(address.Kept, signIn, rows, request.Method.Method, request.Body is null ? null : Encoding.UTF8.GetString(request.Body)), place.Disk);
+        file.Write(
+            AskedJob.Text(
+                address.Kept, signIn, rows, request.Method.Method, request.Body is null ? null : Encoding.UTF8.GetString(request.Body)),
+            place.Disk);
         place.Terminal.Error.Say($"[green]Written[/] {file.Path}. Check it: cursiva check {file.Path} --live; how the next page is found is not in it: cursiva draft finds that out.");
         return Outcome.Done;
     }
@@ -141,11 +175,18 @@ internal sealed class CallCommand
     private async Task<ApiRequest> RequestAsync(ParseResult parsed, Job job, ApiClient client, CancellationToken cancel)
     {
         var path = PathTemplate.Expand(parsed.GetValue(_path)!, job.Inputs, client.TokenFields);
-        var address = Uri.TryCreate(path, UriKind.Absolute, out var whole) && whole.Scheme is "http" or "https" ? whole : client.Address(path);
-        return await RequestAsync(parsed, address, [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(pair => KeyValuePair.Create(pair[0], pair[1]))], cancel);
+        var address = Uri.TryCreate(path, UriKind.Absolute, out var whole) && whole.Scheme is "http" or "https"
+            ? whole
+            : client.Address(path);
+        return await RequestAsync(
+            parsed,
+            address,
+            [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(pair => KeyValuePair.Create(pair[0], pair[1]))],
+            cancel);
     }
 
-    private async Task<ApiRequest> RequestAsync(ParseResult parsed, Uri address, List<KeyValuePair<string, string>> headers, CancellationToken cancel)
+    private async Task<ApiRequest> RequestAsync(
+        ParseResult parsed, Uri address, List<KeyValuePair<string, string>> headers, CancellationToken cancel)
     {
         var body = await _body.ReadAsync(parsed, cancel);
         var method = new HttpMethod((parsed.GetValue(_method) ?? (body is null ? "GET" : "POST")).ToUpperInvariant());

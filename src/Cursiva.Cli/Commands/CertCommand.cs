@@ -13,14 +13,31 @@ internal sealed class CertCommand
 {
     private readonly CommonOptions _common = new();
     private readonly Argument<string> _file = new("FILE") { Description = "a certificate or key file: PKCS #12, PEM or DER" };
-    private readonly Option<string> _out = new("--out") { Description = "path of the files without their suffixes", DefaultValueFactory = _ => "cursiva-cert" };
-    private readonly Option<string> _subject = new("--subject") { Description = "whom the certificate names", DefaultValueFactory = _ => "cursiva export" };
+    private readonly Option<string> _out = new("--out")
+    {
+        Description = "path of the files without their suffixes",
+        DefaultValueFactory = _ => "cursiva-cert",
+    };
+    private readonly Option<string> _subject = new("--subject")
+    {
+        Description = "whom the certificate names",
+        DefaultValueFactory = _ => "cursiva export",
+    };
     private readonly Option<string> _kind = new("--kind") { Description = "the kind of key", DefaultValueFactory = _ => "rsa3072" };
     private readonly Option<int> _days = new("--days") { Description = "how long it is good for, in days", DefaultValueFactory = _ => 365 };
     private readonly Option<string?> _from = new("--from") { Description = "the first day, YYYY-MM-DD [otherwise today]" };
-    private readonly Option<string?> _until = new("--until") { Description = "the last day, YYYY-MM-DD [otherwise --days after the first]" };
-    private readonly Option<string?> _password = new("--password") { Description = "where the password is: env:NAME, file:PATH, kept:NAME or systemd:NAME [otherwise asked on a terminal]" };
-    private readonly Option<bool> _noPassword = new("--no-password") { Description = "leave the private key unprotected, for the file's mode 0600 to guard" };
+    private readonly Option<string?> _until = new("--until")
+    {
+        Description = "the last day, YYYY-MM-DD [otherwise --days after the first]",
+    };
+    private readonly Option<string?> _password = new("--password")
+    {
+        Description = "where the password is: env:NAME, file:PATH, kept:NAME or systemd:NAME [otherwise asked on a terminal]",
+    };
+    private readonly Option<bool> _noPassword = new("--no-password")
+    {
+        Description = "leave the private key unprotected, for the file's mode 0600 to guard",
+    };
     private readonly Option<bool> _force = new("--force") { Description = "replace files that are there" };
 
     public CertCommand()
@@ -50,7 +67,14 @@ internal sealed class CertCommand
             _out, _subject, _kind, _days, _from, _until, _password, _noPassword, _force, _common.State, _common.Format, _common.EnvFile,
         };
         create.Executes(_common, CreateAsync);
-        var show = new Command("show", "Show a certificate's thumbprints and when it ends.") { _file, _password, _common.State, _common.Format, _common.EnvFile };
+        var show = new Command("show", "Show a certificate's thumbprints and when it ends.")
+        {
+            _file,
+            _password,
+            _common.State,
+            _common.Format,
+            _common.EnvFile,
+        };
         show.Executes(_common, ShowAsync);
         return new Command("cert", "Key pairs and certificates for signed assertions and TLS.") { create, show };
     }
@@ -65,7 +89,8 @@ internal sealed class CertCommand
 
         var prefix = parsed.GetValue(_out)!;
         var password = parsed.GetValue(_noPassword) ? null : await PasswordAsync(parsed, place, ask: true, cancel);
-        var facts = new CertificateMaker(new Disk()).Make(prefix, parsed.GetValue(_kind)!, parsed.GetValue(_subject)!, from, until, password, parsed.GetValue(_force));
+        var facts = new CertificateMaker(new Disk()).Make(
+            prefix, parsed.GetValue(_kind)!, parsed.GetValue(_subject)!, from, until, password, parsed.GetValue(_force));
         if (place.Json)
         {
             place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(facts, CliJson.Default.CertificateFacts));
@@ -91,7 +116,8 @@ internal sealed class CertCommand
     {
         if (parsed.GetValue(_password) is { } text)
         {
-            var source = SecretSource.TryParse(text) ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "--password names no source") { NextStep = SecretSource.Right });
+            var source = SecretSource.TryParse(text) ?? throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, "--password names no source") { NextStep = SecretSource.Right });
             return (await place.Open().Secrets.ReadAsync(source, cancel)).Reveal();
         }
 
@@ -103,6 +129,7 @@ internal sealed class CertCommand
         place.Redactor.Remember(typed);
         return await Prompt.SecretAsync(place.Terminal, "the same once more", cancel) == typed
             ? typed
-            : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the two passwords differ; nothing was made") { NextStep = "run the command again" });
+            : throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, "the two passwords differ; nothing was made") { NextStep = "run the command again" });
     }
 }

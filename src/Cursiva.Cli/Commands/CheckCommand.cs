@@ -13,9 +13,15 @@ internal sealed class CheckCommand
 {
     private readonly CommonOptions _common = new();
     private readonly Option<bool> _live = new("--live") { Description = "sign in as every identity, and ask each API once" };
-    private readonly Option<string?> _wait = new("--wait") { Description = "with --live: keep trying for so long while a fresh consent or permission spreads, for example 15m" };
+    private readonly Option<string?> _wait = new("--wait")
+    {
+        Description = "with --live: keep trying for so long while a fresh consent or permission spreads, for example 15m",
+    };
 
-    private readonly Option<bool> _try = new("--try") { Description = "with --live: where an identity is refused, try the other ways that the standards allow, and tell the smallest change that gets in" };
+    private readonly Option<bool> _try = new("--try")
+    {
+        Description = "with --live: where an identity is refused, try the other ways that the standards allow, and tell the smallest change that gets in",
+    };
 
     public CheckCommand() => _wait.Validators.Add(result =>
     {
@@ -38,9 +44,16 @@ internal sealed class CheckCommand
         {
             var (job, mistakes) = Read(parsed, place);
             if (mistakes.Count > 0)
-                return place.Json ? MistakesView.ShowJson(place.Terminal.Out, mistakes) : MistakesView.Show(place.Terminal.Out, place.Terminal.OutIsTerminal, mistakes);
+                return place.Json
+                    ? MistakesView.ShowJson(place.Terminal.Out, mistakes)
+                    : MistakesView.Show(place.Terminal.Out, place.Terminal.OutIsTerminal, mistakes);
             if (parsed.GetValue(_live))
-                return await LiveAsync(place, job!, parsed.GetValue(_wait) is { } text ? Durations.TryParse(text)!.Value : TimeSpan.Zero, parsed.GetValue(_try), cancel);
+                return await LiveAsync(
+                    place,
+                    job!,
+                    parsed.GetValue(_wait) is { } text ? Durations.TryParse(text)!.Value : TimeSpan.Zero,
+                    parsed.GetValue(_try),
+                    cancel);
 
             var account = JobAccount.Of(job!, place.Environment);
             if (await place.ColumnsSeenAsync(job!, cancel) is { Count: > 0 } seen)
@@ -63,7 +76,11 @@ internal sealed class CheckCommand
         var found = tries ? await new AccessSearch(job, services, new SearchView(place.Terminal.Error)).SearchAsync(report, cancel) : null;
         if (found is not null)
             place.Terminal.Error.WriteLine();
-        LiveCheckView.Show(place.Terminal.Out, place.Json, report with { Lines = [.. report.Lines.Select(line => line with { NextStep = line.NextStep is { } next ? place.Advice.Of(next) : null })] }, found);
+        LiveCheckView.Show(
+            place.Terminal.Out,
+            place.Json,
+            report with { Lines = [.. report.Lines.Select(line => line with { NextStep = line.NextStep is { } next ? place.Advice.Of(next) : null })] },
+            found);
         return report.Outcome;
     }
 

@@ -33,7 +33,8 @@ internal sealed class CommandContext : IAsyncDisposable
         Redactor = new Redactor();
         var form = common.LogFormOf(parsed, environment);
         Terminal = new Terminal(Redactor, environment, form);
-        Environment = EnvironmentFile.Over(environment, parsed.GetValue(common.EnvFile), what => Terminal.Error.Say($"[yellow]Note:[/] {what}"));
+        Environment = EnvironmentFile.Over(
+            environment, parsed.GetValue(common.EnvFile), what => Terminal.Error.Say($"[yellow]Note:[/] {what}"));
         var log = parsed.GetValue(common.Log) ?? [];
         View = new ViewChoice(form != LogForm.Plain, log.Contains("debug"), parsed.GetValue(common.Format) == "json");
     }
@@ -59,7 +60,15 @@ internal sealed class CommandContext : IAsyncDisposable
     public IDisk Disk { get; } = new Disk();
 
     /// <summary>What runs, and whatever looks at them, work with.</summary>
-    public RunOptions RunOptions(StartChoice choice) => new(choice, StateFolder, Disk, Clock, Redactor, Environment, $"process {System.Environment.ProcessId} on {System.Environment.MachineName}, since {Clock.GetUtcNow():yyyy-MM-dd HH:mm:ss}Z");
+    public RunOptions RunOptions(StartChoice choice) =>
+        new(
+            choice,
+            StateFolder,
+            Disk,
+            Clock,
+            Redactor,
+            Environment,
+            $"process {System.Environment.ProcessId} on {System.Environment.MachineName}, since {Clock.GetUtcNow():yyyy-MM-dd HH:mm:ss}Z");
 
     /// <summary>Reads the job that the command names.</summary>
     /// <exception cref="JobMistakesException">It has mistakes.</exception>
@@ -72,7 +81,9 @@ internal sealed class CommandContext : IAsyncDisposable
     }
 
     /// <summary>The values that the command line gives for what strands fill in.</summary>
-    public IReadOnlyDictionary<string, string> Values => _parsed.GetValue(_common.Value)?.Select(pair => pair.Split('=', 2)).ToDictionary(pair => pair[0], pair => pair[1], StringComparer.Ordinal) ?? [];
+    public IReadOnlyDictionary<string, string> Values =>
+        _parsed.GetValue(_common.Value)?.Select(pair => pair.Split('=', 2)).ToDictionary(
+            pair => pair[0], pair => pair[1], StringComparer.Ordinal) ?? [];
 
     /// <summary>The identity of a name, or the only one that signs in; filled in where strands do that.</summary>
     /// <exception cref="RefusedException">There is none of this name, none is named and there are several, or a value is missing.</exception>
@@ -152,7 +163,17 @@ internal sealed class CommandContext : IAsyncDisposable
         }
 
         var environment = EnvironmentFile.Over(Environment, job?.EnvFile, signIns.Warned);
-        var services = SignInServices.Of(state, folder, Disk, Redactor, environment, job?.Folder ?? System.Environment.CurrentDirectory, Clock, Random.Shared.NextDouble, requests, signIns);
+        var services = SignInServices.Of(
+            state,
+            folder,
+            Disk,
+            Redactor,
+            environment,
+            job?.Folder ?? System.Environment.CurrentDirectory,
+            Clock,
+            Random.Shared.NextDouble,
+            requests,
+            signIns);
         _open.Add(services.Senders);
         return services;
     }

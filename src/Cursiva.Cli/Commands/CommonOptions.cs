@@ -7,20 +7,43 @@ internal sealed class CommonOptions
 {
     public Argument<string> Job { get; } = new("JOB") { Description = "the job file, NAME.cursiva.yaml" };
 
-    public Option<string[]> InputsFrom { get; } = new("--inputs-from") { Description = "a YAML or JSON file with values of inputs; may be repeated", DefaultValueFactory = _ => [] };
+    public Option<string[]> InputsFrom { get; } = new("--inputs-from")
+    {
+        Description = "a YAML or JSON file with values of inputs; may be repeated",
+        DefaultValueFactory = _ => [],
+    };
 
-    public Option<string[]> Input { get; } = new("--input") { Description = "NAME=VALUE, the value of an input; may be repeated", DefaultValueFactory = _ => [] };
+    public Option<string[]> Input { get; } = new("--input")
+    {
+        Description = "NAME=VALUE, the value of an input; may be repeated",
+        DefaultValueFactory = _ => [],
+    };
 
-    public Option<string?> EnvFile { get; } = new("--env-file") { Description = "a file of NAME=value lines for the variables that the environment does not have" };
+    public Option<string?> EnvFile { get; } = new("--env-file")
+    {
+        Description = "a file of NAME=value lines for the variables that the environment does not have",
+    };
 
-    public Option<string?> State { get; } = new("--state") { Description = "the state folder [otherwise CURSIVA_STATE or ~/.local/state/cursiva]" };
+    public Option<string?> State { get; } = new("--state")
+    {
+        Description = "the state folder [otherwise CURSIVA_STATE or ~/.local/state/cursiva]",
+    };
 
-    public Option<string[]> Log { get; } = new("--log") { Description = "plain, json, journal (with priority and fields; under systemd by itself) or debug; debug may stand beside another", DefaultValueFactory = _ => ["plain"], AllowMultipleArgumentsPerToken = false };
+    public Option<string[]> Log { get; } = new("--log")
+    {
+        Description = "plain, json, journal (with priority and fields; under systemd by itself) or debug; debug may stand beside another",
+        DefaultValueFactory = _ => ["plain"],
+        AllowMultipleArgumentsPerToken = false,
+    };
 
     public Option<string> Format { get; } = new("--format") { Description = "text or json", DefaultValueFactory = _ => "text" };
 
     /// <summary>Gives the values that strands fill in, where a command is about one of them.</summary>
-    public Option<string[]> Value { get; } = new("--value") { Description = "NAME=VALUE, what a strand would fill in, for instance tenant.id=T0001; may be repeated", DefaultValueFactory = _ => [] };
+    public Option<string[]> Value { get; } = new("--value")
+    {
+        Description = "NAME=VALUE, what a strand would fill in, for instance tenant.id=T0001; may be repeated",
+        DefaultValueFactory = _ => [],
+    };
 
     /// <summary>How events are told: as the command line says; where it says nothing and stderr goes into systemd's journal, to that.</summary>
     public LogForm LogFormOf(ParseResult parsed, Func<string, string?> environment)
@@ -28,7 +51,8 @@ internal sealed class CommonOptions
         var asked = parsed.GetValue(Log) ?? [];
         return asked.Contains("json") ? LogForm.Json
             : asked.Contains("journal") ? LogForm.Journal
-            : asked.Contains("debug") || parsed.GetResult(Log) is { Implicit: false } || !JournalWriter.HasStderr(environment) ? LogForm.Plain
+            : asked.Contains("debug") || parsed.GetResult(Log) is { Implicit: false } || !JournalWriter.HasStderr(
+                environment) ? LogForm.Plain
             : LogForm.Journal;
     }
 

@@ -15,43 +15,74 @@ internal sealed class DemoCommand(Shutdown shutdown)
     private const int RowsShown = 6;
 
     private readonly CommonOptions _common = new();
-    private readonly Option<string> _folder = new("--folder") { Description = "the folder of the demo", DefaultValueFactory = _ => "cursiva-demo" };
-    private readonly Option<int> _rows = new("--rows") { Description = "consignments that the stand-in has", DefaultValueFactory = _ => 50_000 };
+    private readonly Option<string> _folder = new("--folder")
+    {
+        Description = "the folder of the demo",
+        DefaultValueFactory = _ => "cursiva-demo",
+    };
+    private readonly Option<int> _rows = new("--rows")
+    {
+        Description = "consignments that the stand-in has",
+        DefaultValueFactory = _ => 50_000,
+    };
 
-    private readonly Option<string?> _refusal = new("--refusal") { Description = "let the stand-in refuse, and show what check --live --try makes of it: secret-ended, other-proof, not-approved, client-off, network-rule, sign-ins-limited; scope-missing, api-off, no-licence, other-audience, login-page, maintenance" };
+    private readonly Option<string?> _refusal = new("--refusal")
+    {
+        Description = "let the stand-in refuse, and show what check --live --try makes of it: secret-ended, other-proof, not-approved, client-off, network-rule, sign-ins-limited; scope-missing, api-off, no-licence, other-audience, login-page, maintenance",
+    };
 
     public Command Build()
     {
-        var command = new Command("demo", "Start the stand-in cloud on this machine and run the example job against it.") { _folder, _rows, _refusal };
-        command.Executes(_common, (parsed, _, cancel) => ExecuteAsync(parsed, parsed.GetValue(_folder)!, parsed.GetValue(_rows), parsed.GetValue(_refusal), cancel));
+        var command = new Command("demo", "Start the stand-in cloud on this machine and run the example job against it.")
+        {
+            _folder,
+            _rows,
+            _refusal,
+        };
+        command.Executes(
+            _common,
+            (parsed, _, cancel) => ExecuteAsync(
+                parsed, parsed.GetValue(_folder)!, parsed.GetValue(_rows), parsed.GetValue(_refusal), cancel));
         return command;
     }
 
     private async Task<Outcome> ExecuteAsync(ParseResult parsed, string folder, int rows, string? refusal, CancellationToken cancel)
     {
-        await using var place = new CommandContext(parsed, _common, name => name == SecretVariable ? Secret : Environment.GetEnvironmentVariable(name));
+        await using var place = new CommandContext(
+            parsed, _common, name => name == SecretVariable ? Secret : Environment.GetEnvironmentVariable(name));
         var terminal = place.Terminal;
         var job = CopyExample(folder);
         var (mailbox, notices) = (Path.Combine(folder, "mailbox"), Path.Combine(folder, "notices.jsonl"));
         File.Delete(mailbox);
-        await using var standIn = await StandInProcess.StartAsync(["--mailbox", mailbox, "--office", notices, "--rows", rows.ToString(), "--page-size", "250", "--tenants", "40", "--limit", "50/1", "--latency", "4", "--jitter", "8", .. refusal is null ? Array.Empty<string>() : ["--refusal", refusal]], cancel);
+        await using var standIn = await StandInProcess.StartAsync(
+            ["--mailbox", mailbox, "--office", notices, "--rows", rows.ToString(), "--page-size", "250", "--tenants", "40", "--limit", "50/1", "--latency", "4", "--jitter", "8", .. refusal is null ? Array.Empty<string>() : ["--refusal", refusal]],
+            cancel);
         terminal.Out.Say($"[bold]The stand-in cloud[/] of Brackwater Freight listens at {standIn.Address} and has {rows:N0} consignments.");
         if (refusal is null)
-            terminal.Out.Say($"Running {Path.GetRelativePath(Environment.CurrentDirectory, job)} against it, twice: a day passes in between.\n");
+            terminal.Out.Say(
+                $"Running {Path.GetRelativePath(Environment.CurrentDirectory, job)} against it, twice: a day passes in between.\n");
         else
             terminal.Out.Say($"It refuses on purpose: {refusal}. This is check --live --try of {Path.GetRelativePath(Environment.CurrentDirectory, job)}:\n");
 
-        var source = new JobSource(job, new GivenInputs([], [KeyValuePair.Create("cloud", standIn.Address), KeyValuePair.Create("mail", await standIn.MailAsync(cancel))], place.Environment));
+        var source = new JobSource(
+            job,
+            new GivenInputs(
+                [],
+                [KeyValuePair.Create("cloud", standIn.Address), KeyValuePair.Create("mail", await standIn.MailAsync(cancel))],
+                place.Environment));
         if (refusal is not null)
             return await CheckCommand.LiveAsync(place, source.Read(CommandContext.Clock.GetUtcNow()), TimeSpan.Zero, tries: true, cancel);
         var run = new RunCommand(shutdown);
-        var (outcome, first) = await run.ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
+        var (outcome, first) = await run.ExecuteAsync(
+            source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
         var second = 0;
         if (outcome == Outcome.Done)
         {
             await standIn.NextDayAsync(cancel);
-            terminal.Out.MarkupLine("\n[bold]A day has passed[/] in the stand-in cloud: new bookings, and some consignments are late now.\n");
-            (outcome, second) = await run.ExecuteAsync(source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
+            terminal.Out.MarkupLine(
+                "\n[bold]A day has passed[/] in the stand-in cloud: new bookings, and some consignments are late now.\n");
+            (outcome, second) = await run.ExecuteAsync(
+                source, StartChoice.New, Path.Combine(folder, "state"), RunLimits.None, place, cancel);
         }
 
         if (outcome == Outcome.Done)

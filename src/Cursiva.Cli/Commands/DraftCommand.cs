@@ -15,24 +15,63 @@ internal sealed class DraftCommand
     private const int MostRequests = 12;
 
     private readonly CommonOptions _common = new();
-    private readonly Argument<string> _source = new("SOURCE") { Description = "the address of a listing; or, with no network, a saved answer, a recording (HAR), or a folder of answers" };
-    private readonly Option<string?> _out = new("--out") { Description = "the job file to write [NAME.cursiva.yaml, of the listing's name]", HelpName = "FILE" };
+    private readonly Argument<string> _source = new("SOURCE")
+    {
+        Description = "the address of a listing; or, with no network, a saved answer, a recording (HAR), or a folder of answers",
+    };
+    private readonly Option<string?> _out = new("--out")
+    {
+        Description = "the job file to write [NAME.cursiva.yaml, of the listing's name]",
+        HelpName = "FILE",
+    };
     private readonly Option<bool> _force = new("--force") { Description = "replace the file if it is there" };
-    private readonly Option<int> _requests = new("--requests") { Description = "most requests to the API, 1 to 100", DefaultValueFactory = _ => MostRequests };
-    private readonly Option<string?> _body = new("--body") { Description = "the JSON body of a listing that is asked for by POST", HelpName = "JSON" };
-    private readonly Option<string[]> _header = new("--header") { Description = "NAME=VALUE, a further header; may be repeated", DefaultValueFactory = _ => [] };
-    private readonly Option<string?> _address = new("--address") { Description = "of a saved answer: the address it came from; of a recording: the listing that is meant", HelpName = "URL" };
-    private readonly Option<string?> _description = new("--description") { Description = "an OpenAPI 3 description of the API: alone it lists what pages, with --operation it drafts that", HelpName = "FILE" };
-    private readonly Option<string?> _operation = new("--operation") { Description = "the operation of the description to draft: its id, or its path", HelpName = "NAME" };
-    private readonly Option<bool> _columns = new("--columns") { Description = "SOURCE is a job: add to the columns of a pull what its landed rows have besides" };
-    private readonly Option<string?> _pull = new("--pull") { Description = "with --columns: the pull [the only one that declares columns, or the only one]", HelpName = "NAME" };
+    private readonly Option<int> _requests = new("--requests")
+    {
+        Description = "most requests to the API, 1 to 100",
+        DefaultValueFactory = _ => MostRequests,
+    };
+    private readonly Option<string?> _body = new("--body")
+    {
+        Description = "the JSON body of a listing that is asked for by POST",
+        HelpName = "JSON",
+    };
+    private readonly Option<string[]> _header = new("--header")
+    {
+        Description = "NAME=VALUE, a further header; may be repeated",
+        DefaultValueFactory = _ => [],
+    };
+    private readonly Option<string?> _address = new("--address")
+    {
+        Description = "of a saved answer: the address it came from; of a recording: the listing that is meant",
+        HelpName = "URL",
+    };
+    private readonly Option<string?> _description = new("--description")
+    {
+        Description = "an OpenAPI 3 description of the API: alone it lists what pages, with --operation it drafts that",
+        HelpName = "FILE",
+    };
+    private readonly Option<string?> _operation = new("--operation")
+    {
+        Description = "the operation of the description to draft: its id, or its path",
+        HelpName = "NAME",
+    };
+    private readonly Option<bool> _columns = new("--columns")
+    {
+        Description = "SOURCE is a job: add to the columns of a pull what its landed rows have besides",
+    };
+    private readonly Option<string?> _pull = new("--pull")
+    {
+        Description = "with --columns: the pull [the only one that declares columns, or the only one]",
+        HelpName = "NAME",
+    };
     private readonly Option<string?> _trace = TraceFile.Option();
     private readonly AskedOptions _asked = new();
 
     public Command Build()
     {
         _source.Arity = ArgumentArity.ZeroOrOne;
-        var command = new Command("draft", "Write a job from an address: ask for a page or two, find rows, paging, key and types, and say what proves each.")
+        var command = new Command(
+            "draft", "Write a job from an address: ask for a page or two, find rows, paging, key and types, and say what proves each.")
         {
             _source, _out, _force, _requests, _body, _header, _address, _description, _operation, _columns, _pull, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
@@ -82,7 +121,9 @@ internal sealed class DraftCommand
             return Outcome.Done;
         }
 
-        var source = parsed.GetValue(_source) is { } text && !AskedAddress.Is(text) ? DraftSource.Open(text, parsed.GetValue(_address), place.Redactor) : null;
+        var source = parsed.GetValue(_source) is { } text && !AskedAddress.Is(text)
+            ? DraftSource.Open(text, parsed.GetValue(_address), place.Redactor)
+            : null;
         var operation = parsed.GetValue(_operation) is { } name && description is not null ? description.Find(name) : null;
         var address = source?.Address ?? AskedAddress.TryParse(parsed.GetValue(_source) ?? operation!.Address(description!))!;
         var file = NewJobFile.At(parsed.GetValue(_out) ?? address.Name + JobReader.Suffix, parsed.GetValue(_force));
@@ -97,7 +138,13 @@ internal sealed class DraftCommand
             Parameters = (operation ?? description?.At(address))?.Parameters ?? [],
             Remarks = source?.Remarks ?? [],
         };
-        await using var asked = await AskedApi.OpenAsync(place, AskedJob.Read(AskedJob.Text(address, order.AsksAs, ""), Environment.CurrentDirectory, CommandContext.Clock.GetUtcNow()), source is null && _asked.IsDevice(parsed), source?.Answers, trace, cancel);
+        await using var asked = await AskedApi.OpenAsync(
+            place,
+            AskedJob.Read(AskedJob.Text(address, order.AsksAs, ""), Environment.CurrentDirectory, CommandContext.Clock.GetUtcNow()),
+            source is null && _asked.IsDevice(parsed),
+            source?.Answers,
+            trace,
+            cancel);
         var drafting = new Drafting(order, asked.Client, asked.Services.Secrets, asked.Job.Folder, CommandContext.Clock);
         var drafted = await AskedRefusal.ExplainAsync(() => drafting.DraftAsync(cancel), asked, signIn, "draft", cancel);
         file.Write(drafted.Text, place.Disk);
@@ -110,7 +157,8 @@ internal sealed class DraftCommand
         var path = parsed.GetValue(_source)!;
         var job = JobReader.Read(path, new GivenInputs([], [], place.Environment), CommandContext.Clock.GetUtcNow());
         var name = parsed.GetValue(_pull) ?? Only(job);
-        var update = await ShapeCommand.WithRowsAsync(path, job, name, place, rows => ColumnsUpdate.Of(path, job.Pulls.First(pull => pull.Name == name), rows, cancel), cancel);
+        var update = await ShapeCommand.WithRowsAsync(
+            path, job, name, place, rows => ColumnsUpdate.Of(path, job.Pulls.First(pull => pull.Name == name), rows, cancel), cancel);
         JobReader.ReadText(update.Text, path, job.Folder, new GivenInputs([], [], place.Environment), CommandContext.Clock.GetUtcNow());
         if (update.Added.Count > 0)
             WholeFile.Write(place.Disk, Path.GetFullPath(path), Encoding.UTF8.GetBytes(update.Text), shared: true);

@@ -10,7 +10,8 @@ namespace Cursiva.Cli.Commands;
 internal static class Execution
 {
     /// <summary>Sets what a command does. Refusals and mistakes become messages and exit codes.</summary>
-    public static void Executes(this Command command, CommonOptions common, Func<ParseResult, CommandContext, CancellationToken, Task<Outcome>> work) =>
+    public static void Executes(
+        this Command command, CommonOptions common, Func<ParseResult, CommandContext, CancellationToken, Task<Outcome>> work) =>
         command.SetAction(async (parsed, cancel) =>
         {
             try
@@ -23,14 +24,24 @@ internal static class Execution
             catch (RefusedException error)
             {
                 // Before there was a place to tell it: the environment file.
-                var terminal = new Terminal(new Core.Secrets.Redactor(), Environment.GetEnvironmentVariable, common.LogFormOf(parsed, Environment.GetEnvironmentVariable));
+                var terminal = new Terminal(
+                    new Core.Secrets.Redactor(),
+                    Environment.GetEnvironmentVariable,
+                    common.LogFormOf(parsed, Environment.GetEnvironmentVariable));
                 RefusalView.Show(terminal, error.Refusal, new Advice(null, null));
                 terminal.Events?.End((int)error.Refusal.Outcome);
                 return (int)error.Refusal.Outcome;
             }
         });
 
-    private static async Task<int> CodeAsync(ParseResult parsed, CommandContext place, Func<ParseResult, CommandContext, CancellationToken, Task<Outcome>> work, CancellationToken cancel)
+    private static async Task<int> CodeAsync(
+        ParseResult parsed,
+        CommandContext place,
+        Func<ParseResult,
+        CommandContext,
+        CancellationToken,
+        Task<Outcome>> work,
+        CancellationToken cancel)
     {
         try
         {
@@ -52,7 +63,10 @@ internal static class Execution
         }
         catch (Exception error) when ((error as DllNotFoundException ?? error.InnerException) is DllNotFoundException missing)
         {
-            RefusalView.Show(place.Terminal, new Refusal(Outcome.InternalError, $"a library of Cursiva's own is missing or damaged: {missing.Message.Split('\n')[0]}") { NextStep = "install Cursiva again, with all files of its folder together" }, place.Advice);
+            RefusalView.Show(
+                place.Terminal,
+                new Refusal(Outcome.InternalError, $"a library of Cursiva's own is missing or damaged: {missing.Message.Split('\n')[0]}") { NextStep = "install Cursiva again, with all files of its folder together" },
+                place.Advice);
             return (int)Outcome.InternalError;
         }
         catch (Exception error) when (error is not OperationCanceledException)

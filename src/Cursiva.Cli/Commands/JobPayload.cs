@@ -24,11 +24,16 @@ internal sealed class JobPayload : IDisposable
 
     /// <summary>How bodies are encrypted.</summary>
     /// <exception cref="RefusedException">They are not.</exception>
-    public BodyEncryption Encryption => _api.Encryption is { Cipher: not Ciphers.None } declared ? declared : throw Missing("encrypts nothing", "add encryption: to it, or leave JOB API out and name --key");
+    public BodyEncryption Encryption =>
+        _api.Encryption is { Cipher: not Ciphers.None } declared
+            ? declared
+            : throw Missing("encrypts nothing", "add encryption: to it, or leave JOB API out and name --key");
 
     /// <summary>How requests are signed.</summary>
     /// <exception cref="RefusedException">They are not.</exception>
-    public RequestSignature Signing => _api.Signatures?.Requests ?? throw Missing("signs no requests", "add signatures: { requests: … } to it, or leave JOB API out and name --key");
+    public RequestSignature Signing =>
+        _api.Signatures?.Requests ?? throw Missing(
+            "signs no requests", "add signatures: { requests: … } to it, or leave JOB API out and name --key");
 
     /// <summary>Reads the job and finds the API, or the pull or write of that name with its API.</summary>
     /// <param name="shown">Is told each step of a sign-in.</param>
@@ -63,7 +68,8 @@ internal sealed class JobPayload : IDisposable
     /// <summary>The key that bodies are encrypted under.</summary>
     /// <param name="given">The keys of the command line; null for none.</param>
     public async Task<ExchangeKey> SealingKeyAsync(IReadOnlyList<ExchangeKey>? given, CancellationToken cancel) =>
-        given is not null ? Only(given) : Encryption.Key is { } source ? await _ring.OnlyAsync(source, KeyUse.Encrypt, cancel) : await SessionAsync(cancel);
+        given is not null ? Only(given) : Encryption.Key is { } source ? await _ring.OnlyAsync(source, KeyUse.Encrypt, cancel) : await SessionAsync(
+            cancel);
 
     /// <summary>The keys that answers are opened with.</summary>
     /// <param name="given">The keys of the command line; null for none.</param>
@@ -78,7 +84,10 @@ internal sealed class JobPayload : IDisposable
     /// <summary>The keys that answers or rows are verified under.</summary>
     /// <param name="given">The keys of the command line; null for none.</param>
     public async Task<IReadOnlyList<ExchangeKey>> VerifyingKeysAsync(IReadOnlyList<ExchangeKey>? given, CancellationToken cancel) =>
-        given ?? await _ring.ReadAsync((_api.Signatures?.Rows ?? _api.Signatures?.Answers ?? throw Missing("verifies nothing", "add signatures: to it, or leave JOB API out and name --key")).Key, KeyUse.Verify, cancel);
+        given ?? await _ring.ReadAsync(
+            (_api.Signatures?.Rows ?? _api.Signatures?.Answers ?? throw Missing("verifies nothing", "add signatures: to it, or leave JOB API out and name --key")).Key,
+            KeyUse.Verify,
+            cancel);
 
     /// <summary>Signs a request as the API wants it.</summary>
     /// <param name="request">METHOD PATH.</param>
@@ -88,8 +97,15 @@ internal sealed class JobPayload : IDisposable
     {
         if (request.Split(' ', 2, StringSplitOptions.RemoveEmptyEntries) is not [var method, ['/', ..] path])
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"--request '{request}' is no METHOD PATH") { NextStep = "write, for example, --request 'POST /declarations'" });
-        var signed = RequestSigning.Sign(new Request(new HttpMethod(method), ApiAddress.Of(_api, path), []) { Body = body }, Signing, key, _services.Clock.GetUtcNow(), shown);
-        return signed.Headers.Count > 0 ? string.Join('\n', signed.Headers.Select(header => $"{header.Key}: {header.Value}")) : System.Text.Encoding.UTF8.GetString(signed.Body!);
+        var signed = RequestSigning.Sign(
+            new Request(new HttpMethod(method), ApiAddress.Of(_api, path), []) { Body = body },
+            Signing,
+            key,
+            _services.Clock.GetUtcNow(),
+            shown);
+        return signed.Headers.Count > 0
+            ? string.Join('\n', signed.Headers.Select(header => $"{header.Key}: {header.Value}"))
+            : System.Text.Encoding.UTF8.GetString(signed.Body!);
     }
 
     public void Dispose()
@@ -103,11 +119,14 @@ internal sealed class JobPayload : IDisposable
         if (_identity is null)
             throw Missing("uses the session key of a sign-in, and nobody signs in", "give the key: --key SOURCE");
         using var source = new TokenSource(_identity, _services);
-        var session = (await source.GetAsync(cancel)).SessionKey ?? throw Missing("uses the session key of a sign-in, which brought none", "give the key: --key SOURCE");
+        var session = (await source.GetAsync(cancel)).SessionKey ?? throw Missing(
+            "uses the session key of a sign-in, which brought none", "give the key: --key SOURCE");
         return _session = new ExchangeKey { Secret = [.. session.Bytes], IsPrivate = true };
     }
 
-    private static ExchangeKey Only(IReadOnlyList<ExchangeKey> keys) => keys is [var only] ? only : throw new PayloadException($"there are {keys.Count} keys, and --key-id names none of them");
+    private static ExchangeKey Only(IReadOnlyList<ExchangeKey> keys) =>
+        keys is [var only] ? only : throw new PayloadException($"there are {keys.Count} keys, and --key-id names none of them");
 
-    private RefusedException Missing(string what, string next) => new(new Refusal(Outcome.WrongCommandLine, $"API '{_api.Name}' {what}") { NextStep = next });
+    private RefusedException Missing(string what, string next) =>
+        new(new Refusal(Outcome.WrongCommandLine, $"API '{_api.Name}' {what}") { NextStep = next });
 }

@@ -19,5 +19,6 @@ internal sealed record JobSource(string Path, GivenInputs Inputs)
 
     /// <summary>Reads the job as a run had it, but for what the command line gives.</summary>
     /// <exception cref="JobMistakesException">The job has mistakes.</exception>
-    public Job ReadFor(DateTimeOffset start, IReadOnlyDictionary<string, string> ofRun) => JobReader.Read(Path, Inputs with { OfRun = ofRun }, start);
+    public Job ReadFor(DateTimeOffset start, IReadOnlyDictionary<string, string> ofRun) =>
+        JobReader.Read(Path, Inputs with { OfRun = ofRun }, start);
 }

@@ -13,10 +13,26 @@ namespace Cursiva.Cli.Commands;
 internal sealed class LedgerCommand
 {
     private readonly CommonOptions _common = new();
-    private readonly Option<string?> _sent = new("--sent") { Description = "the entry, or ENTRY/ITEM of a write, that has arrived: it is not sent again", HelpName = "ID" };
-    private readonly Option<string?> _again = new("--again") { Description = "the entry or item that has not arrived: it is sent again, by the next run or cursiva deliver", HelpName = "ID" };
-    private readonly Option<string?> _drop = new("--drop") { Description = "the entry or item that nobody needs any more", HelpName = "ID" };
-    private readonly Option<string?> _items = new("--items") { Description = "lists every item of this entry, which is a write", HelpName = "ID" };
+    private readonly Option<string?> _sent = new("--sent")
+    {
+        Description = "the entry, or ENTRY/ITEM of a write, that has arrived: it is not sent again",
+        HelpName = "ID",
+    };
+    private readonly Option<string?> _again = new("--again")
+    {
+        Description = "the entry or item that has not arrived: it is sent again, by the next run or cursiva deliver",
+        HelpName = "ID",
+    };
+    private readonly Option<string?> _drop = new("--drop")
+    {
+        Description = "the entry or item that nobody needs any more",
+        HelpName = "ID",
+    };
+    private readonly Option<string?> _items = new("--items")
+    {
+        Description = "lists every item of this entry, which is a write",
+        HelpName = "ID",
+    };
 
     public Command Build()
     {
@@ -65,10 +81,12 @@ internal sealed class LedgerCommand
         LedgerView.Show(place.Terminal.Out, place.Json, entries, job.Zone, "The ledger is empty.");
     }
 
-    private static async Task ShowItemsAsync(string id, LedgerBook ledger, ItemDecision items, Job job, CommandContext place, CancellationToken cancel)
+    private static async Task ShowItemsAsync(
+        string id, LedgerBook ledger, ItemDecision items, Job job, CommandContext place, CancellationToken cancel)
     {
         if (await ledger.FindAsync(id, cancel) is not { IsWrite: true } entry)
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the ledger has no write '{id}'") { NextStep = "cursiva ledger JOB" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, $"the ledger has no write '{id}'") { NextStep = "cursiva ledger JOB" });
         LedgerView.ShowItems(place.Terminal.Out, place.Json, entry, await items.ItemsAsync(entry, all: true, cancel), job.Zone);
     }
 }

@@ -18,7 +18,9 @@ internal static class ManualCommand
     private static void Write(CommandTree root, string folder)
     {
         var version = typeof(ManualCommand).Assembly.GetName().Version!.ToString(3);
-        var (pages, completions) = (Directory.CreateDirectory(Path.Combine(folder, "man1")).FullName, Directory.CreateDirectory(Path.Combine(folder, "completions")).FullName);
+        var (pages, completions) = (
+            Directory.CreateDirectory(Path.Combine(folder, "man1")).FullName,
+            Directory.CreateDirectory(Path.Combine(folder, "completions")).FullName);
         foreach (var command in root.All)
             File.WriteAllText(Path.Combine(pages, ManualPage.NameOf(command) + ".1"), ManualPage.Of(command, version));
         File.WriteAllText(Path.Combine(completions, "cursiva.bash"), Completions.ForBash(root));

@@ -25,7 +25,9 @@ internal sealed class NewJobFile
         return new NewJobFile(path);
     }
 
-    public void Write(string text, IDisk disk) => WholeFile.Write(disk, System.IO.Path.GetFullPath(Path), Encoding.UTF8.GetBytes(text), shared: true);
+    public void Write(string text, IDisk disk) =>
+        WholeFile.Write(disk, System.IO.Path.GetFullPath(Path), Encoding.UTF8.GetBytes(text), shared: true);
 
-    private static RefusedException Refuse(string what, string next) => new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next });
+    private static RefusedException Refuse(string what, string next) =>
+        new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next });
 }

@@ -8,7 +8,8 @@ namespace Cursiva.Cli.Commands;
 /// <param name="Keys">The keys that the command line names; null for those of the job.</param>
 /// <param name="Input">The payload.</param>
 /// <param name="Shown">Is told each step.</param>
-internal sealed record PayloadOrder(ParseResult Parsed, JobPayload? Job, IReadOnlyList<ExchangeKey>? Keys, byte[] Input, Action<PayloadStep> Shown)
+internal sealed record PayloadOrder(
+    ParseResult Parsed, JobPayload? Job, IReadOnlyList<ExchangeKey>? Keys, byte[] Input, Action<PayloadStep> Shown)
 {
     /// <summary>What came of a comparison with one's own output; null where none was asked for.</summary>
     public IReadOnlyList<ComparedStep>? Compared { get; set; }

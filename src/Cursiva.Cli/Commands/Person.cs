@@ -19,7 +19,8 @@ internal sealed class Person(Terminal terminal, bool opensBrowser) : IPerson
 
     public void Enter(string code, Uri address, Uri? complete, TimeSpan within)
     {
-        terminal.Error.Say($"On any device, within {Durations.ForPeople(within)}, open {address.AbsoluteUri} and enter the code [bold]{code}[/].");
+        terminal.Error.Say(
+            $"On any device, within {Durations.ForPeople(within)}, open {address.AbsoluteUri} and enter the code [bold]{code}[/].");
         if (complete is not null)
         {
             terminal.Error.MarkupLine("Or open this address, which has the code in it:");

@@ -11,9 +11,15 @@ namespace Cursiva.Cli.Commands;
 internal sealed class ReportCommand(Shutdown shutdown)
 {
     private readonly CommonOptions _common = new();
-    private readonly Option<int?> _run = new("--run") { Description = "the number of the run; otherwise the newest whose rows are all landed" };
+    private readonly Option<int?> _run = new("--run")
+    {
+        Description = "the number of the run; otherwise the newest whose rows are all landed",
+    };
 
-    private readonly Option<string?> _out = new("--out") { Description = "a folder for the files; those of the job's own folder stay as they are" };
+    private readonly Option<string?> _out = new("--out")
+    {
+        Description = "a folder for the files; those of the job's own folder stay as they are",
+    };
 
     public Command Build()
     {
@@ -33,7 +39,8 @@ internal sealed class ReportCommand(Shutdown shutdown)
         if (mistakes.Count > 0)
             throw new JobMistakesException(mistakes);
         using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
-        var summary = await new ReportAgain(place.RunOptions(StartChoice.Either), watch).ExecuteAsync(source.ReadFor, parsed.GetValue(_run), parsed.GetValue(_out) is { } folder ? Path.GetFullPath(folder) : null, cancel);
+        var summary = await new ReportAgain(place.RunOptions(StartChoice.Either), watch).ExecuteAsync(
+            source.ReadFor, parsed.GetValue(_run), parsed.GetValue(_out) is { } folder ? Path.GetFullPath(folder) : null, cancel);
         if (summary.Outcome == Outcome.Interrupted)
             summary = summary with { Outcome = shutdown.Outcome };
         watch.Dispose();

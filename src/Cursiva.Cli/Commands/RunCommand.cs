@@ -32,15 +32,41 @@ internal sealed class RunCommand(Shutdown shutdown)
             return null;
         },
     };
-    private readonly Option<long?> _maxRequests = new("--max-requests") { Description = "most requests to APIs, after which the run stops so that the next start resumes it" };
-    private readonly Option<bool> _full = new("--full") { Description = "begin a run in which incremental pulls ask for everything, whatever earlier runs brought" };
+    private readonly Option<long?> _maxRequests = new("--max-requests")
+    {
+        Description = "most requests to APIs, after which the run stops so that the next start resumes it",
+    };
+    private readonly Option<bool> _full = new("--full")
+    {
+        Description = "begin a run in which incremental pulls ask for everything, whatever earlier runs brought",
+    };
 
-    private readonly Option<bool> _dryRun = new("--dry-run") { Description = "tell which requests would be made first, and how long the run would take; land nothing" };
-    private readonly Option<bool> _ask = new("--ask") { Description = "with --dry-run: take the looks of writes, so that it shows which steps would follow" };
-    private readonly Option<string?> _showIn = new("--show-in") { Description = "with --dry-run: the folder that shows each message and request as it would leave, made anew [dry-run]; with --rehearse: the folder of its reports [rehearsal]" };
-    private readonly Option<string?> _rehearse = new("--rehearse") { Description = "run the job from a recorded trace: no network, no secret; reports go into a folder of their own, and history, marks and deliveries stay as they are", HelpName = "FILE" };
-    private readonly Option<bool> _noDeliveries = new("--no-deliveries") { Description = "enter what is to be delivered into the ledger, and send nothing; cursiva deliver sends it" };
-    private readonly Option<string?> _metrics = new("--metrics") { Description = "write the numbers of the run into this file when it has ended, whole, as OpenMetrics text: for a collector that reads files", HelpName = "FILE" };
+    private readonly Option<bool> _dryRun = new("--dry-run")
+    {
+        Description = "tell which requests would be made first, and how long the run would take; land nothing",
+    };
+    private readonly Option<bool> _ask = new("--ask")
+    {
+        Description = "with --dry-run: take the looks of writes, so that it shows which steps would follow",
+    };
+    private readonly Option<string?> _showIn = new("--show-in")
+    {
+        Description = "with --dry-run: the folder that shows each message and request as it would leave, made anew [dry-run]; with --rehearse: the folder of its reports [rehearsal]",
+    };
+    private readonly Option<string?> _rehearse = new("--rehearse")
+    {
+        Description = "run the job from a recorded trace: no network, no secret; reports go into a folder of their own, and history, marks and deliveries stay as they are",
+        HelpName = "FILE",
+    };
+    private readonly Option<bool> _noDeliveries = new("--no-deliveries")
+    {
+        Description = "enter what is to be delivered into the ledger, and send nothing; cursiva deliver sends it",
+    };
+    private readonly Option<string?> _metrics = new("--metrics")
+    {
+        Description = "write the numbers of the run into this file when it has ended, whole, as OpenMetrics text: for a collector that reads files",
+        HelpName = "FILE",
+    };
     private readonly Option<string?> _trace = TraceFile.Option();
 
     public Command Build()
@@ -69,8 +95,15 @@ internal sealed class RunCommand(Shutdown shutdown)
             if (parsed.GetValue(_rehearse) is { } recorded)
                 return await RehearseAsync(recorded, parsed, place, cancel);
             // Everything is another work than what was stopped, unless that was everything, too: that is resumed by a plain run.
-            var choice = parsed.GetValue(_new) || (parsed.GetValue(_full) && !parsed.GetValue(_resume)) ? StartChoice.New : parsed.GetValue(_resume) ? StartChoice.GoOn : StartChoice.Either;
-            var limits = new RunLimits(parsed.GetValue(_deadline), parsed.GetValue(_maxRequests), parsed.GetValue(_full), parsed.GetValue(_trace), parsed.GetValue(_noDeliveries), parsed.GetValue(_metrics));
+            var choice = parsed.GetValue(_new) || (parsed.GetValue(_full) && !parsed.GetValue(_resume)) ? StartChoice.New : parsed.GetValue(
+                _resume) ? StartChoice.GoOn : StartChoice.Either;
+            var limits = new RunLimits(
+                parsed.GetValue(_deadline),
+                parsed.GetValue(_maxRequests),
+                parsed.GetValue(_full),
+                parsed.GetValue(_trace),
+                parsed.GetValue(_noDeliveries),
+                parsed.GetValue(_metrics));
             return (await ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), limits, place, cancel)).Outcome;
         });
         return command;
@@ -78,7 +111,8 @@ internal sealed class RunCommand(Shutdown shutdown)
 
     /// <summary>Runs a job, shows how it goes and how it ended.</summary>
     /// <returns>The exit code, and the number of the run; 0 when none began.</returns>
-    public async Task<(Outcome Outcome, int Run)> ExecuteAsync(JobSource source, StartChoice choice, string? stateFolder, RunLimits limits, CommandContext place, CancellationToken cancel)
+    public async Task<(Outcome Outcome, int Run)> ExecuteAsync(
+        JobSource source, StartChoice choice, string? stateFolder, RunLimits limits, CommandContext place, CancellationToken cancel)
     {
         var (terminal, view, environment) = (place.Terminal, place.View, place.Environment);
         var clock = TimeProvider.System;
@@ -131,7 +165,10 @@ internal sealed class RunCommand(Shutdown shutdown)
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            RefusalView.Show(place.Terminal, new Refusal(Outcome.ReportFailed, $"the numbers of the run could not be written: {error.Message}") { NextStep = "name a file in a folder that exists and that you may write to: --metrics FILE" }, place.Advice);
+            RefusalView.Show(
+                place.Terminal,
+                new Refusal(Outcome.ReportFailed, $"the numbers of the run could not be written: {error.Message}") { NextStep = "name a file in a folder that exists and that you may write to: --metrics FILE" },
+                place.Advice);
             return outcome == Outcome.Done ? Outcome.ReportFailed : outcome;
         }
     }
@@ -146,7 +183,8 @@ internal sealed class RunCommand(Shutdown shutdown)
         var mistakes = JobCheck.Check(job);
         if (mistakes.Count > 0)
             throw new JobMistakesException(mistakes);
-        var options = rehearsal.Options(place.RunOptions(StartChoice.New) with { StoppedBy = () => shutdown.Outcome, Full = parsed.GetValue(_full) });
+        var options = rehearsal.Options(
+            place.RunOptions(StartChoice.New) with { StoppedBy = () => shutdown.Outcome, Full = parsed.GetValue(_full) });
         await rehearsal.SeedAsync(job, options, cancel);
         using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
         var summary = await new JobRun(options, watch).ExecuteAsync(job, Read, cancel);
@@ -155,7 +193,8 @@ internal sealed class RunCommand(Shutdown shutdown)
         if (rehearsal.NotAsked is { Count: > 0 } left)
             place.Terminal.Error.Say($"[yellow]Note:[/] {left.Count:N0} {(left.Count == 1 ? "request" : "requests")} of the recording {(left.Count == 1 ? "was" : "were")} not made: {string.Join(", ", left.Take(MostShown))}{(left.Count > MostShown ? ", ..." : "")}");
         if (rehearsal.Notes is { Marks.Count: > 0 })
-            place.Terminal.Error.Say($"[yellow]Note:[/] a recording has no rows of earlier runs: the reports have the rows of this run alone.");
+            place.Terminal.Error.Say(
+                $"[yellow]Note:[/] a recording has no rows of earlier runs: the reports have the rows of this run alone.");
         place.Terminal.Error.Say($"This was a rehearsal of {recorded}: its reports are in {into}, and nothing else has changed.");
         return summary.Outcome;
     }
@@ -168,7 +207,8 @@ internal sealed class RunCommand(Shutdown shutdown)
         services.Senders.Trace = trace;
         var account = await new DryRun(job, services, new JobFolder(services.StateFolder, job)).LookAsync(cancel);
         using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
-        var leaving = await new LeavingAhead(job, place.RunOptions(StartChoice.Either), watch).LookAsync(Path.GetFullPath(parsed.GetValue(_showIn) ?? "dry-run"), parsed.GetValue(_ask), cancel);
+        var leaving = await new LeavingAhead(job, place.RunOptions(StartChoice.Either), watch).LookAsync(
+            Path.GetFullPath(parsed.GetValue(_showIn) ?? "dry-run"), parsed.GetValue(_ask), cancel);
         watch.Dispose();
         DryRunView.Show(place.Terminal.Out, place.Json, account with { Leaving = leaving }, job.Deliveries.Count + job.Writes.Count > 0);
         return Outcome.Done;

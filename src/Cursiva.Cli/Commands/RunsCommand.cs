@@ -15,9 +15,21 @@ internal sealed class RunsCommand
     private readonly Argument<int> _number = new("RUN") { Description = "the number of a run" };
     private readonly Argument<int> _before = new("BEFORE") { Description = "the number of the earlier run" };
     private readonly Argument<int> _now = new("NOW") { Description = "the number of the later run" };
-    private readonly Option<string?> _pull = new("--pull") { Description = "the pull to compare; otherwise every pull whose key the job names" };
-    private readonly Option<string[]> _key = new("--key") { Description = "the columns that tell its rows apart", AllowMultipleArgumentsPerToken = true, DefaultValueFactory = _ => [] };
-    private readonly Option<int> _rows = new("--rows") { Description = "most rows added, rows removed and values changed that are told one by one", DefaultValueFactory = _ => 20 };
+    private readonly Option<string?> _pull = new("--pull")
+    {
+        Description = "the pull to compare; otherwise every pull whose key the job names",
+    };
+    private readonly Option<string[]> _key = new("--key")
+    {
+        Description = "the columns that tell its rows apart",
+        AllowMultipleArgumentsPerToken = true,
+        DefaultValueFactory = _ => [],
+    };
+    private readonly Option<int> _rows = new("--rows")
+    {
+        Description = "most rows added, rows removed and values changed that are told one by one",
+        DefaultValueFactory = _ => 20,
+    };
 
     private readonly Option<Keep?> _keep = new("--retain")
     {
@@ -51,7 +63,15 @@ internal sealed class RunsCommand
         compare.Executes(_common, CompareAsync);
         var prune = Leaf("prune", "Remove the landed rows of runs that nobody needs; their records stay.", [], _keep);
         prune.Executes(_common, PruneAsync);
-        return new Command("runs", "Look at the runs of a job, watch or stop one, and compare or remove what they landed.") { new RunsListCommand(_common).Build(), show, compare, prune, new RunningCommands(_common).Watch(), new RunningCommands(_common).Stop() };
+        return new Command("runs", "Look at the runs of a job, watch or stop one, and compare or remove what they landed.")
+        {
+            new RunsListCommand(_common).Build(),
+            show,
+            compare,
+            prune,
+            new RunningCommands(_common).Watch(),
+            new RunningCommands(_common).Stop(),
+        };
     }
 
     private async Task<Outcome> CompareAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
@@ -59,7 +79,8 @@ internal sealed class RunsCommand
         var runs = await OpenAsync(parsed, place, cancel);
         List<string> key = [.. parsed.GetValue(_key)!.SelectMany(text => text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))];
         var (before, now) = (parsed.GetValue(_before), parsed.GetValue(_now));
-        var differences = new RunComparison(runs, place.RunOptions(StartChoice.Either)).Compare(before, now, parsed.GetValue(_pull), key, parsed.GetValue(_rows), cancel);
+        var differences = new RunComparison(runs, place.RunOptions(StartChoice.Either)).Compare(
+            before, now, parsed.GetValue(_pull), key, parsed.GetValue(_rows), cancel);
         RunsView.ShowDifferences(place.Terminal.Out, place.Json, differences);
         return Outcome.Done;
     }

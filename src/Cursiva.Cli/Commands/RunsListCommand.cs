@@ -69,7 +69,8 @@ internal sealed class RunsListCommand(CommonOptions common)
             await using var all = SqliteState.Open(place.StateFolder.Database);
             ShowHistory(
                 place,
-                await new HistoryBook(all).SinceAsync(parsed.GetValue(_since) ?? CommandContext.Clock.GetUtcNow() - s_usually, null, cancel));
+                await new HistoryBook(all).SinceAsync(
+                    parsed.GetValue(_since) ?? CommandContext.Clock.GetUtcNow() - s_usually, null, cancel));
             return Outcome.Done;
         }
 

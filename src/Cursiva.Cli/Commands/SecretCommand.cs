@@ -12,7 +12,10 @@ internal sealed class SecretCommand
 {
     private readonly CommonOptions _common = new();
     private readonly Argument<string> _name = new("NAME") { Description = "the name that jobs use as kept:NAME" };
-    private readonly Option<string?> _expires = new("--expires") { Description = "the day on which the secret itself ends, YYYY-MM-DD; check --live counts the days" };
+    private readonly Option<string?> _expires = new("--expires")
+    {
+        Description = "the day on which the secret itself ends, YYYY-MM-DD; check --live counts the days",
+    };
     private readonly Option<bool> _asIs = new("--as-is") { Description = "keep white space around the secret" };
 
     public SecretCommand() => _expires.Validators.Add(result =>
@@ -23,7 +26,13 @@ internal sealed class SecretCommand
 
     public Command Build()
     {
-        var keep = new Command("keep", "Keep a secret, typed without being shown or read from stdin; never an argument.") { _name, _expires, _asIs, _common.State };
+        var keep = new Command("keep", "Keep a secret, typed without being shown or read from stdin; never an argument.")
+        {
+            _name,
+            _expires,
+            _asIs,
+            _common.State,
+        };
         keep.Executes(_common, KeepAsync);
         var list = new Command("list", "List the names, ages and days to expiry; never values.") { _common.State, _common.Format };
         list.Executes(_common, ListAsync);
@@ -39,7 +48,8 @@ internal sealed class SecretCommand
         var secret = await Prompt.SecretAsync(place.Terminal, $"the secret to keep as '{name}'", cancel);
         if (!parsed.GetValue(_asIs) && secret.Trim().Length != secret.Length)
         {
-            place.Terminal.Error.Say($"[yellow]Note:[/] {WhiteSpace.Find(secret)} was left out, as it often comes with copying; --as-is keeps it");
+            place.Terminal.Error.Say(
+                $"[yellow]Note:[/] {WhiteSpace.Find(secret)} was left out, as it often comes with copying; --as-is keeps it");
             secret = secret.Trim();
         }
 
@@ -71,7 +81,12 @@ internal sealed class SecretCommand
         var now = CommandContext.Clock.GetUtcNow();
         var table = Tables.Plain("name", "kept", "ends");
         foreach (var secret in secrets)
-            table.AddRow(Shown.Text(secret.Name), Shown.Text((int)(now - secret.KeptAt).TotalDays is > 0 and var days ? $"{days} days ago" : "today"), Shown.Text(Ends(secret, now), secret.Expires is { } end && end - now < TimeSpan.FromDays(30) ? new Style(Color.Olive) : Style.Plain));
+            table.AddRow(
+                Shown.Text(secret.Name),
+                Shown.Text((int)(now - secret.KeptAt).TotalDays is > 0 and var days ? $"{days} days ago" : "today"),
+                Shown.Text(
+                    Ends(secret, now),
+                    secret.Expires is { } end && end - now < TimeSpan.FromDays(30) ? new Style(Color.Olive) : Style.Plain));
         place.Terminal.Out.Write(table);
         return Outcome.Done;
     }

@@ -15,13 +15,24 @@ internal sealed class ShapeCommand
     private const int MostLookedBack = 100;
 
     private readonly CommonOptions _common = new();
-    private readonly Argument<string> _source = new("ANSWER") { Description = "a saved answer, - for standard input; or a job file, with the name of a pull behind it" };
-    private readonly Argument<string?> _pull = new("PULL") { Description = "the pull of the job whose rows of the newest run are meant", Arity = ArgumentArity.ZeroOrOne };
-    private readonly Option<bool> _schema = new("--schema") { Description = "print a JSON Schema (2020-12) that what was seen fits, instead of the tree" };
+    private readonly Argument<string> _source = new("ANSWER")
+    {
+        Description = "a saved answer, - for standard input; or a job file, with the name of a pull behind it",
+    };
+    private readonly Argument<string?> _pull = new("PULL")
+    {
+        Description = "the pull of the job whose rows of the newest run are meant",
+        Arity = ArgumentArity.ZeroOrOne,
+    };
+    private readonly Option<bool> _schema = new("--schema")
+    {
+        Description = "print a JSON Schema (2020-12) that what was seen fits, instead of the tree",
+    };
 
     public Command Build()
     {
-        var command = new Command("shape", "Show what an answer or the rows of a pull look like: members, types, how often they are there; or as a JSON Schema.")
+        var command = new Command(
+            "shape", "Show what an answer or the rows of a pull look like: members, types, how often they are there; or as a JSON Schema.")
         {
             _source, _pull, _schema, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
@@ -33,12 +44,19 @@ internal sealed class ShapeCommand
     {
         var source = parsed.GetValue(_source)!;
         var shape = parsed.GetValue(_pull) is { } pull
-            ? await WithRowsAsync(source, JobSource.Of(source, parsed, _common, place.Environment).Read(CommandContext.Clock.GetUtcNow()), pull, place, rows => Shape.Of(rows, cancel), cancel)
+            ? await WithRowsAsync(
+                source,
+                JobSource.Of(source, parsed, _common, place.Environment).Read(CommandContext.Clock.GetUtcNow()),
+                pull,
+                place,
+                rows => Shape.Of(rows, cancel),
+                cancel)
             : source.EndsWith(JobReader.Suffix, StringComparison.Ordinal)
                 ? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "a job has the rows of several pulls") { NextStep = $"name one: cursiva shape {source} PULL" })
                 : Shape.Of(await ReadAsync(source, cancel), source == InputFile.StandardInput ? "standard input" : source);
         if (parsed.GetValue(_schema))
-            place.Terminal.Out.WriteLinesAsIs(place.Redactor.Clean(shape.Schema(parsed.GetValue(_pull) ?? Path.GetFileNameWithoutExtension(source))));
+            place.Terminal.Out.WriteLinesAsIs(
+                place.Redactor.Clean(shape.Schema(parsed.GetValue(_pull) ?? Path.GetFileNameWithoutExtension(source))));
         else
             ShapeView.Show(place.Terminal.Out, place.Json, shape);
         return Outcome.Done;
@@ -47,7 +65,8 @@ internal sealed class ShapeCommand
     /// <summary>The landed rows of a pull, in the newest run whose rows are all there.</summary>
     /// <param name="path">The job file, for messages.</param>
     /// <param name="look">Takes them.</param>
-    internal static async Task<T> WithRowsAsync<T>(string path, Job job, string pull, CommandContext place, Func<LandedRows, T> look, CancellationToken cancel)
+    internal static async Task<T> WithRowsAsync<T>(
+        string path, Job job, string pull, CommandContext place, Func<LandedRows, T> look, CancellationToken cancel)
     {
         if (!job.Pulls.Any(other => other.Name == pull))
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the job has no pull '{pull}'") { NextStep = $"name one of {string.Join(", ", job.Pulls.Select(other => other.Name))}" });
@@ -56,11 +75,13 @@ internal sealed class ShapeCommand
         if (File.Exists(place.StateFolder.Database))
         {
             await using var state = SqliteState.Open(place.StateFolder.Database);
-            run = (await new RunStore(state, folder).NewestAsync(MostLookedBack, cancel)).LastOrDefault(one => one.LandedAt is not null && Directory.Exists(folder.LandingOf(one.Number)));
+            run = (await new RunStore(state, folder).NewestAsync(MostLookedBack, cancel)).LastOrDefault(
+                one => one.LandedAt is not null && Directory.Exists(folder.LandingOf(one.Number)));
         }
 
         if (run is null)
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "there is no run whose rows are all landed") { NextStep = $"cursiva run {path}" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, "there is no run whose rows are all landed") { NextStep = $"cursiva run {path}" });
         await using var landing = new RunLanding(place.Disk, folder.LandingOf(run.Number), CommandContext.Clock);
         return look(landing.Read(pull));
     }

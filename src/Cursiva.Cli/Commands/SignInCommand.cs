@@ -11,8 +11,15 @@ namespace Cursiva.Cli.Commands;
 internal sealed class SignInCommand
 {
     private readonly CommonOptions _common = new();
-    private readonly Argument<string?> _identity = new("IDENTITY") { Description = "the identity to sign in as", Arity = ArgumentArity.ZeroOrOne };
-    private readonly Option<bool> _paste = new("--paste") { Description = "paste the address that the browser was sent to, or the code, instead of listening for it" };
+    private readonly Argument<string?> _identity = new("IDENTITY")
+    {
+        Description = "the identity to sign in as",
+        Arity = ArgumentArity.ZeroOrOne,
+    };
+    private readonly Option<bool> _paste = new("--paste")
+    {
+        Description = "paste the address that the browser was sent to, or the code, instead of listening for it",
+    };
     private readonly Option<bool> _browser = new("--browser") { Description = "open the address in this machine's browser" };
     private readonly Option<bool> _device = new("--device") { Description = "sign in by a code that is entered on another device" };
 

@@ -12,10 +12,21 @@ namespace Cursiva.Cli.Commands;
 internal sealed class TokenCommand
 {
     private readonly CommonOptions _common = new();
-    private readonly Argument<string?> _identity = new("IDENTITY") { Description = "the identity; may be left out when the job has one", Arity = ArgumentArity.ZeroOrOne };
-    private readonly Argument<string?> _token = new("TOKEN") { Description = "the token; otherwise stdin, or a token of the identity", Arity = ArgumentArity.ZeroOrOne };
+    private readonly Argument<string?> _identity = new("IDENTITY")
+    {
+        Description = "the identity; may be left out when the job has one",
+        Arity = ArgumentArity.ZeroOrOne,
+    };
+    private readonly Argument<string?> _token = new("TOKEN")
+    {
+        Description = "the token; otherwise stdin, or a token of the identity",
+        Arity = ArgumentArity.ZeroOrOne,
+    };
     private readonly Option<bool> _reveal = new("--reveal") { Description = "print the token itself and nothing else, for a pipe" };
-    private readonly Option<bool> _revealSteps = new("--reveal-steps") { Description = "show keys and passwords among the steps of an encrypted sign-in" };
+    private readonly Option<bool> _revealSteps = new("--reveal-steps")
+    {
+        Description = "show keys and passwords among the steps of an encrypted sign-in",
+    };
     private readonly Option<string?> _job = new("--job") { Description = "the job to compare with" };
     private readonly Option<string?> _as = new("--identity") { Description = "the identity of the job to compare with" };
     private readonly Option<bool> _offline = new("--offline") { Description = "ask nobody: the signature is not checked" };
@@ -24,11 +35,48 @@ internal sealed class TokenCommand
 
     public Command Build()
     {
-        var get = new Command("get", "Sign in, and show what was obtained; the token itself is masked.") { _common.Job, _identity, _reveal, _revealSteps, _trace, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
+        var get = new Command("get", "Sign in, and show what was obtained; the token itself is masked.")
+        {
+            _common.Job,
+            _identity,
+            _reveal,
+            _revealSteps,
+            _trace,
+            _common.Value,
+            _common.Input,
+            _common.InputsFrom,
+            _common.EnvFile,
+            _common.State,
+            _common.Log,
+            _common.Format,
+        };
         get.Executes(_common, GetAsync);
-        var read = new Command("read", "Decode a token and explain it, claim by claim.") { _token, _job, _as, _offline, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format };
+        var read = new Command("read", "Decode a token and explain it, claim by claim.")
+        {
+            _token,
+            _job,
+            _as,
+            _offline,
+            _common.Value,
+            _common.Input,
+            _common.InputsFrom,
+            _common.EnvFile,
+            _common.State,
+            _common.Log,
+            _common.Format,
+        };
         read.Executes(_common, ReadAsync);
-        var revoke = new Command("revoke", "Have the tokens of an identity taken back, and remove them here.") { _common.Job, _identity, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log };
+        var revoke = new Command("revoke", "Have the tokens of an identity taken back, and remove them here.")
+        {
+            _common.Job,
+            _identity,
+            _common.Value,
+            _common.Input,
+            _common.InputsFrom,
+            _common.EnvFile,
+            _common.State,
+            _common.Log,
+        };
         revoke.Executes(_common, RevokeAsync);
         return new Command("token", "Obtain, explain or revoke tokens.") { get, read, revoke };
     }
@@ -56,7 +104,8 @@ internal sealed class TokenCommand
     }
 
     // The steps of an encrypted sign-in are shown above all where it fails.
-    private async Task<AccessToken> ShownAsync(ParseResult parsed, CommandContext place, List<PayloadStep> steps, Func<Task<AccessToken>> signIn)
+    private async Task<AccessToken> ShownAsync(
+        ParseResult parsed, CommandContext place, List<PayloadStep> steps, Func<Task<AccessToken>> signIn)
     {
         try
         {
@@ -97,11 +146,15 @@ internal sealed class TokenCommand
         return reading.Holds ? Outcome.Done : Outcome.SignInRefused;
     }
 
-    private async Task<(bool? Holds, string Says)> SignatureAsync(ParseResult parsed, Jwt jwt, DeclaredIdentity? identity, SignInServices services, CancellationToken cancel)
+    private async Task<(bool? Holds, string Says)> SignatureAsync(
+        ParseResult parsed, Jwt jwt, DeclaredIdentity? identity, SignInServices services, CancellationToken cancel)
     {
         if (parsed.GetValue(_offline))
             return (null, "not checked, as asked");
-        var issuer = Uri.TryCreate(jwt.Text("iss"), UriKind.Absolute, out var from) && (from.Scheme == "https" || (from.Scheme == "http" && from.IsLoopback)) ? from : null;
+        var issuer = Uri.TryCreate(jwt.Text("iss"), UriKind.Absolute, out var from) && (
+            from.Scheme == "https" || (from.Scheme == "http" && from.IsLoopback))
+            ? from
+            : null;
         var asked = identity is { Issuer: null, JwksUri: null } or null
             ? new DeclaredIdentity(identity?.Name ?? "token", new Place("--"), Grants.None) { Issuer = issuer, Trust = identity?.Trust }
             : identity;
@@ -110,7 +163,8 @@ internal sealed class TokenCommand
         return await new TokenDesk(asked, services).CheckSignatureAsync(jwt, cancel);
     }
 
-    private static async Task<Outcome> ReadOpaqueAsync(CommandContext place, DeclaredIdentity? identity, SignInServices services, string text, CancellationToken cancel)
+    private static async Task<Outcome> ReadOpaqueAsync(
+        CommandContext place, DeclaredIdentity? identity, SignInServices services, string text, CancellationToken cancel)
     {
         var said = identity is { SignsIn: true } ? await new TokenDesk(identity, services).IntrospectAsync(text, cancel) : null;
         if (said is not { } answer)
@@ -122,7 +176,9 @@ internal sealed class TokenCommand
         }
 
         TokenView.ShowIntrospection(place.Terminal.Out, place.Json, answer, CommandContext.Clock.GetUtcNow());
-        return answer.TryGetProperty("active", out var active) && active.ValueKind == JsonValueKind.True ? Outcome.Done : Outcome.SignInRefused;
+        return answer.TryGetProperty("active", out var active) && active.ValueKind == JsonValueKind.True
+            ? Outcome.Done
+            : Outcome.SignInRefused;
     }
 
     private async Task<Outcome> RevokeAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)

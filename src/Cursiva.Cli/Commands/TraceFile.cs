@@ -7,7 +7,10 @@ namespace Cursiva.Cli.Commands;
 /// <summary>The file of <c>--trace</c>.</summary>
 internal static class TraceFile
 {
-    public static Option<string?> Option() => new("--trace") { Description = "write every request and answer into this file (HAR 1.2), secrets removed" };
+    public static Option<string?> Option() => new("--trace")
+    {
+        Description = "write every request and answer into this file (HAR 1.2), secrets removed",
+    };
 
     /// <summary>Begins the trace; null when none is asked for.</summary>
     public static HarTrace? Open(string? path, Redactor redactor)
@@ -16,7 +19,9 @@ internal static class TraceFile
             return null;
         // A file that is there may be somebody else's to read, or a link: it is replaced, not written into.
         File.Delete(path);
-        var file = new FileStream(path, new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
+        var file = new FileStream(
+            path,
+            new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
         return new HarTrace(file, redactor, typeof(TraceFile).Assembly.GetName().Version!.ToString(2));
     }
 }

@@ -22,7 +22,8 @@ internal static class CommandLine
     }
 
     /// <summary>The topic that is asked for; null for none.</summary>
-    public static string? TopicOf(string[] args) => args is [HelpWord, var topic] && Topics.All.TryGetValue(topic, out var text) ? text : null;
+    public static string? TopicOf(string[] args) =>
+        args is [HelpWord, var topic] && Topics.All.TryGetValue(topic, out var text) ? text : null;
 
     /// <summary>The words for an option that does not exist, with the nearest one that does; null when all are known.</summary>
     /// <remarks>The parser would take an unknown option for an argument, and blame what follows it.</remarks>

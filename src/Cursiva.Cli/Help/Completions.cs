@@ -51,7 +51,8 @@ internal static class Completions
         {
             var names = command.Path.Split(' ')[1..];
             var seen = string.Concat(names.Select(name => $"__fish_seen_subcommand_from {name}; and "));
-            var here = command.Below.Any() ? $"{seen}not __fish_seen_subcommand_from {string.Join(' ', command.Below.Select(below => below.Command.Name))}" : seen.EndsWith("; and ", StringComparison.Ordinal) ? seen[..^6] : seen;
+            var here = command.Below.Any() ? $"{seen}not __fish_seen_subcommand_from {string.Join(' ', command.Below.Select(below => below.Command.Name))}" : seen.EndsWith(
+                "; and ", StringComparison.Ordinal) ? seen[..^6] : seen;
             foreach (var below in command.Below)
                 lines.Append($"complete -c cursiva -n '{here}' -a {below.Command.Name} -d '{Quoted(below.Command.Description)}'\n");
             foreach (var option in command.Options)
@@ -64,7 +65,8 @@ internal static class Completions
     private static IEnumerable<string> WordsOf(CommandTree command) => EntriesOf(command).Select(entry => entry.Word);
 
     private static IEnumerable<(string Word, string Meaning)> EntriesOf(CommandTree command) =>
-        command.Below.Select(below => (below.Command.Name, below.Command.Description ?? "")).Concat(command.Options.SelectMany(option => CommandTree.NamesOf(option).Select(name => (name, option.Description ?? ""))));
+        command.Below.Select(below => (below.Command.Name, below.Command.Description ?? "")).Concat(
+            command.Options.SelectMany(option => CommandTree.NamesOf(option).Select(name => (name, option.Description ?? ""))));
 
     private static string Quoted(string? text) => (text ?? "").Replace("\\", "\\\\").Replace("'", "\\'");
 }

@@ -3,7 +3,8 @@ namespace Cursiva.Cli.Help;
 /// <summary>An example or two for every command, as its help shows them.</summary>
 internal static class Examples
 {
-    public static IReadOnlyDictionary<string, IReadOnlyList<string>> All { get; } = new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal)
+    public static IReadOnlyDictionary<string, IReadOnlyList<string>> All { get; } = new Dictionary<string, IReadOnlyList<string>>(
+        StringComparer.Ordinal)
     {
         ["cursiva"] = ["cursiva demo", "cursiva check weekly.cursiva.yaml --live", "cursiva run weekly.cursiva.yaml"],
         ["cursiva demo"] = ["cursiva demo", "cursiva demo --refusal not-approved"],

@@ -16,7 +16,8 @@ internal sealed class HelpWithExamples(HelpAction usual) : SynchronousCommandLin
         var output = parseResult.InvocationConfiguration.Output;
         var path = PathOf(parseResult);
         if (Examples.All.TryGetValue(path, out var examples))
-            output.WriteLine($"{(examples.Count == 1 ? "Example" : "Examples")}:\n{string.Join('\n', examples.Select(example => "  " + example))}\n");
+            output.WriteLine(
+                $"{(examples.Count == 1 ? "Example" : "Examples")}:\n{string.Join('\n', examples.Select(example => "  " + example))}\n");
         if (path == "cursiva")
             output.WriteLine($"Topics:\n{string.Join('\n', Topics.All.Keys.Select(topic => "  cursiva help " + topic))}\n");
         return code;

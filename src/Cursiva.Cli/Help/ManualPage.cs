@@ -19,11 +19,17 @@ internal static class ManualPage
         page.Append($".SH SYNOPSIS\n.B {Text(command.Path)}\n{Text(Synopsis(command))}\n");
         page.Append($".SH DESCRIPTION\n{Text(command.Command.Description ?? "")}\n");
         if (command.Below.Any())
-            page.Append(".SH COMMANDS\n").AppendJoin("", command.Below.Select(below => $".TP\n.B {Text(below.Path)}\n{Text(below.Command.Description ?? "")} See {Text(NameOf(below))}(1).\n"));
+            page.Append(".SH COMMANDS\n").AppendJoin(
+                "",
+                command.Below.Select(
+                    below => $".TP\n.B {Text(below.Path)}\n{Text(below.Command.Description ?? "")} See {Text(NameOf(below))}(1).\n"));
         if (command.Command.Arguments.Count > 0)
-            page.Append(".SH ARGUMENTS\n").AppendJoin("", command.Command.Arguments.Select(argument => $".TP\n.I {Text(argument.Name)}\n{Text(argument.Description ?? "")}\n"));
+            page.Append(".SH ARGUMENTS\n").AppendJoin(
+                "", command.Command.Arguments.Select(argument => $".TP\n.I {Text(argument.Name)}\n{Text(argument.Description ?? "")}\n"));
         if (command.Options.Any())
-            page.Append(".SH OPTIONS\n").AppendJoin("", command.Options.Select(option => $".TP\n{string.Join(", ", CommandTree.NamesOf(option).Select(name => $"\\fB{Text(name)}\\fR"))}{(CommandTree.TakesValue(option) ? $" \\fI{Text(option.Name.TrimStart('-').ToUpperInvariant())}\\fR" : "")}\n{Text(option.Description ?? "")}\n"));
+            page.Append(".SH OPTIONS\n").AppendJoin(
+                "",
+                command.Options.Select(option => $".TP\n{string.Join(", ", CommandTree.NamesOf(option).Select(name => $"\\fB{Text(name)}\\fR"))}{(CommandTree.TakesValue(option) ? $" \\fI{Text(option.Name.TrimStart('-').ToUpperInvariant())}\\fR" : "")}\n{Text(option.Description ?? "")}\n"));
         if (Examples.All.TryGetValue(command.Path, out var examples))
             page.Append(".SH EXAMPLES\n.nf\n").AppendJoin("", examples.Select(example => Text(example) + "\n")).Append(".fi\n");
         if (command.Path == "cursiva")
@@ -33,11 +39,17 @@ internal static class ManualPage
     }
 
     private static string Synopsis(CommandTree command) =>
-        string.Join(' ', [.. command.Command.Arguments.Select(argument => argument.Arity.MinimumNumberOfValues == 0 ? $"[{argument.Name}]" : argument.Name), .. command.Below.Any() ? ["COMMAND"] : Array.Empty<string>(), "[OPTION]..."]);
+        string.Join(
+            ' ',
+            [.. command.Command.Arguments.Select(argument => argument.Arity.MinimumNumberOfValues == 0 ? $"[{argument.Name}]" : argument.Name), .. command.Below.Any() ? ["COMMAND"] : Array.Empty<string>(), "[OPTION]..."]);
 
     // What stands behind the dash is one line that whatis(1) shows.
-    private static string FirstWordsOf(string description) => description.Split(['.', ':', ';'])[0] is var words ? words[..1].ToLowerInvariant() + words[1..] : "";
+    private static string FirstWordsOf(string description) =>
+        description.Split(['.', ':', ';'])[0] is var words ? words[..1].ToLowerInvariant() + words[1..] : "";
 
     // A line must not begin with a dot or a quote, and a hyphen that is typed is no hyphen of a word.
-    private static string Text(string text) => string.Join('\n', text.Split('\n').Select(line => line.Replace("\\", "\\e").Replace("-", "\\-") is var escaped && escaped is ['.' or '\'', ..] ? "\\&" + escaped : escaped));
+    private static string Text(string text) =>
+        string.Join(
+            '\n',
+            text.Split('\n').Select(line => line.Replace("\\", "\\e").Replace("-", "\\-") is var escaped && escaped is ['.' or '\'', ..] ? "\\&" + escaped : escaped));
 }

@@ -17,7 +17,8 @@ internal sealed partial record Advice(string? Job, string? State)
     public string Of(string text) => Commands().Replace(text, match =>
     {
         var named = match.Groups["job"].Value;
-        var job = Job is null ? named : named.Length > 0 ? named.Replace(Placeholder, Quoted(Job), StringComparison.Ordinal) : match.Groups["of"].Success ? $" {Quoted(Job)}" : "";
+        var job = Job is null ? named : named.Length > 0 ? named.Replace(
+            Placeholder, Quoted(Job), StringComparison.Ordinal) : match.Groups["of"].Success ? $" {Quoted(Job)}" : "";
         return $"{match.Groups["command"].Value}{job}{(State is null ? "" : $" --state {Quoted(State)}")}";
     });
 
@@ -29,7 +30,10 @@ internal sealed partial record Advice(string? Job, string? State)
     };
 
     // As a shell takes it.
-    private static string Quoted(string path) => path.Length > 0 && path.All(c => char.IsLetterOrDigit(c) || c is '/' or '.' or '-' or '_' or '+' or ',' or '@' or '=' or ':') ? path : $"'{path.Replace("'", "'\\''", StringComparison.Ordinal)}'";
+    private static string Quoted(string path) =>
+        path.Length > 0 && path.All(c => char.IsLetterOrDigit(c) || c is '/' or '.' or '-' or '_' or '+' or ',' or '@' or '=' or ':')
+            ? path
+            : $"'{path.Replace("'", "'\\''", StringComparison.Ordinal)}'";
 
     // Commands that are about the job need it, whether a message names it or not.
     [GeneratedRegex(@"(?<command>cursiva (?:(?<of>run|check|report|deliver|ledger|runs (?:list|show))(?: --live)?|sign-in|call|token (?:get|read|revoke)|secret (?:keep|list|remove)))(?<job>(?: --job)? JOB\b)?(?![\w-])")]

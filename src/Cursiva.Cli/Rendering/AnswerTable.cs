@@ -26,7 +26,9 @@ internal static class AnswerTable
         if (root.ValueKind != JsonValueKind.Object)
             return root.ValueKind == JsonValueKind.Array ? "a list itself, at the empty pointer ''" : "a single value";
         List<string> names = [.. root.EnumerateObject().OrderBy(member => member.Value.ValueKind != JsonValueKind.Array).Select(member => "/" + member.Name.Replace("~", "~0").Replace("/", "~1"))];
-        return names.Count == 0 ? "no members" : string.Join(", ", names.Take(MostNamed)) + (names.Count > MostNamed ? $" and {names.Count - MostNamed} more" : "");
+        return names.Count == 0
+            ? "no members"
+            : string.Join(", ", names.Take(MostNamed)) + (names.Count > MostNamed ? $" and {names.Count - MostNamed} more" : "");
     }
 
     private static string Text(JsonElement cell) => cell.ValueKind switch

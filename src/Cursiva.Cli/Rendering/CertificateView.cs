@@ -12,7 +12,9 @@ internal static class CertificateView
         var pairs = new Pairs();
         pairs.Add("subject", facts.Subject);
         pairs.Add("key", facts.Kind + (facts.HasPrivateKey ? ", with the private half" : ", the public half only"));
-        pairs.Add("good", string.Create(CultureInfo.InvariantCulture, $"from {facts.From:yyyy-MM-dd HH:mm}Z until {facts.Until:yyyy-MM-dd HH:mm}Z"));
+        pairs.Add(
+            "good",
+            string.Create(CultureInfo.InvariantCulture, $"from {facts.From:yyyy-MM-dd HH:mm}Z until {facts.Until:yyyy-MM-dd HH:mm}Z"));
         pairs.Add("SHA-256", facts.Sha256);
         pairs.Add("SHA-1", facts.Sha1);
         console.MarkupLine("[bold]Certificate[/]");
@@ -22,7 +24,9 @@ internal static class CertificateView
     public static void ShowFiles(IAnsiConsole console, string prefix, bool isProtected)
     {
         var pairs = new Pairs();
-        var kept = isProtected ? "the private key, under your password; keep it" : "the private key, unprotected but for its mode 0600; keep it";
+        var kept = isProtected
+            ? "the private key, under your password; keep it"
+            : "the private key, unprotected but for its mode 0600; keep it";
         pairs.Add(prefix + ".p12", kept);
         pairs.Add(prefix + ".pem", "the same as PEM");
         pairs.Add(prefix + ".crt", "the public half: hand this one to the administrator");

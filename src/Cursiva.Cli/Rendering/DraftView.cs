@@ -29,7 +29,8 @@ internal static class DraftView
     {
         if (json)
         {
-            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(new ColumnsLine(file, pull, update.Added, update.Unseen), CliJson.Default.ColumnsLine));
+            terminal.Out.WriteLinesAsIs(
+                JsonSerializer.Serialize(new ColumnsLine(file, pull, update.Added, update.Unseen), CliJson.Default.ColumnsLine));
             return;
         }
 
@@ -55,7 +56,11 @@ internal static class DraftView
 
         var table = Tables.Plain("operation", "path", "pages", "what");
         foreach (var operation in description.Operations)
-            table.AddRow(Shown.Text(operation.Id.Length > 0 ? operation.Id : operation.Path), Shown.Text(operation.Path), Shown.Text(operation.Pages ? "yes" : ""), Shown.Text(operation.Words));
+            table.AddRow(
+                Shown.Text(operation.Id.Length > 0 ? operation.Id : operation.Path),
+                Shown.Text(operation.Path),
+                Shown.Text(operation.Pages ? "yes" : ""),
+                Shown.Text(operation.Words));
         terminal.Out.Write(table);
         terminal.Out.Say($"Draft one: cursiva draft --description FILE --operation OPERATION");
     }

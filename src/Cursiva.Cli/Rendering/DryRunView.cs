@@ -19,7 +19,10 @@ internal static class DryRunView
         console.MarkupLine("[bold]First requests[/]");
         var grid = Tables.Plain("pull", "asks", "");
         foreach (var pull in account.Pulls)
-            grid.AddRow(Shown.Text(pull.Pull), Shown.Text(pull.Asks), Shown.Text(pull.Per ?? (pull.Pages is { } pages ? $"{pages:N0} {(pages == 1 ? "page" : "pages")}" : "")));
+            grid.AddRow(
+                Shown.Text(pull.Pull),
+                Shown.Text(pull.Asks),
+                Shown.Text(pull.Per ?? (pull.Pages is { } pages ? $"{pages:N0} {(pages == 1 ? "page" : "pages")}" : "")));
         console.Write(grid);
         var estimate = account.LastRun ?? account.Probed;
         console.WriteLineAsIs(estimate is null
@@ -44,7 +47,11 @@ internal static class DryRunView
         console.Say($"[bold]What would leave[/], with the rows of run {leaving.Run}");
         var grid = Tables.Plain("", "to", "what", "shown in");
         foreach (var line in leaving.Lines)
-            grid.AddRow(Shown.Text(line.Name), Shown.Text(line.To), Shown.Text(line.What), Shown.Text(line.Path is { } path ? Path.GetRelativePath(Environment.CurrentDirectory, path) : ""));
+            grid.AddRow(
+                Shown.Text(line.Name),
+                Shown.Text(line.To),
+                Shown.Text(line.What),
+                Shown.Text(line.Path is { } path ? Path.GetRelativePath(Environment.CurrentDirectory, path) : ""));
         console.Write(grid);
         console.WriteLineAsIs("Nothing was sent.");
     }

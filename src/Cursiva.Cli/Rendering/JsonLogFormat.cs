@@ -25,7 +25,8 @@ internal sealed class JsonLogFormat : ITextFormatter
         using (var writer = new Utf8JsonWriter(bytes, s_plain))
         {
             writer.WriteStartObject();
-            writer.WriteString("time", logEvent.Timestamp.UtcDateTime.ToString("yyyy-MM-dd'T'HH:mm:ss.fff'Z'", CultureInfo.InvariantCulture));
+            writer.WriteString(
+                "time", logEvent.Timestamp.UtcDateTime.ToString("yyyy-MM-dd'T'HH:mm:ss.fff'Z'", CultureInfo.InvariantCulture));
             writer.WriteString("level", LevelOf(logEvent.Level));
             foreach (var name in s_first.Where(logEvent.Properties.ContainsKey))
                 Write(writer, name, logEvent.Properties[name]);

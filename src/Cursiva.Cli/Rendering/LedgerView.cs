@@ -15,7 +15,12 @@ internal static class LedgerView
         Show(console, json, [.. entries.Select(entry => (entry, (IReadOnlyList<ItemEntry>)[]))], zone, empty);
 
     /// <param name="entries">Each with the items that somebody may have to decide about.</param>
-    public static void Show(IAnsiConsole console, bool json, IReadOnlyList<(LedgerEntry Entry, IReadOnlyList<ItemEntry> Items)> entries, TimeZoneInfo zone, string empty)
+    public static void Show(
+        IAnsiConsole console,
+        bool json,
+        IReadOnlyList<(LedgerEntry Entry, IReadOnlyList<ItemEntry> Items)> entries,
+        TimeZoneInfo zone,
+        string empty)
     {
         if (json)
         {
@@ -34,9 +39,16 @@ internal static class LedgerView
         {
             table.AddRow(
                 Shown.Text(entry.Id), Shown.Text(entry.To), Shown.Text(LedgerWords.Of(entry.Phase), Look(entry.Phase)),
-                Shown.Text(Time(entry.At, zone)), Shown.Text(entry.Attempts.ToString(CultureInfo.InvariantCulture)), Shown.Text(entry.Said));
+                Shown.Text(Time(entry.At, zone)), Shown.Text(entry.Attempts.ToString(CultureInfo.InvariantCulture)), Shown.Text(
+                    entry.Said));
             foreach (var item in items.Take(MostItems))
-                table.AddRow(Shown.Text(ItemDecision.NameOf(entry, item)), Shown.Text(StepOf(item)), State(item), Shown.Text(Time(item.At, zone)), Shown.Text(""), Shown.Text(item.Said));
+                table.AddRow(
+                    Shown.Text(ItemDecision.NameOf(entry, item)),
+                    Shown.Text(StepOf(item)),
+                    State(item),
+                    Shown.Text(Time(item.At, zone)),
+                    Shown.Text(""),
+                    Shown.Text(item.Said));
         }
 
         console.Write(table);
@@ -49,7 +61,8 @@ internal static class LedgerView
     {
         if (json)
         {
-            console.WriteLinesAsIs(JsonSerializer.Serialize([.. items.Select(item => ItemLine.Of(entry, item))], CliJson.Default.ItemLineArray));
+            console.WriteLinesAsIs(
+                JsonSerializer.Serialize([.. items.Select(item => ItemLine.Of(entry, item))], CliJson.Default.ItemLineArray));
             return;
         }
 
@@ -61,7 +74,12 @@ internal static class LedgerView
 
         var table = Tables.Plain("item", "step", "state", "since", "said");
         foreach (var item in items)
-            table.AddRow(Shown.Text(ItemDecision.NameOf(entry, item)), Shown.Text(item.Step), State(item), Shown.Text(Time(item.At, zone)), Shown.Text(item.Said));
+            table.AddRow(
+                Shown.Text(ItemDecision.NameOf(entry, item)),
+                Shown.Text(item.Step),
+                State(item),
+                Shown.Text(Time(item.At, zone)),
+                Shown.Text(item.Said));
         console.Write(table);
     }
 
@@ -76,7 +94,8 @@ internal static class LedgerView
         ItemPhase.Skipped => LedgerPhase.GivenUp,
     }));
 
-    private static string Time(DateTimeOffset at, TimeZoneInfo zone) => TimeZoneInfo.ConvertTime(at, zone).ToString("yyyy-MM-dd HH:mm zzz", CultureInfo.InvariantCulture);
+    private static string Time(DateTimeOffset at, TimeZoneInfo zone) =>
+        TimeZoneInfo.ConvertTime(at, zone).ToString("yyyy-MM-dd HH:mm zzz", CultureInfo.InvariantCulture);
 
     private static Style Look(LedgerPhase phase) => new(phase switch
     {

@@ -27,7 +27,8 @@ internal static class LiveCheckView
                 LiveVerdict.Notice => ("notice", Color.Olive),
                 LiveVerdict.Failed => ("failed", Color.Maroon),
             };
-            table.AddRow(Shown.Text(mark, new Style(colour)), Shown.Text(who == last ? "" : who), Shown.Text(line.Step), Shown.Text(line.Says));
+            table.AddRow(
+                Shown.Text(mark, new Style(colour)), Shown.Text(who == last ? "" : who), Shown.Text(line.Step), Shown.Text(line.Says));
             if (line.NextStep is { } next)
                 table.AddRow(Text.Empty, Text.Empty, Text.Empty, Shown.Text("next: " + next, new Style(Color.Blue)));
             last = who;

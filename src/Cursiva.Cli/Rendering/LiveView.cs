@@ -32,7 +32,8 @@ internal sealed class LiveView : IRunView
         _drawing = Task.Run(DrawAsync);
     }
 
-    public void Began(int run, bool goesOn, string reason) => Say($"[bold]{(goesOn ? "Resuming" : "Beginning")} run {run}[/]: {Shown.Escape(reason)}");
+    public void Began(int run, bool goesOn, string reason) =>
+        Say($"[bold]{(goesOn ? "Resuming" : "Beginning")} run {run}[/]: {Shown.Escape(reason)}");
 
     public void PullBegan(PullProgress pull)
     {
@@ -50,7 +51,8 @@ internal sealed class LiveView : IRunView
             _pulls.Find(speed => speed.Pull == pull)?.End();
     }
 
-    public void Skipped(PullProgress pull, string strand, string because) => Say($"[yellow]Skipped[/] {Shown.Escape(pull.Pull)} ({Shown.Escape(strand)}): {Shown.Escape(because)}");
+    public void Skipped(PullProgress pull, string strand, string because) =>
+        Say($"[yellow]Skipped[/] {Shown.Escape(pull.Pull)} ({Shown.Escape(strand)}): {Shown.Escape(because)}");
 
     public void Doing(string what)
     {
@@ -187,7 +189,9 @@ internal sealed class LiveView : IRunView
         if (!pull.Repeats)
             return Bar(pull.Rows, pull.Total, isTight ? 8 : 20);
         var skips = pull.Skips > 0 ? $", [yellow]{pull.Skips:N0} skipped[/]" : "";
-        return speed.HasEnded ? $"[green]{pull.StrandsEnded:N0} complete[/]{skips}" : $"{pull.StrandsEnded:N0} ended, [blue]{pull.StrandsBegun - pull.StrandsEnded:N0} going[/]{skips}";
+        return speed.HasEnded
+            ? $"[green]{pull.StrandsEnded:N0} complete[/]{skips}"
+            : $"{pull.StrandsEnded:N0} ended, [blue]{pull.StrandsBegun - pull.StrandsEnded:N0} going[/]{skips}";
     }
 
     private static string Bar(long rows, long? total, int width)

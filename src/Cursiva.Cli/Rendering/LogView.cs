@@ -35,7 +35,9 @@ internal sealed class LogView : IRunView
     public LogView(TextWriter writer, TimeProvider clock, ViewChoice view, string? job)
     {
         _clock = clock;
-        ITextFormatter format = view.JsonLog ? new JsonLogFormat() : new MessageTemplateTextFormatter("{UtcTimestamp:yyyy-MM-ddTHH:mm:ss}Z {Message:l}{NewLine}{Exception}", new LogWords());
+        ITextFormatter format = view.JsonLog
+            ? new JsonLogFormat()
+            : new MessageTemplateTextFormatter("{UtcTimestamp:yyyy-MM-ddTHH:mm:ss}Z {Message:l}{NewLine}{Exception}", new LogWords());
         _logger = new LoggerConfiguration()
             .MinimumLevel.Is(view.Debug ? LogEventLevel.Debug : LogEventLevel.Information)
             .WriteTo.Sink(new WriterSink(format, writer))
@@ -69,27 +71,40 @@ internal sealed class LogView : IRunView
         {
             if (_speeds.Find(speed => speed.Pull == pull) is not { } speed)
                 return;
-            var strands = pull.Repeats ? $", {pull.StrandsEnded:N0} {(pull.StrandsEnded == 1 ? "strand" : "strands")}{(pull.Skips > 0 ? $", {pull.Skips:N0} of them skipped" : "")}" : "";
-            Event("pull-ended").Information(pull.Pages == 1 ? "pull {Pull}: complete, {Rows} rows on {Pages} page in {Took}{Strands:l}" : "pull {Pull}: complete, {Rows} rows on {Pages} pages in {Took}{Strands:l}", pull.Pull, pull.Rows, pull.Pages, speed.Took, strands);
+            var strands = pull.Repeats
+                ? $", {pull.StrandsEnded:N0} {(pull.StrandsEnded == 1 ? "strand" : "strands")}{(pull.Skips > 0 ? $", {pull.Skips:N0} of them skipped" : "")}"
+                : "";
+            Event("pull-ended").Information(
+                pull.Pages == 1 ? "pull {Pull}: complete, {Rows} rows on {Pages} page in {Took}{Strands:l}" : "pull {Pull}: complete, {Rows} rows on {Pages} pages in {Took}{Strands:l}",
+                pull.Pull,
+                pull.Rows,
+                pull.Pages,
+                speed.Took,
+                strands);
             _speeds.Remove(speed);
         }
     }
 
-    public void Skipped(PullProgress pull, string strand, string because) => Event("strand-skipped").Warning("pull {Pull}: skipped {Strand:l}: {Because:l}", pull.Pull, strand, because);
+    public void Skipped(PullProgress pull, string strand, string because) =>
+        Event("strand-skipped").Warning("pull {Pull}: skipped {Strand:l}: {Because:l}", pull.Pull, strand, because);
 
     public void Doing(string what) => Event("stage").Information("{What:l}", what);
 
-    public void Wrote(WrittenFile file) => Event("file-written").Information("wrote {Path}: {Rows} rows, {Bytes} bytes", file.Path, file.Rows, file.Bytes);
+    public void Wrote(WrittenFile file) =>
+        Event("file-written").Information("wrote {Path}: {Rows} rows, {Bytes} bytes", file.Path, file.Rows, file.Bytes);
 
     public void Warned(string what) => Event("notice").Warning("{What:l}", what);
 
     public void Answered(Request request, int status, TimeSpan took) =>
-        Event("request-answered").Debug("{Request:l} answered {Status} in {Milliseconds} ms", request.ToString(), status, Math.Round(took.TotalMilliseconds, 1));
+        Event("request-answered").Debug(
+            "{Request:l} answered {Status} in {Milliseconds} ms", request.ToString(), status, Math.Round(took.TotalMilliseconds, 1));
 
-    public void Unanswered(Request request) => Event("request-unanswered").Debug("{Request:l} left, and no complete answer came", request.ToString());
+    public void Unanswered(Request request) =>
+        Event("request-unanswered").Debug("{Request:l} left, and no complete answer came", request.ToString());
 
     public void Retrying(Request request, string reason, int attempt, TimeSpan delay) =>
-        Event("request-retried").Warning("{Request:l}: {Reason:l}; attempt {Attempt} failed, next in {Delay}", request.ToString(), reason, attempt, delay);
+        Event("request-retried").Warning(
+            "{Request:l}: {Reason:l}; attempt {Attempt} failed, next in {Delay}", request.ToString(), reason, attempt, delay);
 
     public void Waiting(string limit, TimeSpan delay)
     {
@@ -99,7 +114,8 @@ internal sealed class LogView : IRunView
 
     public void Waited(TimeSpan waited) => Event("waited").Debug("waited {Waited}", waited);
 
-    public void SignedIn(string identity, TimeSpan lifetime) => Event("signed-in").Information("identity {Identity}: signed in, the token is good for {Lifetime}", identity, lifetime);
+    public void SignedIn(string identity, TimeSpan lifetime) =>
+        Event("signed-in").Information("identity {Identity}: signed in, the token is good for {Lifetime}", identity, lifetime);
 
     public void Dispose()
     {

@@ -6,7 +6,8 @@ namespace Cursiva.Cli.Rendering;
 /// <summary>How values stand in the message of a log line: spans of time for people, whole numbers grouped by commas.</summary>
 internal sealed class LogWords : IFormatProvider, ICustomFormatter
 {
-    public object? GetFormat(Type? formatType) => formatType == typeof(ICustomFormatter) ? this : CultureInfo.InvariantCulture.GetFormat(formatType!);
+    public object? GetFormat(Type? formatType) =>
+        formatType == typeof(ICustomFormatter) ? this : CultureInfo.InvariantCulture.GetFormat(formatType!);
 
     public string Format(string? format, object? arg, IFormatProvider? formatProvider) => arg switch
     {

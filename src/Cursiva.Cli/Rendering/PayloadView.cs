@@ -23,7 +23,8 @@ internal static class PayloadView
         foreach (var step in shown)
         {
             terminal.Out.Say($"[bold]{step.Name}[/]  {step.Note}");
-            terminal.Out.WriteLinesAsIs("  " + (step.Value.Length > Longest ? $"{step.Value[..Longest]}… ({step.Value.Length:N0} characters)" : step.Value));
+            terminal.Out.WriteLinesAsIs(
+                "  " + (step.Value.Length > Longest ? $"{step.Value[..Longest]}… ({step.Value.Length:N0} characters)" : step.Value));
         }
 
         if (shown.Exists(step => step.Value == Redactor.Mask))
@@ -42,7 +43,10 @@ internal static class PayloadView
         terminal.Out.WriteLine();
         var table = Tables.Plain("", "step", "your output");
         foreach (var step in compared)
-            table.AddRow(Shown.Text(step.Agrees ? "ok" : "differs", new Style(step.Agrees ? Color.Green : Color.Maroon)), Shown.Text(step.Name), Shown.Text(step.Says));
+            table.AddRow(
+                Shown.Text(step.Agrees ? "ok" : "differs", new Style(step.Agrees ? Color.Green : Color.Maroon)),
+                Shown.Text(step.Name),
+                Shown.Text(step.Says));
         terminal.Out.Write(table);
         if (compared.FirstOrDefault(step => !step.Agrees) is { } first)
             terminal.Out.Say($"\n[red]It begins to differ[/] at: [bold]{first.Name}[/].");

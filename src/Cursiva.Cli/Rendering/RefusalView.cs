@@ -32,7 +32,8 @@ internal static class RefusalView
     {
         if (text is null)
             return;
-        var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Width = 9, Padding = new Padding(2, 0, 0, 0) }).AddColumn(new GridColumn { Padding = new Padding(1, 0, 0, 0) });
+        var grid = new Grid().AddColumn(new GridColumn { NoWrap = true, Width = 9, Padding = new Padding(2, 0, 0, 0) }).AddColumn(
+            new GridColumn { Padding = new Padding(1, 0, 0, 0) });
         grid.AddRow(Shown.Text(title + ":"), Shown.Text(text));
         terminal.Error.Write(grid);
     }

@@ -5,5 +5,7 @@ internal static class RunView
 {
     /// <summary>A live view on a terminal, dated lines in a pipe, JSON lines where they were asked for.</summary>
     public static IRunView For(Terminal terminal, TimeProvider clock, ViewChoice view, string? job) =>
-        terminal.ErrorIsTerminal && !view.JsonLog && !view.Debug ? new LiveView(terminal.Error, clock) : new LogView(terminal.ErrorWriter, clock, view, job);
+        terminal.ErrorIsTerminal && !view.JsonLog && !view.Debug
+            ? new LiveView(terminal.Error, clock)
+            : new LogView(terminal.ErrorWriter, clock, view, job);
 }

@@ -23,7 +23,13 @@ internal static class RunsView
             return;
         }
 
-        var table = new FittedTable(("run", true, 0), ($"began ({runs.Job.Zone.Id})", false, 0), ("state", false, 0), ("rows", true, 1), ("requests", true, 3), ("took", true, 2));
+        var table = new FittedTable(
+            ("run", true, 0),
+            ($"began ({runs.Job.Zone.Id})", false, 0),
+            ("state", false, 0),
+            ("rows", true, 1),
+            ("requests", true, 3),
+            ("took", true, 2));
         foreach (var run in runs.Records)
         {
             table.Add(
@@ -42,11 +48,20 @@ internal static class RunsView
             return;
         }
 
-        var table = new FittedTable(("began (UTC)", false, 0), ("job", false, 0), ("run", true, 0), ("state", false, 0), ("rows", true, 1), ("requests", true, 3), ("took", true, 2));
+        var table = new FittedTable(
+            ("began (UTC)", false, 0),
+            ("job", false, 0),
+            ("run", true, 0),
+            ("state", false, 0),
+            ("rows", true, 1),
+            ("requests", true, 3),
+            ("took", true, 2));
         foreach (var line in lines)
         {
             var state = line.State == RunPhase.Done && line.Starts > 1 ? "done, resumed" : State(line.State, line.ExitCode);
-            table.Add([$"{line.StartedAt.UtcDateTime:yyyy-MM-dd HH:mm:ss}", line.Job, $"{line.Run}", state, $"{line.Rows:N0}", $"{line.Requests:N0}", Durations.ForPeople(TimeSpan.FromSeconds(line.TookS))], line.Note);
+            table.Add(
+                [$"{line.StartedAt.UtcDateTime:yyyy-MM-dd HH:mm:ss}", line.Job, $"{line.Run}", state, $"{line.Rows:N0}", $"{line.Requests:N0}", Durations.ForPeople(TimeSpan.FromSeconds(line.TookS))],
+                line.Note);
         }
 
         table.Write(console);
@@ -73,14 +88,23 @@ internal static class RunsView
         Line("landing", LandingOf(runs, run) ?? "removed");
         foreach (var (pull, rows) in run.Rows)
         {
-            Line(pull, $"{rows:N0} rows{(run.Columns.TryGetValue(pull, out var columns) ? $": {string.Join(", ", columns.Select(column => $"{column.Name} {column.SqlType.ToLowerInvariant()}"))}" : "")}");
+            Line(
+                pull,
+                $"{rows:N0} rows{(run.Columns.TryGetValue(pull, out var columns) ? $": {string.Join(", ", columns.Select(column => $"{column.Name} {column.SqlType.ToLowerInvariant()}"))}" : "")}");
             if (run.Ends.FirstOrDefault(end => end.Pull == pull) is { } end)
-                Line("", $"{(end.Told is { } told ? $"of {told:N0} that the API tells, " : "")}{(end.Proven ? "proven" : "not proven")} to be all: {end.Ended}");
+                Line(
+                    "",
+                    $"{(end.Told is { } told ? $"of {told:N0} that the API tells, " : "")}{(end.Proven ? "proven" : "not proven")} to be all: {end.Ended}");
         }
         foreach (var (figure, value) in run.Reports.Figures)
-            Line(figure, value is null ? "none" : long.TryParse(value, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number) ? $"{number:N0}" : value);
+            Line(
+                figure,
+                value is null ? "none" : long.TryParse(
+                    value, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number) ? $"{number:N0}" : value);
         if (run.Skipped > 0)
-            Line("skipped", $"{run.Skipped:N0}: {string.Join("; ", run.Skips.GroupBy(skip => (skip.Pull, skip.Because)).Select(group => $"{group.Count():N0} of {group.Key.Pull}, {group.Key.Because} ({string.Join(", ", group.Take(3).Select(skip => skip.Strand))}{(group.Count() > 3 ? ", ..." : "")})"))}");
+            Line(
+                "skipped",
+                $"{run.Skipped:N0}: {string.Join("; ", run.Skips.GroupBy(skip => (skip.Pull, skip.Because)).Select(group => $"{group.Count():N0} of {group.Key.Pull}, {group.Key.Because} ({string.Join(", ", group.Take(3).Select(skip => skip.Strand))}{(group.Count() > 3 ? ", ..." : "")})"))}");
         foreach (var warning in run.Warnings)
             Line("notice", warning);
         pairs.Write(console);
@@ -90,13 +114,25 @@ internal static class RunsView
     {
         var figures = run.Figures;
         if (figures.Statuses.Count > 0)
-            line("answers", string.Join(", ", figures.Statuses.OrderBy(status => status.Key, StringComparer.Ordinal).Select(status => $"{status.Value:N0} with {(status.Key == "none" ? "no whole answer" : status.Key)}")));
+            line(
+                "answers",
+                string.Join(
+                    ", ",
+                    figures.Statuses.OrderBy(status => status.Key, StringComparer.Ordinal).Select(
+                        status => $"{status.Value:N0} with {(status.Key == "none" ? "no whole answer" : status.Key)}")));
         if (figures.Retries > 0 || figures.WaitedS > 0)
-            line("retries", $"{figures.Retries:N0}; waited {Durations.ForPeople(TimeSpan.FromSeconds(figures.WaitedS))} for limits and pauses");
+            line(
+                "retries",
+                $"{figures.Retries:N0}; waited {Durations.ForPeople(TimeSpan.FromSeconds(figures.WaitedS))} for limits and pauses");
         if (figures.StagesS.Count > 0)
-            line("stages", string.Join(", ", figures.StagesS.Select(stage => $"{stage.Key} {Durations.ForPeople(TimeSpan.FromSeconds(stage.Value))}")));
+            line(
+                "stages",
+                string.Join(
+                    ", ", figures.StagesS.Select(stage => $"{stage.Key} {Durations.ForPeople(TimeSpan.FromSeconds(stage.Value))}")));
         if (figures.Limits.Count > 0)
-            line("limits", string.Join(", ", figures.Limits.Select(limit => $"{limit.Api}: {limit.Taken:N0} of {limit.Limit} in use at the end")));
+            line(
+                "limits",
+                string.Join(", ", figures.Limits.Select(limit => $"{limit.Api}: {limit.Taken:N0} of {limit.Limit} in use at the end")));
         if (figures.Deliveries.Count > 0)
             line("deliveries", string.Join(", ", figures.Deliveries.Select(state => $"{state.Value:N0} {state.Key}")));
         if (figures.LandedBytes > 0)
@@ -138,7 +174,8 @@ internal static class RunsView
     private static string Value(DifferenceLine line, string? value) => line.Column is null ? "" : value ?? "none";
 
     // Null when its rows were removed.
-    private static string? LandingOf(JobRuns runs, RunRecord run) => runs.Folder.LandingOf(run.Number) is var landing && File.Exists(Path.Combine(landing, "pages.db")) ? landing : null;
+    private static string? LandingOf(JobRuns runs, RunRecord run) =>
+        runs.Folder.LandingOf(run.Number) is var landing && File.Exists(Path.Combine(landing, "pages.db")) ? landing : null;
 
     private static string State(RunRecord run) => State(run.Phase, run.Outcome);
 

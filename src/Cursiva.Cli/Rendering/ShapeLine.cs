@@ -10,7 +10,8 @@ namespace Cursiva.Cli.Rendering;
 internal sealed record ShapeLine(string Place, IReadOnlyList<string> Types, long Seen, long Of, IReadOnlyList<string> Examples)
 {
     /// <summary>Every place, outer ones before what they have inside.</summary>
-    public static IEnumerable<ShapeLine> All(ShapeNode node) => [new ShapeLine("", Typed(node), node.Seen, node.Seen, node.Examples), .. Inside(node, "")];
+    public static IEnumerable<ShapeLine> All(ShapeNode node) =>
+        [new ShapeLine("", Typed(node), node.Seen, node.Seen, node.Examples), .. Inside(node, "")];
 
     private static IEnumerable<ShapeLine> Inside(ShapeNode node, string at)
     {
@@ -29,5 +30,6 @@ internal sealed record ShapeLine(string Place, IReadOnlyList<string> Types, long
             yield return inner;
     }
 
-    private static List<string> Typed(ShapeNode node) => [.. node.Kinds.Keys.Select(kind => kind == "string" && node.Format is { } format ? format : kind)];
+    private static List<string> Typed(ShapeNode node) =>
+        [.. node.Kinds.Keys.Select(kind => kind == "string" && node.Format is { } format ? format : kind)];
 }

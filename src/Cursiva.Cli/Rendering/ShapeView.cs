@@ -19,14 +19,19 @@ internal static class ShapeView
 
         var table = Tables.Plain("member", "type", "there", "such as");
         foreach (var line in lines)
-            table.AddRow(Shown.Text(Name(line.Place)), Shown.Text(string.Join(" or ", line.Types)), Shown.Text(There(line)), Shown.Text(string.Join(", ", line.Examples)));
+            table.AddRow(
+                Shown.Text(Name(line.Place)),
+                Shown.Text(string.Join(" or ", line.Types)),
+                Shown.Text(There(line)),
+                Shown.Text(string.Join(", ", line.Examples)));
         console.Write(table);
     }
 
     private static string Name(string place)
     {
         var depth = place.Count(c => c == '/');
-        var name = place[(place.LastIndexOf('/') + 1)..].Replace("~1", "/", StringComparison.Ordinal).Replace("~0", "~", StringComparison.Ordinal);
+        var name = place[(place.LastIndexOf('/') + 1)..].Replace("~1", "/", StringComparison.Ordinal).Replace(
+            "~0", "~", StringComparison.Ordinal);
         return place.Length == 0 ? "(top)" : new string(' ', depth * 2) + (name == "*" ? "each" : name);
     }
 

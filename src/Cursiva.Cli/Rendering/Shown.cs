@@ -26,7 +26,8 @@ internal static class Shown
     public static void WriteLineAsIs(this IAnsiConsole console, string text) => Write(console, OneLine.Of(text));
 
     /// <summary>Writes lines of text or JSON as they are; only line breaks get through, and what JSON strings hold stays the same to its readers.</summary>
-    public static void WriteLinesAsIs(this IAnsiConsole console, string text) => Write(console, string.Join('\n', text.Split('\n').Select(line => OneLine.Of(line.TrimEnd('\r')))));
+    public static void WriteLinesAsIs(this IAnsiConsole console, string text) =>
+        Write(console, string.Join('\n', text.Split('\n').Select(line => OneLine.Of(line.TrimEnd('\r')))));
 
     private static void Write(IAnsiConsole console, string text)
     {

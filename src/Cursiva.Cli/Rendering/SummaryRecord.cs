@@ -19,7 +19,8 @@ internal sealed record SummaryRecord(
     IReadOnlyList<string> Warnings,
     IReadOnlyList<LedgerLine> Deliveries)
 {
-    internal sealed record PullLine(string Pull, long Rows, long Pages, long RowsBefore, long Strands, long Skips, long? Told, string? Ended, bool? Proven);
+    internal sealed record PullLine(
+        string Pull, long Rows, long Pages, long RowsBefore, long Strands, long Skips, long? Told, string? Ended, bool? Proven);
 
     internal sealed record FileLine(string Path, long Rows, long Bytes);
 }

@@ -30,7 +30,10 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
     // What has not left does not make a run less done.
     private static bool IsDone(RunSummary summary) => summary.Outcome is Outcome.Done or Outcome.DeliveryFailed;
 
-    private static bool Resumable(RunSummary summary) => summary.Run > 0 && !IsDone(summary) && (summary.Outcome is Outcome.Interrupted or Outcome.Terminated || summary.Pulls.Any(pull => pull.Rows > 0));
+    private static bool Resumable(RunSummary summary) =>
+        summary.Run > 0
+            && !IsDone(summary)
+            && (summary.Outcome is Outcome.Interrupted or Outcome.Terminated || summary.Pulls.Any(pull => pull.Rows > 0));
 
     private void ShowCounts(RunSummary summary)
     {
@@ -42,7 +45,10 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
         foreach (var pull in summary.Pulls)
         {
             var before = pull.RowsBefore > 0 ? $", {pull.RowsBefore:N0} of them landed before the stop" : "";
-            pairs.Add(pull.Pull, $"{pull.Rows:N0}", $"rows on {pull.Pages:N0} {(pull.Pages == 1 ? "page" : "pages")}{Strands(pull)}{before}{Ended(summary, pull)}");
+            pairs.Add(
+                pull.Pull,
+                $"{pull.Rows:N0}",
+                $"rows on {pull.Pages:N0} {(pull.Pages == 1 ? "page" : "pages")}{Strands(pull)}{before}{Ended(summary, pull)}");
         }
 
         if (summary.Pulls.Count > 1)
@@ -63,7 +69,10 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
         console.MarkupLine("[bold]Written[/]");
         var files = new Pairs();
         foreach (var file in summary.Files)
-            files.Add(Path.GetRelativePath(Environment.CurrentDirectory, file.Path), $"{file.Rows:N0} {(file.Rows == 1 ? "row" : "rows")}", Size(file.Bytes));
+            files.Add(
+                Path.GetRelativePath(Environment.CurrentDirectory, file.Path),
+                $"{file.Rows:N0} {(file.Rows == 1 ? "row" : "rows")}",
+                Size(file.Bytes));
         files.Write(console);
     }
 
@@ -89,7 +98,9 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
     }
 
     private static string Strands(PullCount pull) =>
-        pull.Strands == 0 ? "" : $", {pull.Strands:N0} {(pull.Strands == 1 ? "strand" : "strands")}{(pull.Skips > 0 ? $" ({pull.Skips:N0} skipped)" : "")}";
+        pull.Strands == 0
+            ? ""
+            : $", {pull.Strands:N0} {(pull.Strands == 1 ? "strand" : "strands")}{(pull.Skips > 0 ? $" ({pull.Skips:N0} skipped)" : "")}";
 
     private void ShowDelivered(RunSummary summary)
     {

@@ -10,7 +10,8 @@ internal static class Tables
     {
         var table = new Table().Border(TableBorder.None);
         foreach (var head in heads)
-            table.AddColumn(new TableColumn(Shown.Text(head, new Style(decoration: Decoration.Bold))) { Padding = new Padding(0, 0, 3, 0) });
+            table.AddColumn(
+                new TableColumn(Shown.Text(head, new Style(decoration: Decoration.Bold))) { Padding = new Padding(0, 0, 3, 0) });
         return table;
     }
 }

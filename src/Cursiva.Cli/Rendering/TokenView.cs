@@ -12,10 +12,13 @@ internal static class TokenView
 {
     private const string Mask = "(masked; --reveal prints it)";
 
-    public static void ShowObtained(IAnsiConsole console, bool json, DeclaredIdentity identity, AccessToken token, Jwt? jwt, DateTimeOffset now)
+    public static void ShowObtained(
+        IAnsiConsole console, bool json, DeclaredIdentity identity, AccessToken token, Jwt? jwt, DateTimeOffset now)
     {
         var until = now + token.Lifetime;
-        var permissions = jwt is null ? (token.Scope ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries) : TokenExpectation.PermissionsOf(jwt, token.Scope);
+        var permissions = jwt is null
+            ? (token.Scope ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries)
+            : TokenExpectation.PermissionsOf(jwt, token.Scope);
         if (json)
         {
             console.WriteLinesAsIs(new JsonObject
@@ -32,7 +35,11 @@ internal static class TokenView
         console.Say($"[green]Signed in[/] as identity '{identity.Name}' with {identity.Grant}.");
         var pairs = new Pairs();
         pairs.Add("token", $"{(jwt is null ? "opaque" : "JSON Web Token")}, {token.Value.Reveal().Length} characters {Mask}");
-        pairs.Add("good", string.Create(CultureInfo.InvariantCulture, $"for {Durations.ForPeople(token.Lifetime)}, until {TimeZoneInfo.ConvertTime(until, TimeZoneInfo.Local):yyyy-MM-dd HH:mm:ss zzz}"));
+        pairs.Add(
+            "good",
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"for {Durations.ForPeople(token.Lifetime)}, until {TimeZoneInfo.ConvertTime(until, TimeZoneInfo.Local):yyyy-MM-dd HH:mm:ss zzz}"));
         pairs.Add("sent as", string.Join(", ", token.Headers.Select(header => header.Key)));
         if (permissions.Count > 0)
             pairs.Add("may do", string.Join(' ', permissions));
@@ -49,7 +56,10 @@ internal static class TokenView
 
         var table = Tables.Plain("claim", "value", "meaning");
         foreach (var line in reading.Lines)
-            table.AddRow(Shown.Text(line.Part == "header" ? $"({line.Claim})" : line.Claim), Shown.Text(line.Value), Shown.Text(line.Meaning, new Style(Color.Grey)));
+            table.AddRow(
+                Shown.Text(line.Part == "header" ? $"({line.Claim})" : line.Claim),
+                Shown.Text(line.Value),
+                Shown.Text(line.Meaning, new Style(Color.Grey)));
         console.Write(table);
         console.WriteLine();
         var pairs = new Pairs();
@@ -77,10 +87,15 @@ internal static class TokenView
             if (ClaimWords.IsTime(field.Name) && field.Value.TryGetInt64(out var seconds))
             {
                 var time = DateTimeOffset.FromUnixTimeSeconds(seconds);
-                value = string.Create(CultureInfo.InvariantCulture, $"{TimeZoneInfo.ConvertTime(time, TimeZoneInfo.Local):yyyy-MM-dd HH:mm:ss zzz}, {(time > now ? "in " + Durations.ForPeople(time - now) : Durations.ForPeople(now - time) + " ago")}");
+                value = string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{TimeZoneInfo.ConvertTime(time, TimeZoneInfo.Local):yyyy-MM-dd HH:mm:ss zzz}, {(time > now ? "in " + Durations.ForPeople(time - now) : Durations.ForPeople(now - time) + " ago")}");
             }
 
-            table.AddRow(Shown.Text(field.Name), Shown.Text(value), Shown.Text(field.Name == "active" ? "whether it is good now" : ClaimWords.Of(field.Name), new Style(Color.Grey)));
+            table.AddRow(
+                Shown.Text(field.Name),
+                Shown.Text(value),
+                Shown.Text(field.Name == "active" ? "whether it is good now" : ClaimWords.Of(field.Name), new Style(Color.Grey)));
         }
 
         console.Write(table);

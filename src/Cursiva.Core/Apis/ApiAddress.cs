@@ -43,7 +43,8 @@ public static class ApiAddress
     /// <summary>Whether links may lead to an address, and credentials with them: the origin of the API, and those that it names besides.</summary>
     /// <returns>True for both; false for the link alone; null for neither.</returns>
     public static bool? MayGo(Api api, Uri address) =>
-        IsWithin(api, address) ? true : address.IsAbsoluteUri && api.AlsoOrigins.TryGetValue(OriginOf(address), out var signedIn) ? signedIn : null;
+        IsWithin(api, address) ? true : address.IsAbsoluteUri
+            && api.AlsoOrigins.TryGetValue(OriginOf(address), out var signedIn) ? signedIn : null;
 
     /// <summary>Scheme, host and port of an address, without a path.</summary>
     public static string OriginOf(Uri address) => address.GetLeftPart(UriPartial.Authority);

@@ -15,25 +15,33 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
     {
         var (trouble, what) = answer.Status switch
         {
-            >= 300 and < 400 => (Trouble.Redirect, $"redirects to {(answer.Headers.Location is { } to ? Quote.Of(ShownAddress.Of(to), redactor) : "nowhere")}"),
+            >= 300 and < 400 => (
+                Trouble.Redirect,
+                $"redirects to {(answer.Headers.Location is { } to ? Quote.Of(ShownAddress.Of(to), redactor) : "nowhere")}"),
             >= 200 and < 300 => (Trouble.Html, "answered with a web page"),
             _ => (Trouble.Status, $"answered with status {answer.Status}"),
         };
         var header = answer.Headers.WwwAuthenticate.Count > 0 ? string.Join(", ", answer.Headers.WwwAuthenticate) : null;
-        var error = header is null ? null : Challenge.Read(header).Select(challenge => challenge.Parameters.GetValueOrDefault("error")).FirstOrDefault(code => code is not null);
+        var error = header is null
+            ? null
+            : Challenge.Read(header).Select(challenge => challenge.Parameters.GetValueOrDefault("error")).FirstOrDefault(
+                code => code is not null);
         var facts = new Facts(Desk.Api, trouble, answer.Status, error)
         {
             Words = redactor.Clean($"{header} {Facts.RedirectWords(api.Base, answer.Headers.Location)} {answer.Body.Text(4000)}"),
             Circumstances = Circumstance(token) | OtherScheme(header, token),
             Details = Details(token),
         };
-        var quote = string.Join(" | ", new[] { Quote.Of(header, redactor), Quote.From(answer, redactor), Quote.Of(CorrelationId.Of(answer.Headers), redactor) }.OfType<string>());
+        var quote = string.Join(
+            " | ",
+            new[] { Quote.Of(header, redactor), Quote.From(answer, redactor), Quote.Of(CorrelationId.Of(answer.Headers), redactor) }.OfType<string>());
         var refusal = Catalogue.Refuse(facts, $"API '{api.Name}' {what}", quote.Length > 0 ? quote : null, request);
         return refusal with { NextStep = StepPlace.Of(refusal.NextStep, identity, api) };
     }
 
     /// <summary>The refusal of a session key that a fresh sign-in brought.</summary>
-    public Refusal KeyRefused(Answer answer, string request) => new(Outcome.ApiFailed, $"API '{api.Name}' refused the session key, also that of a fresh sign-in")
+    public Refusal KeyRefused(Answer answer, string request) => new(
+        Outcome.ApiFailed, $"API '{api.Name}' refused the session key, also that of a fresh sign-in")
     {
         Cause = "the key of the answer is not the one that the API wants, or it wants something else in the same words",
         NextStep = "compare session-key: of the identity's encryption: with the API's documentation; and refused-when:",
@@ -44,7 +52,8 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
 
     /// <summary>The refusal of a link that leads out of an API.</summary>
     /// <param name="page">The page that led there, when one did.</param>
-    public static Refusal Leaves(Api api, Uri address, Uri? page) => new(Outcome.ApiFailed, $"a link leaves the API '{api.Name}': {ShownAddress.Of(address)}")
+    public static Refusal Leaves(Api api, Uri address, Uri? page) => new(
+        Outcome.ApiFailed, $"a link leaves the API '{api.Name}': {ShownAddress.Of(address)}")
     {
         Cause = $"credentials are sent to {ApiAddress.OriginOf(api.Base)} alone, where they were declared for",
         NextStep = "if the API really moved, change base: in the job file; if it may link there, add the origin to also-origins:",
@@ -66,7 +75,9 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
             return Circumstances.None;
         var scheme = authorization.Value.Reveal().Split(' ')[0];
         var wanted = Challenge.Read(header).Select(challenge => challenge.Scheme).ToList();
-        return wanted.Count > 0 && !wanted.Contains(scheme, StringComparer.OrdinalIgnoreCase) ? Circumstances.OtherScheme : Circumstances.None;
+        return wanted.Count > 0 && !wanted.Contains(scheme, StringComparer.OrdinalIgnoreCase)
+            ? Circumstances.OtherScheme
+            : Circumstances.None;
     }
 
     private Circumstances Circumstance(AccessToken? token)

@@ -18,7 +18,8 @@ internal static class ApiLimits
     }
 
     /// <summary>Names API and client, the same in every process.</summary>
-    public static string ClientOf(Api api, DeclaredIdentity? identity) => DeclarationKey.Of([api.Base.AbsoluteUri.TrimEnd('/'), Client(identity), "pause"]);
+    public static string ClientOf(Api api, DeclaredIdentity? identity) =>
+        DeclarationKey.Of([api.Base.AbsoluteUri.TrimEnd('/'), Client(identity), "pause"]);
 
     // Whom the API counts: the client at its authorization server; for a fixed header, its value.
     private static string? Client(DeclaredIdentity? identity) => identity is null ? null : DeclarationKey.Of(

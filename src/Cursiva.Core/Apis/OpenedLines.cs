@@ -56,7 +56,8 @@ internal sealed class OpenedLines(Stream inner, Func<byte[], byte[]> open, long 
             _line.Write(_came.Span[..(end < 0 ? _came.Length : end)]);
             _came = end < 0 ? default : _came[(end + 1)..];
             if (_line.Length > longest)
-                throw new TransportException(Refusals.Trouble.NotUnderstood, $"a line of the answer is longer than {longest / (1024 * 1024)} MiB");
+                throw new TransportException(
+                    Refusals.Trouble.NotUnderstood, $"a line of the answer is longer than {longest / (1024 * 1024)} MiB");
             if (end < 0)
                 continue;
             Open();

@@ -10,10 +10,20 @@ namespace Cursiva.Core.Apis;
 /// What a request of one API needs before it leaves: a place among those at once, a token, and slots of the limits, the slots last, since they
 /// are counted from when they are taken. Bare origins have none of it but their own pauses.
 /// </summary>
-internal sealed class Passage(Api api, ApiAccess access, IState state, TimeProvider clock, IRequestWatch watch, Budget budget) : IAsyncDisposable
+internal sealed class Passage(
+    Api api, ApiAccess access, IState state, TimeProvider clock, IRequestWatch watch, Budget budget) : IAsyncDisposable
 {
-    private readonly Gate _gate = new(api.Limits.AtOnce is { } atOnce ? Math.Max(1, (int)(atOnce * api.Limits.Share)) : null, wideOpen: api.Limits.Kept.Count > 0);
-    private readonly Limiter _limiter = new(state, ApiLimits.WindowsOf(api, access.Identity), api.Timeout, clock, watch, budget, api.LongestPause, ApiLimits.ClientOf(api, access.Identity));
+    private readonly Gate _gate = new(
+        api.Limits.AtOnce is { } atOnce ? Math.Max(1, (int)(atOnce * api.Limits.Share)) : null, wideOpen: api.Limits.Kept.Count > 0);
+    private readonly Limiter _limiter = new(
+        state,
+        ApiLimits.WindowsOf(api, access.Identity),
+        api.Timeout,
+        clock,
+        watch,
+        budget,
+        api.LongestPause,
+        ApiLimits.ClientOf(api, access.Identity));
     private readonly Pace _pace = new(clock);
     private readonly ConcurrentDictionary<string, Limiter> _bare = new(StringComparer.Ordinal);
 
@@ -51,7 +61,8 @@ internal sealed class Passage(Api api, ApiAccess access, IState state, TimeProvi
     }
 
     /// <summary>Holds back whatever goes where a request went.</summary>
-    public Task PauseAsync(Uri address, bool signedIn, TimeSpan span, CancellationToken cancel) => LimiterOf(address, signedIn).PauseAsync(span, cancel);
+    public Task PauseAsync(Uri address, bool signedIn, TimeSpan span, CancellationToken cancel) =>
+        LimiterOf(address, signedIn).PauseAsync(span, cancel);
 
     /// <summary>Makes sure that a pause is worth waiting for.</summary>
     /// <exception cref="Refusals.RefusedException">It is longer than the job allows.</exception>

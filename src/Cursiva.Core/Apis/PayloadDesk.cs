@@ -12,7 +12,8 @@ namespace Cursiva.Core.Apis;
 /// <summary>Encrypts and signs what goes to an API, and verifies and opens what comes back, so that everybody else sees it plain.</summary>
 /// <param name="warn">Is told of what does not verify and is kept.</param>
 /// <param name="shown">Is told each step; null for nobody.</param>
-public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimeProvider clock, Action<string> warn, Action<PayloadStep>? shown = null) : IDisposable
+public sealed class PayloadDesk(
+    Api api, KeyRing keys, Redactor redactor, TimeProvider clock, Action<string> warn, Action<PayloadStep>? shown = null) : IDisposable
 {
     private const int LongestError = 4000;
     private const int LongestRefusal = 64 * 1024;
@@ -54,7 +55,8 @@ public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimePr
         {
             return (await OpenAsync(answer, exchange.Request, exchange.Token, exchange.Sent, cancel), false);
         }
-        catch (RefusedException error) when (exchange.Wanted.Once && answer.IsSuccess && error.Refusal.Quote?.Contains("error", StringComparison.OrdinalIgnoreCase) != true)
+        catch (RefusedException error) when (
+            exchange.Wanted.Once && answer.IsSuccess && error.Refusal.Quote?.Contains("error", StringComparison.OrdinalIgnoreCase) != true)
         {
             throw new RefusedException(error.Refusal with { MayHaveArrived = true }, error);
         }
@@ -80,7 +82,9 @@ public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimePr
                 request = request with { Body = made, BodyType = type };
             }
 
-            return api.Signatures?.Requests is { } signing ? RequestSigning.Sign(request, signing, await keys.OnlyAsync(signing.Key, KeyUse.Sign, cancel), clock.GetUtcNow(), shown) : request;
+            return api.Signatures?.Requests is { } signing
+                ? RequestSigning.Sign(request, signing, await keys.OnlyAsync(signing.Key, KeyUse.Sign, cancel), clock.GetUtcNow(), shown)
+                : request;
         }
         catch (PayloadException error)
         {
@@ -127,14 +131,19 @@ public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimePr
             answer = await InMemoryAsync(answer, token, cancel);
 
             // An answer without a body has no text that could be signed; an HTTP message always can be.
-            var check = answer.IsSuccess && (answer.Status != 204 || api.Signatures?.Answers is { Form: SignatureForms.Message } or { Header: not null }) ? api.Signatures?.Answers : null;
+            var check = answer.IsSuccess && (
+                answer.Status != 204 || api.Signatures?.Answers is { Form: SignatureForms.Message } or { Header: not null })
+                ? api.Signatures?.Answers
+                : null;
             if (answer.Body.Length == 0 && check is null)
                 return answer;
             if (check?.Form == SignatureForms.Message)
                 answer = await Signatures.VerifyMessageAsync(answer, request, check, sent, cancel);
             if (Encryption is { } declared && answer.Body.Length > 0)
                 answer = await DecryptAsync(answer, declared, request, token, cancel);
-            return check is null or { Form: SignatureForms.Message } ? answer : await Signatures.VerifyTextAsync(answer, request, check, cancel);
+            return check is null or { Form: SignatureForms.Message }
+                ? answer
+                : await Signatures.VerifyTextAsync(answer, request, check, cancel);
         }
         catch
         {
@@ -169,7 +178,10 @@ public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimePr
         if (Encryption is { ByLine: true } declared)
         {
             var opening = await OpeningKeysAsync(declared, token, cancel);
-            return answer.With(answer.Body, new OpenedLines(stream, line => Opened(line, declared, opening) ?? throw Clear(answer, declared, null), api.LargestPage), null);
+            return answer.With(
+                answer.Body,
+                new OpenedLines(stream, line => Opened(line, declared, opening) ?? throw Clear(answer, declared, null), api.LargestPage),
+                null);
         }
 
         var whole = new PageBuffer(64 * 1024);
@@ -178,7 +190,8 @@ public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimePr
         return answer.With(whole, null, null);
     }
 
-    private async Task<Answer> DecryptAsync(Answer answer, BodyEncryption declared, Request request, AccessToken? token, CancellationToken cancel)
+    private async Task<Answer> DecryptAsync(
+        Answer answer, BodyEncryption declared, Request request, AccessToken? token, CancellationToken cancel)
     {
         byte[]? plain;
         try
@@ -193,13 +206,15 @@ public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimePr
 
         if (plain is null)
             return answer.IsSuccess ? throw Clear(answer, declared, request) : answer;
-        var opened = answer.With(PageBuffer.Of(plain), request.Streams && answer.IsSuccess ? new MemoryStream(plain) : null, answer.VerifiedBy);
+        var opened = answer.With(
+            PageBuffer.Of(plain), request.Streams && answer.IsSuccess ? new MemoryStream(plain) : null, answer.VerifiedBy);
         answer.Dispose();
         return opened;
     }
 
     // All that does not open reads alike, and no second request is made of it (RFC 7516 section 11.5).
-    private byte[]? Opened(PageBuffer answer, BodyEncryption declared, IReadOnlyList<ExchangeKey> opening) => Opened(answer.Content, declared, opening);
+    private byte[]? Opened(PageBuffer answer, BodyEncryption declared, IReadOnlyList<ExchangeKey> opening) =>
+        Opened(answer.Content, declared, opening);
 
     private byte[]? Opened(ReadOnlySpan<byte> answer, BodyEncryption declared, IReadOnlyList<ExchangeKey> opening)
     {
@@ -222,11 +237,14 @@ public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimePr
     {
         try
         {
-            return declared.OpenWith is { } own ? await keys.ReadAsync(own, KeyUse.Open, cancel) : declared.Key is { } source ? await keys.ReadAsync(source, KeyUse.Open, cancel) : [SessionKeyOf(token)];
+            return declared.OpenWith is { } own ? await keys.ReadAsync(own, KeyUse.Open, cancel) : declared.Key is { } source ? await keys.ReadAsync(
+                source, KeyUse.Open, cancel) : [SessionKeyOf(token)];
         }
         catch (PayloadException error)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the answer of API '{api.Name}' could not be opened: {error.Message}") { NextStep = "add encryption: { session-key: … } to the identity, or name the key under open-with:" }, error);
+            throw new RefusedException(
+                new Refusal(Outcome.ApiFailed, $"the answer of API '{api.Name}' could not be opened: {error.Message}") { NextStep = "add encryption: { session-key: … } to the identity, or name the key under open-with:" },
+                error);
         }
     }
 
@@ -234,7 +252,8 @@ public sealed class PayloadDesk(Api api, KeyRing keys, Redactor redactor, TimePr
     private static bool SaysError(Answer answer)
     {
         var text = answer.Body.Text(LongestError);
-        return answer.Body.Length <= LongestError && (text.Contains("error", StringComparison.OrdinalIgnoreCase) || text.Contains("message", StringComparison.OrdinalIgnoreCase) || text.Contains("fault", StringComparison.OrdinalIgnoreCase));
+        return answer.Body.Length <= LongestError
+            && (text.Contains("error", StringComparison.OrdinalIgnoreCase) || text.Contains("message", StringComparison.OrdinalIgnoreCase) || text.Contains("fault", StringComparison.OrdinalIgnoreCase));
     }
 
     private RefusedException Clear(Answer answer, BodyEncryption declared, Request? request) => new(new Refusal(Outcome.ApiFailed, $"API '{api.Name}' answered in the clear, with status {answer.Status}, and without {(declared.AnswerAt is { } at ? $"an encrypted text at {at.Text}" : "an encrypted text")}")

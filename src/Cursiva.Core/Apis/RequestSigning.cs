@@ -13,16 +13,25 @@ public static class RequestSigning
     /// <summary>The request with its signature.</summary>
     /// <param name="shown">Is told each step; null for nobody.</param>
     /// <exception cref="PayloadException">The key is none for this form.</exception>
-    public static Request Sign(Request request, RequestSignature declared, ExchangeKey key, DateTimeOffset now, Action<PayloadStep>? shown = null) => declared.Form switch
-    {
-        SignatureForms.Message => Message(request, declared, key, now, shown),
-        SignatureForms.Hmac => Hmac(request, declared, key, now, shown),
-        SignatureForms.Detached => With(request, declared.Header, SignedText.Sign(request.Body ?? [], key, declared.Algorithm ?? SignatureAlgorithms.Usual(key), isDetached: true, shown)),
-        SignatureForms.Jws when request.Body is { } body => request with { Body = Encoding.ASCII.GetBytes(SignedText.Sign(body, key, declared.Algorithm ?? SignatureAlgorithms.Usual(key), shown: shown)), BodyType = SealedBody.JoseType },
-        _ => request,
-    };
+    public static Request Sign(
+        Request request,
+        RequestSignature declared,
+        ExchangeKey key,
+        DateTimeOffset now,
+        Action<PayloadStep>? shown = null) => declared.Form switch
+        {
+            SignatureForms.Message => Message(request, declared, key, now, shown),
+            SignatureForms.Hmac => Hmac(request, declared, key, now, shown),
+            SignatureForms.Detached => With(
+                request,
+                declared.Header,
+                SignedText.Sign(request.Body ?? [], key, declared.Algorithm ?? SignatureAlgorithms.Usual(key), isDetached: true, shown)),
+            SignatureForms.Jws when request.Body is { } body => request with { Body = Encoding.ASCII.GetBytes(SignedText.Sign(body, key, declared.Algorithm ?? SignatureAlgorithms.Usual(key), shown: shown)), BodyType = SealedBody.JoseType },
+            _ => request,
+        };
 
-    private static Request Message(Request request, RequestSignature declared, ExchangeKey key, DateTimeOffset now, Action<PayloadStep>? shown)
+    private static Request Message(
+        Request request, RequestSignature declared, ExchangeKey key, DateTimeOffset now, Action<PayloadStep>? shown)
     {
         IReadOnlyList<string> covered = declared.Covers.Count > 0 ? declared.Covers : request.Body is null ? ["@method", "@target-uri"] : ["@method", "@target-uri", "content-digest", "content-type"];
         if (request.Body is { } body && covered.Contains("content-digest"))
@@ -33,7 +42,13 @@ public static class RequestSigning
         }
 
         // What a request without a body cannot have is not covered.
-        var (input, signature) = MessageSignature.Sign([.. covered.Where(name => request.Body is not null || name is not ("content-digest" or "content-type" or "content-length"))], key, declared.Algorithm, now, new MessageParts(request, null).Value, shown);
+        var (input, signature) = MessageSignature.Sign(
+            [.. covered.Where(name => request.Body is not null || name is not ("content-digest" or "content-type" or "content-length"))],
+            key,
+            declared.Algorithm,
+            now,
+            new MessageParts(request, null).Value,
+            shown);
         return With(With(request, "Signature-Input", input), "Signature", signature);
     }
 
@@ -62,8 +77,10 @@ public static class RequestSigning
         shown?.Invoke(new("text", text, "whose HMAC is sent"));
         var written = declared.InHex ? Convert.ToHexStringLower(mac) : Convert.ToBase64String(mac);
         shown?.Invoke(new(declared.Header, written, $"HMAC-SHA-256, in {(declared.InHex ? "hex" : "base64")}"));
-        return declared.Beside.Aggregate(With(request, declared.Header, written), (signed, header) => With(signed, header.Key, header.Value.Fill(Value)));
+        return declared.Beside.Aggregate(
+            With(request, declared.Header, written), (signed, header) => With(signed, header.Key, header.Value.Fill(Value)));
     }
 
-    private static Request With(Request request, string name, string value) => request with { Headers = [.. request.Headers, new(name, value)] };
+    private static Request With(Request request, string name, string value) =>
+        request with { Headers = [.. request.Headers, new(name, value)] };
 }

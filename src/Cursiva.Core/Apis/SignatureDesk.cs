@@ -24,12 +24,14 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
 
     /// <summary>Reads the keys that rows are verified under.</summary>
     /// <exception cref="RefusedException">They cannot be had.</exception>
-    public async Task PrepareAsync(CancellationToken cancel) => _ofRows = Rows is null ? [] : await keys.ReadAsync(Rows.Key, KeyUse.Verify, cancel);
+    public async Task PrepareAsync(CancellationToken cancel) =>
+        _ofRows = Rows is null ? [] : await keys.ReadAsync(Rows.Key, KeyUse.Verify, cancel);
 
     /// <summary>The payload of a signed text of a row, and what tells the key.</summary>
     /// <param name="detached">The payload that went another way; null where it is in the text.</param>
     /// <exception cref="PayloadException">It does not verify.</exception>
-    public (byte[] Payload, string By) Verify(string text, byte[]? detached, SignatureCheck check) => Pinned(SignedText.Verify(text, _ofRows, detached, shown, clock.GetUtcNow()), check);
+    public (byte[] Payload, string By) Verify(string text, byte[]? detached, SignatureCheck check) =>
+        Pinned(SignedText.Verify(text, _ofRows, detached, shown, clock.GetUtcNow()), check);
 
     /// <summary>What is done about something that does not verify: it is told once and kept, or the run stops.</summary>
     /// <exception cref="RefusedException">The job keeps nothing unverified.</exception>
@@ -52,7 +54,8 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
         warn($"API '{api.Name}': {what} does not verify, and is kept: {error.Message}");
     }
 
-    internal async Task<Answer> VerifyMessageAsync(Answer answer, Request request, SignatureCheck check, DateTimeOffset sent, CancellationToken cancel)
+    internal async Task<Answer> VerifyMessageAsync(
+        Answer answer, Request request, SignatureCheck check, DateTimeOffset sent, CancellationToken cancel)
     {
         IReadOnlyList<string> must = check.Covers.Count > 0 ? check.Covers : ["@status", "content-digest"];
         try
@@ -60,7 +63,11 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
             if (must.Contains("content-digest") || answer.Header("Content-Digest") is not null)
                 MessageSignature.CheckDigest(answer.Header("Content-Digest"), answer.Body.Content);
             var parts = new MessageParts(request, answer);
-            var by = await UnderAsync(check, known => MessageSignature.Verify(answer.Header("Signature-Input"), answer.Header("Signature"), known, must, parts.Value, sent, clock.GetUtcNow(), shown), cancel);
+            var by = await UnderAsync(
+                check,
+                known => MessageSignature.Verify(
+                    answer.Header("Signature-Input"), answer.Header("Signature"), known, must, parts.Value, sent, clock.GetUtcNow(), shown),
+                cancel);
             Pinned(by, check);
             return answer.With(answer.Body, null, by.Mark);
         }
@@ -82,7 +89,8 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
             if (text is null)
                 throw new PayloadException($"it has no signature {(check.Header is { } named ? $"in the header {named}" : check.At is { } where ? $"at {where.Text}" : "in it")}");
             var detached = check.Form == SignatureForms.Detached ? PayloadOf(answer.Body, check.PayloadAt) : null;
-            var (payload, by) = Pinned(await UnderAsync(check, known => SignedText.Verify(text, known, detached, shown, clock.GetUtcNow()), cancel), check);
+            var (payload, by) = Pinned(
+                await UnderAsync(check, known => SignedText.Verify(text, known, detached, shown, clock.GetUtcNow()), cancel), check);
             if (check.Form == SignatureForms.Detached)
                 return answer.With(answer.Body, request.Streams ? new MemoryStream(answer.Body.Content.ToArray()) : null, by);
             var verified = answer.With(PageBuffer.Of(payload), request.Streams ? new MemoryStream(payload) : null, by);

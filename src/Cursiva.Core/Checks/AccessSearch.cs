@@ -35,7 +35,9 @@ public sealed class AccessSearch(Job job, SignInServices services, IAccessSearch
 
     private async Task<AccessTrial?> TryAsync(DeclaredIdentity identity, LiveLine line, CancellationToken cancel)
     {
-        var api = line.Kind == "api" ? job.Apis[line.Name] : job.Apis.Values.FirstOrDefault(api => api.Identity == identity.Name && api.Probe is not null);
+        var api = line.Kind == "api"
+            ? job.Apis[line.Name]
+            : job.Apis.Values.FirstOrDefault(api => api.Identity == identity.Name && api.Probe is not null);
         var trials = line.Kind == "api" ? AccessTrials.ToBeLetIn(identity, api!) : AccessTrials.ToSignIn(identity);
         watch.Begins(identity.Name, trials.Count, (identity.TokenEndpoint ?? identity.Issuer!).AbsoluteUri);
         foreach (var trial in trials)

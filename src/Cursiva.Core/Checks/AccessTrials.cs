@@ -32,7 +32,9 @@ internal static class AccessTrials
         {
             IReadOnlyList<string>[] ways = [[ClientAuths.Post], [ClientAuths.Basic], [ClientAuths.Basic, ClientAuths.Post]];
             foreach (var way in ways.Where(way => !way.SequenceEqual(identity.ClientAuth)))
-                yield return new(identity with { ClientAuth = way, MayLearnClientAuth = false }, [$"client-auth: {(way.Count == 1 ? way[0] : $"[{string.Join(", ", way)}]")}"]);
+                yield return new(
+                    identity with { ClientAuth = way, MayLearnClientAuth = false },
+                    [$"client-auth: {(way.Count == 1 ? way[0] : $"[{string.Join(", ", way)}]")}"]);
         }
 
         if (identity.Key is null)
@@ -40,9 +42,15 @@ internal static class AccessTrials
         if (identity.Assertion.Audience is not null)
             yield return With(identity, identity.Assertion with { Audience = null }, "assertion: without audience:");
         if (identity.Issuer is { } issuer && identity.Assertion.Audience != issuer.OriginalString)
-            yield return With(identity, identity.Assertion with { Audience = issuer.OriginalString }, $"assertion: {{ audience: {issuer.OriginalString} }}");
+            yield return With(
+                identity,
+                identity.Assertion with { Audience = issuer.OriginalString },
+                $"assertion: {{ audience: {issuer.OriginalString} }}");
         if (identity.TokenEndpoint is { } endpoint && identity.Issuer is null && identity.Assertion.Audience is null)
-            yield return With(identity, identity.Assertion with { Audience = endpoint.GetLeftPart(UriPartial.Authority) }, $"assertion: {{ audience: {endpoint.GetLeftPart(UriPartial.Authority)} }}");
+            yield return With(
+                identity,
+                identity.Assertion with { Audience = endpoint.GetLeftPart(UriPartial.Authority) },
+                $"assertion: {{ audience: {endpoint.GetLeftPart(UriPartial.Authority)} }}");
         if (identity.Key.Certificate is not null && !identity.Assertion.SendCertificate)
             yield return With(identity, identity.Assertion with { SendCertificate = true }, "assertion: { x5c: true }");
     }
@@ -54,20 +62,28 @@ internal static class AccessTrials
         {
             // The target that is declared, under the other name.
             foreach (var other in names.Where(other => other != name && identity.TokenParameters.ContainsKey(other) && !identity.TokenParameters.ContainsKey(name)))
-                yield return new(identity with { TokenParameters = Without(identity, other, name, identity.TokenParameters[other]) }, [$"token-parameters: {{ {name}: the value of {other} }}"]);
+                yield return new(
+                    identity with { TokenParameters = Without(identity, other, name, identity.TokenParameters[other]) },
+                    [$"token-parameters: {{ {name}: the value of {other} }}"]);
             if (identity.Scope is [var only] && !identity.TokenParameters.ContainsKey(name))
-                yield return new(identity with { Scope = [], TokenParameters = Without(identity, "", name, DeclaredValue.OfText(only)) }, [$"token-parameters: {{ {name}: {only} }} instead of scope:"]);
+                yield return new(
+                    identity with { Scope = [], TokenParameters = Without(identity, "", name, DeclaredValue.OfText(only)) },
+                    [$"token-parameters: {{ {name}: {only} }} instead of scope:"]);
             if (api is not null && !identity.TokenParameters.ContainsKey(name))
             {
                 foreach (var target in new[] { api.Base.GetLeftPart(UriPartial.Authority), api.Base.OriginalString.TrimEnd('/') }.Distinct())
-                    yield return new(identity with { TokenParameters = Without(identity, "", name, DeclaredValue.OfText(target)) }, [$"token-parameters: {{ {name}: {target} }}"]);
+                    yield return new(
+                        identity with { TokenParameters = Without(identity, "", name, DeclaredValue.OfText(target)) },
+                        [$"token-parameters: {{ {name}: {target} }}"]);
             }
         }
 
         foreach (var name in names.Where(identity.TokenParameters.ContainsKey))
         {
             if (identity.TokenParameters[name] is { IsSource: false } value && identity.Scope.Count == 0)
-                yield return new(identity with { Scope = [value.Literal], TokenParameters = Without(identity, name, null, value) }, [$"scope: {value.Literal} instead of token-parameters: {name}"]);
+                yield return new(
+                    identity with { Scope = [value.Literal], TokenParameters = Without(identity, name, null, value) },
+                    [$"scope: {value.Literal} instead of token-parameters: {name}"]);
         }
 
         if (identity.Scope.Count > 0)
@@ -90,7 +106,8 @@ internal static class AccessTrials
     private static IReadOnlyList<AccessTrial> Bounded(DeclaredIdentity identity, IEnumerable<AccessTrial> trials) =>
         [.. trials.Take(identity.Password is null ? Most : MostWithPassword)];
 
-    private static AccessTrial With(DeclaredIdentity identity, DeclaredAssertion assertion, string change) => new(identity with { Assertion = assertion }, [change]);
+    private static AccessTrial With(DeclaredIdentity identity, DeclaredAssertion assertion, string change) =>
+        new(identity with { Assertion = assertion }, [change]);
 
     private static Dictionary<string, DeclaredValue> Without(DeclaredIdentity identity, string removed, string? added, DeclaredValue value)
     {

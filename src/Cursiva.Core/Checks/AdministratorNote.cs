@@ -50,7 +50,8 @@ internal static class AdministratorNote
     private static string Application(DeclaredIdentity identity) =>
         identity.ClientId.Length > 0 ? $"Our application with the client id {identity.ClientId}" : $"Our application '{identity.Name}'";
 
-    private static string Where(DeclaredIdentity identity) => (identity.Issuer ?? identity.TokenEndpoint) is { } place ? $"signs in at {place.AbsoluteUri} and is refused" : "is refused";
+    private static string Where(DeclaredIdentity identity) =>
+        (identity.Issuer ?? identity.TokenEndpoint) is { } place ? $"signs in at {place.AbsoluteUri} and is refused" : "is refused";
 
     private static string Told(Job job, LiveLine line)
     {

@@ -15,7 +15,8 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
 
     public async Task<IReadOnlyList<LiveLine>> LookAsync(SignIns signIns, CancellationToken cancel)
     {
-        var keys = await new ExchangeProbe("api", api.Name, services, api.Trust).EndsAsync(ExchangeProbe.KeysOf(api.Encryption, api.Signatures), cancel);
+        var keys = await new ExchangeProbe("api", api.Name, services, api.Trust).EndsAsync(
+            ExchangeProbe.KeysOf(api.Encryption, api.Signatures), cancel);
         return keys.Any(key => key.Verdict == LiveVerdict.Failed) ? keys : [.. keys, .. await AskAsync(signIns, cancel)];
     }
 
@@ -67,7 +68,9 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
         var missing = probe.Require.Where(required => !Holds(required.Key, required.Value, json)).ToList();
         if (missing.Count == 0)
         {
-            var also = probe.Require.Count == 0 ? "" : $", with {string.Join(", ", probe.Require.Select(required => required.Key + (required.Value == Probe.Anything ? "" : " " + required.Value)))}";
+            var also = probe.Require.Count == 0
+                ? ""
+                : $", with {string.Join(", ", probe.Require.Select(required => required.Key + (required.Value == Probe.Anything ? "" : " " + required.Value)))}";
             return [Line(LiveVerdict.Ok, $"GET {probe.Get} answered with status {answer.Status}{also}")];
         }
 
@@ -84,33 +87,70 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
             await using var client = await ApiClients.OpenAsync(once with { Attempts = 1 }, null, signIns, services, cancel);
             using var answer = await client.GetAsync(client.Address(path), cancel);
             return answer.Body.Content.SequenceEqual(withToken.Body.Content)
-                ? new LiveLine("api", api.Name, "anonymous", LiveVerdict.Notice, "the API answers the same without a token: the probe shows nothing about the identity", "choose a probe: that only this identity may see")
+                ? new LiveLine(
+                    "api",
+                    api.Name,
+                    "anonymous",
+                    LiveVerdict.Notice,
+                    "the API answers the same without a token: the probe shows nothing about the identity",
+                    "choose a probe: that only this identity may see")
                 : new LiveLine("api", api.Name, "anonymous", LiveVerdict.Ok, "without a token the answer is another one");
         }
         catch (RefusedException error)
         {
-            return new LiveLine("api", api.Name, "anonymous", LiveVerdict.Ok, error.Refusal.What.Contains("status", StringComparison.Ordinal) ? "without a token it refuses, as it should" : "without a token it gives no answer");
+            return new LiveLine(
+                "api",
+                api.Name,
+                "anonymous",
+                LiveVerdict.Ok,
+                error.Refusal.What.Contains("status", StringComparison.Ordinal)
+                    ? "without a token it refuses, as it should"
+                    : "without a token it gives no answer");
         }
     }
 
     // Nothing found is no sign of being let in: many APIs say so to everybody, and some where a permission is missing.
-    private async Task<LiveLine> NotFoundWithoutTokenAsync(Api once, SignIns signIns, string path, Refusal withToken, CancellationToken cancel)
+    private async Task<LiveLine> NotFoundWithoutTokenAsync(
+        Api once, SignIns signIns, string path, Refusal withToken, CancellationToken cancel)
     {
         try
         {
             await using var client = await ApiClients.OpenAsync(once with { Attempts = 1 }, null, signIns, services, cancel);
             using var answer = await client.GetAsync(client.Address(path), cancel);
-            return new LiveLine("api", api.Name, "anonymous", LiveVerdict.Notice, $"without a token it is found (status {answer.Status}): the API hides it from this identity", "have the identity granted what the path needs");
+            return new LiveLine(
+                "api",
+                api.Name,
+                "anonymous",
+                LiveVerdict.Notice,
+                $"without a token it is found (status {answer.Status}): the API hides it from this identity",
+                "have the identity granted what the path needs");
         }
         catch (RefusedException error) when (error.Refusal.Status == NotFound)
         {
             return error.Refusal.Quote == withToken.Quote
-                ? new LiveLine("api", api.Name, "anonymous", LiveVerdict.Notice, "without a token the answer is the same: it does not show whether the identity is let in", "correct the path first: get: of the probe, and base:")
-                : new LiveLine("api", api.Name, "anonymous", LiveVerdict.Notice, "without a token nothing is found either, and the API says something else about it", "correct the path first: get: of the probe, and base:");
+                ? new LiveLine(
+                    "api",
+                    api.Name,
+                    "anonymous",
+                    LiveVerdict.Notice,
+                    "without a token the answer is the same: it does not show whether the identity is let in",
+                    "correct the path first: get: of the probe, and base:")
+                : new LiveLine(
+                    "api",
+                    api.Name,
+                    "anonymous",
+                    LiveVerdict.Notice,
+                    "without a token nothing is found either, and the API says something else about it",
+                    "correct the path first: get: of the probe, and base:");
         }
         catch (RefusedException error) when (error.Refusal.Status is 401 or 403)
         {
-            return new LiveLine("api", api.Name, "anonymous", LiveVerdict.Ok, $"without a token it refuses (status {error.Refusal.Status}): the identity is let in, and what is missing is the path, or the right to see it");
+            return new LiveLine(
+                "api",
+                api.Name,
+                "anonymous",
+                LiveVerdict.Ok,
+                $"without a token it refuses (status {error.Refusal.Status}): the identity is let in, and what is missing is the path, or the right to see it");
         }
         catch (RefusedException)
         {

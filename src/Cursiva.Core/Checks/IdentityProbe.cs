@@ -53,7 +53,11 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         {
             lines.Add(difference.Duration() <= s_clocksDiffer
                 ? Line("clock", LiveVerdict.Ok, "the server's clock and this machine's agree")
-                : Line("clock", LiveVerdict.Notice, $"the server's clock is {Durations.ForPeople(difference.Duration())} {(difference > TimeSpan.Zero ? "ahead of" : "behind")} this machine's", "set this machine's clock: timedatectl set-ntp true"));
+                : Line(
+                    "clock",
+                    LiveVerdict.Notice,
+                    $"the server's clock is {Durations.ForPeople(difference.Duration())} {(difference > TimeSpan.Zero ? "ahead of" : "behind")} this machine's",
+                    "set this machine's clock: timedatectl set-ntp true"));
         }
 
         Compare(token, lines);
@@ -101,10 +105,16 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         var now = services.Clock.GetUtcNow();
         return expiry.At <= now
             ? Line(expiry.Kind, LiveVerdict.Failed, $"{expiry.Of} ended on {expiry.At:yyyy-MM-dd}", expiry.NextStep)
-            : Line(expiry.Kind, expiry.IsSoon(now) ? LiveVerdict.Notice : LiveVerdict.Ok, $"{expiry.Of} ends in {expiry.DaysLeft(now)} days, on {expiry.At:yyyy-MM-dd}", expiry.IsSoon(now) ? expiry.NextStep : null);
+            : Line(
+                expiry.Kind,
+                expiry.IsSoon(now) ? LiveVerdict.Notice : LiveVerdict.Ok,
+                $"{expiry.Of} ends in {expiry.DaysLeft(now)} days, on {expiry.At:yyyy-MM-dd}",
+                expiry.IsSoon(now) ? expiry.NextStep : null);
     }
 
-    private static bool IsTransport(Refusal refusal) => Catalogue.Entries.FirstOrDefault(entry => entry.Id == refusal.Diagnosis) is { Trouble: not (Trouble.Status or Trouble.NotUnderstood) };
+    private static bool IsTransport(Refusal refusal) =>
+        Catalogue.Entries.FirstOrDefault(entry => entry.Id == refusal.Diagnosis) is { Trouble: not (Trouble.Status or Trouble.NotUnderstood) };
 
-    private LiveLine Line(string step, LiveVerdict state, string says, string? next = null) => new("identity", identity.Name, step, state, says, next);
+    private LiveLine Line(string step, LiveVerdict state, string says, string? next = null) =>
+        new("identity", identity.Name, step, state, says, next);
 }

@@ -39,7 +39,10 @@ public sealed record JobAccount(
 
     private static string Describe(Api api)
     {
-        var kept = api.Limits.Kept.Count == 0 ? "no limit declared" : "at most " + string.Join(" and ", api.Limits.Kept) + (api.Limits.Share < 1 ? $" ({api.Limits.Share * 100:0.#}% of what is allowed)" : "");
+        var kept = api.Limits.Kept.Count == 0
+            ? "no limit declared"
+            : "at most " + string.Join(" and ", api.Limits.Kept) + (
+                api.Limits.Share < 1 ? $" ({api.Limits.Share * 100:0.#}% of what is allowed)" : "");
         return string.Join(", ", [$"{api.ShownBase} as {api.Identity ?? "nobody"}", kept, .. Exchange(api.Encryption, api.Signatures)]);
     }
 
@@ -50,10 +53,16 @@ public sealed record JobAccount(
     {
         var path = pull.Request.IsLink ? pull.Request.Path : Address(job, pull);
         var paging = ListingStyle.Of(pull.Paging).Words(pull);
-        var per = pull.Per is { } repeated ? $"for each {(repeated.Batch > 1 ? $"{repeated.Batch} " : "")}of {repeated.Pull ?? repeated.File ?? repeated.Name}, {pull.Parallel} at a time, " : "";
-        var window = pull.Window is { } windows ? $"in {windows.Count:N0} windows from {RelativeTime.Write(windows.From)} to {RelativeTime.Write(windows.To)}{(windows.AtMost is { } most ? $", halved where there are {most:N0} rows" : "")}, " : "";
+        var per = pull.Per is { } repeated
+            ? $"for each {(repeated.Batch > 1 ? $"{repeated.Batch} " : "")}of {repeated.Pull ?? repeated.File ?? repeated.Name}, {pull.Parallel} at a time, "
+            : "";
+        var window = pull.Window is { } windows
+            ? $"in {windows.Count:N0} windows from {RelativeTime.Write(windows.From)} to {RelativeTime.Write(windows.To)}{(windows.AtMost is { } most ? $", halved where there are {most:N0} rows" : "")}, "
+            : "";
         var columns = pull.Columns.Count == 0 ? "columns found from the rows" : $"{pull.Columns.Count} declared columns";
-        return string.Join(", ", [$"{per}{window}{pull.Request.Method} {path}", paging, columns, .. Exchange(pull.Encryption, pull.Signatures), .. Schemas(pull)]);
+        return string.Join(
+            ", ",
+            [$"{per}{window}{pull.Request.Method} {path}", paging, columns, .. Exchange(pull.Encryption, pull.Signatures), .. Schemas(pull)]);
     }
 
     private static IEnumerable<string> Schemas(Pull pull)
@@ -66,14 +75,18 @@ public sealed record JobAccount(
 
     private static string Describe(Job job, Report report)
     {
-        var parts = report.Parts.Count == 1 ? "" : $" ({string.Join(", ", report.Parts.GroupBy(part => part.IsChart ? "chart" : part.Kind.ToString().ToLowerInvariant()).Select(group => $"{group.Count()} {group.Key}{(group.Count() == 1 || group.Key == "text" ? "" : "s")}"))})";
+        var parts = report.Parts.Count == 1
+            ? ""
+            : $" ({string.Join(", ", report.Parts.GroupBy(part => part.IsChart ? "chart" : part.Kind.ToString().ToLowerInvariant()).Select(group => $"{group.Count()} {group.Key}{(group.Count() == 1 || group.Key == "text" ? "" : "s")}"))})";
         var required = report.Parts.Any(part => part.Require.Any) ? ", if what it requires holds" : "";
         return $"{string.Join(", ", report.Files.Select(file => Path.Combine(job.Out.Text, file.Path.Text)))}{parts}{(report.FilePer is { } column ? $", one for each {column}" : "")}{required}";
     }
 
     private static string Describe(Job job, Write write)
     {
-        var steps = string.Join(", ", write.Steps.Select(step => $"{(step.When is { } when ? $"if {when.Look} {(when.Found ? "found something" : "found nothing")}: " : "")}{step.Method.ToString().ToUpperInvariant()} {step.Path}"));
+        var steps = string.Join(
+            ", ",
+            write.Steps.Select(step => $"{(step.When is { } when ? $"if {when.Look} {(when.Found ? "found something" : "found nothing")}: " : "")}{step.Method.ToString().ToUpperInvariant()} {step.Path}"));
         string?[] rest =
         [
             write.OnlyIfChanged ? "only what has changed" : null,
@@ -82,14 +95,19 @@ public sealed record JobAccount(
             write.RepeatsInDoubt ? "sent again where in doubt" : null,
             write.Require.Count > 0 ? $"where {string.Join(" and ", write.Require.Select(required => required.Name))}" : null,
             .. Exchange(write.Encryption, write.Signatures),
-            .. write.Steps.Concat(write.Remove).SelectMany(step => Exchange(step.Encryption, step.Signatures).Select(words => $"step '{step.Name}': {words}")),
+            .. write.Steps.Concat(write.Remove).SelectMany(
+                step => Exchange(step.Encryption, step.Signatures).Select(words => $"step '{step.Name}': {words}")),
         ];
-        return string.Join(", ", new[] { $"for each {string.Join(" and ", write.Key)} at {write.Api}{(job.Strands.Apis.ContainsKey(write.Api) ? ", which differs from item to item" : "")}: {steps}" }.Concat(rest.OfType<string>()));
+        return string.Join(
+            ", ",
+            new[] { $"for each {string.Join(" and ", write.Key)} at {write.Api}{(job.Strands.Apis.ContainsKey(write.Api) ? ", which differs from item to item" : "")}: {steps}" }.Concat(
+                rest.OfType<string>()));
     }
 
     private static string Describe(Delivery delivery)
     {
-        var what = delivery.When == DeliveryTime.Failed ? "how a run failed" : delivery.When == DeliveryTime.Late ? "what overview --late finds" : delivery.Reports.Count > 0 ? string.Join(", ", delivery.Reports) + (delivery.IsPerFile ? ", each file by itself" : "") : delivery.Way is TableWay ? "rows" : "news of the run";
+        var what = delivery.When == DeliveryTime.Failed ? "how a run failed" : delivery.When == DeliveryTime.Late ? "what overview --late finds" : delivery.Reports.Count > 0 ? string.Join(", ", delivery.Reports) + (
+            delivery.IsPerFile ? ", each file by itself" : "") : delivery.Way is TableWay ? "rows" : "news of the run";
         var when = delivery.When switch { DeliveryTime.Always => "after every run", DeliveryTime.Rows => "where there are rows", DeliveryTime.Changed => "where the rows have changed", DeliveryTime.Failed => "to be known before anybody asks", DeliveryTime.Late => "once, and once more when it is over" };
         var way = delivery.Way.Of(new DeliveryWords());
         return $"{what}, {way}, {when}{(delivery.RepeatsInDoubt ? ", sent again where in doubt" : "")}";

@@ -25,7 +25,8 @@ public static class JobCheck
         using var database = new Database(Path.GetTempPath(), EnoughMemory);
         database.Confine();
         var columns = new SqlColumns(database, job, seen);
-        var tables = new List<string>([.. job.Pulls.Select(pull => pull.Name), SkipsTable.Name, PullsTable.Name, RunTable.Name, WrittenTable.Name]);
+        var tables = new List<string>(
+            [.. job.Pulls.Select(pull => pull.Name), SkipsTable.Name, PullsTable.Name, RunTable.Name, WrittenTable.Name]);
         tables.AddRange(job.Pulls.Select(pull => $"{ComparisonTables.Before}.{pull.Name}"));
         tables.AddRange(job.Comparisons.SelectMany(comparison => ComparisonTables.Schemas.Select(schema => $"{schema}.{comparison.Pull}")));
         foreach (var query in job.Queries)
@@ -40,7 +41,13 @@ public static class JobCheck
         foreach (var report in job.Reports)
         {
             foreach (var part in report.Parts.Where(part => part.Sql is not null))
-                CheckSql(database, columns, part.Sql!, report.Parts.Count == 1 ? $"report '{report.Name}'" : $"part '{part.Name}' of report '{report.Name}'", tables, mistakes);
+                CheckSql(
+                    database,
+                    columns,
+                    part.Sql!,
+                    report.Parts.Count == 1 ? $"report '{report.Name}'" : $"part '{part.Name}' of report '{report.Name}'",
+                    tables,
+                    mistakes);
         }
 
         foreach (var write in job.Writes)
@@ -56,7 +63,8 @@ public static class JobCheck
         return [.. mistakes.Distinct()];
     }
 
-    private static void CheckSql(Database database, SqlColumns columns, SqlSource sql, string what, IReadOnlyList<string> tables, List<Mistake> mistakes)
+    private static void CheckSql(
+        Database database, SqlColumns columns, SqlSource sql, string what, IReadOnlyList<string> tables, List<Mistake> mistakes)
     {
         try
         {
@@ -73,7 +81,8 @@ public static class JobCheck
 
     // The engine has tables of its own, such as information_schema's.
     private static bool IsOurs(TableMention table) =>
-        table.Schema.Length == 0 || table.Schema.Equals(ComparisonTables.Before, StringComparison.OrdinalIgnoreCase) || ComparisonTables.Schemas.Contains(table.Schema, StringComparer.OrdinalIgnoreCase);
+        table.Schema.Length == 0 || table.Schema.Equals(ComparisonTables.Before, StringComparison.OrdinalIgnoreCase) || ComparisonTables.Schemas.Contains(
+            table.Schema, StringComparer.OrdinalIgnoreCase);
 
     // What a pull is repeated for may be read from pulls above it alone: the others are not landed yet.
     private static void CheckQuery(Database database, Job job, Pull pull, List<Mistake> mistakes)

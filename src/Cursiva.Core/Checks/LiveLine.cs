@@ -7,7 +7,8 @@ namespace Cursiva.Core.Checks;
 /// <param name="Kind"><c>identity</c>, <c>api</c> or <c>pull</c>.</param>
 /// <param name="Step">What was looked at.</param>
 /// <param name="Says">What was found.</param>
-public sealed record LiveLine(string Kind, string Name, string Step, [property: JsonPropertyName("state")] LiveVerdict Verdict, string Says, string? NextStep = null)
+public sealed record LiveLine(
+    string Kind, string Name, string Step, [property: JsonPropertyName("state")] LiveVerdict Verdict, string Says, string? NextStep = null)
 {
     /// <summary>The refusal that the line tells; null for none.</summary>
     [JsonIgnore]
@@ -27,7 +28,8 @@ public sealed record LiveLine(string Kind, string Name, string Step, [property: 
         name,
         refusal.Step ?? step,
         LiveVerdict.Failed,
-        string.Join("; ", new[] { refusal.What, refusal.Quote is null ? null : $"it said: {refusal.Quote}", refusal.Cause }.OfType<string>()),
+        string.Join(
+            "; ", new[] { refusal.What, refusal.Quote is null ? null : $"it said: {refusal.Quote}", refusal.Cause }.OfType<string>()),
         refusal.NextStep)
     { Refusal = refusal };
 }

@@ -18,7 +18,8 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
     public static bool CanAsk(Job job, Pull pull) =>
         pull is { Per: null, Request.Method: "GET" } && !job.Strands.Apis.ContainsKey(pull.Api)
         && ListingStyle.Of(pull.Paging) is Pager
-        && (pull.Identity ?? job.Apis[pull.Api].Identity) is var identity && (identity is null || !job.Strands.Identities.ContainsKey(identity));
+        && (pull.Identity ?? job.Apis[pull.Api].Identity) is var identity
+            && (identity is null || !job.Strands.Identities.ContainsKey(identity));
 
     public async Task<IReadOnlyList<LiveLine>> LookAsync(ApiClients clients, CancellationToken cancel)
     {
@@ -27,7 +28,16 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
         {
             var client = await clients.OfAsync(pull, _ => null, cancel);
             var inputs = job.Inputs.ToDictionary(input => input.Name, input => input.Value, StringComparer.Ordinal);
-            var requests = await StrandRequests.OpenAsync(pull, client, inputs, StrandFeed.InWindows(pull, Strand.Only).First(), pull.Incremental?.First, null, services.Secrets, new DocumentSchemas(services.Folder), cancel);
+            var requests = await StrandRequests.OpenAsync(
+                pull,
+                client,
+                inputs,
+                StrandFeed.InWindows(pull, Strand.Only).First(),
+                pull.Incremental?.First,
+                null,
+                services.Secrets,
+                new DocumentSchemas(services.Folder),
+                cancel);
             var look = new PageLook(pull, requests, client.SendAsync, MostRowsLookedAt);
             var first = await look.FirstAsync(cancel);
             lines.Add(Line("rows", LiveVerdict.Ok, $"{Count(first.Scan.Rows)} on the first page, at {(pull.Rows.At.Text.Length > 0 ? pull.Rows.At.Text : "the top")}"));
@@ -63,7 +73,10 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
 
     private async Task<IReadOnlyList<LiveLine>> OnwardsAsync(PageLook look, SeenPage first, CancellationToken cancel)
     {
-        var signs = string.Join(", ", first.Signs.Hints.Concat(first.Signs.Totals.Where(total => total.Value > first.Scan.Rows).Select(total => $"{total.Key} is {total.Value:N0}")));
+        var signs = string.Join(
+            ", ",
+            first.Signs.Hints.Concat(
+                first.Signs.Totals.Where(total => total.Value > first.Scan.Rows).Select(total => $"{total.Key} is {total.Value:N0}")));
         if (first.Way.Ended is { } ended)
         {
             var misses = ended == Ending.OnePage && pull.Rows.Form != RowsForm.One;
@@ -85,10 +98,15 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
         var missing = pull.Columns.Where(column => page.Rows.All(row => JsonFind.Raw(row, column.At).IsEmpty)).Select(column => $"{column.Name} ({column.At.Text})").ToList();
         yield return missing.Count == 0
             ? Line("columns", LiveVerdict.Ok, $"every declared column is there in the first {Count(page.Rows.Count)}")
-            : Line("columns", LiveVerdict.Notice, $"no row of the first {page.Rows.Count:N0} has {string.Join(", ", missing)}", "compare columns: with the rows");
+            : Line(
+                "columns",
+                LiveVerdict.Notice,
+                $"no row of the first {page.Rows.Count:N0} has {string.Join(", ", missing)}",
+                "compare columns: with the rows");
     }
 
     private static string Count(int rows) => $"{rows:N0} {(rows == 1 ? "row" : "rows")}";
 
-    private LiveLine Line(string step, LiveVerdict state, string says, string? next = null) => new("pull", pull.Name, step, state, says, next);
+    private LiveLine Line(string step, LiveVerdict state, string says, string? next = null) =>
+        new("pull", pull.Name, step, state, says, next);
 }

@@ -8,7 +8,8 @@ namespace Cursiva.Core.Deliveries;
 /// <param name="job">The job's name.</param>
 /// <param name="tokens">The tokens of an identity.</param>
 /// <param name="files">Uploads files.</param>
-public sealed class Carriers(string job, SignInServices services, Func<DeclaredIdentity?, ITokens?> tokens, FileDesk files) : IDeliveryWays<ICarrier>
+public sealed class Carriers(
+    string job, SignInServices services, Func<DeclaredIdentity?, ITokens?> tokens, FileDesk files) : IDeliveryWays<ICarrier>
 {
     /// <inheritdoc/>
     public ICarrier Of(MailWay way) => new MailCarrier(job, way, services, tokens(way.Identity));

@@ -12,7 +12,8 @@ namespace Cursiva.Core.Deliveries;
 /// <summary>Enters the deliveries of runs into the ledger, and sends what is there.</summary>
 /// <param name="folder">The folder of the job's outbox.</param>
 /// <param name="told">Is told what is sent, and what is not.</param>
-public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string folder, IDeliveryWays<ICarrier> carriers, TimeProvider clock, Action<string> told)
+public sealed class DeliveryDesk(
+    Job job, LedgerBook ledger, IDisk disk, string folder, IDeliveryWays<ICarrier> carriers, TimeProvider clock, Action<string> told)
 {
     private readonly Outbox _outbox = new(disk, folder);
 
@@ -42,7 +43,8 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
     /// <summary>Composes what would be delivered of a run, and enters nothing.</summary>
     /// <param name="into">The folder that shows it, file by file under their names.</param>
     /// <returns>Each delivery, who would receive it, what it is or why it would not leave, and where it is shown.</returns>
-    public async Task<IReadOnlyList<(string Delivery, string To, string What, string? Path)>> ComposeAsync(RunNews news, string into, CancellationToken cancel)
+    public async Task<IReadOnlyList<(string Delivery, string To, string What, string? Path)>> ComposeAsync(
+        RunNews news, string into, CancellationToken cancel)
     {
         var shown = new List<(string, string, string, string?)>();
         var before = await ledger.EntriesAsync(cancel);
@@ -86,7 +88,10 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
             if (entry.Phase is LedgerPhase.Sending or LedgerPhase.InDoubt)
                 entry = await LookAsync(entry, delivery, carrier, cancel);
             if (entry.Phase == LedgerPhase.Ready && clock.GetUtcNow() - entry.Since > delivery.Within)
-                entry = await ledger.MoveAsync(entry, LedgerPhase.GivenUp, $"not delivered within {Durations.ForPeople(delivery.Within)}; {entry.Said}".TrimEnd(' ', ';'));
+                entry = await ledger.MoveAsync(
+                    entry,
+                    LedgerPhase.GivenUp,
+                    $"not delivered within {Durations.ForPeople(delivery.Within)}; {entry.Said}".TrimEnd(' ', ';'));
             else if (entry.Phase == LedgerPhase.Ready)
                 entry = await SendAsync(entry, carrier, cancel);
             if (!entry.IsPending)
@@ -101,7 +106,8 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
     /// <param name="phase">Sent, ready (to be sent again) or given up.</param>
     public async Task<LedgerEntry> DecideAsync(LedgerEntry entry, LedgerPhase phase)
     {
-        var decided = await ledger.MoveAsync(phase == LedgerPhase.Ready ? entry with { Since = clock.GetUtcNow(), Insists = true } : entry, phase, "decided by hand");
+        var decided = await ledger.MoveAsync(
+            phase == LedgerPhase.Ready ? entry with { Since = clock.GetUtcNow(), Insists = true } : entry, phase, "decided by hand");
         if (!decided.IsPending)
             Forget(decided);
         return decided;
@@ -115,7 +121,8 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
         {
             result = await carrier.SendAsync(entry, _outbox.FilesOf(entry), cancel);
         }
-        catch (Exception error) when (error is RefusedException or OperationCanceledException or FileNotFoundException or DirectoryNotFoundException)
+        catch (Exception error) when (
+            error is RefusedException or OperationCanceledException or FileNotFoundException or DirectoryNotFoundException)
         {
             // Before anything left: a secret is missing, or somebody stopped it.
             await ledger.MoveAsync(entry, LedgerPhase.Ready, (error as RefusedException)?.Refusal.What);
@@ -126,12 +133,15 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
         return await ledger.MoveAsync(result.Taken.Count > 0 ? entry with { Taken = result.Taken } : entry, result.Phase, result.Said);
     }
 
-    private async Task<LedgerEntry> LookAsync(LedgerEntry entry, Delivery delivery, ICarrier carrier, CancellationToken cancel) => await carrier.HasArrivedAsync(entry, _outbox.FilesOf(entry), cancel) switch
+    private async Task<LedgerEntry> LookAsync(LedgerEntry entry, Delivery delivery, ICarrier carrier, CancellationToken cancel) => await carrier.HasArrivedAsync(
+        entry, _outbox.FilesOf(entry), cancel) switch
     {
         true => await ledger.MoveAsync(entry, LedgerPhase.Sent, "looked up: it had arrived"),
         false => await ledger.MoveAsync(entry, LedgerPhase.Ready, "looked up: it had not arrived"),
-        null when delivery.RepeatsInDoubt => await ledger.MoveAsync(entry, LedgerPhase.Ready, "it may have arrived before; sent again, as when-in-doubt: says"),
-        null => entry.Phase == LedgerPhase.InDoubt ? entry : await ledger.MoveAsync(entry, LedgerPhase.InDoubt, "a process ended while it was sent"),
+        null when delivery.RepeatsInDoubt => await ledger.MoveAsync(
+            entry, LedgerPhase.Ready, "it may have arrived before; sent again, as when-in-doubt: says"),
+        null => entry.Phase == LedgerPhase.InDoubt ? entry : await ledger.MoveAsync(
+            entry, LedgerPhase.InDoubt, "a process ended while it was sent"),
     };
 
     private static bool IsAbout(Delivery delivery, RunNews news) => delivery.When switch
@@ -156,7 +166,8 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
             null));
     }
 
-    private async Task<LedgerEntry?> EnterAsync(Delivery delivery, Parcel parcel, IReadOnlyList<LedgerEntry> before, CancellationToken cancel)
+    private async Task<LedgerEntry?> EnterAsync(
+        Delivery delivery, Parcel parcel, IReadOnlyList<LedgerEntry> before, CancellationToken cancel)
     {
         // What was entered by an earlier start of the same run may be on its way already.
         if (before.Any(entry => entry.Id == parcel.Id && entry.Phase != LedgerPhase.Ready && entry.Files.Count > 0))
@@ -165,7 +176,11 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
         if (!IsWanted(delivery, parcel, before, digest))
             return null;
         var packed = await delivery.Way.Of(carriers).PackAsync(parcel, _outbox, cancel);
-        var made = new LedgerEntry(parcel.Id, delivery.Name, parcel.News.Number, packed.To, digest, packed.Files, clock.GetUtcNow()) { Recipients = packed.Recipients, About = Subject(delivery, parcel) };
+        var made = new LedgerEntry(parcel.Id, delivery.Name, parcel.News.Number, packed.To, digest, packed.Files, clock.GetUtcNow())
+        {
+            Recipients = packed.Recipients,
+            About = Subject(delivery, parcel),
+        };
         if (packed.Refused is { } refused)
             made = made with { Phase = LedgerPhase.Refused, Said = refused };
         await ledger.AddAsync(made, cancel);
@@ -185,7 +200,8 @@ public sealed class DeliveryDesk(Job job, LedgerBook ledger, IDisk disk, string 
     private string DigestOf(Delivery delivery, Parcel parcel)
     {
         using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        var data = job.Reports.Where(report => delivery.Reports.Contains(report.Name)).SelectMany(report => report.Files).Where(DeliveryReader.IsData).Select(file => Path.GetExtension(file.Path.Text)).ToHashSet(StringComparer.Ordinal);
+        var data = job.Reports.Where(report => delivery.Reports.Contains(report.Name)).SelectMany(report => report.Files).Where(DeliveryReader.IsData).Select(file => Path.GetExtension(file.Path.Text)).ToHashSet(
+            StringComparer.Ordinal);
         foreach (var file in parcel.Files.Where(file => data.Contains(Path.GetExtension(file.Path))).OrderBy(file => file.Path, StringComparer.Ordinal))
             Append(hash, $"{file.Report}/{Path.GetExtension(file.Path)}\n", file.Path);
         if (parcel.Rows is { } rows)

@@ -11,7 +11,8 @@ namespace Cursiva.Core.Deliveries;
 public sealed class DeliveryExtracts(Database database, string scratchPath, string folder)
 {
     /// <summary>Whether any delivery takes something out of the database.</summary>
-    public static bool IsNeeded(IEnumerable<Delivery> deliveries) => deliveries.Any(delivery => delivery.Way is TableWay or MailWay { ToSql: not null });
+    public static bool IsNeeded(IEnumerable<Delivery> deliveries) =>
+        deliveries.Any(delivery => delivery.Way is TableWay or MailWay { ToSql: not null });
 
     /// <summary>The extracts of the deliveries that have some, by name.</summary>
     /// <exception cref="RefusedException">SQL of a delivery fails, or its rows cannot go where they are to go.</exception>
@@ -38,15 +39,21 @@ public sealed class DeliveryExtracts(Database database, string scratchPath, stri
             if (columns.GroupBy(column => column.Name, StringComparer.Ordinal).FirstOrDefault(group => group.Count() > 1) is { } twice)
                 throw Refuse(delivery, way.Sql.Place, $"has two columns called '{twice.Key}'", "give each a name of its own with as");
             if (way.Key.FirstOrDefault(name => !columns.Any(column => column.Name == name)) is { } missing)
-                throw Refuse(delivery, way.Sql.Place, $"has no column '{missing}', which key: names; it has {string.Join(", ", columns.Select(column => column.Name))}", "name its columns in key:");
+                throw Refuse(
+                    delivery,
+                    way.Sql.Place,
+                    $"has no column '{missing}', which key: names; it has {string.Join(", ", columns.Select(column => column.Name))}",
+                    "name its columns in key:");
             database.Execute($"create schema if not exists results; create or replace table results._extract as {sql}");
             if (way.Key.Count > 0)
                 CheckKey(delivery, way);
             Directory.CreateDirectory(folder);
             var path = Path.Combine(folder, delivery.Name + ".rows");
-            var count = database.Copy(AsText(columns), scratchPath, "format csv, header false, quote '\"', escape '\"', force_quote *, nullstr ''");
+            var count = database.Copy(
+                AsText(columns), scratchPath, "format csv, header false, quote '\"', escape '\"', force_quote *, nullstr ''");
             File.Move(scratchPath, path, overwrite: true);
-            return new TableExtract(path, new TableManifest([.. columns.Select(column => new TableColumn(column.Name, TableTypes.Of(column)))], count));
+            return new TableExtract(
+                path, new TableManifest([.. columns.Select(column => new TableColumn(column.Name, TableTypes.Of(column)))], count));
         }
         catch (SqlException error)
         {
@@ -62,9 +69,17 @@ public sealed class DeliveryExtracts(Database database, string scratchPath, stri
     {
         var key = string.Join(", ", way.Key.Select(Database.Quoted));
         if (database.All($"select 1::varchar from results._extract where {string.Join(" or ", way.Key.Select(column => $"{Database.Quoted(column)} is null"))} limit 1").Count > 0)
-            throw Refuse(delivery, way.Sql.Place, $"has rows without a value in {string.Join(", ", way.Key)}, which tells them apart", "leave such rows out with where");
+            throw Refuse(
+                delivery,
+                way.Sql.Place,
+                $"has rows without a value in {string.Join(", ", way.Key)}, which tells them apart",
+                "leave such rows out with where");
         if (database.All($"select {string.Join(", ", way.Key.Select(column => $"{Database.Quoted(column)}::varchar"))} from results._extract group by {key} having count(*) > 1 order by all limit 1") is [var twice])
-            throw Refuse(delivery, way.Sql.Place, $"has two rows with {string.Join(", ", way.Key.Zip(twice, (name, value) => $"{name} {value}"))}, and key: tells rows apart by that", "add a column to key:, or leave one of them out");
+            throw Refuse(
+                delivery,
+                way.Sql.Place,
+                $"has two rows with {string.Join(", ", way.Key.Zip(twice, (name, value) => $"{name} {value}"))}, and key: tells rows apart by that",
+                "add a column to key:, or leave one of them out");
     }
 
     private List<KeyValuePair<string?, string>> Recipients(Delivery delivery, SqlSource source)
@@ -75,7 +90,11 @@ public sealed class DeliveryExtracts(Database database, string scratchPath, stri
             var columns = ResultColumn.Describe(database, sql);
             var wanted = delivery.IsPerFile ? 2 : 1;
             if (columns.Count != wanted)
-                throw Refuse(delivery, source.Place, $"gives {columns.Count} {(columns.Count == 1 ? "column" : "columns")} in to:", delivery.IsPerFile ? "give two: the value of the file, and an address" : "give one: the address");
+                throw Refuse(
+                    delivery,
+                    source.Place,
+                    $"gives {columns.Count} {(columns.Count == 1 ? "column" : "columns")} in to:",
+                    delivery.IsPerFile ? "give two: the value of the file, and an address" : "give one: the address");
             return [.. database.All(ResultColumn.AsText(columns, sql)).Where(row => row[^1] is not null).Select(row => KeyValuePair.Create(delivery.IsPerFile ? row[0] : null, row[^1]!)).Distinct()];
         }
         catch (SqlException error)
@@ -88,7 +107,9 @@ public sealed class DeliveryExtracts(Database database, string scratchPath, stri
     {
         var bytes = columns.Index().Where(column => column.Item.SqlType == "BLOB").Select(column => column.Index).ToHashSet();
         var texts = ResultColumn.AsText(columns, "select * from results._extract");
-        return bytes.Count == 0 ? texts : $"select {string.Join(", ", columns.Select((_, place) => bytes.Contains(place) ? $"'\\x' || lower(hex(from_base64(t{place}))) as t{place}" : $"t{place}"))} from ({texts}) as q({string.Join(", ", columns.Select((_, place) => $"t{place}"))})";
+        return bytes.Count == 0
+            ? texts
+            : $"select {string.Join(", ", columns.Select((_, place) => bytes.Contains(place) ? $"'\\x' || lower(hex(from_base64(t{place}))) as t{place}" : $"t{place}"))} from ({texts}) as q({string.Join(", ", columns.Select((_, place) => $"t{place}"))})";
     }
 
     private static string Text(SqlSource sql) => sql.Text.Trim().TrimEnd(';');

@@ -11,7 +11,8 @@ internal sealed class FolderCarrier(FolderWay way, IDisk disk, string jobFolder)
 {
     /// <inheritdoc/>
     public Task<Packed> PackAsync(Parcel parcel, Outbox outbox, CancellationToken cancel) =>
-        Task.FromResult(new Packed(Path.GetFullPath(Path.Combine(jobFolder, way.Path.Fill(parcel.News.Names))), PackedFiles.Put(parcel, outbox)));
+        Task.FromResult(
+            new Packed(Path.GetFullPath(Path.Combine(jobFolder, way.Path.Fill(parcel.News.Names))), PackedFiles.Put(parcel, outbox)));
 
     /// <inheritdoc/>
     public Task<SendResult> SendAsync(LedgerEntry entry, IReadOnlyList<string> files, CancellationToken cancel) => Task.Run(() =>

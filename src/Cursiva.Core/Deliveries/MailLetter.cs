@@ -22,7 +22,8 @@ internal static class MailLetter
         var from = MailboxAddress.Parse(way.From);
         var message = new MimeMessage
         {
-            Subject = news.Refusal is null || way.Subject.Text.Length > 0 ? way.Subject.Fill(parcel.Name) : $"{news.Job}: run {news.Number} did not end well",
+            Subject = news.Refusal is null || way.Subject.Text.Length > 0 ? way.Subject.Fill(
+                parcel.Name) : $"{news.Job}: run {news.Number} did not end well",
             Date = news.StartedAt,
             MessageId = $"{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{job}/{parcel.Id}")))[..32]}@{from.Domain}",
         };
@@ -30,7 +31,10 @@ internal static class MailLetter
         message.To.AddRange(to.Select(MailboxAddress.Parse));
         message.Headers.Add("Auto-Submitted", "auto-generated"); // RFC 3834: no holiday answers
         var body = new BodyBuilder { TextBody = Words(way, parcel, attached.Count) };
-        var html = parcel.Files.FirstOrDefault(file => file.Path.EndsWith(Fragment, StringComparison.Ordinal)) is { } fragment && news.Refusal is null ? File.ReadAllText(fragment.Path) : null;
+        var html = parcel.Files.FirstOrDefault(
+            file => file.Path.EndsWith(Fragment, StringComparison.Ordinal)) is { } fragment && news.Refusal is null
+            ? File.ReadAllText(fragment.Path)
+            : null;
         foreach (var path in attached)
         {
             // A picture is seen in the mail itself (RFC 2387, RFC 2392) where there is a page for it.

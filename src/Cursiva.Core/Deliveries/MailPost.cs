@@ -17,7 +17,11 @@ internal sealed class MailPost(MailWire wire) : SmtpClient(wire)
     public static bool MayPass(SmtpStatusCode status) => (int)status < 500;
 
     /// <summary>What the server said of them, for people.</summary>
-    public string Told => string.Join("; ", _refused.Select(refused => string.Create(CultureInfo.InvariantCulture, $"{refused.Address}: {(int)refused.Status} {refused.Said}")));
+    public string Told =>
+        string.Join(
+            "; ",
+            _refused.Select(
+                refused => string.Create(CultureInfo.InvariantCulture, $"{refused.Address}: {(int)refused.Status} {refused.Said}")));
 
     protected override void OnRecipientNotAccepted(MimeMessage message, MailboxAddress mailbox, SmtpResponse response) =>
         _refused.Add((mailbox.Address, response.StatusCode, response.Response.ReplaceLineEndings(" ").Trim()));

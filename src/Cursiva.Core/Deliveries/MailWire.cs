@@ -18,7 +18,8 @@ internal sealed class MailWire : IProtocolLogger
     public void LogClient(byte[] buffer, int offset, int count)
     {
         var line = buffer.AsSpan(offset, count);
-        BodyHasLeft |= line.StartsWith("DATA\r\n"u8) || line.StartsWith("BDAT "u8) || line.IndexOf("\r\nDATA\r\n"u8) >= 0 || line.IndexOf("\r\nBDAT "u8) >= 0;
+        BodyHasLeft |= line.StartsWith("DATA\r\n"u8) || line.StartsWith("BDAT "u8) || line.IndexOf("\r\nDATA\r\n"u8) >= 0 || line.IndexOf(
+            "\r\nBDAT "u8) >= 0;
     }
 
     public void LogServer(byte[] buffer, int offset, int count)

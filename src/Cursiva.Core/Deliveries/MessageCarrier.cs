@@ -20,7 +20,10 @@ internal sealed class MessageCarrier(MessageWay way, SignInServices services) : 
         var body = Encoding.UTF8.GetBytes(filled?.ToJsonString() ?? "null");
         var to = $"the address of {way.Address}";
         if (body.Length > way.Largest)
-            return new Packed(to, []) { Refused = $"the message has {body.Length:N0} bytes, and largest: allows {way.Largest:N0}; say less in body:" };
+            return new Packed(to, [])
+            {
+                Refused = $"the message has {body.Length:N0} bytes, and largest: allows {way.Largest:N0}; say less in body:",
+            };
         outbox.Put(parcel.Id, 0, stream => stream.Write(body));
         outbox.Close(parcel.Id);
         return new Packed(to, ["message.json"]);
@@ -31,7 +34,8 @@ internal sealed class MessageCarrier(MessageWay way, SignInServices services) : 
     {
         var secret = (await services.Secrets.ReadAsync(way.Address, cancel)).Reveal().Trim();
         if (!Uri.TryCreate(secret, UriKind.Absolute, out var address) || !(address.Scheme == Uri.UriSchemeHttps || (address.Scheme == Uri.UriSchemeHttp && address.IsLoopback)))
-            return new SendResult(LedgerPhase.Ready, $"what {way.Address} holds is no https address; keep the address that the tool gave you");
+            return new SendResult(
+                LedgerPhase.Ready, $"what {way.Address} holds is no https address; keep the address that the tool gave you");
         services.Redactor.Remember(address.PathAndQuery);
         var request = new Request(HttpMethod.Post, address, []) { Body = await File.ReadAllBytesAsync(files[0], cancel) };
         try
@@ -43,12 +47,15 @@ internal sealed class MessageCarrier(MessageWay way, SignInServices services) : 
         }
         catch (TransportException error)
         {
-            return new SendResult(error.MayHaveArrived ? LedgerPhase.InDoubt : LedgerPhase.Ready, Clean($"{address.Host} gave no complete answer: {error.Message}"));
+            return new SendResult(
+                error.MayHaveArrived ? LedgerPhase.InDoubt : LedgerPhase.Ready,
+                Clean($"{address.Host} gave no complete answer: {error.Message}"));
         }
     }
 
     /// <inheritdoc/>
-    public Task<bool?> HasArrivedAsync(LedgerEntry entry, IReadOnlyList<string> files, CancellationToken cancel) => Task.FromResult<bool?>(null);
+    public Task<bool?> HasArrivedAsync(LedgerEntry entry, IReadOnlyList<string> files, CancellationToken cancel) =>
+        Task.FromResult<bool?>(null);
 
     // RFC 9110 section 15.6: a server that fails may have taken it, unless it says when to come again.
     private LedgerPhase PhaseOf(Answer answer) =>

@@ -12,7 +12,15 @@ namespace Cursiva.Core.Deliveries;
 /// <param name="OutFolder">The folder of its reports.</param>
 /// <param name="Files">The files that it wrote.</param>
 /// <param name="Refusal">Why it did not end well, cleaned; null where it did.</param>
-public sealed record RunNews(string Job, int Number, DateTimeOffset StartedAt, Func<string, string?> Names, string OutFolder, IReadOnlyList<WrittenFile> Files, Refusal? Refusal)
+public sealed record RunNews(
+    string Job,
+    int Number,
+    DateTimeOffset StartedAt,
+    Func<string,
+    string?> Names,
+    string OutFolder,
+    IReadOnlyList<WrittenFile> Files,
+    Refusal? Refusal)
 {
     /// <summary>What deliveries take from the database, by the delivery's name.</summary>
     public IReadOnlyDictionary<string, DeliveryExtract> Extracts { get; init; } = new Dictionary<string, DeliveryExtract>();
@@ -28,6 +36,7 @@ public sealed record RunNews(string Job, int Number, DateTimeOffset StartedAt, F
 
     private static string Words(Refusal refusal) => string.Concat(new (string Title, string? Text)[]
     {
-        ("", refusal.What), ("request: ", refusal.Request), ("answer: ", refusal.Quote), ("cause: ", refusal.Cause), ("next: ", refusal.NextStep),
+        ("", refusal.What), ("request: ", refusal.Request), ("answer: ", refusal.Quote), ("cause: ", refusal.Cause), (
+            "next: ", refusal.NextStep),
     }.Where(line => line.Text is not null).Select(line => $"{line.Title}{line.Text}\n"));
 }

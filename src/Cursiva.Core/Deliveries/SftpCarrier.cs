@@ -48,7 +48,8 @@ internal sealed class SftpCarrier(SftpWay way, SignInServices services) : ICarri
         return result.Said is null ? result.Value : null;
     }
 
-    private async Task<(bool Value, string? Said, LedgerPhase Phase)> WithServerAsync(Func<SftpClient, Task<bool>> use, CancellationToken cancel)
+    private async Task<(bool Value, string? Said, LedgerPhase Phase)> WithServerAsync(
+        Func<SftpClient, Task<bool>> use, CancellationToken cancel)
     {
         using var proof = await ProofAsync(cancel);
         var connection = new ConnectionInfo(way.Host, way.Port, way.User, proof.Method) { Timeout = s_patience };
@@ -57,7 +58,8 @@ internal sealed class SftpCarrier(SftpWay way, SignInServices services) : ICarri
         server.HostKeyReceived += (_, key) =>
         {
             shown = key.FingerPrintSHA256.TrimEnd('=');
-            key.CanTrust = CryptographicOperations.FixedTimeEquals(System.Text.Encoding.ASCII.GetBytes(shown), System.Text.Encoding.ASCII.GetBytes(way.HostKey));
+            key.CanTrust = CryptographicOperations.FixedTimeEquals(
+                System.Text.Encoding.ASCII.GetBytes(shown), System.Text.Encoding.ASCII.GetBytes(way.HostKey));
         };
         try
         {
@@ -72,7 +74,10 @@ internal sealed class SftpCarrier(SftpWay way, SignInServices services) : ICarri
         }
         catch (SshException) when (shown is not null && shown != way.HostKey)
         {
-            return (false, $"{way.Host} shows the key SHA256:{shown}, and host-key: says SHA256:{way.HostKey}; nothing was sent. If the server has a new key, its administrator knows, and host-key: is to be changed", LedgerPhase.Ready);
+            return (
+                false,
+                $"{way.Host} shows the key SHA256:{shown}, and host-key: says SHA256:{way.HostKey}; nothing was sent. If the server has a new key, its administrator knows, and host-key: is to be changed",
+                LedgerPhase.Ready);
         }
         catch (Exception error) when (error is SftpPermissionDeniedException or SftpPathNotFoundException)
         {
@@ -88,7 +93,8 @@ internal sealed class SftpCarrier(SftpWay way, SignInServices services) : ICarri
     private async Task<SftpProof> ProofAsync(CancellationToken cancel)
     {
         if (way.Password is { } password)
-            return new SftpProof(new PasswordAuthenticationMethod(way.User, (await services.Secrets.ReadAsync(password, cancel)).Reveal()), null);
+            return new SftpProof(
+                new PasswordAuthenticationMethod(way.User, (await services.Secrets.ReadAsync(password, cancel)).Reveal()), null);
         var bytes = await services.Secrets.ReadBytesAsync(way.Key!, cancel);
         var protection = way.KeyPassword is { } source ? (await services.Secrets.ReadAsync(source, cancel)).Reveal() : null;
         try

@@ -52,12 +52,16 @@ internal sealed class TableCarrier(TableWay way, SignInServices services) : ICar
         }
         catch (PostgresException error)
         {
-            return new SendResult(PhaseOf(error), Clean($"{way.Host} said {error.SqlState}: {error.MessageText}{(error.Detail is { } detail ? $" ({detail})" : "")}{(error.Where is { } where ? $" at {where.Split('\n')[0]}" : "")}"));
+            return new SendResult(
+                PhaseOf(error),
+                Clean($"{way.Host} said {error.SqlState}: {error.MessageText}{(error.Detail is { } detail ? $" ({detail})" : "")}{(error.Where is { } where ? $" at {where.Split('\n')[0]}" : "")}"));
         }
         catch (Exception error) when (error is NpgsqlException or SocketException or IOException or TimeoutException)
         {
             // Nothing of a transaction stays unless its end was asked for.
-            return new SendResult(commits ? LedgerPhase.InDoubt : LedgerPhase.Ready, Clean($"{way.Host}:{way.Port} {(commits ? "did not say whether the rows are in" : "cannot be used")}: {(error.InnerException ?? error).Message}"));
+            return new SendResult(
+                commits ? LedgerPhase.InDoubt : LedgerPhase.Ready,
+                Clean($"{way.Host}:{way.Port} {(commits ? "did not say whether the rows are in" : "cannot be used")}: {(error.InnerException ?? error).Message}"));
         }
     }
 
@@ -77,10 +81,14 @@ internal sealed class TableCarrier(TableWay way, SignInServices services) : ICar
     }
 
     // Classes of SQLSTATE (ISO/IEC 9075-2 section 24): what another attempt or another hand can change, and what it cannot.
-    private static LedgerPhase PhaseOf(PostgresException error) => error.SqlState[..2] is "08" or "25" or "28" or "40" or "53" or "55" or "57" or "58" or "3D" || error.SqlState == "42501" ? LedgerPhase.Ready : LedgerPhase.Refused;
+    private static LedgerPhase PhaseOf(PostgresException error) =>
+        error.SqlState[..2] is "08" or "25" or "28" or "40" or "53" or "55" or "57" or "58" or "3D" || error.SqlState == "42501"
+            ? LedgerPhase.Ready
+            : LedgerPhase.Refused;
 
     // Two state folders may have a job and a run of one name.
-    private static string KeyOf(LedgerEntry entry) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{entry.Id}|{entry.Since.UtcTicks}|{entry.Digest}")));
+    private static string KeyOf(LedgerEntry entry) =>
+        Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{entry.Id}|{entry.Since.UtcTicks}|{entry.Digest}")));
 
     private static TableManifest Manifest(IReadOnlyList<string> files)
     {

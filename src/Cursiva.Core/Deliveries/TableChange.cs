@@ -20,14 +20,18 @@ internal sealed class TableChange(NpgsqlConnection connection, TableWay way, Tab
 
     /// <summary>When these rows came in; null when they did not.</summary>
     public async Task<DateTime?> NotedAsync(string key, CancellationToken cancel) =>
-        await ExistsAsync(_ledger, cancel) ? (DateTime?)await ScalarAsync($"select at at time zone 'UTC' from {_ledger} where key = $1", cancel, key) : null;
+        await ExistsAsync(_ledger, cancel)
+            ? (DateTime?)await ScalarAsync($"select at at time zone 'UTC' from {_ledger} where key = $1", cancel, key)
+            : null;
 
     /// <summary>Notes in the database itself that these rows come in.</summary>
     /// <returns>When they came in before; null when they did not.</returns>
     public async Task<DateTime?> NoteAsync(string key, LedgerEntry entry, CancellationToken cancel)
     {
         if (!await ExistsAsync(_ledger, cancel))
-            await ExecuteAsync($"create table if not exists {_ledger} (key text primary key, delivery text not null, run integer not null, at timestamptz not null default now())", cancel);
+            await ExecuteAsync(
+                $"create table if not exists {_ledger} (key text primary key, delivery text not null, run integer not null, at timestamptz not null default now())",
+                cancel);
         if (await NotedAsync(key, cancel) is { } since)
             return since;
         await ExecuteAsync($"insert into {_ledger} (key, delivery, run) values ($1, $2, {entry.Run})", cancel, key, entry.Of);
@@ -40,7 +44,9 @@ internal sealed class TableChange(NpgsqlConnection connection, TableWay way, Tab
         if (!await ExistsAsync(_table, cancel))
         {
             var key = way.Key.Count > 0 ? $", primary key ({Names(way.Key)})" : "";
-            await ExecuteAsync($"create table {_table} ({string.Join(", ", _columns.Select(column => $"{Quoted(column.Name)} {column.Type}"))}{key})", cancel);
+            await ExecuteAsync(
+                $"create table {_table} ({string.Join(", ", _columns.Select(column => $"{Quoted(column.Name)} {column.Type}"))}{key})",
+                cancel);
             return null;
         }
 
@@ -49,7 +55,9 @@ internal sealed class TableChange(NpgsqlConnection connection, TableWay way, Tab
         if (missing.Count > 0)
             return $"table {_table} has no column {string.Join(", ", missing)}; it has {string.Join(", ", there.Keys)}. Add the column there, or leave it out of sql:";
         var unlike = _columns.Where(column => !TableTypes.Keeps(column.Type, there[column.Name])).Select(column => $"'{column.Name}' is {there[column.Name]} there and {column.Type} here").ToList();
-        return unlike.Count == 0 ? null : $"table {_table} would not keep every value: {string.Join("; ", unlike)}. Change the column there, or cast it in sql:";
+        return unlike.Count == 0
+            ? null
+            : $"table {_table} would not keep every value: {string.Join("; ", unlike)}. Change the column there, or cast it in sql:";
     }
 
     /// <summary>Brings the rows in.</summary>
@@ -68,7 +76,9 @@ internal sealed class TableChange(NpgsqlConnection connection, TableWay way, Tab
 
     private async Task<string?> MergeAsync(string file, CancellationToken cancel)
     {
-        await ExecuteAsync($"create temporary table {NewRows} on commit drop as select {Names(_columns.Select(column => column.Name))} from {_table} with no data", cancel);
+        await ExecuteAsync(
+            $"create temporary table {NewRows} on commit drop as select {Names(_columns.Select(column => column.Name))} from {_table} with no data",
+            cancel);
         await CopyAsync(NewRows, file, cancel);
         if (await LackingAsync(NewRows, cancel) is { } lacking)
             return lacking;
@@ -79,16 +89,21 @@ internal sealed class TableChange(NpgsqlConnection connection, TableWay way, Tab
         {
             // Rows that are as they were are left alone: a row that is written again costs as much as a new one.
             var differs = string.Join(" or ", others.Select(column => $"t.{Compared(column)} is distinct from n.{Compared(column)}"));
-            await ExecuteAsync($"update {_table} t set {string.Join(", ", others.Select(column => $"{Quoted(column.Name)} = n.{Quoted(column.Name)}"))} from {NewRows} n where {same} and ({differs})", cancel);
+            await ExecuteAsync(
+                $"update {_table} t set {string.Join(", ", others.Select(column => $"{Quoted(column.Name)} = n.{Quoted(column.Name)}"))} from {NewRows} n where {same} and ({differs})",
+                cancel);
         }
 
-        await ExecuteAsync($"insert into {_table} ({Names(_columns.Select(column => column.Name))}) select n.* from {NewRows} n where not exists (select 1 from {_table} t where {same})", cancel);
+        await ExecuteAsync(
+            $"insert into {_table} ({Names(_columns.Select(column => column.Name))}) select n.* from {NewRows} n where not exists (select 1 from {_table} t where {same})",
+            cancel);
         return null;
     }
 
     private async Task CopyAsync(string table, string file, CancellationToken cancel)
     {
-        await using var writer = await connection.BeginTextImportAsync($"copy {table} ({Names(_columns.Select(column => column.Name))}) from stdin (format csv)", cancel);
+        await using var writer = await connection.BeginTextImportAsync(
+            $"copy {table} ({Names(_columns.Select(column => column.Name))}) from stdin (format csv)", cancel);
 
         // The bytes go as they are: what writes text stands on a stream.
         var stream = ((StreamWriter)writer).BaseStream;
@@ -98,14 +113,19 @@ internal sealed class TableChange(NpgsqlConnection connection, TableWay way, Tab
 
     // The rows are counted by whoever has them now.
     private async Task<string?> LackingAsync(string table, CancellationToken cancel) =>
-        await ScalarAsync($"select count(*) from {table}", cancel) is long there && there == Count ? null : $"the rows that arrived are not the {Count:N0} that were sent; nothing was changed";
+        await ScalarAsync($"select count(*) from {table}", cancel) is long there && there == Count
+            ? null
+            : $"the rows that arrived are not the {Count:N0} that were sent; nothing was changed";
 
     // 1.0 and 1.00 are equal numbers and different digits; json has no equality.
-    private static string Compared(TableColumn column) => Quoted(column.Name) + (column.Type.StartsWith("numeric", StringComparison.Ordinal) || column.Type == "jsonb" ? "::text" : "");
+    private static string Compared(TableColumn column) =>
+        Quoted(column.Name) + (column.Type.StartsWith("numeric", StringComparison.Ordinal) || column.Type == "jsonb" ? "::text" : "");
 
     private async Task<Dictionary<string, string>> ColumnsThereAsync(CancellationToken cancel)
     {
-        await using var command = Command("select attname::text, format_type(atttypid, atttypmod) from pg_attribute where attrelid = to_regclass($1) and attnum > 0 and not attisdropped order by attnum", _table);
+        await using var command = Command(
+            "select attname::text, format_type(atttypid, atttypmod) from pg_attribute where attrelid = to_regclass($1) and attnum > 0 and not attisdropped order by attnum",
+            _table);
         await using var rows = await command.ExecuteReaderAsync(cancel);
         var there = new Dictionary<string, string>(StringComparer.Ordinal);
         while (await rows.ReadAsync(cancel))
@@ -113,7 +133,8 @@ internal sealed class TableChange(NpgsqlConnection connection, TableWay way, Tab
         return there;
     }
 
-    private async Task<bool> ExistsAsync(string table, CancellationToken cancel) => await ScalarAsync("select to_regclass($1)::text", cancel, table) is string;
+    private async Task<bool> ExistsAsync(string table, CancellationToken cancel) =>
+        await ScalarAsync("select to_regclass($1)::text", cancel, table) is string;
 
     private async Task<object?> ScalarAsync(string sql, CancellationToken cancel, params string[] values)
     {

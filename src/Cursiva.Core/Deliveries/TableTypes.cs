@@ -21,7 +21,8 @@ internal static class TableTypes
         "TIME" => "time without time zone",
         "UUID" => "uuid",
         "BLOB" => "bytea",
-        var type when type.StartsWith("DECIMAL", StringComparison.Ordinal) => "numeric" + type["DECIMAL".Length..].Replace(" ", "", StringComparison.Ordinal),
+        var type when type.StartsWith("DECIMAL", StringComparison.Ordinal) => "numeric" + type["DECIMAL".Length..].Replace(
+            " ", "", StringComparison.Ordinal),
         var type when type.StartsWith("TIMESTAMP", StringComparison.Ordinal) => "timestamp with time zone",
         _ => column.Form == ValueForm.Json ? "jsonb" : "text",
     };

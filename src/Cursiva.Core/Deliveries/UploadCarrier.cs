@@ -23,5 +23,6 @@ internal sealed class UploadCarrier(UploadWay way, FileDesk desk) : ICarrier
     }
 
     /// <inheritdoc/>
-    public Task<bool?> HasArrivedAsync(LedgerEntry entry, IReadOnlyList<string> files, CancellationToken cancel) => Task.FromResult<bool?>(false);
+    public Task<bool?> HasArrivedAsync(LedgerEntry entry, IReadOnlyList<string> files, CancellationToken cancel) =>
+        Task.FromResult<bool?>(false);
 }

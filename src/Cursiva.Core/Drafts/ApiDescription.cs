@@ -27,7 +27,9 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
             var (document, facts) = OpenApiDocument.Load(file, settings: settings);
             if (document is null || facts?.SpecificationVersion is null or OpenApiSpecVersion.OpenApi2_0)
                 throw NoDescription(path, facts?.Errors.FirstOrDefault()?.Message);
-            return new ApiDescription(document.Servers?.FirstOrDefault()?.Url ?? "", [.. Listings(document).OrderBy(operation => operation.Path, StringComparer.Ordinal)]);
+            return new ApiDescription(
+                document.Servers?.FirstOrDefault()?.Url ?? "",
+                [.. Listings(document).OrderBy(operation => operation.Path, StringComparer.Ordinal)]);
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
@@ -44,17 +46,25 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
     /// <exception cref="RefusedException">There is none, or its path or server cannot be asked as they are.</exception>
     public ApiOperation Find(string name)
     {
-        var found = Operations.FirstOrDefault(operation => operation.Id == name) ?? Operations.FirstOrDefault(operation => operation.Path == name)
-            ?? throw Refuse($"the description has no listing '{OneLine.Of(name)}'", $"it has {string.Join(", ", Operations.OrderBy(operation => Nearest.Distance(operation.Id, name)).Take(MostShown).Select(operation => operation.Id.Length > 0 ? operation.Id : operation.Path))}");
+        var found = Operations.FirstOrDefault(operation => operation.Id == name) ?? Operations.FirstOrDefault(
+            operation => operation.Path == name)
+            ?? throw Refuse(
+                $"the description has no listing '{OneLine.Of(name)}'",
+                $"it has {string.Join(", ", Operations.OrderBy(operation => Nearest.Distance(operation.Id, name)).Take(MostShown).Select(operation => operation.Id.Length > 0 ? operation.Id : operation.Path))}");
         if (found.Path.Contains('{', StringComparison.Ordinal))
-            throw Refuse($"the path of '{name}', {found.Path}, wants a value", "draft from the address with a value in its place: cursiva draft https://...");
+            throw Refuse(
+                $"the path of '{name}', {found.Path}, wants a value",
+                "draft from the address with a value in its place: cursiva draft https://...");
         if (AskedAddress.TryParse(found.Address(this)) is null)
-            throw Refuse($"the description names the server '{OneLine.Of(Server)}', which is no whole address", $"draft from the address: cursiva draft https://HOST{found.Path}");
+            throw Refuse(
+                $"the description names the server '{OneLine.Of(Server)}', which is no whole address",
+                $"draft from the address: cursiva draft https://HOST{found.Path}");
         return found;
     }
 
     /// <summary>The operation of an address; null where the description has none.</summary>
-    public ApiOperation? At(AskedAddress address) => Operations.FirstOrDefault(operation => address.Whole.AbsolutePath.EndsWith(operation.Path, StringComparison.Ordinal));
+    public ApiOperation? At(AskedAddress address) =>
+        Operations.FirstOrDefault(operation => address.Whole.AbsolutePath.EndsWith(operation.Path, StringComparison.Ordinal));
 
     private static IEnumerable<ApiOperation> Listings(OpenApiDocument document)
     {
@@ -63,7 +73,13 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
             if (item.Operations?.GetValueOrDefault(HttpMethod.Get) is not { } get || SchemaOf(get) is not { } schema || !HasArray(schema, 0))
                 continue;
             List<string> parameters = [.. (item.Parameters ?? []).Concat(get.Parameters ?? []).Where(parameter => parameter.In == ParameterLocation.Query).Select(parameter => parameter.Name).OfType<string>().Distinct()];
-            yield return new ApiOperation(get.OperationId ?? "", path, Cut(get.Summary ?? get.Description ?? ""), parameters, parameters.Exists(IsOfPages) || Members(schema, 0).Any(name => PageNames.IsNext(PageMember.Plain(name)) || PageNames.IsTotal(PageMember.Plain(name))));
+            yield return new ApiOperation(
+                get.OperationId ?? "",
+                path,
+                Cut(get.Summary ?? get.Description ?? ""),
+                parameters,
+                parameters.Exists(IsOfPages) || Members(schema, 0).Any(
+                    name => PageNames.IsNext(PageMember.Plain(name)) || PageNames.IsTotal(PageMember.Plain(name))));
         }
     }
 
@@ -88,7 +104,11 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
     private static string Cut(string words) => OneLine.Of(words.Length > LongestWords ? words[..LongestWords] + "…" : words);
 
     private static RefusedException NoDescription(string path, string? why, Exception? error = null) =>
-        Refuse($"{path} is no OpenAPI 3 description{(string.IsNullOrEmpty(why) ? "" : $": {OneLine.Of(why)}")}", "give the file that has openapi: 3 at its top, as JSON or YAML", error);
+        Refuse(
+            $"{path} is no OpenAPI 3 description{(string.IsNullOrEmpty(why) ? "" : $": {OneLine.Of(why)}")}",
+            "give the file that has openapi: 3 at its top, as JSON or YAML",
+            error);
 
-    private static RefusedException Refuse(string what, string next, Exception? error = null) => new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next }, error);
+    private static RefusedException Refuse(string what, string next, Exception? error = null) =>
+        new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next }, error);
 }

@@ -15,13 +15,16 @@ public sealed partial record AskedAddress(Uri Whole, string Base, string Path, I
     public string Name => YamlText.Name(Version().IsMatch(Path) ? "listing" : Path.Trim('/'));
 
     /// <summary>The values of query parameters that sign somebody in.</summary>
-    public IEnumerable<string> Secrets => Query.Where(pair => pair.Value.Length > 0 && ShownAddress.IsMasked(pair.Key)).Select(pair => pair.Value);
+    public IEnumerable<string> Secrets =>
+        Query.Where(pair => pair.Value.Length > 0 && ShownAddress.IsMasked(pair.Key)).Select(pair => pair.Value);
 
     /// <summary>The address as a job may have it: in the place of each secret, the variable that it is to be put into.</summary>
-    public AskedAddress Kept => this with { Query = [.. Query.Select(pair => pair.Value.Length > 0 && ShownAddress.IsMasked(pair.Key) ? KeyValuePair.Create(pair.Key, $"{SecretSource.Environment}:{Variable(pair.Key)}") : pair)] };
+    public AskedAddress Kept =>
+        this with { Query = [.. Query.Select(pair => pair.Value.Length > 0 && ShownAddress.IsMasked(pair.Key) ? KeyValuePair.Create(pair.Key, $"{SecretSource.Environment}:{Variable(pair.Key)}") : pair)] };
 
     /// <summary>The variables that <see cref="Kept"/> reads.</summary>
-    public IReadOnlyList<string> Variables => [.. Query.Where(pair => pair.Value.Length > 0 && ShownAddress.IsMasked(pair.Key)).Select(pair => Variable(pair.Key)).Distinct()];
+    public IReadOnlyList<string> Variables =>
+        [.. Query.Where(pair => pair.Value.Length > 0 && ShownAddress.IsMasked(pair.Key)).Select(pair => Variable(pair.Key)).Distinct()];
 
     /// <summary>Makes sure that nothing of an address or body would be read as the source of a secret, once it stands in a job.</summary>
     /// <param name="body">A JSON body; null for none.</param>
@@ -38,7 +41,8 @@ public sealed partial record AskedAddress(Uri Whole, string Base, string Path, I
     }
 
     /// <summary>Whether a text is an address and not a file.</summary>
-    public static bool Is(string text) => text.StartsWith("https://", StringComparison.OrdinalIgnoreCase) || text.StartsWith("http://", StringComparison.OrdinalIgnoreCase);
+    public static bool Is(string text) =>
+        text.StartsWith("https://", StringComparison.OrdinalIgnoreCase) || text.StartsWith("http://", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Reads an address; null where it is none of http or https, or has a name and password in it.</summary>
     public static AskedAddress? TryParse(string text)

@@ -27,20 +27,25 @@ public static class AskedJob
     }
 
     /// <summary>The value of <c>rows:</c> for an answer; empty where it has no place for rows, or is no JSON.</summary>
-    public static string RowsOf(ReadOnlySpan<byte> body) => SampleRows.Parse(body.ToArray()) is { } root && RowsSearch.In(root) is [var likeliest, ..] ? likeliest.Yaml : "";
+    public static string RowsOf(ReadOnlySpan<byte> body) =>
+        SampleRows.Parse(body.ToArray()) is { } root && RowsSearch.In(root) is [var likeliest, ..] ? likeliest.Yaml : "";
 
     /// <summary>Reads the job that stands behind a request.</summary>
     /// <param name="folder">Where relative paths of secret sources start.</param>
     /// <exception cref="JobMistakesException">What was given does not go together.</exception>
-    public static Job Read(string text, string folder, DateTimeOffset now) => JobReader.ReadText(text, "the command line", folder, new GivenInputs([], [], _ => null), now);
+    public static Job Read(string text, string folder, DateTimeOffset now) =>
+        JobReader.ReadText(text, "the command line", folder, new GivenInputs([], [], _ => null), now);
 
     /// <summary>Query parameters as the inside of a YAML mapping; one that stands there several times is a list.</summary>
     internal static string QueryOf(IReadOnlyList<KeyValuePair<string, string>> query) =>
-        string.Join(", ", query.GroupBy(pair => pair.Key).Select(same => $"{YamlText.Quoted(same.Key)}: {(same.Count() == 1 ? YamlText.Quoted(Doubled(same.First().Value)) : $"[{string.Join(", ", same.Select(pair => YamlText.Quoted(Doubled(pair.Value))))}]")}"));
+        string.Join(
+            ", ",
+            query.GroupBy(pair => pair.Key).Select(same => $"{YamlText.Quoted(same.Key)}: {(same.Count() == 1 ? YamlText.Quoted(Doubled(same.First().Value)) : $"[{string.Join(", ", same.Select(pair => YamlText.Quoted(Doubled(pair.Value))))}]")}"));
 
     /// <summary>The sections of identity and API.</summary>
     /// <param name="further">Further lines of the API, and why they are there.</param>
-    internal static void Services(StringBuilder text, AskedAddress address, AskedSignIn signIn, IReadOnlyList<(string Line, string Why)> further)
+    internal static void Services(
+        StringBuilder text, AskedAddress address, AskedSignIn signIn, IReadOnlyList<(string Line, string Why)> further)
     {
         if (signIn.SignsIn)
         {
@@ -54,7 +59,12 @@ public static class AskedJob
         if (signIn.SignsIn)
             Line(text, 4, ($"identity: {AskedSignIn.Identity}", ""));
         if (signIn.Headers.Count + signIn.HeaderSources.Count > 0)
-            Line(text, 4, ($"headers: {{ {string.Join(", ", signIn.Headers.Select(pair => $"{YamlText.Quoted(pair.Key)}: {YamlText.Quoted(Doubled(pair.Value))}").Concat(signIn.HeaderSources.Select(pair => $"{YamlText.Quoted(pair.Key)}: {YamlText.Quoted(pair.Value)}")))} }}", ""));
+            Line(
+                text,
+                4,
+                (
+                    $"headers: {{ {string.Join(", ", signIn.Headers.Select(pair => $"{YamlText.Quoted(pair.Key)}: {YamlText.Quoted(Doubled(pair.Value))}").Concat(signIn.HeaderSources.Select(pair => $"{YamlText.Quoted(pair.Key)}: {YamlText.Quoted(pair.Value)}")))} }}",
+                    ""));
         if (signIn.Trust is not null)
             Line(text, 4, ($"trust: {YamlText.Scalar(signIn.Trust)}", ""));
         foreach (var line in further)
@@ -70,7 +80,8 @@ public static class AskedJob
         text.Append('\n');
     }
 
-    private static string Doubled(string value) => value.Replace("{", "{{", StringComparison.Ordinal).Replace("}", "}}", StringComparison.Ordinal);
+    private static string Doubled(string value) =>
+        value.Replace("{", "{{", StringComparison.Ordinal).Replace("}", "}}", StringComparison.Ordinal);
 
     private static string Titled(string name) => char.ToUpperInvariant(name[0]) + name[1..].Replace('_', ' ');
 }

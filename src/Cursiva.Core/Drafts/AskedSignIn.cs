@@ -63,7 +63,9 @@ public sealed record AskedSignIn
             yield break;
         }
 
-        yield return ($"grant: {(Device ? Grants.DeviceCode : Grants.ClientCredentials)}", Device ? "a person signs in once: cursiva sign-in" : "the application signs in as itself");
+        yield return (
+            $"grant: {(Device ? Grants.DeviceCode : Grants.ClientCredentials)}",
+            Device ? "a person signs in once: cursiva sign-in" : "the application signs in as itself");
         if (Issuer is not null)
             yield return ($"issuer: {YamlText.Literal(Issuer)}", "its metadata tell the endpoints");
         if (TokenEndpoint is not null)
@@ -75,7 +77,9 @@ public sealed record AskedSignIn
         if (Secret is not null)
             yield return ($"secret: {YamlText.Scalar(Secret)}", "where the secret is, never the secret itself");
         if (PrivateKey is not null)
-            yield return ($"private-key: {{ private: {YamlText.Quoted(PrivateKey)}{(KeyPassword is null ? "" : $", password: {YamlText.Quoted(KeyPassword)}")} }}", "where the key is that assertions are signed with");
+            yield return (
+                $"private-key: {{ private: {YamlText.Quoted(PrivateKey)}{(KeyPassword is null ? "" : $", password: {YamlText.Quoted(KeyPassword)}")} }}",
+                "where the key is that assertions are signed with");
         if (Scope.Count > 0)
             yield return ($"scope: [{string.Join(", ", Scope.Select(YamlText.Quoted))}]", "");
         if (Trust is not null)

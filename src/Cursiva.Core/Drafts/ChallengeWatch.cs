@@ -18,5 +18,6 @@ public sealed class ChallengeWatch(IExchangeWatch? other) : IExchangeWatch
     }
 
     /// <inheritdoc/>
-    public void Failed(Request request, TransportException error, DateTimeOffset began, TimeSpan took) => other?.Failed(request, error, began, took);
+    public void Failed(Request request, TransportException error, DateTimeOffset began, TimeSpan took) =>
+        other?.Failed(request, error, began, took);
 }

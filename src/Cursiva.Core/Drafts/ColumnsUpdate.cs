@@ -40,7 +40,9 @@ public sealed record ColumnsUpdate(string Text, IReadOnlyList<string> Added, IRe
     private static IEnumerable<System.Text.Json.JsonElement> Rows(LandedRows rows, CancellationToken cancel)
     {
         var seen = new List<byte[]>();
-        rows.Read((_, lines) => seen.AddRange(Encoding.UTF8.GetString(lines).Split('\n', StringSplitOptions.RemoveEmptyEntries).Take(20_000 - Math.Min(20_000, seen.Count)).Select(Encoding.UTF8.GetBytes)), cancel);
+        rows.Read(
+            (_, lines) => seen.AddRange(Encoding.UTF8.GetString(lines).Split('\n', StringSplitOptions.RemoveEmptyEntries).Take(20_000 - Math.Min(20_000, seen.Count)).Select(Encoding.UTF8.GetBytes)),
+            cancel);
         return SampleRows.Of(seen);
     }
 
@@ -48,7 +50,10 @@ public sealed record ColumnsUpdate(string Text, IReadOnlyList<string> Added, IRe
     private static (int Line, int Indent, string Head) PlaceFor(string path, string text, string pullName, List<DraftedColumn> added)
     {
         var root = YamlFile.Of(path, Encoding.UTF8.GetBytes(text), []).Root!;
-        var pull = root.Children.TryGetValue(new YamlScalarNode(JobKeys.Pulls.Name), out var pulls) && pulls is YamlMappingNode all && all.Children.TryGetValue(new YamlScalarNode(pullName), out var node) ? node as YamlMappingNode : null;
+        var pull = root.Children.TryGetValue(new YamlScalarNode(JobKeys.Pulls.Name), out var pulls) && pulls is YamlMappingNode all && all.Children.TryGetValue(
+            new YamlScalarNode(pullName), out var node)
+            ? node as YamlMappingNode
+            : null;
         if (pull is null || pull.Style == MappingStyle.Flow)
             throw InBraces(path, $"the pull '{pullName}'", added);
         if (!pull.Children.TryGetValue(new YamlScalarNode(PullKeys.Columns.Name), out var columns))

@@ -11,11 +11,18 @@ internal static class CountSearch
     /// <param name="second">The members of the second one.</param>
     /// <param name="rows">Rows of both, one after the other.</param>
     /// <param name="counts">Whether pages or rows are counted: then pages and more are of use, too.</param>
-    public static IReadOnlyList<string> Keys(IReadOnlyList<PageMember> first, IReadOnlyList<PageMember> second, KeptAnswer firstAnswer, KeptAnswer secondAnswer, (int First, int Second) rows, bool counts)
+    public static IReadOnlyList<string> Keys(
+        IReadOnlyList<PageMember> first,
+        IReadOnlyList<PageMember> second,
+        KeptAnswer firstAnswer,
+        KeptAnswer secondAnswer,
+        (int First, int Second) rows,
+        bool counts)
     {
         var both = rows.First + rows.Second;
         bool IsSame(PageMember member) => second.Any(other => other.At.Text == member.At.Text && other.Number == member.Number);
-        var totals = first.Where(member => PageNames.IsTotal(member.PlainName) && member.Number >= both && IsSame(member)).OrderByDescending(member => member.PlainName.Contains("total", StringComparison.Ordinal));
+        var totals = first.Where(member => PageNames.IsTotal(member.PlainName) && member.Number >= both && IsSame(member)).OrderByDescending(
+            member => member.PlainName.Contains("total", StringComparison.Ordinal));
         if (totals.FirstOrDefault() is { } total)
             return [$"total: {YamlText.Scalar(total.At.Text)}"];
         if (Header(firstAnswer, secondAnswer, PageNames.IsTotal, both) is { } totalHeader)
@@ -26,7 +33,9 @@ internal static class CountSearch
             return [$"pages: {YamlText.Scalar(pages.At.Text)}"];
         if (Header(firstAnswer, secondAnswer, PageNames.IsPages, 2) is { } pagesHeader)
             return [$"pages-header: {YamlText.Scalar(pagesHeader)}"];
-        return first.FirstOrDefault(member => PageNames.IsMore(member.PlainName) && PagingGuesses.IsTrue(member.Value)) is { } more ? [More(more)] : [];
+        return first.FirstOrDefault(member => PageNames.IsMore(member.PlainName) && PagingGuesses.IsTrue(member.Value)) is { } more
+            ? [More(more)]
+            : [];
     }
 
     /// <summary>The key for a place that tells that more follows.</summary>
@@ -38,5 +47,6 @@ internal static class CountSearch
         .Where(header => isNamed(Bare(header.Key)) && long.TryParse(header.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var told) && told >= least && second.Headers.Any(other => other.Key == header.Key && other.Value == header.Value))
         .Select(header => header.Key).FirstOrDefault();
 
-    private static string Bare(string header) => PageMember.Plain(header.StartsWith("X-", StringComparison.OrdinalIgnoreCase) ? header[2..] : header);
+    private static string Bare(string header) =>
+        PageMember.Plain(header.StartsWith("X-", StringComparison.OrdinalIgnoreCase) ? header[2..] : header);
 }

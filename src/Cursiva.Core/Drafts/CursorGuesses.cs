@@ -24,11 +24,15 @@ internal sealed class CursorGuesses(FirstPage page)
     private static IEnumerable<string> NamesFor(string name)
     {
         var plain = PageMember.Plain(name);
-        var stripped = name.StartsWith("next_", StringComparison.OrdinalIgnoreCase) || name.StartsWith("next-", StringComparison.OrdinalIgnoreCase) ? name[5..]
+        var stripped = name.StartsWith("next_", StringComparison.OrdinalIgnoreCase) || name.StartsWith(
+            "next-", StringComparison.OrdinalIgnoreCase) ? name[5..]
             : plain.StartsWith("next", StringComparison.Ordinal) && name.Length > 4 ? char.ToLowerInvariant(name[4]) + name[5..]
             : name;
-        var usual = plain.StartsWith("end", StringComparison.Ordinal) || plain is "next" ? new[] { "after", "cursor" } : ["cursor", "after"];
-        return new[] { stripped, name }.Where(own => PageMember.Plain(own) is not ("next" or "endcursor")).Concat(usual).Append(name).Concat(PageNames.CursorParameters).Distinct(StringComparer.Ordinal).Take(MostNames);
+        var usual = plain.StartsWith("end", StringComparison.Ordinal) || plain is "next"
+            ? new[] { "after", "cursor" }
+            : ["cursor", "after"];
+        return new[] { stripped, name }.Where(own => PageMember.Plain(own) is not ("next" or "endcursor")).Concat(usual).Append(name).Concat(PageNames.CursorParameters).Distinct(StringComparer.Ordinal).Take(
+            MostNames);
     }
 
     private IEnumerable<PagingGuess> InQuery(PageMember member)
@@ -45,9 +49,11 @@ internal sealed class CursorGuesses(FirstPage page)
         if (page.Body is not { ValueKind: JsonValueKind.Object } body)
             return [];
         var members = PageMember.Of(body, []);
-        var objects = members.Where(inside => inside.Value.ValueKind == JsonValueKind.Object).Select(inside => inside.At.Segments).OrderByDescending(segments => members.Any(inside => inside.At.Segments.Count == segments.Count + 1 && inside.At.Segments.Take(segments.Count).SequenceEqual(segments) && PageNames.SizeParameters.Any(size => PageMember.Plain(size) == inside.PlainName))).Append([]);
+        var objects = members.Where(inside => inside.Value.ValueKind == JsonValueKind.Object).Select(inside => inside.At.Segments).OrderByDescending(segments => members.Any(inside => inside.At.Segments.Count == segments.Count + 1 && inside.At.Segments.Take(segments.Count).SequenceEqual(segments) && PageNames.SizeParameters.Any(size => PageMember.Plain(size) == inside.PlainName))).Append(
+            []);
         var places = members.Where(inside => NamesFor(member.Name).Contains(inside.Name)).Select(inside => inside.At)
-            .Concat(objects.SelectMany(segments => NamesFor(member.Name).Take(3).Select(name => JsonPointer.ToFields([.. segments, name]))));
+            .Concat(
+                objects.SelectMany(segments => NamesFor(member.Name).Take(3).Select(name => JsonPointer.ToFields([.. segments, name]))));
         return places.Select(place => place.Text).Distinct().Take(MostNames).Select(place => new PagingGuess($"cursor: {YamlText.Scalar(member.At.Text)}, body-at: {YamlText.Scalar(place)}", $"{member.At.Text} is a cursor, and {place} of the body takes it"));
     }
 
@@ -56,22 +62,37 @@ internal sealed class CursorGuesses(FirstPage page)
     {
         if (member.Value.ValueKind != JsonValueKind.Object || member.Value.EnumerateObject().ToList() is not { Count: > 1 and < 4 } parts || !parts.TrueForAll(part => part.Value.ValueKind is JsonValueKind.String or JsonValueKind.Number))
             yield break;
-        var places = string.Join(", ", parts.Select(part => YamlText.Scalar(JsonPointer.ToFields([.. member.At.Segments, part.Name]).Text)));
-        yield return new PagingGuess($"cursor: [{places}], parameter: [{string.Join(", ", parts.Select(part => YamlText.Scalar(part.Name)))}]", $"{member.At.Text} has a cursor of several values");
-        yield return new PagingGuess($"cursor: [{places}], parameter: {YamlText.Scalar(parts[0].Name)}, header: [{string.Join(", ", parts.Skip(1).Select(part => YamlText.Scalar("X-" + char.ToUpperInvariant(part.Name[0]) + part.Name[1..])))}]", $"{member.At.Text} has a cursor of several values, one for a parameter and the others for headers");
+        var places = string.Join(
+            ", ", parts.Select(part => YamlText.Scalar(JsonPointer.ToFields([.. member.At.Segments, part.Name]).Text)));
+        yield return new PagingGuess(
+            $"cursor: [{places}], parameter: [{string.Join(", ", parts.Select(part => YamlText.Scalar(part.Name)))}]",
+            $"{member.At.Text} has a cursor of several values");
+        yield return new PagingGuess(
+            $"cursor: [{places}], parameter: {YamlText.Scalar(parts[0].Name)}, header: [{string.Join(", ", parts.Skip(1).Select(part => YamlText.Scalar("X-" + char.ToUpperInvariant(part.Name[0]) + part.Name[1..])))}]",
+            $"{member.At.Text} has a cursor of several values, one for a parameter and the others for headers");
     }
 
     private IEnumerable<PagingGuess> InHeader()
     {
         foreach (var header in page.Headers.Where(header => header.Value.Length > 0 && PageNames.IsCursorHeader(header.Key)))
         {
-            var bare = (header.Key.StartsWith("X-", StringComparison.OrdinalIgnoreCase) ? header.Key[2..] : header.Key).Replace("Next-", "", StringComparison.OrdinalIgnoreCase);
+            var bare = (header.Key.StartsWith("X-", StringComparison.OrdinalIgnoreCase) ? header.Key[2..] : header.Key).Replace(
+                "Next-", "", StringComparison.OrdinalIgnoreCase);
             if (long.TryParse(header.Value, System.Globalization.CultureInfo.InvariantCulture, out _))
-                yield return new PagingGuess($"cursor-header: {YamlText.Scalar(header.Key)}, parameter: {YamlText.Scalar(bare.ToLowerInvariant())}", $"the header {header.Key} is a number, and {bare.ToLowerInvariant()} takes it") { Without = [bare.ToLowerInvariant()] };
+                yield return new PagingGuess(
+                    $"cursor-header: {YamlText.Scalar(header.Key)}, parameter: {YamlText.Scalar(bare.ToLowerInvariant())}",
+                    $"the header {header.Key} is a number, and {bare.ToLowerInvariant()} takes it")
+                {
+                    Without = [bare.ToLowerInvariant()],
+                };
             foreach (var name in new[] { "X-" + bare, "X-After", header.Key }.Distinct(StringComparer.OrdinalIgnoreCase))
-                yield return new PagingGuess($"cursor-header: {YamlText.Scalar(header.Key)}, header: {YamlText.Scalar(name)}", $"the header {header.Key} is a cursor, and the header {name} takes it");
+                yield return new PagingGuess(
+                    $"cursor-header: {YamlText.Scalar(header.Key)}, header: {YamlText.Scalar(name)}",
+                    $"the header {header.Key} is a cursor, and the header {name} takes it");
             foreach (var name in new[] { bare.ToLowerInvariant(), "cursor", "after" }.Distinct())
-                yield return new PagingGuess($"cursor-header: {YamlText.Scalar(header.Key)}, parameter: {YamlText.Scalar(name)}", $"the header {header.Key} is a cursor, and {name} takes it");
+                yield return new PagingGuess(
+                    $"cursor-header: {YamlText.Scalar(header.Key)}, parameter: {YamlText.Scalar(name)}",
+                    $"the header {header.Key} is a cursor, and {name} takes it");
         }
     }
 

@@ -23,9 +23,15 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
         try
         {
             if (Directory.Exists(path))
-                return OfAnswers([.. Directory.GetFiles(path).Where(file => !Path.GetFileName(file).StartsWith('.')).Order(StringComparer.Ordinal)], Path.GetFileName(Path.TrimEndingDirectorySeparator(Path.GetFullPath(path))), address, redactor);
+                return OfAnswers(
+                    [.. Directory.GetFiles(path).Where(file => !Path.GetFileName(file).StartsWith('.')).Order(StringComparer.Ordinal)],
+                    Path.GetFileName(Path.TrimEndingDirectorySeparator(Path.GetFullPath(path))),
+                    address,
+                    redactor);
             var bytes = File.ReadAllBytes(path);
-            return Recording.Is(bytes) ? OfRecording(Recording.Read(path), path, address, redactor) : OfAnswers([path], Path.GetFileNameWithoutExtension(path), address, redactor);
+            return Recording.Is(bytes)
+                ? OfRecording(Recording.Read(path), path, address, redactor)
+                : OfAnswers([path], Path.GetFileNameWithoutExtension(path), address, redactor);
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
@@ -40,10 +46,14 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
         if (bodies.Count == 0)
             throw Refuse($"the folder '{name}' has no file", "save answers into it, for instance with cursiva call URL --to FILE");
         if (bodies.Exists(body => body.AsSpan().TrimStart(" \t\r\n\uFEFF"u8) is [(byte)'<', ..]))
-            throw Refuse($"{files[bodies.FindIndex(body => body.AsSpan().TrimStart(" \t\r\n\uFEFF"u8) is [(byte)'<', ..])]} is a web page or XML, and no JSON", "save what the API answers, not what a browser shows of its description");
+            throw Refuse(
+                $"{files[bodies.FindIndex(body => body.AsSpan().TrimStart(" \t\r\n\uFEFF"u8) is [(byte)'<', ..])]} is a web page or XML, and no JSON",
+                "save what the API answers, not what a browser shows of its description");
         var pages = bodies.ConvertAll(body => SampleRows.Parse(body) is { } root ? PageMember.Of(root, []) : []);
-        var told = address ?? pages.SelectMany(page => page).FirstOrDefault(member => member.Value.ValueKind == JsonValueKind.String && AskedAddress.Is(member.Value.GetString()!) && (PageNames.IsNext(member.PlainPlace) || member.PlainPlace.Contains("self", StringComparison.Ordinal)))?.Value.GetString()?.Split('?')[0];
-        var where = AskedAddress.TryParse(told ?? MadeUp + YamlText.Name(name)) ?? throw Refuse($"'{told}' is no address", "name the address with --address");
+        var told = address ?? pages.SelectMany(page => page).FirstOrDefault(member => member.Value.ValueKind == JsonValueKind.String && AskedAddress.Is(member.Value.GetString()!) && (PageNames.IsNext(member.PlainPlace) || member.PlainPlace.Contains("self", StringComparison.Ordinal)))?.Value.GetString()?.Split(
+            '?')[0];
+        var where = AskedAddress.TryParse(told ?? MadeUp + YamlText.Name(name)) ?? throw Refuse(
+            $"'{told}' is no address", "name the address with --address");
         var exchanges = new List<RecordedExchange> { Exchange(where.Whole, bodies[0]) };
         for (var number = 0; number + 1 < bodies.Count; number++)
         {
@@ -51,7 +61,11 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
                 exchanges.Add(Exchange(new Uri(where.Whole, link.Value.GetString()), bodies[number + 1]));
         }
 
-        return new DraftSource(where, null, new RecordedAnswers(new Recording(exchanges, null), name, redactor), told is null ? ["The address is made up, since nothing tells it: write the API's own into base: and get:"] : []);
+        return new DraftSource(
+            where,
+            null,
+            new RecordedAnswers(new Recording(exchanges, null), name, redactor),
+            told is null ? ["The address is made up, since nothing tells it: write the API's own into base: and get:"] : []);
     }
 
     private static DraftSource OfRecording(Recording recording, string path, string? address, Redactor redactor)
@@ -64,12 +78,18 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
         if (listings.Count == 0)
         {
             throw recording.Exchanges.Any(exchange => exchange is { Status: 200, Body: null })
-                ? Refuse($"the recording {path} has no bodies", "save it with its content: in a browser's network view that is a choice of its own; or record with cursiva call URL --trace FILE")
+                ? Refuse(
+                    $"the recording {path} has no bodies",
+                    "save it with its content: in a browser's network view that is a choice of its own; or record with cursiva call URL --trace FILE")
                 : Refuse($"the recording {path} has no answer with rows", "record the request of a listing");
         }
 
         var places = listings.GroupBy(pair => pair.Exchange.Uri.GetLeftPart(UriPartial.Path)).OrderByDescending(group => group.Sum(pair => pair.Rows)).ToList();
-        var chosen = address is null ? places[0] : places.Find(group => group.Key == address.Split('?')[0]) ?? throw Refuse($"the recording {path} has no listing at {address}", $"it has {string.Join(", ", places.Take(MostOthers).Select(group => OneLine.Of(group.Key)))}");
+        var chosen = address is null
+            ? places[0]
+            : places.Find(group => group.Key == address.Split('?')[0]) ?? throw Refuse(
+                $"the recording {path} has no listing at {address}",
+                $"it has {string.Join(", ", places.Take(MostOthers).Select(group => OneLine.Of(group.Key)))}");
         var first = chosen.First().Exchange;
         var where = AskedAddress.TryParse(first.Uri.AbsoluteUri)!;
         string[] others = [.. places.Where(group => group.Key != chosen.Key).Take(MostOthers).Select(group => $"The recording also has {group.Key} ({group.Sum(pair => pair.Rows):N0} rows): cursiva draft {path} --address {group.Key}")];
@@ -77,11 +97,15 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
     }
 
     private static int RowsOf(byte[] body) =>
-        SampleRows.Parse(body) is { } root ? RowsSearch.In(root) is [var place, ..] && place.Yaml != "{ one: true }" ? place.Rows : 0 : SampleRows.OfLines(body)?.Count ?? 0;
+        SampleRows.Parse(body) is { } root ? RowsSearch.In(root) is [var place, ..]
+            && place.Yaml != "{ one: true }" ? place.Rows : 0 : SampleRows.OfLines(body)?.Count ?? 0;
 
-    private static RecordedExchange Exchange(Uri address, byte[] body) => new("GET", address, null, 200, [new("Content-Type", TypeOf(body))], body, "");
+    private static RecordedExchange Exchange(Uri address, byte[] body) =>
+        new("GET", address, null, 200, [new("Content-Type", TypeOf(body))], body, "");
 
-    private static string TypeOf(byte[] body) => body.AsSpan().TrimStart(" \t\r\n\uFEFF\u001e"u8) is [(byte)'{' or (byte)'[' or (byte)'"', ..] ? "application/json" : "text/csv";
+    private static string TypeOf(byte[] body) =>
+        body.AsSpan().TrimStart(" \t\r\n\uFEFF\u001e"u8) is [(byte)'{' or (byte)'[' or (byte)'"', ..] ? "application/json" : "text/csv";
 
-    private static RefusedException Refuse(string what, string next, Exception? error = null) => new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next }, error);
+    private static RefusedException Refuse(string what, string next, Exception? error = null) =>
+        new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next }, error);
 }

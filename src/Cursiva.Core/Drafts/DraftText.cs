@@ -41,17 +41,22 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string fil
         if (facts.Limits is { } limits)
             yield return ($"limits: {{ at-most: {limits}, use: 80% }}", "the answers' rate-limit headers say so");
         else
-            yield return ("# limits: { at-most: 50 per second }", "no answer told a limit; if the API's description has one, write it here");
+            yield return (
+                "# limits: { at-most: 50 per second }", "no answer told a limit; if the API's description has one, write it here");
     }
 
     private IEnumerable<(string, string)> Probe()
     {
         if (facts.Pull.Body is null && facts.Pull.Paging is { Path: null, IsStream: false })
-            yield return ($"probe: {{ get: {YamlText.Scalar(facts.Pull.Path + Query(facts.Pull.Query))} }}", "one cheap request, for cursiva check --live");
+            yield return (
+                $"probe: {{ get: {YamlText.Scalar(facts.Pull.Path + Query(facts.Pull.Query))} }}",
+                "one cheap request, for cursiva check --live");
     }
 
     private static string Query(IReadOnlyList<KeyValuePair<string, string>> query) =>
-        query.Count == 0 || query.Any(pair => pair.Value.AsSpan().ContainsAny('{', '}') || Http.ShownAddress.IsMasked(pair.Key)) ? "" : "?" + string.Join('&', query.Select(pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value)}"));
+        query.Count == 0 || query.Any(pair => pair.Value.AsSpan().ContainsAny('{', '}') || Http.ShownAddress.IsMasked(pair.Key))
+            ? ""
+            : "?" + string.Join('&', query.Select(pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value)}"));
 
     private void Pull(StringBuilder text)
     {
@@ -96,7 +101,8 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string fil
     // One level further, for somebody to decide: a member that is an address, or an id that a path beside takes.
     private void Suggestions(StringBuilder text)
     {
-        var suggested = _columns.Where(column => column.Example is not null && column.At.Segments.Count == 1 && column.Name.All(c => char.IsAsciiLetterOrDigit(c) || c == '_')).Select(Suggestion).OfType<(string Name, string Request, string Proof)>().DistinctBy(suggestion => suggestion.Name).Take(MostSuggested);
+        var suggested = _columns.Where(column => column.Example is not null && column.At.Segments.Count == 1 && column.Name.All(c => char.IsAsciiLetterOrDigit(c) || c == '_')).Select(Suggestion).OfType<(string Name, string Request, string Proof)>().DistinctBy(suggestion => suggestion.Name).Take(
+            MostSuggested);
         foreach (var (name, request, proof) in suggested)
             text.Append($"  # Perhaps, for each row; try it with: {YamlText.Comment(proof)}\n  # {name}:\n  #   per: {Name}\n  #   {YamlText.Comment(request)}\n  #   rows: {{ one: true }}\n");
     }
@@ -108,14 +114,20 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string fil
             return null;
         var host = facts.Pull.Address.Whole.GetLeftPart(UriPartial.Authority);
         if (example.StartsWith(host + "/", StringComparison.OrdinalIgnoreCase))
-            return ($"{Name}_{YamlText.Name(column.Name)}", $"link: \"{{{Name}.{column.Name}}}\"", $"cursiva call {file} {AskedJob.Api} '{example}'");
+            return (
+                $"{Name}_{YamlText.Name(column.Name)}",
+                $"link: \"{{{Name}.{column.Name}}}\"",
+                $"cursiva call {file} {AskedJob.Api} '{example}'");
         if (column.Name.Length < 4 || !column.Name.EndsWith("id", StringComparison.OrdinalIgnoreCase) || example.Any(c => !char.IsLetterOrDigit(c) && c is not ('-' or '_' or '.')))
             return null;
         var stem = column.Name[..^2].TrimEnd('_');
         if (stem.Length < 2 || (column.Name[^2] == 'i' && !column.Name.EndsWith("_id", StringComparison.Ordinal)))
             return null;
         var several = YamlText.Name(stem).TrimEnd('s') + "s";
-        return (several == Name ? several + "_of" : several, $"get: /{several}/{{{Name}.{column.Name}}}", $"cursiva call {file} {AskedJob.Api} /{several}/{example}");
+        return (
+            several == Name ? several + "_of" : several,
+            $"get: /{several}/{{{Name}.{column.Name}}}",
+            $"cursiva call {file} {AskedJob.Api} /{several}/{example}");
     }
 
     private static string PartTitle(string name) => char.ToUpperInvariant(name[0]) + name[1..].Replace('_', ' ');

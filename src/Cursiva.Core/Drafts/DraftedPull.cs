@@ -20,10 +20,14 @@ internal sealed record DraftedPull(AskedAddress Address, string Rows, PagingGues
     public string Path => Paging.Path ?? Address.Path;
 
     /// <summary>The query parameters as the job has them: those that paging sends are left out.</summary>
-    public IReadOnlyList<KeyValuePair<string, string>> Query => [.. Address.Query.Where(pair => !Paging.Without.Contains(pair.Key) && Further.All(further => further.Key != pair.Key)), .. Further];
+    public IReadOnlyList<KeyValuePair<string, string>> Query =>
+        [.. Address.Query.Where(pair => !Paging.Without.Contains(pair.Key) && Further.All(further => further.Key != pair.Key)), .. Further];
 
     /// <summary>The value of <c>paging:</c>; empty for none.</summary>
-    public string PagingText => string.Join(", ", new[] { Paging.Yaml }.Concat(PagingKeys).Where(part => part.Length > 0)) is { Length: > 0 } keys ? $"{{ {keys} }}" : "";
+    public string PagingText =>
+        string.Join(", ", new[] { Paging.Yaml }.Concat(PagingKeys).Where(part => part.Length > 0)) is { Length: > 0 } keys
+            ? $"{{ {keys} }}"
+            : "";
 
     /// <summary>The request line of the pull.</summary>
     public string RequestText => $"{(Body is null ? "get" : "post")}: {YamlText.Scalar(Path)}";

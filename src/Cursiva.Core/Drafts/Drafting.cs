@@ -63,7 +63,17 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
     private async Task<KeptAnswer> FirstAsync(CancellationToken cancel)
     {
         var pull = AskedJob.Read(Pulled("\"\"", PagingGuess.OnePage).TrialText(order.AsksAs), folder, _now).Pulls[0];
-        var requests = await StrandRequests.OpenAsync(pull, client, new Dictionary<string, string>(), StrandFeed.InWindows(pull, Strand.Only).First(), null, null, secrets, new DocumentSchemas(folder), cancel);
+        var requests = await StrandRequests.OpenAsync(
+            pull,
+            client,
+            new Dictionary<string,
+            string>(),
+            StrandFeed.InWindows(pull, Strand.Only).First(),
+            null,
+            null,
+            secrets,
+            new DocumentSchemas(folder),
+            cancel);
         using var answer = await _asks.SendAsync(requests.At(null) with { Accept = "application/json, application/x-ndjson;q=0.9, application/json-seq;q=0.9, text/csv;q=0.8, */*;q=0.5" }, cancel);
         return _asks.Latest!;
     }
@@ -73,7 +83,11 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
         if (first.Status == 204 || first.Body.Length == 0)
             throw NoRows("the answer is empty", "ask for a stretch or filter that has rows: add it to the address");
         if (SampleRows.Parse(Utf8(first)) is not { } root)
-            throw NoRows($"the answer is neither JSON, JSON lines nor CSV{(order.IsRecorded || first.ContentType.Length == 0 ? "" : $", though it is called {first.ContentType}")}", order.IsRecorded ? "save an answer as the API sent it, for instance with cursiva call URL --to FILE" : $"look at it: cursiva call '{Http.ShownAddress.Of(first.Address)}'; many APIs want a header, such as --header Accept=application/json");
+            throw NoRows(
+                $"the answer is neither JSON, JSON lines nor CSV{(order.IsRecorded || first.ContentType.Length == 0 ? "" : $", though it is called {first.ContentType}")}",
+                order.IsRecorded
+                    ? "save an answer as the API sent it, for instance with cursiva call URL --to FILE"
+                    : $"look at it: cursiva call '{Http.ShownAddress.Of(first.Address)}'; many APIs want a header, such as --header Accept=application/json");
         foreach (var place in RowsSearch.In(root).Take(MostRowsPlaces))
         {
             var bare = Pulled(place.Yaml, PagingGuess.OnePage);
@@ -88,13 +102,22 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
             }
         }
 
-        throw NoRows("the answer has no rows", "a job takes an object, or an array of objects or values; see the answer with cursiva call, and cursiva shape");
+        throw NoRows(
+            "the answer has no rows",
+            "a job takes an object, or an array of objects or values; see the answer with cursiva call, and cursiva shape");
     }
 
-    private async Task<DraftFacts> PagedAsync(DraftedPull bare, RowsPlace place, JsonElement root, KeptAnswer answer, SeenPage seen, CancellationToken cancel)
+    private async Task<DraftFacts> PagedAsync(
+        DraftedPull bare, RowsPlace place, JsonElement root, KeptAnswer answer, SeenPage seen, CancellationToken cancel)
     {
         var rows = SampleRows.Of(seen.Rows);
-        var page = new FirstPage(order.Address, place with { Rows = seen.Scan.Rows }, PageMember.Of(root, place.Within), answer.Headers, rows, order.Body is null ? null : SampleRows.Parse(System.Text.Encoding.UTF8.GetBytes(order.Body)));
+        var page = new FirstPage(
+            order.Address,
+            place with { Rows = seen.Scan.Rows },
+            PageMember.Of(root, place.Within),
+            answer.Headers,
+            rows,
+            order.Body is null ? null : SampleRows.Parse(System.Text.Encoding.UTF8.GetBytes(order.Body)));
         var guesses = new PagingGuesses(page);
         var trials = new PageTrials(order.AsksAs, client, secrets, _asks, seen, folder, _now);
         var facts = new DraftFacts(bare, place.Words, rows);
@@ -102,7 +125,8 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
             return facts with { PagingWords = "the listing was empty when it was asked", Pull = bare with { Paging = guesses.OfOnlyPage.FirstOrDefault() ?? PagingGuess.OnePage } };
         var trial = await trials.FindAsync(guesses.Hinted, guess => bare with { Paging = guess }, cancel);
         if (trial is null && guesses.LooksCut)
-            trial = await trials.FindAsync(guesses.Described(order.Parameters).Concat(guesses.Blind), guess => bare with { Paging = guess }, cancel);
+            trial = await trials.FindAsync(
+                guesses.Described(order.Parameters).Concat(guesses.Blind), guess => bare with { Paging = guess }, cancel);
         if (trial is not null)
             return await new ListingFacts(order.AsksAs, client, secrets, _asks, folder, _now).OfAsync(facts, page, trial, trials, cancel);
         return OnePage(facts, guesses, seen, CountSearch.Keys(page.Members, page.Members, answer, answer, (rows.Count, 0), counts: false));
@@ -114,7 +138,10 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
             return facts with { Pull = facts.Pull with { Paging = hinted, PagingKeys = counts }, PagingWords = $"{hinted.Words}; the recording has no second page to prove it: cursiva check {order.File} --live does" };
         if (seen.Signs.Hints.Count > 0 || guesses.LooksCut)
         {
-            var signs = string.Join(", ", seen.Signs.Hints.Concat(seen.Signs.Totals.Where(total => total.Value > facts.Rows.Count).Select(total => $"{total.Key} is {total.Value:N0}")).DefaultIfEmpty($"{facts.Rows.Count:N0} rows look like a full page"));
+            var signs = string.Join(
+                ", ",
+                seen.Signs.Hints.Concat(seen.Signs.Totals.Where(total => total.Value > facts.Rows.Count).Select(total => $"{total.Key} is {total.Value:N0}")).DefaultIfEmpty(
+                    $"{facts.Rows.Count:N0} rows look like a full page"));
             return facts with { PagingWords = $"more may follow ({signs}), and no usual way led there in {_asks.Asked} requests; see the API's description, and declare paging: before you trust a run" };
         }
 
@@ -124,7 +151,10 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
             : facts with { Pull = facts.Pull with { Paging = only }, PagingWords = $"{only.Words}; the listing fits on one page today{Told(seen)}", IsProven = Told(seen).Length > 0 };
     }
 
-    private static string Told(SeenPage seen) => seen.Signs.Totals.FirstOrDefault(total => total.Value == seen.Scan.Rows && seen.Scan.Rows > 0) is { Key: { } place } ? $", and {place} tells the {seen.Scan.Rows:N0} rows that came" : "";
+    private static string Told(SeenPage seen) =>
+        seen.Signs.Totals.FirstOrDefault(total => total.Value == seen.Scan.Rows && seen.Scan.Rows > 0) is { Key: { } place }
+            ? $", and {place} tells the {seen.Scan.Rows:N0} rows that came"
+            : "";
 
     private DraftedPull Pulled(string rows, PagingGuess paging) => new(order.Address, rows, paging) { Body = order.Body };
 
@@ -136,5 +166,6 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
         return again.Body.Content.ToArray();
     }
 
-    private static RefusedException NoRows(string what, string next) => new(new Refusal(Outcome.ApiFailed, $"no job can be drafted: {what}") { NextStep = next });
+    private static RefusedException NoRows(string what, string next) =>
+        new(new Refusal(Outcome.ApiFailed, $"no job can be drafted: {what}") { NextStep = next });
 }

@@ -8,4 +8,11 @@ namespace Cursiva.Core.Drafts;
 /// <param name="Headers">The headers of the answer, by name.</param>
 /// <param name="Seen">Its first rows, as they would land.</param>
 /// <param name="Body">The JSON body that was sent; null for none.</param>
-internal sealed record FirstPage(AskedAddress Address, RowsPlace Rows, IReadOnlyList<PageMember> Members, IReadOnlyList<KeyValuePair<string, string>> Headers, IReadOnlyList<JsonElement> Seen, JsonElement? Body);
+internal sealed record FirstPage(
+    AskedAddress Address,
+    RowsPlace Rows,
+    IReadOnlyList<PageMember> Members,
+    IReadOnlyList<KeyValuePair<string,
+    string>> Headers,
+    IReadOnlyList<JsonElement> Seen,
+    JsonElement? Body);

@@ -25,7 +25,8 @@ internal static class JsonText
     {
         JsonObject members => $"{{ {string.Join(", ", members.Select(pair => $"{YamlText.Quoted(pair.Key)}: {Of(pair.Value)}"))} }}",
         JsonArray items => $"[{string.Join(", ", items.Select(Of))}]",
-        JsonValue value when value.TryGetValue<string>(out var text) => YamlText.Quoted(text.Replace("{", "{{", StringComparison.Ordinal).Replace("}", "}}", StringComparison.Ordinal)),
+        JsonValue value when value.TryGetValue<string>(out var text) => YamlText.Quoted(
+            text.Replace("{", "{{", StringComparison.Ordinal).Replace("}", "}}", StringComparison.Ordinal)),
         null => "null",
         _ => node.ToJsonString(),
     };

@@ -8,7 +8,8 @@ namespace Cursiva.Core.Drafts;
 /// <param name="Headers">The headers, by name, those of the body among them.</param>
 /// <param name="ContentType">The media type without parameters, lower case; empty when there is none.</param>
 /// <param name="Body">The body, decoded.</param>
-internal sealed record KeptAnswer(Uri Address, int Status, IReadOnlyList<KeyValuePair<string, string>> Headers, string ContentType, byte[] Body)
+internal sealed record KeptAnswer(
+    Uri Address, int Status, IReadOnlyList<KeyValuePair<string, string>> Headers, string ContentType, byte[] Body)
 {
     /// <summary>Keeps an answer, whose body is not consumed.</summary>
     public static KeptAnswer Of(Uri address, Answer answer) => new(

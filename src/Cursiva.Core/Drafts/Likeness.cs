@@ -25,7 +25,8 @@ internal static class Likeness
     }
 
     /// <summary>The names of all members of some objects.</summary>
-    public static HashSet<string> All(IEnumerable<JsonElement> objects) => objects.Take(MostLookedAt).SelectMany(NamesOf).ToHashSet(StringComparer.Ordinal);
+    public static HashSet<string> All(IEnumerable<JsonElement> objects) =>
+        objects.Take(MostLookedAt).SelectMany(NamesOf).ToHashSet(StringComparer.Ordinal);
 
     private static List<string> NamesOf(JsonElement element) => [.. element.EnumerateObject().Select(member => member.Name)];
 }

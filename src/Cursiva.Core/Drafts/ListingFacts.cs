@@ -10,7 +10,8 @@ using Cursiva.Core.Secrets;
 namespace Cursiva.Core.Drafts;
 
 /// <summary>Finds out more of a listing whose second page is known: what it tells of its end, how large pages may be, and further rows.</summary>
-internal sealed class ListingFacts(AskedSignIn signIn, ApiClient client, SecretSources secrets, AskOnce asks, string folder, DateTimeOffset now)
+internal sealed class ListingFacts(
+    AskedSignIn signIn, ApiClient client, SecretSources secrets, AskOnce asks, string folder, DateTimeOffset now)
 {
     private const int MostPages = 5;
     private const int LargerSize = 1000;
@@ -20,7 +21,13 @@ internal sealed class ListingFacts(AskedSignIn signIn, ApiClient client, SecretS
     public async Task<DraftFacts> OfAsync(DraftFacts facts, FirstPage page, PageTrial trial, PageTrials trials, CancellationToken cancel)
     {
         var second = SampleRows.Parse(trial.SecondAnswer.Body) is { } root ? PageMember.Of(root, page.Rows.Within) : [];
-        var keys = CountSearch.Keys(page.Members, second, trial.FirstAnswer, trial.SecondAnswer, (trial.First.Scan.Rows, trial.Second.Scan.Rows), trial.Pull.Paging.Counts);
+        var keys = CountSearch.Keys(
+            page.Members,
+            second,
+            trial.FirstAnswer,
+            trial.SecondAnswer,
+            (trial.First.Scan.Rows, trial.Second.Scan.Rows),
+            trial.Pull.Paging.Counts);
         if (keys.Count == 0 && trial.Pull.Paging.Counts && await EndStatusAsync(trial.Pull, cancel) is { } status)
             keys = [status];
         trial = await WithKeysAsync(trial, keys, cancel) ?? trial;
@@ -43,7 +50,9 @@ internal sealed class ListingFacts(AskedSignIn signIn, ApiClient client, SecretS
         {
             var look = await PageTrials.OpenAsync(pull, signIn, client, secrets, asks, folder, now, cancel);
             var first = await look.FirstAsync(cancel);
-            return first.Way.Next is { } next ? trial with { Pull = pull, Look = look, First = first, Second = await look.AtAsync(next, first.Scan.Rows, first.Scan.Rows, cancel) } : null;
+            return first.Way.Next is { } next
+                ? trial with { Pull = pull, Look = look, First = first, Second = await look.AtAsync(next, first.Scan.Rows, first.Scan.Rows, cancel) }
+                : null;
         }
         catch (Exception error) when (error is PageException or RefusedException or JobMistakesException or RequestsSpentException)
         {
@@ -56,7 +65,9 @@ internal sealed class ListingFacts(AskedSignIn signIn, ApiClient client, SecretS
     {
         try
         {
-            var parameter = pull.Paging.Without is [var name] ? KeyValuePair.Create(name, pull.Paging.FarBehind!) : (KeyValuePair<string, string>?)null;
+            var parameter = pull.Paging.Without is [var name]
+                ? KeyValuePair.Create(name, pull.Paging.FarBehind!)
+                : (KeyValuePair<string, string>?)null;
             var far = pull with
             {
                 Paging = PagingGuess.OnePage with { Without = pull.Paging.Without },
@@ -78,13 +89,15 @@ internal sealed class ListingFacts(AskedSignIn signIn, ApiClient client, SecretS
     }
 
     // How many rows the server gives at most, and whether the pages still follow each other then.
-    private async Task<(PageTrial Trial, string Words)> SizeAsync(PageTrial trial, FirstPage page, PageTrials trials, CancellationToken cancel)
+    private async Task<(PageTrial Trial, string Words)> SizeAsync(
+        PageTrial trial, FirstPage page, PageTrials trials, CancellationToken cancel)
     {
         var usual = trial.First.Scan.Rows;
         if (usual >= LargerSize || trial.Pull.Body is not null)
             return (trial, "");
         var given = page.Address.Query.Select(pair => pair.Key).Where(name => PageNames.SizeParameters.Any(known => PageMember.Plain(known) == PageMember.Plain(name))).ToList();
-        var told = page.Members.Where(member => member.Number == usual && PageNames.SizeParameters.Any(known => PageMember.Plain(known) == member.PlainName)).Select(member => member.Name);
+        var told = page.Members.Where(member => member.Number == usual && PageNames.SizeParameters.Any(known => PageMember.Plain(known) == member.PlainName)).Select(
+            member => member.Name);
         foreach (var name in given.Concat(told).Concat(given.Count > 0 ? [] : PageNames.SizeParameters).Distinct().Take(MostSizes))
         {
             var larger = trial.Pull with { Further = [KeyValuePair.Create(name, LargerSize.ToString(CultureInfo.InvariantCulture))] };
@@ -97,9 +110,13 @@ internal sealed class ListingFacts(AskedSignIn signIn, ApiClient client, SecretS
                 if (first.Way.Next is not { } next || first.Way.Ended is not null)
                     return (trial, $"{name}={LargerSize} gives all {first.Scan.Rows:N0} rows on one page");
                 var second = await look.AtAsync(next, first.Scan.Rows, first.Scan.Rows, cancel);
-                var cap = first.Scan.Rows < LargerSize ? $"the server gives {first.Scan.Rows:N0} rows at most" : $"the server gives {LargerSize:N0} rows at once, perhaps more";
+                var cap = first.Scan.Rows < LargerSize
+                    ? $"the server gives {first.Scan.Rows:N0} rows at most"
+                    : $"the server gives {LargerSize:N0} rows at once, perhaps more";
                 if (second.Scan.Rows > 0 && second.Digest != first.Digest)
-                    return (trial with { Pull = larger, Look = look, First = first, Second = second, SecondAnswer = asks.Latest! }, $"{cap}, {usual:N0} when it is not asked");
+                    return (
+                        trial with { Pull = larger, Look = look, First = first, Second = second, SecondAnswer = asks.Latest! },
+                        $"{cap}, {usual:N0} when it is not asked");
             }
             catch (Exception error) when (error is PageException or RefusedException or JobMistakesException)
             {
@@ -122,7 +139,8 @@ internal sealed class ListingFacts(AskedSignIn signIn, ApiClient client, SecretS
         {
             while (pages[^1].Way.Next is { } next && pages.Count < MostPages)
             {
-                pages.Add(await trial.Look.AtAsync(next, pages.Sum(page => (long)page.Scan.Rows), pages.Max(page => page.Scan.Rows), cancel));
+                pages.Add(
+                    await trial.Look.AtAsync(next, pages.Sum(page => (long)page.Scan.Rows), pages.Max(page => page.Scan.Rows), cancel));
                 last = asks.Latest!;
             }
         }

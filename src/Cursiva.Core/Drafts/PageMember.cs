@@ -21,7 +21,10 @@ internal sealed record PageMember(JsonPointer At, JsonElement Value)
 
     /// <summary>Its whole number, of a number or a text of digits; null where it is none.</summary>
     public long? Number => Value.ValueKind == JsonValueKind.Number && Value.TryGetInt64(out var number) ? number
-        : Value.ValueKind == JsonValueKind.String && long.TryParse(Value.GetString(), System.Globalization.NumberStyles.None, System.Globalization.CultureInfo.InvariantCulture, out var told) ? told : null;
+        : Value.ValueKind == JsonValueKind.String && long.TryParse(
+            Value.GetString(), System.Globalization.NumberStyles.None, System.Globalization.CultureInfo.InvariantCulture, out var told)
+            ? told
+            : null;
 
     /// <summary>A name without what parts its words, in lower case.</summary>
     public static string Plain(string name) => string.Concat(name.Where(char.IsLetterOrDigit)).ToLowerInvariant();

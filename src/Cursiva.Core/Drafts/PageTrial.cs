@@ -7,4 +7,5 @@ namespace Cursiva.Core.Drafts;
 /// <param name="Look">Takes further pages.</param>
 /// <param name="FirstAnswer">The first page as it came.</param>
 /// <param name="SecondAnswer">The second page as it came.</param>
-internal sealed record PageTrial(DraftedPull Pull, PageLook Look, SeenPage First, SeenPage Second, KeptAnswer FirstAnswer, KeptAnswer SecondAnswer);
+internal sealed record PageTrial(
+    DraftedPull Pull, PageLook Look, SeenPage First, SeenPage Second, KeptAnswer FirstAnswer, KeptAnswer SecondAnswer);

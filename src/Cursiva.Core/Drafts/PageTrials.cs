@@ -11,7 +11,8 @@ namespace Cursiva.Core.Drafts;
 
 /// <summary>Finds out by asking which way of paging leads from the first page to another one.</summary>
 /// <param name="pageOf">The rows of the first page, as they land.</param>
-internal sealed class PageTrials(AskedSignIn signIn, ApiClient client, SecretSources secrets, AskOnce asks, SeenPage pageOf, string folder, DateTimeOffset now)
+internal sealed class PageTrials(
+    AskedSignIn signIn, ApiClient client, SecretSources secrets, AskOnce asks, SeenPage pageOf, string folder, DateTimeOffset now)
 {
     private const int MostRows = 20_000;
 
@@ -19,10 +20,28 @@ internal sealed class PageTrials(AskedSignIn signIn, ApiClient client, SecretSou
 
     /// <summary>Opens a pull for single pages.</summary>
     /// <exception cref="JobMistakesException">The pull makes no sense.</exception>
-    public static async Task<PageLook> OpenAsync(DraftedPull drafted, AskedSignIn signIn, ApiClient client, SecretSources secrets, AskOnce asks, string folder, DateTimeOffset now, CancellationToken cancel)
+    public static async Task<PageLook> OpenAsync(
+        DraftedPull drafted,
+        AskedSignIn signIn,
+        ApiClient client,
+        SecretSources secrets,
+        AskOnce asks,
+        string folder,
+        DateTimeOffset now,
+        CancellationToken cancel)
     {
         var pull = AskedJob.Read(drafted.TrialText(signIn), folder, now).Pulls[0];
-        var requests = await StrandRequests.OpenAsync(pull, client, new Dictionary<string, string>(), StrandFeed.InWindows(pull, Strand.Only).First(), null, null, secrets, new DocumentSchemas(folder), cancel);
+        var requests = await StrandRequests.OpenAsync(
+            pull,
+            client,
+            new Dictionary<string,
+            string>(),
+            StrandFeed.InWindows(pull, Strand.Only).First(),
+            null,
+            null,
+            secrets,
+            new DocumentSchemas(folder),
+            cancel);
         return new PageLook(pull, requests, asks.SendAsync, MostRows);
     }
 
@@ -58,7 +77,8 @@ internal sealed class PageTrials(AskedSignIn signIn, ApiClient client, SecretSou
     }
 
     // With one request: whether the parameter changes what comes at all.
-    private async Task<bool> LeadsOnAsync(DraftedPull bare, KeyValuePair<string, string> parameter, HashSet<string> ignored, CancellationToken cancel)
+    private async Task<bool> LeadsOnAsync(
+        DraftedPull bare, KeyValuePair<string, string> parameter, HashSet<string> ignored, CancellationToken cancel)
     {
         var look = await OpenAsync(bare with { Further = [parameter] }, signIn, client, secrets, asks, folder, now, cancel);
         var seen = await look.FirstAsync(cancel);
@@ -75,6 +95,8 @@ internal sealed class PageTrials(AskedSignIn signIn, ApiClient client, SecretSou
         if (first.Digest != pageOf.Digest || first.Way.Next is not { } position)
             return null;
         var second = await look.AtAsync(position, first.Scan.Rows, first.Scan.Rows, cancel);
-        return second.Scan.Rows > 0 && !second.Rows.Any(row => _firstRows.Contains(Encoding.UTF8.GetString(row))) ? new PageTrial(drafted, look, first, second, firstAnswer, asks.Latest!) : null;
+        return second.Scan.Rows > 0 && !second.Rows.Any(row => _firstRows.Contains(Encoding.UTF8.GetString(row)))
+            ? new PageTrial(drafted, look, first, second, firstAnswer, asks.Latest!)
+            : null;
     }
 }

@@ -12,10 +12,12 @@ internal sealed class PagingGuesses(FirstPage page)
     private const string FarRow = "100000000";
 
     /// <summary>Ways for which the page speaks, or its address.</summary>
-    public IEnumerable<PagingGuess> Hinted => [.. Links(), .. LinkArrays(), .. new CursorGuesses(page).All, .. Counted(fromHints: true), .. InPath()];
+    public IEnumerable<PagingGuess> Hinted =>
+        [.. Links(), .. LinkArrays(), .. new CursorGuesses(page).All, .. Counted(fromHints: true), .. InPath()];
 
     /// <summary>Ways that are tried where nothing on the page speaks for one, and it looks as if more follows.</summary>
-    public IEnumerable<PagingGuess> Blind => TellsMoreAlone ? [.. Keysets(), .. Counted(fromHints: false)] : [.. Counted(fromHints: false), .. Keysets()];
+    public IEnumerable<PagingGuess> Blind =>
+        TellsMoreAlone ? [.. Keysets(), .. Counted(fromHints: false)] : [.. Counted(fromHints: false), .. Keysets()];
 
     /// <summary>Ways that the API's description names.</summary>
     /// <param name="parameters">The query parameters of the listing.</param>
@@ -49,7 +51,9 @@ internal sealed class PagingGuesses(FirstPage page)
         || page.Headers.Any(header => PageNames.IsTotal(PageMember.Plain(header.Key)) && long.TryParse(header.Value, CultureInfo.InvariantCulture, out var total) && total > page.Rows.Rows);
 
     // That more follows, and no number of anything: such listings go by the last row.
-    private bool TellsMoreAlone => page.Members.Any(member => PageNames.IsMore(member.PlainName) && IsTrue(member.Value)) && !page.Members.Any(member => PageNames.IsTotal(member.PlainName) || PageNames.IsPages(member.PlainName));
+    private bool TellsMoreAlone =>
+        page.Members.Any(member => PageNames.IsMore(member.PlainName) && IsTrue(member.Value))
+            && !page.Members.Any(member => PageNames.IsTotal(member.PlainName) || PageNames.IsPages(member.PlainName));
 
     /// <summary>Whether a value tells that something is so, in whatever words.</summary>
     public static bool IsTrue(JsonElement value) => value.ValueKind switch
@@ -76,7 +80,9 @@ internal sealed class PagingGuesses(FirstPage page)
             if (next.ValueKind != JsonValueKind.Object || PageNames.LinkAddresses.FirstOrDefault(name => next.TryGetProperty(name, out _)) is not { } address)
                 continue;
             var relation = next.GetProperty("rel").GetString()!;
-            yield return new PagingGuess($"next-link: {{ at: {YamlText.Scalar(member.At.Text)}{(relation == "next" ? "" : $", relation: {YamlText.Scalar(relation)}")}{(address == "href" ? "" : $", address: {address}")} }}", $"{member.At.Text} has a link with rel {relation}");
+            yield return new PagingGuess(
+                $"next-link: {{ at: {YamlText.Scalar(member.At.Text)}{(relation == "next" ? "" : $", relation: {YamlText.Scalar(relation)}")}{(address == "href" ? "" : $", address: {address}")} }}",
+                $"{member.At.Text} has a link with rel {relation}");
         }
     }
 
@@ -86,7 +92,9 @@ internal sealed class PagingGuesses(FirstPage page)
         var told = page.Members.Where(member => member.Number is not null).ToList();
         var pages = told.Where(member => PageNames.IsPage(member.PlainName) && member.Number is 0 or 1).Select(member => member.Name);
         var offsets = told.Where(member => PageNames.IsOffset(member.PlainName) && member.Number is 0 or 1).Select(member => member.Name);
-        var hinted = (Pages: given.Where(name => PageNames.IsPage(PageMember.Plain(name))).Concat(With(pages, PageNames.PageParameters)).ToList(), Offsets: given.Where(name => PageNames.IsOffset(PageMember.Plain(name))).Concat(With(offsets, PageNames.OffsetParameters)).ToList());
+        var hinted = (
+            Pages: given.Where(name => PageNames.IsPage(PageMember.Plain(name))).Concat(With(pages, PageNames.PageParameters)).ToList(),
+            Offsets: given.Where(name => PageNames.IsOffset(PageMember.Plain(name))).Concat(With(offsets, PageNames.OffsetParameters)).ToList());
         foreach (var name in fromHints ? hinted.Pages.Distinct() : PageNames.PageParameters.Take(3).Except(hinted.Pages))
         {
             foreach (var first in new[] { 1, 0 })
@@ -101,9 +109,11 @@ internal sealed class PagingGuesses(FirstPage page)
     }
 
     // A page that tells its own number takes one, under that name or under a usual one.
-    private static IEnumerable<string> With(IEnumerable<string> told, IReadOnlyList<string> usual) => told.ToList() is { Count: > 0 } names ? names.Concat(usual) : [];
+    private static IEnumerable<string> With(IEnumerable<string> told, IReadOnlyList<string> usual) =>
+        told.ToList() is { Count: > 0 } names ? names.Concat(usual) : [];
 
-    private static PagingGuess Number(string key, string parameter, int first, string second, string far) => new($"{key}: {first}, parameter: {YamlText.Scalar(parameter)}", $"{parameter}={second} gives other rows")
+    private static PagingGuess Number(string key, string parameter, int first, string second, string far) => new(
+        $"{key}: {first}, parameter: {YamlText.Scalar(parameter)}", $"{parameter}={second} gives other rows")
     {
         Without = [parameter],
         Look = KeyValuePair.Create(parameter, second),
@@ -116,7 +126,11 @@ internal sealed class PagingGuesses(FirstPage page)
         var segments = page.Address.Path.Split('/');
         if (segments[^1] is not ("0" or "1"))
             yield break;
-        yield return new PagingGuess($"page-number: {segments[^1]}, placeholder: page", "the number in the path leads to other rows") { Path = string.Join('/', segments[..^1]) + "/{page}", FarBehind = FarPage };
+        yield return new PagingGuess($"page-number: {segments[^1]}, placeholder: page", "the number in the path leads to other rows")
+        {
+            Path = string.Join('/', segments[..^1]) + "/{page}",
+            FarBehind = FarPage,
+        };
     }
 
     private IEnumerable<PagingGuess> Keysets()
@@ -128,8 +142,14 @@ internal sealed class PagingGuesses(FirstPage page)
             yield break;
         var pointer = Jobs.JsonPointer.ToField(key).Text;
         foreach (var parameter in PageNames.KeyParameters)
-            yield return new PagingGuess($"keyset: {YamlText.Scalar(pointer)}, parameter: {parameter}", $"{parameter} takes {pointer} of the last row") { Look = KeyValuePair.Create(parameter, last.GetProperty(key).ToString()) };
+            yield return new PagingGuess(
+                $"keyset: {YamlText.Scalar(pointer)}, parameter: {parameter}", $"{parameter} takes {pointer} of the last row")
+            {
+                Look = KeyValuePair.Create(parameter, last.GetProperty(key).ToString()),
+            };
     }
 
-    private static bool IsLink(string text) => text.Length > 0 && (text[0] is '/' or '?' || AskedAddress.Is(text) || (text.Contains('?', StringComparison.Ordinal) && text.Contains('=', StringComparison.Ordinal) && !text.Contains(' ', StringComparison.Ordinal)));
+    private static bool IsLink(string text) =>
+        text.Length > 0
+            && (text[0] is '/' or '?' || AskedAddress.Is(text) || (text.Contains('?', StringComparison.Ordinal) && text.Contains('=', StringComparison.Ordinal) && !text.Contains(' ', StringComparison.Ordinal)));
 }

@@ -12,7 +12,9 @@ internal sealed class RowsSearch
     private const int MostBeside = 3;
 
     // What the inside of a batch is usually called.
-    private static readonly HashSet<string> s_inside = new(["rows", "items", "data", "entries", "results", "records", "values", "list", "elements", "content", "members"], StringComparer.OrdinalIgnoreCase);
+    private static readonly HashSet<string> s_inside = new(
+        ["rows", "items", "data", "entries", "results", "records", "values", "list", "elements", "content", "members"],
+        StringComparer.OrdinalIgnoreCase);
 
     private readonly List<(double Score, RowsPlace Place)> _found = [];
 
@@ -24,7 +26,8 @@ internal sealed class RowsSearch
     }
 
     /// <summary>Every place that may have them, the likeliest first; never empty for an object or an array.</summary>
-    public static IReadOnlyList<RowsPlace> In(JsonElement root) => [.. new RowsSearch(root)._found.OrderByDescending(found => found.Score).Select(found => found.Place)];
+    public static IReadOnlyList<RowsPlace> In(JsonElement root) =>
+        [.. new RowsSearch(root)._found.OrderByDescending(found => found.Score).Select(found => found.Place)];
 
     private void Walk(JsonElement element, IReadOnlyList<string> at, int depth)
     {
@@ -55,13 +58,23 @@ internal sealed class RowsSearch
 
         if (objects.Count == items.Count)
         {
-            Found((objects.Count * (0.5 + Likeness.Of(objects))) - (depth * 0.1), Yaml(pointer), $"{Count(objects.Count, "object")}{Where(pointer)}", objects.Count, [pointer]);
+            Found(
+                (objects.Count * (0.5 + Likeness.Of(objects))) - (depth * 0.1),
+                Yaml(pointer),
+                $"{Count(objects.Count, "object")}{Where(pointer)}",
+                objects.Count,
+                [pointer]);
             Batches(objects, pointer, depth);
         }
         else if (items.TrueForAll(item => item.ValueKind is not (JsonValueKind.Object or JsonValueKind.Array)))
         {
             var name = YamlText.Name(at.Count == 0 ? "value" : at[^1]);
-            Found(0.1 + (items.Count * 0.001), $"{{ {At(pointer)}value-as: {name} }}", $"{Count(items.Count, "plain value")}{Where(pointer)}", items.Count, [pointer]);
+            Found(
+                0.1 + (items.Count * 0.001),
+                $"{{ {At(pointer)}value-as: {name} }}",
+                $"{Count(items.Count, "plain value")}{Where(pointer)}",
+                items.Count,
+                [pointer]);
         }
     }
 
@@ -75,7 +88,8 @@ internal sealed class RowsSearch
                 continue;
             var rows = Likeness.All(inner);
             var carried = beside.Where(other => !rows.Contains(other) && batches.TrueForAll(batch => batch.TryGetProperty(other, out var value) && value.ValueKind is not (JsonValueKind.Array or JsonValueKind.Object)));
-            var carry = string.Join(", ", carried.Select(other => $"{YamlText.Key(YamlText.Name(other))}: {YamlText.Scalar(JsonPointer.ToField(other).Text)}"));
+            var carry = string.Join(
+                ", ", carried.Select(other => $"{YamlText.Key(YamlText.Name(other))}: {YamlText.Scalar(JsonPointer.ToField(other).Text)}"));
             Found(
                 (batches.Count * 2) + inner.Count - (depth * 0.1),
                 $"{{ {At(pointer)}inside: {YamlText.Scalar(JsonPointer.ToField(name).Text)}{(carry.Length > 0 ? $", carry: {{ {carry} }}" : "")} }}",
@@ -94,7 +108,12 @@ internal sealed class RowsSearch
         var pointer = JsonPointer.ToFields(at);
         var names = Likeness.All(members.Select(member => member.Value));
         var key = new[] { "name", "key", "code", "row_name" }.First(candidate => candidate == "row_name" || !names.Contains(candidate));
-        Found((members.Count * 1.2) - (depth * 0.1), $"{{ {At(pointer)}keys-as: {key} }}", $"{Count(members.Count, "object")}, each under its name,{Where(pointer)}", members.Count, [pointer]);
+        Found(
+            (members.Count * 1.2) - (depth * 0.1),
+            $"{{ {At(pointer)}keys-as: {key} }}",
+            $"{Count(members.Count, "object")}, each under its name,{Where(pointer)}",
+            members.Count,
+            [pointer]);
     }
 
     // Several arrays of one kind of rows beside each other.
@@ -110,10 +129,16 @@ internal sealed class RowsSearch
         List<JsonPointer> pointers = [.. alike.Select(array => JsonPointer.ToFields([.. at, array.Name]))];
         var rows = alike.Sum(array => array.Value.GetArrayLength());
         var column = Likeness.All(kind.EnumerateArray()).Contains("kind") ? "place" : "kind";
-        Found((rows * 1.5) - (depth * 0.1), $"{{ at: [{string.Join(", ", pointers.Select(pointer => YamlText.Scalar(pointer.Text)))}], place-as: {column}, optional: true }}", $"{Count(rows, "object")} at {string.Join(" and ", pointers.Select(pointer => pointer.Text))}", rows, pointers);
+        Found(
+            (rows * 1.5) - (depth * 0.1),
+            $"{{ at: [{string.Join(", ", pointers.Select(pointer => YamlText.Scalar(pointer.Text)))}], place-as: {column}, optional: true }}",
+            $"{Count(rows, "object")} at {string.Join(" and ", pointers.Select(pointer => pointer.Text))}",
+            rows,
+            pointers);
     }
 
-    private void Found(double score, string yaml, string words, int rows, IReadOnlyList<JsonPointer> within) => _found.Add((score, new RowsPlace(yaml, words, rows, within)));
+    private void Found(double score, string yaml, string words, int rows, IReadOnlyList<JsonPointer> within) =>
+        _found.Add((score, new RowsPlace(yaml, words, rows, within)));
 
     private static string Yaml(JsonPointer pointer) => pointer.Text.Length == 0 ? "\"\"" : YamlText.Scalar(pointer.Text);
 

@@ -9,7 +9,8 @@ internal static class SampleRows
     private const int Most = 20_000;
 
     /// <summary>Landed rows as JSON.</summary>
-    public static IReadOnlyList<JsonElement> Of(IEnumerable<byte[]> rows) => [.. rows.Take(Most).Select(row => Parse(row)).OfType<JsonElement>()];
+    public static IReadOnlyList<JsonElement> Of(IEnumerable<byte[]> rows) =>
+        [.. rows.Take(Most).Select(row => Parse(row)).OfType<JsonElement>()];
 
     /// <summary>The rows of a body of JSON lines or of a JSON text sequence (RFC 7464); null where it is neither.</summary>
     public static IReadOnlyList<JsonElement>? OfLines(ReadOnlySpan<byte> body)

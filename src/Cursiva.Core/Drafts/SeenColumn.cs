@@ -106,7 +106,10 @@ internal sealed partial class SeenColumn(JsonPointer at)
         return _decimalTexts == _values && _places.Count == 1 ? (ColumnType.Decimal, "texts of digits") : (ColumnType.Text, null);
     }
 
-    private string? Quoted() => _example is null || Http.ShownAddress.IsMasked(At.Segments[^1]) || Http.ShownAddress.InText(_example) != _example ? null : $"such as {(_example.Length > ExampleLength ? _example[..ExampleLength] + "…" : _example)}";
+    private string? Quoted() =>
+        _example is null || Http.ShownAddress.IsMasked(At.Segments[^1]) || Http.ShownAddress.InText(_example) != _example
+            ? null
+            : $"such as {(_example.Length > ExampleLength ? _example[..ExampleLength] + "…" : _example)}";
 
     private void SeeText(string text)
     {
@@ -124,7 +127,8 @@ internal sealed partial class SeenColumn(JsonPointer at)
     private void SeeNumber(string raw)
     {
         _numbers++;
-        _hasExponent |= raw.AsSpan().ContainsAny('e', 'E') || raw.StartsWith("-0", StringComparison.Ordinal) && raw.TrimStart('-', '0', '.').Length == 0;
+        _hasExponent |= raw.AsSpan().ContainsAny('e', 'E') || raw.StartsWith("-0", StringComparison.Ordinal)
+            && raw.TrimStart('-', '0', '.').Length == 0;
         var point = raw.IndexOf('.', StringComparison.Ordinal);
         _places.Add(point < 0 ? 0 : raw.Length - point - 1);
         _isLong |= point < 0 && raw.TrimStart('-').Length > MostDigits;

@@ -64,7 +64,8 @@ public sealed record Shape(ShapeNode Root)
             schema["format"] = format;
         if (node.Members.Count > 0)
         {
-            schema["properties"] = new JsonObject(node.Members.Select(member => KeyValuePair.Create(member.Key, (JsonNode?)SchemaOf(member.Value))));
+            schema["properties"] = new JsonObject(
+                node.Members.Select(member => KeyValuePair.Create(member.Key, (JsonNode?)SchemaOf(member.Value))));
             var objects = node.Kinds["object"];
             JsonNode?[] required = [.. node.Members.Where(member => member.Value.Seen >= objects).Select(member => JsonValue.Create(member.Key))];
             if (required.Length > 0)

@@ -13,7 +13,8 @@ internal static partial class SqlName
     public static bool IsReserved(string name) => s_reserved.Contains(name);
 
     /// <summary>A name in double quotes where it needs them.</summary>
-    public static string Of(string name) => Plain().IsMatch(name) && !IsReserved(name) ? name : "\"" + name.Replace("\"", "\"\"", StringComparison.Ordinal) + "\"";
+    public static string Of(string name) =>
+        Plain().IsMatch(name) && !IsReserved(name) ? name : "\"" + name.Replace("\"", "\"\"", StringComparison.Ordinal) + "\"";
 
     [GeneratedRegex("^[A-Za-z_][A-Za-z0-9_]*$")]
     private static partial Regex Plain();

@@ -9,7 +9,8 @@ internal static partial class YamlText
     public static string Scalar(string text) => Plain().IsMatch(text) && !Mistakable().IsMatch(text) ? text : Quoted(text);
 
     /// <summary>A value that a job fills in: braces that are meant as they stand are doubled.</summary>
-    public static string Literal(string text) => Scalar(text.Replace("{", "{{", StringComparison.Ordinal).Replace("}", "}}", StringComparison.Ordinal));
+    public static string Literal(string text) =>
+        Scalar(text.Replace("{", "{{", StringComparison.Ordinal).Replace("}", "}}", StringComparison.Ordinal));
 
     /// <summary>A text always in quotes, so that a number stays a text.</summary>
     public static string Quoted(string text) =>
@@ -19,7 +20,8 @@ internal static partial class YamlText
     public static string Key(string name) => Scalar(name);
 
     /// <summary>What may stand behind a # on the same line.</summary>
-    public static string Comment(string text) => string.Concat(text.Select(c => char.IsControl(c) || c is '\u2028' or '\u2029' or '\u0085' ? ' ' : c));
+    public static string Comment(string text) =>
+        string.Concat(text.Select(c => char.IsControl(c) || c is '\u2028' or '\u2029' or '\u0085' ? ' ' : c));
 
     /// <summary>A name of a pull, view or report that SQL takes without quotes.</summary>
     public static string Name(string text)

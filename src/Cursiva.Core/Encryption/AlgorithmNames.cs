@@ -32,8 +32,10 @@ public static class AlgorithmNames
     };
 
     /// <summary>The algorithm of a name; null where none has it.</summary>
-    public static KeyAlgorithm? Key(string? name) => Enum.GetValues<KeyAlgorithm>().Cast<KeyAlgorithm?>().FirstOrDefault(algorithm => Of(algorithm!.Value) == name);
+    public static KeyAlgorithm? Key(string? name) =>
+        Enum.GetValues<KeyAlgorithm>().Cast<KeyAlgorithm?>().FirstOrDefault(algorithm => Of(algorithm!.Value) == name);
 
     /// <summary>The algorithm of a name; null where none has it.</summary>
-    public static ContentAlgorithm? Content(string? name) => Enum.GetValues<ContentAlgorithm>().Cast<ContentAlgorithm?>().FirstOrDefault(algorithm => Of(algorithm!.Value) == name);
+    public static ContentAlgorithm? Content(string? name) =>
+        Enum.GetValues<ContentAlgorithm>().Cast<ContentAlgorithm?>().FirstOrDefault(algorithm => Of(algorithm!.Value) == name);
 }

@@ -50,8 +50,12 @@ internal static class CipherSearch
         }
 
         var text = Convert.ToBase64String(key);
-        yield return ("with the base64 text of the key, cut to 32 characters, instead of its bytes", Encoding.ASCII.GetBytes(text)[..Math.Min(32, text.Length)]);
-        yield return ("with the hex text of the key, cut to 32 characters, instead of its bytes", Encoding.ASCII.GetBytes(Convert.ToHexStringLower(key))[..32]);
+        yield return (
+            "with the base64 text of the key, cut to 32 characters, instead of its bytes",
+            Encoding.ASCII.GetBytes(text)[..Math.Min(32, text.Length)]);
+        yield return (
+            "with the hex text of the key, cut to 32 characters, instead of its bytes",
+            Encoding.ASCII.GetBytes(Convert.ToHexStringLower(key))[..32]);
         yield return ("with the SHA-256 of the key's base64 text instead of its bytes", SHA256.HashData(Encoding.ASCII.GetBytes(text)));
         yield return ("with the SHA-256 of the key instead of the key", SHA256.HashData(key));
         yield return ("with the key's bytes in the opposite order", [.. key.Reverse()]);
@@ -67,11 +71,27 @@ internal static class CipherSearch
         {
             yield return (right == PlainCipher.Ecb, PlainCipher.Ecb, "in ECB mode", aes.DecryptEcb(data, PaddingMode.None));
             if (data.Length > Block)
-                yield return (right == PlainCipher.Cbc, PlainCipher.Cbc, "in CBC mode with the vector before the cipher text", aes.DecryptCbc(data.AsSpan(Block), data.AsSpan(0, Block), PaddingMode.None));
-            yield return (false, PlainCipher.Cbc, "in CBC mode with a vector of zeros, which is not sent", aes.DecryptCbc(data, new byte[Block], PaddingMode.None));
-            yield return (false, PlainCipher.Cbc, "in CBC mode with the beginning of the key as the vector, which is not sent", aes.DecryptCbc(data, key.AsSpan(0, Block), PaddingMode.None));
+                yield return (
+                    right == PlainCipher.Cbc,
+                    PlainCipher.Cbc,
+                    "in CBC mode with the vector before the cipher text",
+                    aes.DecryptCbc(data.AsSpan(Block), data.AsSpan(0, Block), PaddingMode.None));
+            yield return (
+                false,
+                PlainCipher.Cbc,
+                "in CBC mode with a vector of zeros, which is not sent",
+                aes.DecryptCbc(data, new byte[Block], PaddingMode.None));
+            yield return (
+                false,
+                PlainCipher.Cbc,
+                "in CBC mode with the beginning of the key as the vector, which is not sent",
+                aes.DecryptCbc(data, key.AsSpan(0, Block), PaddingMode.None));
             if (data.Length > Block)
-                yield return (false, PlainCipher.Cbc, "in CBC mode with the vector behind the cipher text", aes.DecryptCbc(data.AsSpan(0, data.Length - Block), data.AsSpan(data.Length - Block), PaddingMode.None));
+                yield return (
+                    false,
+                    PlainCipher.Cbc,
+                    "in CBC mode with the vector behind the cipher text",
+                    aes.DecryptCbc(data.AsSpan(0, data.Length - Block), data.AsSpan(data.Length - Block), PaddingMode.None));
         }
 
         foreach (var (words, nonce, tag, cipher) in Gcm(data))
@@ -88,9 +108,14 @@ internal static class CipherSearch
         if (data.Length < GcmNonce + GcmTag)
             yield break;
         yield return (GcmRight, data[..GcmNonce], data[^GcmTag..], data[GcmNonce..^GcmTag]);
-        yield return ("in GCM mode with the tag before the cipher text", data[..GcmNonce], data[GcmNonce..(GcmNonce + GcmTag)], data[(GcmNonce + GcmTag)..]);
+        yield return (
+            "in GCM mode with the tag before the cipher text",
+            data[..GcmNonce],
+            data[GcmNonce..(GcmNonce + GcmTag)],
+            data[(GcmNonce + GcmTag)..]);
         yield return ("in GCM mode with a vector of zeros, which is not sent", new byte[GcmNonce], data[^GcmTag..], data[..^GcmTag]);
-        yield return ("in GCM mode with the vector last", data[^GcmNonce..], data[^(GcmNonce + GcmTag)..^GcmNonce], data[..^(GcmNonce + GcmTag)]);
+        yield return (
+            "in GCM mode with the vector last", data[^GcmNonce..], data[^(GcmNonce + GcmTag)..^GcmNonce], data[..^(GcmNonce + GcmTag)]);
     }
 
     private static byte[]? TryGcm(byte[] key, byte[] nonce, byte[] tag, byte[] cipher)
@@ -129,7 +154,8 @@ internal static class CipherSearch
         if (!IsText(zeros, right))
             return null;
         return zeros.Length < raw.Length ? (zeros.ToArray(), "its padding is zero bytes, not PKCS #7")
-            : raw.Length % Block == 0 && raw.AsSpan().TrimEnd((byte)' ').Length < raw.Length && right.Length % Block != 0 ? (raw.AsSpan().TrimEnd((byte)' ').ToArray(), "its padding is spaces, not PKCS #7")
+            : raw.Length % Block == 0 && raw.AsSpan().TrimEnd((byte)' ').Length < raw.Length && right.Length % Block != 0 ? (
+                raw.AsSpan().TrimEnd((byte)' ').ToArray(), "its padding is spaces, not PKCS #7")
             : (raw, "it has no padding: PKCS #7 adds a whole block where the text fills its last one");
     }
 

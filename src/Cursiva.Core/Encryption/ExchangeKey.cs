@@ -28,7 +28,8 @@ public sealed class ExchangeKey : IDisposable
     public bool IsPrivate { get; init; }
 
     /// <summary>What it is, for people.</summary>
-    public string Words => Rsa is { } rsa ? $"{Half} RSA key of {rsa.KeySize} bits" : Curve is { } curve ? $"{Half} key on a curve of {curve.KeySize} bits" : $"shared key of {Secret!.Length * 8} bits";
+    public string Words =>
+        Rsa is { } rsa ? $"{Half} RSA key of {rsa.KeySize} bits" : Curve is { } curve ? $"{Half} key on a curve of {curve.KeySize} bits" : $"shared key of {Secret!.Length * 8} bits";
 
     /// <summary>What tells it from others: its id, or the SHA-256 thumbprint of its certificate, or of the public key (SubjectPublicKeyInfo).</summary>
     public string Mark => Id ?? (Certificate is { } certificate ? "sha-256 " + certificate.GetCertHashString(HashAlgorithmName.SHA256).ToLowerInvariant()
@@ -37,7 +38,16 @@ public sealed class ExchangeKey : IDisposable
         : "the shared key");
 
     /// <summary>The same key under an id; both are one key, and disposed together.</summary>
-    public ExchangeKey As(string? id) => new() { Id = id, Rsa = Rsa, Curve = Curve, Secret = Secret, Certificate = Certificate, IsPrivate = IsPrivate, Use = Use };
+    public ExchangeKey As(string? id) => new()
+    {
+        Id = id,
+        Rsa = Rsa,
+        Curve = Curve,
+        Secret = Secret,
+        Certificate = Certificate,
+        IsPrivate = IsPrivate,
+        Use = Use,
+    };
 
     private string Half => IsPrivate ? "private" : "public";
 

@@ -33,7 +33,9 @@ public static class ExchangeKeys
 
     private static ExchangeKey OfPem(string text, string? password)
     {
-        using var certificate = text.Contains("-----BEGIN CERTIFICATE-----", StringComparison.Ordinal) ? X509Certificate2.CreateFromPem(text) : null;
+        using var certificate = text.Contains("-----BEGIN CERTIFICATE-----", StringComparison.Ordinal)
+            ? X509Certificate2.CreateFromPem(text)
+            : null;
         var hasPrivate = text.Contains("PRIVATE KEY-----", StringComparison.Ordinal);
         if (!hasPrivate && certificate is not null)
             return OfCertificate(X509CertificateLoader.LoadCertificate(certificate.RawData));
@@ -86,8 +88,10 @@ public static class ExchangeKeys
                 return OfCertificate(X509CertificateLoader.LoadPkcs12(bytes, password, X509KeyStorageFlags.EphemeralKeySet));
         }
 
-        return Try(rsa => rsa.ImportSubjectPublicKeyInfo(bytes, out _), isPrivate: false) ?? Try(rsa => rsa.ImportPkcs8PrivateKey(bytes, out _), isPrivate: true) ?? Try(rsa => rsa.ImportRSAPublicKey(bytes, out _), isPrivate: false)
-            ?? TryCurve(curve => curve.ImportSubjectPublicKeyInfo(bytes, out _), isPrivate: false) ?? TryCurve(curve => curve.ImportPkcs8PrivateKey(bytes, out _), isPrivate: true);
+        return Try(rsa => rsa.ImportSubjectPublicKeyInfo(bytes, out _), isPrivate: false) ?? Try(rsa => rsa.ImportPkcs8PrivateKey(bytes, out _), isPrivate: true) ?? Try(
+            rsa => rsa.ImportRSAPublicKey(bytes, out _), isPrivate: false)
+            ?? TryCurve(curve => curve.ImportSubjectPublicKeyInfo(bytes, out _), isPrivate: false) ?? TryCurve(
+                curve => curve.ImportPkcs8PrivateKey(bytes, out _), isPrivate: true);
     }
 
     // What is neither a certificate nor PKCS #12 throws there.
@@ -158,7 +162,13 @@ public static class ExchangeKeys
             case "EC":
                 var curve = jwk.GetProperty("crv").GetString() switch { "P-256" => ECCurve.NamedCurves.nistP256, "P-384" => ECCurve.NamedCurves.nistP384, "P-521" => ECCurve.NamedCurves.nistP521, var other => throw new PayloadException($"the curve {other} is none of P-256, P-384 and P-521") };
                 var d = Optional("d");
-                return new ExchangeKey { Id = id, Use = use, Curve = ECDsa.Create(new ECParameters { Curve = curve, Q = new ECPoint { X = Part("x"), Y = Part("y") }, D = d }), IsPrivate = d is not null };
+                return new ExchangeKey
+                {
+                    Id = id,
+                    Use = use,
+                    Curve = ECDsa.Create(new ECParameters { Curve = curve, Q = new ECPoint { X = Part("x"), Y = Part("y") }, D = d }),
+                    IsPrivate = d is not null,
+                };
             case "oct":
                 return new ExchangeKey { Id = id, Use = use, Secret = Part("k"), IsPrivate = true };
             default:

@@ -19,7 +19,8 @@ internal static class JsonPlaces
     {
         try
         {
-            return JsonNode.Parse(json, documentOptions: new JsonDocumentOptions { AllowDuplicateProperties = false }) ?? throw new PayloadException("the body is null");
+            return JsonNode.Parse(json, documentOptions: new JsonDocumentOptions { AllowDuplicateProperties = false }) ?? throw new PayloadException(
+                "the body is null");
         }
         catch (JsonException error)
         {
@@ -41,7 +42,9 @@ internal static class JsonPlaces
     {
         JsonNode? found = root;
         foreach (var segment in at.Segments)
-            found = found is JsonObject inside ? inside[segment] : found is JsonArray list && Index(segment) is { } index && index < list.Count ? list[index] : null;
+            found = found is JsonObject inside ? inside[segment] : found is JsonArray list
+                && Index(segment) is { } index
+                && index < list.Count ? list[index] : null;
         return found switch
         {
             null => null,
@@ -78,5 +81,6 @@ internal static class JsonPlaces
         }
     }
 
-    private static int? Index(string segment) => int.TryParse(segment, NumberStyles.None, CultureInfo.InvariantCulture, out var index) ? index : null;
+    private static int? Index(string segment) =>
+        int.TryParse(segment, NumberStyles.None, CultureInfo.InvariantCulture, out var index) ? index : null;
 }

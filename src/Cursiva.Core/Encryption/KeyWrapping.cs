@@ -16,7 +16,11 @@ internal static class KeyWrapping
         if (algorithm == KeyAlgorithm.Direct)
             return (Shared(key, size), []);
         var content = RandomNumberGenerator.GetBytes(size);
-        return (content, algorithm is KeyAlgorithm.A128Kw or KeyAlgorithm.A256Kw ? Wrap(Shared(key, SizeOf(algorithm)), content) : RsaOf(key).Encrypt(content, Padding(algorithm)));
+        return (
+            content,
+            algorithm is KeyAlgorithm.A128Kw or KeyAlgorithm.A256Kw
+                ? Wrap(Shared(key, SizeOf(algorithm)), content)
+                : RsaOf(key).Encrypt(content, Padding(algorithm)));
     }
 
     /// <summary>The content key. One that does not open is replaced by another one, so that only the content can tell (RFC 7516 section 11.5).</summary>
@@ -29,7 +33,9 @@ internal static class KeyWrapping
             throw new PayloadException($"{AlgorithmNames.Of(algorithm)} is opened with a private RSA key, and this is a {key.Words}");
         try
         {
-            var content = algorithm is KeyAlgorithm.A128Kw or KeyAlgorithm.A256Kw ? Unwrap(Shared(key, SizeOf(algorithm)), wrapped) : key.Rsa!.Decrypt(wrapped, Padding(algorithm));
+            var content = algorithm is KeyAlgorithm.A128Kw or KeyAlgorithm.A256Kw
+                ? Unwrap(Shared(key, SizeOf(algorithm)), wrapped)
+                : key.Rsa!.Decrypt(wrapped, Padding(algorithm));
             if (content is not null && content.Length == size)
                 return content;
         }
@@ -54,10 +60,14 @@ internal static class KeyWrapping
 
     private static int SizeOf(KeyAlgorithm algorithm) => algorithm == KeyAlgorithm.A128Kw ? 16 : 32;
 
-    private static RSA RsaOf(ExchangeKey key) => key.Rsa ?? throw new PayloadException($"RSA is encrypted with the other side's public RSA key, and this is a {key.Words}");
+    private static RSA RsaOf(ExchangeKey key) =>
+        key.Rsa ?? throw new PayloadException($"RSA is encrypted with the other side's public RSA key, and this is a {key.Words}");
 
-    private static byte[] Shared(ExchangeKey key, int size) => key.Secret is not { } secret ? throw new PayloadException($"this algorithm takes a shared key, and this is a {key.Words}")
-        : secret.Length == size ? secret : throw new PayloadException($"this algorithm takes a shared key of {size * 8} bits, and this one has {secret.Length * 8}");
+    private static byte[] Shared(ExchangeKey key, int size) => key.Secret is not { } secret ? throw new PayloadException(
+        $"this algorithm takes a shared key, and this is a {key.Words}")
+        : secret.Length == size
+            ? secret
+            : throw new PayloadException($"this algorithm takes a shared key of {size * 8} bits, and this one has {secret.Length * 8}");
 
     private static RSAEncryptionPadding Padding(KeyAlgorithm algorithm) => algorithm switch
     {

@@ -18,7 +18,15 @@ public static class MessageSignature
     /// <param name="shown">Is told each step; null for nobody.</param>
     /// <returns>The values of Signature-Input and Signature.</returns>
     /// <exception cref="PayloadException">The key is none for the algorithm, or the message lacks a component.</exception>
-    public static (string Input, string Signature) Sign(IReadOnlyList<string> covered, ExchangeKey key, string? algorithm, DateTimeOffset created, Func<string, string, string?> value, Action<PayloadStep>? shown = null)
+    public static (string Input, string Signature) Sign(
+        IReadOnlyList<string> covered,
+        ExchangeKey key,
+        string? algorithm,
+        DateTimeOffset created,
+        Func<string,
+        string,
+        string?> value,
+        Action<PayloadStep>? shown = null)
     {
         algorithm ??= Usual(key);
         var items = string.Join(' ', covered.Select(name => StructuredFields.Quoted(name.ToLowerInvariant())));
@@ -37,7 +45,17 @@ public static class MessageSignature
     /// <param name="now">The time, against which an end is compared.</param>
     /// <returns>The key that it fits.</returns>
     /// <exception cref="PayloadException">No signature fits, covers enough and is of now.</exception>
-    public static ExchangeKey Verify(string? input, string? signature, IReadOnlyList<ExchangeKey> keys, IReadOnlyList<string> mustCover, Func<string, string, string?> value, DateTimeOffset? sent, DateTimeOffset now, Action<PayloadStep>? shown = null)
+    public static ExchangeKey Verify(
+        string? input,
+        string? signature,
+        IReadOnlyList<ExchangeKey> keys,
+        IReadOnlyList<string> mustCover,
+        Func<string,
+        string,
+        string?> value,
+        DateTimeOffset? sent,
+        DateTimeOffset now,
+        Action<PayloadStep>? shown = null)
     {
         if (input is null || signature is null)
             throw new PayloadException($"the message has no {(input is null ? "Signature-Input" : "Signature")}");
@@ -85,7 +103,17 @@ public static class MessageSignature
             throw new PayloadException("its Content-Digest has neither sha-256 nor sha-512");
     }
 
-    private static ExchangeKey Verify(string written, byte[] signature, IReadOnlyList<ExchangeKey> keys, IReadOnlyList<string> mustCover, Func<string, string, string?> value, DateTimeOffset? sent, DateTimeOffset now, Action<PayloadStep>? shown)
+    private static ExchangeKey Verify(
+        string written,
+        byte[] signature,
+        IReadOnlyList<ExchangeKey> keys,
+        IReadOnlyList<string> mustCover,
+        Func<string,
+        string,
+        string?> value,
+        DateTimeOffset? sent,
+        DateTimeOffset now,
+        Action<PayloadStep>? shown)
     {
         var (items, rest) = StructuredFields.InnerList(written);
         var parameters = StructuredFields.Parameters(rest);
@@ -94,7 +122,10 @@ public static class MessageSignature
         if (items.Distinct(StringComparer.Ordinal).Count() < items.Count)
             throw new PayloadException("the signature covers a component twice");
         CheckTimes(parameters, sent, now);
-        var key = ProtectedHeader.Choose(keys, parameters.GetValueOrDefault("keyid") is { } id && keys.Any(known => known.Id == id) ? id : keys.Count == 1 ? null : parameters.GetValueOrDefault("keyid"));
+        var key = ProtectedHeader.Choose(
+            keys,
+            parameters.GetValueOrDefault("keyid") is { } id
+                && keys.Any(known => known.Id == id) ? id : keys.Count == 1 ? null : parameters.GetValueOrDefault("keyid"));
         var algorithm = parameters.GetValueOrDefault("alg") ?? Usual(key);
         var text = Base(items, written, value);
         shown?.Invoke(new("signature base", text, "RFC 9421 section 2.5"));
@@ -113,7 +144,13 @@ public static class MessageSignature
     }
 
     private static DateTimeOffset? TimeOf(IReadOnlyDictionary<string, string> parameters, string name) =>
-        long.TryParse(parameters.GetValueOrDefault(name), NumberStyles.None, CultureInfo.InvariantCulture, out var seconds) && seconds < 100_000_000_000 ? DateTimeOffset.FromUnixTimeSeconds(seconds) : null;
+        long.TryParse(
+            parameters.GetValueOrDefault(name),
+            NumberStyles.None,
+            CultureInfo.InvariantCulture,
+            out var seconds) && seconds < 100_000_000_000
+            ? DateTimeOffset.FromUnixTimeSeconds(seconds)
+            : null;
 
     private static bool Names(string item, string needed)
     {
@@ -128,14 +165,16 @@ public static class MessageSignature
         foreach (var item in items)
         {
             var (name, with) = StructuredFields.Item(item);
-            text.Append(item).Append(": ").Append(value(name, with) ?? throw new PayloadException($"the message has no {item}, which the signature covers")).Append('\n');
+            text.Append(item).Append(": ").Append(value(name, with) ?? throw new PayloadException($"the message has no {item}, which the signature covers")).Append(
+                '\n');
         }
 
         return text.Append("\"@signature-params\": ").Append(parameters).ToString();
     }
 
     // RFC 9421 section 3.3.
-    private static string Usual(ExchangeKey key) => key.Rsa is not null ? "rsa-pss-sha512" : key.Curve is { } curve ? curve.KeySize == 384 ? "ecdsa-p384-sha384" : "ecdsa-p256-sha256" : "hmac-sha256";
+    private static string Usual(ExchangeKey key) =>
+        key.Rsa is not null ? "rsa-pss-sha512" : key.Curve is { } curve ? curve.KeySize == 384 ? "ecdsa-p384-sha384" : "ecdsa-p256-sha256" : "hmac-sha256";
 
     private static byte[] SignatureOf(ExchangeKey key, string algorithm, byte[] data)
     {
@@ -163,7 +202,8 @@ public static class MessageSignature
         };
     }
 
-    private static HashAlgorithmName HashOf(string algorithm) => algorithm == "ecdsa-p384-sha384" ? HashAlgorithmName.SHA384 : HashAlgorithmName.SHA256;
+    private static HashAlgorithmName HashOf(string algorithm) =>
+        algorithm == "ecdsa-p384-sha384" ? HashAlgorithmName.SHA384 : HashAlgorithmName.SHA256;
 
     private static void Check(ExchangeKey key, string algorithm)
     {

@@ -52,7 +52,9 @@ public static class PayloadComparison
         }
 
         var names = envelope is JsonObject members ? string.Join(", ", members.Select(member => "/" + member.Key)) : "an array";
-        var alike = envelope is JsonObject alikes ? alikes.FirstOrDefault(member => "/" + member.Key is var name && name.Equals(at.Text, StringComparison.OrdinalIgnoreCase)).Key : null;
+        var alike = envelope is JsonObject alikes
+            ? alikes.FirstOrDefault(member => "/" + member.Key is var name && name.Equals(at.Text, StringComparison.OrdinalIgnoreCase)).Key
+            : null;
         steps.Add(new("envelope", false, alike is null ? $"it has nothing at {at.Text}; it has {names}" : $"it has /{alike}, and names of members are told apart by upper and lower case: write {at.Text}"));
         return null;
     }
@@ -189,7 +191,8 @@ public static class PayloadComparison
     }
 
     // What programs do instead of proving the header as it was sent.
-    private static string WhyClosed(string header, string wrapped, string vector, string cipher, string tag, ContentAlgorithm content, ExchangeKey key)
+    private static string WhyClosed(
+        string header, string wrapped, string vector, string cipher, string tag, ContentAlgorithm content, ExchangeKey key)
     {
         var algorithm = AlgorithmNames.Key(ProtectedHeader.Read(header).Member("alg"))!.Value;
         var contentKey = KeyWrapping.Unwrap(key, algorithm, Base64.FromUrl(wrapped), ContentCipher.KeySize(content));

@@ -29,7 +29,8 @@ public sealed record PlainBox(string WrappedKey, string Data)
             PlainCipher.Cbc => (aes.EncryptCbc(plain, vector), []),
             PlainCipher.Gcm => Gcm(content, vector, plain),
         };
-        var box = new PlainBox(wrapped.Length == 0 ? "" : Convert.ToBase64String(wrapped), Convert.ToBase64String([.. vector, .. cipher, .. tag]));
+        var box = new PlainBox(
+            wrapped.Length == 0 ? "" : Convert.ToBase64String(wrapped), Convert.ToBase64String([.. vector, .. cipher, .. tag]));
         shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"{plain.Length:N0} bytes", IsSecret: true));
         shown?.Invoke(new("key", Convert.ToBase64String(content), key.Secret is null ? $"{content.Length * 8} random bits, new each time" : "the shared key", IsSecret: true));
         if (wrapped.Length > 0)
@@ -54,10 +55,12 @@ public sealed record PlainBox(string WrappedKey, string Data)
     /// <param name="text">The data, in base64.</param>
     /// <param name="wrappedKey">The wrapped key, in base64; not looked at where the key is shared.</param>
     /// <exception cref="PayloadException">It does not open.</exception>
-    public static byte[] Decrypt(ReadOnlySpan<byte> text, string wrappedKey, ExchangeKey key, KeyAlgorithm wrap, PlainCipher mode, Action<PayloadStep>? shown = null)
+    public static byte[] Decrypt(
+        ReadOnlySpan<byte> text, string wrappedKey, ExchangeKey key, KeyAlgorithm wrap, PlainCipher mode, Action<PayloadStep>? shown = null)
     {
         var data = Base64.TryAny(text) ?? throw new PayloadException("the data are not base64");
-        var content = key.Secret ?? KeyWrapping.Unwrap(key, wrap, Base64.TryAny(wrappedKey) ?? throw new PayloadException("the wrapped key is not base64"), KeySize);
+        var content = key.Secret ?? KeyWrapping.Unwrap(
+            key, wrap, Base64.TryAny(wrappedKey) ?? throw new PayloadException("the wrapped key is not base64"), KeySize);
         shown?.Invoke(new("key", Convert.ToBase64String(content), key.Secret is null ? $"unwrapped by {AlgorithmNames.Of(wrap)} with the {key.Words}" : "the shared key", IsSecret: true));
         using var aes = NewAes(content);
         try

@@ -24,7 +24,9 @@ internal static class PlainComparison
         if (mine.TrimEnd('\r', '\n', ' ', '\0') == wanted.TrimEnd('\r', '\n', ' ', '\0'))
             return $"it ends with {Ends(mine)}, where the right one ends with {Ends(wanted)}: often the line break of an editor or of echo";
         if (mine.Replace("\r\n", "\n") == wanted.Replace("\r\n", "\n"))
-            return mine.Contains('\r', StringComparison.Ordinal) ? "its line breaks are CR LF, where the right one has LF" : "its line breaks are LF, where the right one has CR LF";
+            return mine.Contains('\r', StringComparison.Ordinal)
+                ? "its line breaks are CR LF, where the right one has LF"
+                : "its line breaks are LF, where the right one has CR LF";
         return OfJson(mine, wanted) ?? $"it differs from byte {Same(own, right) + 1:N0} on: {own.Length:N0} bytes, where the right one has {right.Length:N0}";
     }
 
@@ -51,9 +53,12 @@ internal static class PlainComparison
 
     private static string? Order(JsonNode? own, JsonNode? right, string at) => (own, right) switch
     {
-        (JsonObject mine, JsonObject wanted) when !mine.Select(member => member.Key).SequenceEqual(wanted.Select(member => member.Key)) => $"of {(at.Length == 0 ? "the top" : at)}",
-        (JsonObject mine, JsonObject wanted) => mine.Select(member => Order(member.Value, wanted[member.Key], $"{at}/{member.Key}")).FirstOrDefault(found => found is not null),
-        (JsonArray mine, JsonArray wanted) => mine.Select((item, index) => Order(item, wanted[index], $"{at}/{index}")).FirstOrDefault(found => found is not null),
+        (JsonObject mine, JsonObject wanted) when !mine.Select(member => member.Key).SequenceEqual(
+            wanted.Select(member => member.Key)) => $"of {(at.Length == 0 ? "the top" : at)}",
+        (JsonObject mine, JsonObject wanted) => mine.Select(member => Order(member.Value, wanted[member.Key], $"{at}/{member.Key}")).FirstOrDefault(
+            found => found is not null),
+        (JsonArray mine, JsonArray wanted) => mine.Select((item, index) => Order(item, wanted[index], $"{at}/{index}")).FirstOrDefault(
+            found => found is not null),
         _ => null,
     };
 
@@ -83,7 +88,9 @@ internal static class PlainComparison
         _ => "true or false",
     };
 
-    private static string Ends(string text) => text.EndsWith("\r\n", StringComparison.Ordinal) ? "CR LF" : text.EndsWith('\n') ? "a line break" : text.EndsWith('\0') ? "zero bytes" : text.EndsWith(' ') ? "spaces" : "no line break";
+    private static string Ends(string text) =>
+        text.EndsWith("\r\n", StringComparison.Ordinal) ? "CR LF" : text.EndsWith('\n') ? "a line break" : text.EndsWith('\0') ? "zero bytes" : text.EndsWith(
+            ' ') ? "spaces" : "no line break";
 
     private static string Spaceless(string text) => string.Concat(text.Where(c => !char.IsWhiteSpace(c)));
 

@@ -45,13 +45,15 @@ internal sealed class ProtectedHeader : IDisposable
     }
 
     /// <summary>The certificates that it brings, in base64 of their DER, the signer's first (x5c); empty for none.</summary>
-    public IReadOnlyList<string> Certificates() => _document.RootElement.TryGetProperty("x5c", out var list) && list.ValueKind == JsonValueKind.Array
+    public IReadOnlyList<string> Certificates() => _document.RootElement.TryGetProperty(
+        "x5c", out var list) && list.ValueKind == JsonValueKind.Array
         ? [.. list.EnumerateArray().Where(one => one.ValueKind == JsonValueKind.String).Select(one => one.GetString()!)]
         : [];
 
     public bool Has(string name) => _document.RootElement.TryGetProperty(name, out _);
 
-    public string? Member(string name) => _document.RootElement.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
+    public string? Member(string name) =>
+        _document.RootElement.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
 
     public void Dispose() => _document.Dispose();
 }

@@ -40,7 +40,8 @@ public static class SchemaMistakes
         List<KeyValuePair<string, string>> mistakes =
         [
             .. (result.Details ?? []).Where(detail => !detail.IsValid && detail.Errors is { Count: > 0 })
-                .SelectMany(detail => detail.Errors!.Select(error => KeyValuePair.Create(detail.InstanceLocation.ToString(), Plain(error.Value))))
+                .SelectMany(
+                    detail => detail.Errors!.Select(error => KeyValuePair.Create(detail.InstanceLocation.ToString(), Plain(error.Value))))
                 .Distinct(),
         ];
         return mistakes.Count > 0 ? mistakes : [KeyValuePair.Create("", "it does not fit")];

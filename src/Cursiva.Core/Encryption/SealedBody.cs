@@ -16,7 +16,8 @@ public static class SealedBody
     /// <param name="shown">Is told each step; null for nobody.</param>
     /// <returns>The body as it is sent, and its media type.</returns>
     /// <exception cref="PayloadException">The key is none for the cipher, or the body has no JSON to encrypt members of.</exception>
-    public static (byte[] Body, string Type) Encrypt(byte[] plain, BodyEncryption declared, ExchangeKey key, Action<PayloadStep>? shown = null)
+    public static (byte[] Body, string Type) Encrypt(
+        byte[] plain, BodyEncryption declared, ExchangeKey key, Action<PayloadStep>? shown = null)
     {
         if (declared.Members.Count > 0)
             return (Members(plain, declared, key, shown), "application/json");
@@ -37,7 +38,8 @@ public static class SealedBody
     /// <param name="shown">Is told each step; null for nobody.</param>
     /// <returns>What was encrypted; null where nothing stands at the place, as in an answer in the clear.</returns>
     /// <exception cref="PayloadException">It does not open.</exception>
-    public static byte[]? Decrypt(ReadOnlySpan<byte> answer, BodyEncryption declared, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null)
+    public static byte[]? Decrypt(
+        ReadOnlySpan<byte> answer, BodyEncryption declared, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null)
     {
         var text = Find(answer, declared.AnswerAt);
         if (text.IsEmpty)
@@ -108,7 +110,8 @@ public static class SealedBody
         if (declared.Cipher != Ciphers.Jwe)
         {
             if (key.Secret is null && declared.KeyAt is null)
-                throw new PayloadException($"{declared.Cipher} takes a shared key, and this is a {key.Words}; with key-at: each message brings a key of its own");
+                throw new PayloadException(
+                    $"{declared.Cipher} takes a shared key, and this is a {key.Words}; with key-at: each message brings a key of its own");
             Fits(declared.Cipher, key);
             var box = PlainBox.Encrypt(plain, key, WrapOf(declared), ModeOf(declared.Cipher), shown);
             return (box.Data, box.WrappedKey);
@@ -118,9 +121,11 @@ public static class SealedBody
         return (SealedText.Encrypt(plain, key, algorithm.Value, AlgorithmNames.Content(declared.Content)!.Value, shown: shown), "");
     }
 
-    private static KeyAlgorithm WrapOf(BodyEncryption declared) => declared.Algorithm is { } named ? AlgorithmNames.Key(named)!.Value : KeyAlgorithm.RsaOaep256;
+    private static KeyAlgorithm WrapOf(BodyEncryption declared) =>
+        declared.Algorithm is { } named ? AlgorithmNames.Key(named)!.Value : KeyAlgorithm.RsaOaep256;
 
-    private static ExchangeKey Only(IReadOnlyList<ExchangeKey> keys) => keys is [var only] ? only : throw new PayloadException($"there are {keys.Count} keys, and key-id: names none of them");
+    private static ExchangeKey Only(IReadOnlyList<ExchangeKey> keys) =>
+        keys is [var only] ? only : throw new PayloadException($"there are {keys.Count} keys, and key-id: names none of them");
 
     /// <summary>Makes sure that a shared key has the length that the cipher's name says.</summary>
     /// <exception cref="PayloadException">It has another one.</exception>

@@ -15,7 +15,14 @@ public static class SealedText
     /// <param name="header">Further members of the protected header.</param>
     /// <param name="shown">Is told each step; null for nobody.</param>
     /// <exception cref="PayloadException">The key is none for the algorithm.</exception>
-    public static string Encrypt(byte[] plain, ExchangeKey key, KeyAlgorithm algorithm, ContentAlgorithm content, IReadOnlyDictionary<string, string>? header = null, Action<PayloadStep>? shown = null)
+    public static string Encrypt(
+        byte[] plain,
+        ExchangeKey key,
+        KeyAlgorithm algorithm,
+        ContentAlgorithm content,
+        IReadOnlyDictionary<string,
+        string>? header = null,
+        Action<PayloadStep>? shown = null)
     {
         var (contentKey, wrapped) = KeyWrapping.Wrap(key, algorithm, ContentCipher.KeySize(content));
         try
@@ -50,7 +57,8 @@ public static class SealedText
     /// <param name="keys">One's own private keys, or shared ones; the one with the id that the header names, or the only one.</param>
     /// <param name="shown">Is told each step; null for nobody.</param>
     /// <exception cref="PayloadException">It is no such text, or does not open.</exception>
-    public static byte[] Decrypt(string text, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null) => Decrypt(Encoding.UTF8.GetBytes(text), keys, shown);
+    public static byte[] Decrypt(string text, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null) =>
+        Decrypt(Encoding.UTF8.GetBytes(text), keys, shown);
 
     /// <summary>Opens a text.</summary>
     /// <param name="text">The text; white space around it does not count.</param>
@@ -61,7 +69,11 @@ public static class SealedText
         if (text is not [(byte)'{', ..])
             return Open(Compact(text), keys, shown);
         var recipients = SealedJson.Read(text);
-        return Open(recipients.FirstOrDefault(recipient => recipient.KeyId is { } id && keys.Any(key => key.Id == id)) ?? (recipients is [var only] ? only : Mine(recipients, keys)), keys, shown);
+        return Open(
+            recipients.FirstOrDefault(recipient => recipient.KeyId is { } id && keys.Any(key => key.Id == id)) ?? (
+                recipients is [var only] ? only : Mine(recipients, keys)),
+            keys,
+            shown);
     }
 
     // Without ids, the recipient whose algorithm fits a key.
@@ -91,13 +103,17 @@ public static class SealedText
     private static byte[] Open(SealedParts parts, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown)
     {
         shown?.Invoke(new("header", parts.Header, "protected"));
-        var algorithm = AlgorithmNames.Key(parts.Algorithm) ?? throw new PayloadException($"alg is '{parts.Algorithm}', and none of {string.Join(", ", AlgorithmNames.Keys)}");
-        var content = AlgorithmNames.Content(parts.Content) ?? throw new PayloadException($"enc is '{parts.Content}', and none of {string.Join(", ", AlgorithmNames.Contents)}");
+        var algorithm = AlgorithmNames.Key(parts.Algorithm) ?? throw new PayloadException(
+            $"alg is '{parts.Algorithm}', and none of {string.Join(", ", AlgorithmNames.Keys)}");
+        var content = AlgorithmNames.Content(parts.Content) ?? throw new PayloadException(
+            $"enc is '{parts.Content}', and none of {string.Join(", ", AlgorithmNames.Contents)}");
         var key = ProtectedHeader.Choose(keys, parts.KeyId);
         var contentKey = KeyWrapping.Unwrap(key, algorithm, parts.Wrapped, ContentCipher.KeySize(content));
         shown?.Invoke(new("content key", Base64.Url(contentKey), $"unwrapped by {AlgorithmNames.Of(algorithm)} with the {key.Words}", IsSecret: true));
-        var plain = ContentCipher.Decrypt(content, contentKey, parts.Vector, parts.Cipher, parts.Tag, Encoding.ASCII.GetBytes(parts.Proven));
-        shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"opened and proven by {AlgorithmNames.Of(content)}", IsSecret: true));
+        var plain = ContentCipher.Decrypt(
+            content, contentKey, parts.Vector, parts.Cipher, parts.Tag, Encoding.ASCII.GetBytes(parts.Proven));
+        shown?.Invoke(
+            new("plain text", Encoding.UTF8.GetString(plain), $"opened and proven by {AlgorithmNames.Of(content)}", IsSecret: true));
         return plain;
     }
 

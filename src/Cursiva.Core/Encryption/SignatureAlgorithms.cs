@@ -9,7 +9,8 @@ public static class SignatureAlgorithms
     public static IReadOnlyList<string> All { get; } = ["RS256", "RS384", "RS512", "PS256", "PS384", "PS512", "ES256", "ES384", "ES512", "HS256", "HS384", "HS512"];
 
     /// <summary>The usual algorithm of a key.</summary>
-    public static string Usual(ExchangeKey key) => key.Rsa is not null ? "RS256" : key.Curve is { } curve ? curve.KeySize switch { 256 => "ES256", 384 => "ES384", _ => "ES512" } : "HS256";
+    public static string Usual(ExchangeKey key) =>
+        key.Rsa is not null ? "RS256" : key.Curve is { } curve ? curve.KeySize switch { 256 => "ES256", 384 => "ES384", _ => "ES512" } : "HS256";
 
     /// <summary>Signs.</summary>
     /// <exception cref="PayloadException">The key is none for the algorithm.</exception>

@@ -35,13 +35,18 @@ public static class SignatureComparison
         var others = new (string Words, byte[] Data)[]
         {
             ("the payload alone; it has to be the header and the payload in base64url, a dot between them (RFC 7515 section 5.1)", payload),
-            ("header and payload as they are; they have to be in base64url (RFC 7515 section 5.1)", [.. Base64.FromUrl(header), (byte)'.', .. payload]),
+            (
+                "header and payload as they are; they have to be in base64url (RFC 7515 section 5.1)",
+                [.. Base64.FromUrl(header), (byte)'.', .. payload]),
             ("a text that ends with a line break", [.. input, (byte)'\n']),
         };
         if (others.FirstOrDefault(other => SignatureAlgorithms.Verify(key, algorithm, other.Data, signature)).Words is { } words)
             return new("signature", false, $"it was made over {words}");
         if (key.Curve is { } curve && signature.Length > 8 && signature[0] == 0x30 && curve.VerifyData(input, signature, HashAlgorithmName.SHA256, DSASignatureFormat.Rfc3279DerSequence))
-            return new("signature", false, "it is in DER form, as most libraries give it; a JWS has the two numbers one after the other (RFC 7518 section 3.4)");
+            return new(
+                "signature",
+                false,
+                "it is in DER form, as most libraries give it; a JWS has the two numbers one after the other (RFC 7518 section 3.4)");
         if (SignatureAlgorithms.All.Where(other => other != algorithm && other[..2] == algorithm[..2] || (algorithm[..2] is "RS" or "PS" && other[..2] is "RS" or "PS")).FirstOrDefault(other => Fits(key, other, input, signature)) is { } made)
             return new("signature", false, $"it was made by {made}, and not by {algorithm}");
         return new("signature", false, "does not fit: it was made with another key, or over another text");

@@ -23,7 +23,8 @@ public static class SignedText
         shown?.Invoke(new("header", members.ToJsonString(), "protected"));
         shown?.Invoke(new("signing input", $"{header}.{body}", "header and payload in base64url, a dot between them"));
         shown?.Invoke(new("signature", Base64.Url(signature), $"by {algorithm} with the {key.Words}"));
-        shown?.Invoke(new("text", text, isDetached ? "JWS, compact and detached (RFC 7515 appendix F)" : "JWS, compact form (RFC 7515 section 7.1)"));
+        shown?.Invoke(
+            new("text", text, isDetached ? "JWS, compact and detached (RFC 7515 appendix F)" : "JWS, compact form (RFC 7515 section 7.1)"));
         return text;
     }
 
@@ -33,7 +34,12 @@ public static class SignedText
     /// <param name="detached">The payload that went another way; null where it is in the text.</param>
     /// <param name="shown">Is told each step; null for nobody.</param>
     /// <exception cref="PayloadException">It is no such text, or no signature of it fits.</exception>
-    public static VerifiedText Verify(string text, IReadOnlyList<ExchangeKey> keys, byte[]? detached = null, Action<PayloadStep>? shown = null, DateTimeOffset? now = null)
+    public static VerifiedText Verify(
+        string text,
+        IReadOnlyList<ExchangeKey> keys,
+        byte[]? detached = null,
+        Action<PayloadStep>? shown = null,
+        DateTimeOffset? now = null)
     {
         var (payload, signatures) = text.TrimStart().StartsWith('{') ? OfJson(text) : OfCompact(text);
         if (payload.Length == 0 && detached is not null)
@@ -57,7 +63,13 @@ public static class SignedText
         throw last ?? new PayloadException("it has no signature");
     }
 
-    private static VerifiedText Verify(string protectedHeader, string payload, string signature, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown, DateTimeOffset? now)
+    private static VerifiedText Verify(
+        string protectedHeader,
+        string payload,
+        string signature,
+        IReadOnlyList<ExchangeKey> keys,
+        Action<PayloadStep>? shown,
+        DateTimeOffset? now)
     {
         using var header = ProtectedHeader.Read(protectedHeader);
         shown?.Invoke(new("header", header.Text, "protected"));
@@ -77,7 +89,8 @@ public static class SignedText
     }
 
     // The key that the header names; of several and no name, those of the algorithm's kind; or the signer's that an authority vouches for.
-    private static IEnumerable<ExchangeKey> Candidates(ProtectedHeader header, IReadOnlyList<ExchangeKey> keys, string algorithm, DateTimeOffset? now)
+    private static IEnumerable<ExchangeKey> Candidates(
+        ProtectedHeader header, IReadOnlyList<ExchangeKey> keys, string algorithm, DateTimeOffset? now)
     {
         if (now is { } time && header.Certificates() is { Count: > 0 } chain && keys.Where(key => key.Certificate is { } certificate && SignerChain.IsAuthority(certificate)).ToList() is { Count: > 0 } authorities)
             return [SignerChain.Signer(chain, authorities, time)];
@@ -89,7 +102,8 @@ public static class SignedText
 
     private static (string Payload, IReadOnlyList<(string Header, string Signature)> Signatures) OfCompact(string text) =>
         text.Trim().Split('.') is [var header, var payload, var signature] ? (payload, [(header, signature)])
-            : throw new PayloadException("it is no JWS: the compact form has three parts with dots between them, the JSON form a payload and signatures");
+            : throw new PayloadException(
+                "it is no JWS: the compact form has three parts with dots between them, the JSON form a payload and signatures");
 
     private static (string Payload, IReadOnlyList<(string Header, string Signature)> Signatures) OfJson(string text)
     {
@@ -103,7 +117,8 @@ public static class SignedText
         }
         catch (Exception error) when (error is JsonException or KeyNotFoundException or InvalidOperationException)
         {
-            throw new PayloadException("it is no JWS in a JSON form: that has payload, and protected and signature, or signatures with them", error);
+            throw new PayloadException(
+                "it is no JWS in a JSON form: that has payload, and protected and signature, or signatures with them", error);
         }
     }
 }

@@ -7,7 +7,8 @@ namespace Cursiva.Core.Encryption;
 internal static class SignerChain
 {
     /// <summary>Whether a certificate may issue others.</summary>
-    public static bool IsAuthority(X509Certificate2 certificate) => certificate.Extensions.OfType<X509BasicConstraintsExtension>().FirstOrDefault()?.CertificateAuthority == true;
+    public static bool IsAuthority(X509Certificate2 certificate) =>
+        certificate.Extensions.OfType<X509BasicConstraintsExtension>().FirstOrDefault()?.CertificateAuthority == true;
 
     /// <summary>The signer's key.</summary>
     /// <param name="chain">The certificates of the text, in base64 of their DER, the signer's first.</param>
@@ -50,7 +51,8 @@ internal static class SignerChain
         built.ChainPolicy.CustomTrustStore.AddRange(authorities.Select(key => key.Certificate!).ToArray());
         built.ChainPolicy.ExtraStore.AddRange(read.Skip(1).ToArray());
         var holds = built.Build(read[0]);
-        var ends = built.ChainElements.Select(element => element.Certificate.RawData).Any(raw => authorities.Any(key => key.Certificate!.RawData.AsSpan().SequenceEqual(raw)));
+        var ends = built.ChainElements.Select(element => element.Certificate.RawData).Any(
+            raw => authorities.Any(key => key.Certificate!.RawData.AsSpan().SequenceEqual(raw)));
         if (!holds || !ends)
             throw new PayloadException($"its signer {read[0].Subject} was not issued by the authority that the job names, or its certificate is not valid now{Why(built)}");
         if (read[0].Extensions.OfType<X509KeyUsageExtension>().FirstOrDefault()?.KeyUsages is { } uses && (uses & (X509KeyUsageFlags.DigitalSignature | X509KeyUsageFlags.NonRepudiation)) == 0)

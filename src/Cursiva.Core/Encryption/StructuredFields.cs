@@ -48,7 +48,8 @@ internal static class StructuredFields
     /// <summary>An item without its parameters, and these.</summary>
     public static (string Name, string Parameters) Item(string text)
     {
-        var end = text.StartsWith('"') ? EndOfString(text, 0) + 1 : text.IndexOf(';', StringComparison.Ordinal) is >= 0 and var at ? at : text.Length;
+        var end = text.StartsWith('"') ? EndOfString(text, 0) + 1 : text.IndexOf(
+            ';', StringComparison.Ordinal) is >= 0 and var at ? at : text.Length;
         return (Unquoted(text[..end]), text[end..]);
     }
 
@@ -57,7 +58,9 @@ internal static class StructuredFields
     public static byte[] Bytes(string text)
     {
         var (value, _) = Item(text);
-        return value is [':', .. var inner, ':'] && Base64.TryAny(inner) is { } bytes ? bytes : throw new PayloadException("a value is no byte sequence between colons (RFC 9651 section 3.3.5)");
+        return value is [':', .. var inner, ':'] && Base64.TryAny(inner) is { } bytes
+            ? bytes
+            : throw new PayloadException("a value is no byte sequence between colons (RFC 9651 section 3.3.5)");
     }
 
     /// <summary>A string in quotes.</summary>

@@ -16,7 +16,8 @@ public sealed partial class Disk : IDisk
     public IDiskFile Open(string path, bool shared = false) => OpenIt(path, OpenFlags.ReadWrite | OpenFlags.Create, shared);
 
     /// <inheritdoc/>
-    public IDiskFile Create(string path, bool shared = false) => OpenIt(path, OpenFlags.ReadWrite | OpenFlags.Create | OpenFlags.New, shared);
+    public IDiskFile Create(string path, bool shared = false) =>
+        OpenIt(path, OpenFlags.ReadWrite | OpenFlags.Create | OpenFlags.New, shared);
 
     /// <inheritdoc/>
     public void CreateFolder(string path, bool shared = false)
@@ -64,7 +65,9 @@ public sealed partial class Disk : IDisk
 
     /// <inheritdoc/>
     public IReadOnlyList<string> Folders(string folder) =>
-        Directory.Exists(folder) ? [.. Directory.GetDirectories(folder).Select(path => Path.GetFileName(path)).Order(StringComparer.Ordinal)] : [];
+        Directory.Exists(folder)
+            ? [.. Directory.GetDirectories(folder).Select(path => Path.GetFileName(path)).Order(StringComparer.Ordinal)]
+            : [];
 
     /// <inheritdoc/>
     public IReadOnlyList<string> List(string folder) =>
@@ -108,7 +111,8 @@ public sealed partial class Disk : IDisk
         public static readonly OpenFlags ReadWrite = new(0x2);
         public static readonly OpenFlags Create = new(0x40);
         public static readonly OpenFlags New = new(0x80);
-        public static readonly OpenFlags OfOurs = new(0x80000 | (RuntimeInformation.ProcessArchitecture is Architecture.Arm64 or Architecture.Arm ? 0x8000 : 0x20000));
+        public static readonly OpenFlags OfOurs = new(
+            0x80000 | (RuntimeInformation.ProcessArchitecture is Architecture.Arm64 or Architecture.Arm ? 0x8000 : 0x20000));
 
         public static OpenFlags operator |(OpenFlags one, OpenFlags other) => new(one.Value | other.Value);
     }

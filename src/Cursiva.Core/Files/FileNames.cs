@@ -30,7 +30,9 @@ public static class FileNames
             return value.Length == 0 ? "empty" : "_";
         if (whole[0] is '.' or '~' or '-')
             whole = "_" + whole[1..];
-        return Encoding.UTF8.GetByteCount(whole) <= MostBytes ? whole : $"{Cut(whole, MostBytes - 9)}~{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(value)))[..8]}";
+        return Encoding.UTF8.GetByteCount(whole) <= MostBytes
+            ? whole
+            : $"{Cut(whole, MostBytes - 9)}~{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(value)))[..8]}";
     }
 
     /// <summary>What two paths have in common that a file system which ignores case and composition takes for one.</summary>

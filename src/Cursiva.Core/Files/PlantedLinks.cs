@@ -13,7 +13,8 @@ public static class PlantedLinks
         for (var at = Path.GetFullPath(folder); at.Length > top.Length && at.StartsWith(top + "/", StringComparison.Ordinal); at = Path.GetDirectoryName(at)!)
         {
             if (new DirectoryInfo(at).LinkTarget is { } target)
-                throw new IOException($"{at} is a link to {target}, and links below out: are not followed; name the real folder in out:, or remove the link");
+                throw new IOException(
+                    $"{at} is a link to {target}, and links below out: are not followed; name the real folder in out:, or remove the link");
         }
     }
 }

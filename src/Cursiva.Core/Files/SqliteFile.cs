@@ -10,7 +10,8 @@ public static class SqliteFile
     /// <exception cref="SqliteException">It cannot be opened, or is no SQLite file.</exception>
     public static SqliteConnection Open(string path, params IEnumerable<string> tables)
     {
-        var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = path, Pooling = false, DefaultTimeout = 30 }.ToString());
+        var connection = new SqliteConnection(
+            new SqliteConnectionStringBuilder { DataSource = path, Pooling = false, DefaultTimeout = 30 }.ToString());
         try
         {
             connection.Open();

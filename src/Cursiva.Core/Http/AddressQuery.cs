@@ -25,7 +25,9 @@ public static class AddressQuery
     public static Uri Without(Uri address, IEnumerable<string> names)
     {
         var parts = PartsOf(address);
-        return parts.RemoveAll(part => names.Any(name => IsOf(part, name))) == 0 ? address : new UriBuilder(address) { Query = string.Join('&', parts) }.Uri;
+        return parts.RemoveAll(part => names.Any(name => IsOf(part, name))) == 0
+            ? address
+            : new UriBuilder(address) { Query = string.Join('&', parts) }.Uri;
     }
 
     private static List<string> PartsOf(Uri address) => [.. address.Query.TrimStart('?').Split('&', StringSplitOptions.RemoveEmptyEntries)];

@@ -4,7 +4,13 @@ namespace Cursiva.Core.Http;
 
 /// <summary>The answer to a request, its body whole in memory, or a stream that is still to be read.</summary>
 /// <param name="contentHeaders">The headers that speak of the body.</param>
-public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentHeaders? contentHeaders, PageBuffer body, TimeSpan took, Stream? stream = null) : IDisposable
+public sealed class Answer(
+    int status,
+    HttpResponseHeaders headers,
+    HttpContentHeaders? contentHeaders,
+    PageBuffer body,
+    TimeSpan took,
+    Stream? stream = null) : IDisposable
 {
     private const int BeginningOfPage = 400;
 
@@ -38,7 +44,11 @@ public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentH
     public string? VerifiedBy { get; init; }
 
     /// <summary>The same answer with another body, as it was before it was encrypted or signed.</summary>
-    public Answer With(PageBuffer body, Stream? stream, string? verifiedBy) => new(Status, Headers, ContentHeaders, body, Took, stream) { VerifiedBy = verifiedBy, _read = Interlocked.Exchange(ref _read, null) };
+    public Answer With(PageBuffer body, Stream? stream, string? verifiedBy) => new(Status, Headers, ContentHeaders, body, Took, stream)
+    {
+        VerifiedBy = verifiedBy,
+        _read = Interlocked.Exchange(ref _read, null),
+    };
 
     /// <summary>From sending the request to having the whole body, or the headers of a stream.</summary>
     public TimeSpan Took { get; } = took;
@@ -56,7 +66,9 @@ public sealed class Answer(int status, HttpResponseHeaders headers, HttpContentH
 
     /// <summary>The value of a header, wherever it stands; null when it is missing.</summary>
     public string? Header(string name) =>
-        Headers.TryGetValues(name, out var values) || ContentHeaders?.TryGetValues(name, out values) == true ? string.Join(", ", values) : null;
+        Headers.TryGetValues(name, out var values) || ContentHeaders?.TryGetValues(name, out values) == true
+            ? string.Join(", ", values)
+            : null;
 
     /// <summary>Has something done once the answer is read or dropped.</summary>
     public void WhenRead(Action action) => _read += action;

@@ -9,7 +9,8 @@ public sealed record BodyPart
     private readonly string? _path;
     private readonly long _offset;
 
-    private BodyPart(byte[]? bytes, string? path, long offset, long length) => (_bytes, _path, _offset, Length) = (bytes, path, offset, length);
+    private BodyPart(byte[]? bytes, string? path, long offset, long length) =>
+        (_bytes, _path, _offset, Length) = (bytes, path, offset, length);
 
     /// <summary>Its length in bytes.</summary>
     public long Length { get; }

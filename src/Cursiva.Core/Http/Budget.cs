@@ -41,7 +41,9 @@ public sealed class Budget(long? requests, DateTimeOffset? deadline, TimeProvide
             : "stopped at its deadline";
         throw new RefusedException(new Refusal(Outcome.StoppedResumable, what)
         {
-            NextStep = wait > TimeSpan.FromMinutes(1) ? string.Create(CultureInfo.InvariantCulture, $"run again after {clock.GetUtcNow() + wait:yyyy-MM-dd HH:mm}Z to resume it") : "run again to resume it",
+            NextStep = wait > TimeSpan.FromMinutes(1) ? string.Create(
+                CultureInfo.InvariantCulture,
+                $"run again after {clock.GetUtcNow() + wait:yyyy-MM-dd HH:mm}Z to resume it") : "run again to resume it",
         });
     }
 }

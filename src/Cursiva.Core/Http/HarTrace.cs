@@ -42,7 +42,10 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         writer.WriteString("httpVersion", "HTTP/1.1");
         writer.WriteStartArray("cookies");
         writer.WriteEndArray();
-        Headers(writer, answer.Headers.Concat(answer.ContentHeaders ?? (IEnumerable<KeyValuePair<string, IEnumerable<string>>>)[]).Select(header => KeyValuePair.Create(header.Key, string.Join(", ", header.Value))));
+        Headers(
+            writer,
+            answer.Headers.Concat(answer.ContentHeaders ?? (IEnumerable<KeyValuePair<string, IEnumerable<string>>>)[]).Select(
+                header => KeyValuePair.Create(header.Key, string.Join(", ", header.Value))));
         writer.WriteStartObject("content");
         writer.WriteNumber("size", answer.Body.Length);
         writer.WriteString("mimeType", answer.ContentType);
@@ -57,7 +60,8 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         writer.WriteEndObject();
         writer.WriteString("redirectURL", answer.Headers.Location is { } to ? _redactor.Clean(ShownAddress.Of(to)) : "");
         writer.WriteNumber("headersSize", -1);
-        writer.WriteNumber("bodySize", long.TryParse(answer.Header("Content-Length"), CultureInfo.InvariantCulture, out var length) ? length : -1);
+        writer.WriteNumber(
+            "bodySize", long.TryParse(answer.Header("Content-Length"), CultureInfo.InvariantCulture, out var length) ? length : -1);
     });
 
     /// <inheritdoc/>
@@ -164,7 +168,11 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         {
             var pair = part.Split('=', 2);
             var name = Uri.UnescapeDataString(pair[0]);
-            Pair(writer, name, pair.Length < 2 ? "" : ShownAddress.IsMasked(name) ? Redactor.Mask : _redactor.Clean(Uri.UnescapeDataString(pair[1].Replace('+', ' '))));
+            Pair(
+                writer,
+                name,
+                pair.Length < 2 ? "" : ShownAddress.IsMasked(name) ? Redactor.Mask : _redactor.Clean(
+                    Uri.UnescapeDataString(pair[1].Replace('+', ' '))));
         }
 
         writer.WriteEndArray();
@@ -173,7 +181,9 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         if (request.Form is null && request.Body is null)
             return;
         writer.WriteStartObject("postData");
-        writer.WriteString("mimeType", request.Form is null ? request.BodyType : request.FormAsJson ? "application/json" : "application/x-www-form-urlencoded");
+        writer.WriteString(
+            "mimeType",
+            request.Form is null ? request.BodyType : request.FormAsJson ? "application/json" : "application/x-www-form-urlencoded");
         if (request.Form is { } form)
         {
             writer.WriteStartArray("params");
@@ -190,7 +200,10 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
     {
         writer.WriteStartArray("headers");
         foreach (var (name, value) in headers)
-            Pair(writer, name, s_masked.Contains(name, StringComparer.OrdinalIgnoreCase) ? Redactor.Mask : ShownAddress.InText(_redactor.Clean(value)));
+            Pair(
+                writer,
+                name,
+                s_masked.Contains(name, StringComparer.OrdinalIgnoreCase) ? Redactor.Mask : ShownAddress.InText(_redactor.Clean(value)));
         writer.WriteEndArray();
     }
 

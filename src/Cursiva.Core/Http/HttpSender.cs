@@ -104,7 +104,11 @@ public sealed class HttpSender : IDisposable
 
     private HttpRequestMessage Message(Request request)
     {
-        var message = new HttpRequestMessage(request.Method, request.SentTo) { Version = request is { MayUseHttp2: true, SentTo.Scheme: "https" } ? HttpVersion.Version20 : HttpVersion.Version11, VersionPolicy = HttpVersionPolicy.RequestVersionOrLower };
+        var message = new HttpRequestMessage(request.Method, request.SentTo)
+        {
+            Version = request is { MayUseHttp2: true, SentTo.Scheme: "https" } ? HttpVersion.Version20 : HttpVersion.Version11,
+            VersionPolicy = HttpVersionPolicy.RequestVersionOrLower,
+        };
         message.Headers.TryAddWithoutValidation("User-Agent", _userAgent);
         if (!request.Verbatim && !request.Uncompressed)
             message.Headers.TryAddWithoutValidation("Accept-Encoding", Packing.Accepted);
@@ -137,7 +141,8 @@ public sealed class HttpSender : IDisposable
         });
     }
 
-    private async Task<Answer> ReadAsync(Request request, HttpResponseMessage response, long start, Patience patience, CancellationToken cancel)
+    private async Task<Answer> ReadAsync(
+        Request request, HttpResponseMessage response, long start, Patience patience, CancellationToken cancel)
     {
         var content = response.Content.Headers;
         var raw = await response.Content.ReadAsStreamAsync(cancel);
@@ -145,7 +150,16 @@ public sealed class HttpSender : IDisposable
         if (request.Streams && response.IsSuccessStatusCode)
         {
             var copy = _trace is null ? null : new CopyStream(stream, HarTrace.LargestBody);
-            return new Answer((int)response.StatusCode, response.Headers, content, PageBuffer.Of([]), _clock.GetElapsedTime(start), new AnswerStream(copy ?? stream, patience.Idle, _clock, response)) { Copy = copy };
+            return new Answer(
+                (int)response.StatusCode,
+                response.Headers,
+                content,
+                PageBuffer.Of([]),
+                _clock.GetElapsedTime(start),
+                new AnswerStream(copy ?? stream, patience.Idle, _clock, response))
+            {
+                Copy = copy,
+            };
         }
 
         var body = new PageBuffer((int)Math.Min(content.ContentLength ?? 32 * 1024, patience.Largest) + 1);

@@ -41,7 +41,8 @@ public sealed class HttpSenders(TimeProvider clock, string folder, HttpMessageHa
     {
         var made = HttpSender.NewHandler(connect);
         if (certificate is not null)
-            made.SslOptions.ClientCertificateContext = SslStreamCertificateContext.Create(certificate, additionalCertificates: null, offline: true);
+            made.SslOptions.ClientCertificateContext = SslStreamCertificateContext.Create(
+                certificate, additionalCertificates: null, offline: true);
         if (trust is not null)
             made.SslOptions.CertificateChainPolicy = TrustedAuthorities.Policy(Path.Combine(folder, trust));
         return made;

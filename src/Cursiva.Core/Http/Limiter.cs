@@ -41,7 +41,15 @@ public sealed class Limiter : IAsyncDisposable
     /// <param name="budget">Refuses a wait that would pass the run's deadline; null for none.</param>
     /// <param name="longestPause">A pause that is longer ends the run; null for any.</param>
     /// <param name="client">Names API and client, the same in every process, which share pauses; null where nobody shares them.</param>
-    public Limiter(IState state, IReadOnlyList<SlotWindow> windows, TimeSpan timeout, TimeProvider clock, IRequestWatch watch, Budget? budget = null, TimeSpan? longestPause = null, string? client = null)
+    public Limiter(
+        IState state,
+        IReadOnlyList<SlotWindow> windows,
+        TimeSpan timeout,
+        TimeProvider clock,
+        IRequestWatch watch,
+        Budget? budget = null,
+        TimeSpan? longestPause = null,
+        string? client = null)
     {
         _note = client is null ? null : new PauseNote(state, client, clock);
         _longestPause = longestPause ?? TimeSpan.MaxValue;
@@ -79,7 +87,10 @@ public sealed class Limiter : IAsyncDisposable
             _budget.CheckWait(wait, reason);
             waited = true;
             _watch.Waiting(reason, wait);
-            await Task.Delay(TimeSpan.FromMilliseconds(Math.Clamp(Math.Ceiling(wait.TotalMilliseconds), 1, s_longestWait.TotalMilliseconds)), _clock, cancel);
+            await Task.Delay(
+                TimeSpan.FromMilliseconds(Math.Clamp(Math.Ceiling(wait.TotalMilliseconds), 1, s_longestWait.TotalMilliseconds)),
+                _clock,
+                cancel);
         }
     }
 
@@ -101,7 +112,8 @@ public sealed class Limiter : IAsyncDisposable
     internal HeldSlots Hold(IReadOnlyList<Slot> slots) => new(this, slots, _clock, _hold / 2);
 
     /// <summary>Holds slots for longer.</summary>
-    internal Task<IReadOnlyList<Slot>> HoldAsync(IReadOnlyList<Slot> slots) => _state.HoldSlotsAsync(slots, _clock.GetUtcNow() + _hold, CancellationToken.None);
+    internal Task<IReadOnlyList<Slot>> HoldAsync(IReadOnlyList<Slot> slots) =>
+        _state.HoldSlotsAsync(slots, _clock.GetUtcNow() + _hold, CancellationToken.None);
 
     /// <summary>Does not close before this is done.</summary>
     internal void Await(Task task) => _returns.Await(task);
@@ -124,7 +136,9 @@ public sealed class Limiter : IAsyncDisposable
         throw new RefusedException(new Refusal(Outcome.StoppedResumable, $"the API asks for a pause of {Durations.ForPeople(pause)}, longer than longest-pause: {Durations.ForPeople(_longestPause)}; stopped, what has arrived is kept")
         {
             Cause = "a quota is used up, or the API is down for long",
-            NextStep = string.Create(CultureInfo.InvariantCulture, $"run again after {until:yyyy-MM-dd HH:mm}Z to resume it, or raise longest-pause: of the API"),
+            NextStep = string.Create(
+                CultureInfo.InvariantCulture,
+                $"run again after {until:yyyy-MM-dd HH:mm}Z to resume it, or raise longest-pause: of the API"),
         });
     }
 
@@ -160,7 +174,8 @@ public sealed class Limiter : IAsyncDisposable
                         return new Permit([], _clock.GetUtcNow(), null);
                     if (_ready.TryDequeue(out var ready))
                         return ready;
-                    var answer = await _returns.WithAsync(slots => _state.TakeSlotsAsync(_windows, Volatile.Read(ref _wanted), _clock.GetUtcNow(), _hold, slots, cancel));
+                    var answer = await _returns.WithAsync(
+                        slots => _state.TakeSlotsAsync(_windows, Volatile.Read(ref _wanted), _clock.GetUtcNow(), _hold, slots, cancel));
                     if (answer.SetBack is { } back)
                         _watch.Warned($"the clock of this machine was set back by {Durations.ForPeople(back)}; what is counted towards limits was moved with it");
                     foreach (var permit in answer.Taken)

@@ -41,7 +41,9 @@ public static class LinkHeader
             var name = header[start..at].Trim();
             var value = at < header.Length && header[at] == '=' ? Value(header, ref at) : "";
             if (name.Equals("anchor", StringComparison.OrdinalIgnoreCase))
-                isAboutThis = context is not null && Uri.TryCreate(context, value, out var about) && about.GetLeftPart(UriPartial.Path) == context.GetLeftPart(UriPartial.Path);
+                isAboutThis = context is not null
+                    && Uri.TryCreate(context, value, out var about)
+                    && about.GetLeftPart(UriPartial.Path) == context.GetLeftPart(UriPartial.Path);
             if (name.Equals("rel", StringComparison.OrdinalIgnoreCase))
                 found ??= value.Split(' ', StringSplitOptions.RemoveEmptyEntries).Contains(relation, StringComparer.OrdinalIgnoreCase);
         }

@@ -26,7 +26,8 @@ internal sealed class PauseNote(IState state, string client, TimeProvider clock)
         var now = clock.GetUtcNow();
         if (until - now < s_shortest || await KeptAsync(cancel) >= until)
             return;
-        await state.WriteAsync(Kind, client, Encoding.ASCII.GetBytes(string.Create(CultureInfo.InvariantCulture, $"{until.UtcTicks} {now.UtcTicks}")), cancel);
+        await state.WriteAsync(
+            Kind, client, Encoding.ASCII.GetBytes(string.Create(CultureInfo.InvariantCulture, $"{until.UtcTicks} {now.UtcTicks}")), cancel);
     }
 
     /// <summary>When the pause ends that was kept; null when it was looked up a moment ago, or there is none.</summary>
@@ -43,7 +44,8 @@ internal sealed class PauseNote(IState state, string client, TimeProvider clock)
     {
         if (await state.ReadAsync(Kind, client, cancel) is not { } document || Encoding.ASCII.GetString(document).Split(' ') is not [var until, var asked])
             return null;
-        var (end, began, now) = (long.Parse(until, CultureInfo.InvariantCulture), long.Parse(asked, CultureInfo.InvariantCulture), clock.GetUtcNow().UtcTicks);
+        var (end, began, now) = (
+            long.Parse(until, CultureInfo.InvariantCulture), long.Parse(asked, CultureInfo.InvariantCulture), clock.GetUtcNow().UtcTicks);
         return new DateTimeOffset(now < began ? now + end - began : end, TimeSpan.Zero);
     }
 }

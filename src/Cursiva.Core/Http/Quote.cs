@@ -13,7 +13,8 @@ public static class Quote
     public static string? From(Answer answer, Redactor redactor) => From(answer.Body.Content, redactor);
 
     /// <summary>The beginning of a body on one line, without secrets and control characters; null when it is empty.</summary>
-    public static string? From(ReadOnlySpan<byte> body, Redactor redactor) => Of(Encoding.UTF8.GetString(body[..Math.Min(body.Length, Looked)]), redactor);
+    public static string? From(ReadOnlySpan<byte> body, Redactor redactor) =>
+        Of(Encoding.UTF8.GetString(body[..Math.Min(body.Length, Looked)]), redactor);
 
     /// <summary>The beginning of a text from outside on one line, without secrets and control characters; null when it is empty.</summary>
     public static string? Of(string? words, Redactor redactor)

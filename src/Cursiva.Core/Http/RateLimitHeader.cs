@@ -17,7 +17,10 @@ public static class RateLimitHeader
     {
         if (answer.Header("RateLimit") is { } field)
             return Longest(field.Split(',').Select(part => part.Contains('=') ? part : "").Where(part => part.Length > 0).ToList(), now);
-        return Pause(answer.Header("RateLimit-Remaining") ?? answer.Header("X-RateLimit-Remaining"), answer.Header("RateLimit-Reset") ?? answer.Header("X-RateLimit-Reset"), now);
+        return Pause(
+            answer.Header("RateLimit-Remaining") ?? answer.Header("X-RateLimit-Remaining"),
+            answer.Header("RateLimit-Reset") ?? answer.Header("X-RateLimit-Reset"),
+            now);
     }
 
     private static TimeSpan? Longest(List<string> parts, DateTimeOffset now)
@@ -29,7 +32,8 @@ public static class RateLimitHeader
         {
             var values = policy.Select(item => item.Split('=', 2)).Where(pair => pair.Length == 2)
                 .ToLookup(pair => pair[0].Trim().ToLowerInvariant(), pair => pair[1].Trim());
-            var pause = Pause((values["r"].Concat(values["remaining"])).FirstOrDefault(), values["t"].Concat(values["reset"]).FirstOrDefault(), now);
+            var pause = Pause(
+                (values["r"].Concat(values["remaining"])).FirstOrDefault(), values["t"].Concat(values["reset"]).FirstOrDefault(), now);
             if (pause > (longest ?? TimeSpan.Zero))
                 longest = pause;
         }
@@ -40,7 +44,8 @@ public static class RateLimitHeader
     private static TimeSpan? Pause(string? remaining, string? reset, DateTimeOffset now)
     {
         if (!long.TryParse(remaining, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var left) || left > 0
-            || !double.TryParse(reset, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var seconds) || seconds > 100_000_000_000)
+            || !double.TryParse(
+                reset, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var seconds) || seconds > 100_000_000_000)
         {
             return null;
         }

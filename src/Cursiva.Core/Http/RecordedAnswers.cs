@@ -53,7 +53,9 @@ public sealed class RecordedAnswers : HttpMessageHandler
         if (exchange.Status == 0)
             throw new HttpRequestException(exchange.Comment.Length > 0 ? exchange.Comment : "no answer came when it was recorded");
         if (exchange.Body is null)
-            throw Refuse($"the recording {_name} has no body for {exchange.Method} {ShownAddress.Of(exchange.Uri)}{(exchange.Comment.Length > 0 ? $" ({exchange.Comment})" : "")}", "record again: cursiva run JOB --new --trace FILE; in a browser, save the recording with its content");
+            throw Refuse(
+                $"the recording {_name} has no body for {exchange.Method} {ShownAddress.Of(exchange.Uri)}{(exchange.Comment.Length > 0 ? $" ({exchange.Comment})" : "")}",
+                "record again: cursiva run JOB --new --trace FILE; in a browser, save the recording with its content");
         var answer = exchange.Answer();
         answer.RequestMessage = request;
         foreach (var pause in _forRehearsal ? s_pauses : [])

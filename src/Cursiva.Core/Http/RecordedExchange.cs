@@ -10,7 +10,8 @@ namespace Cursiva.Core.Http;
 /// <param name="Headers">The headers of the answer.</param>
 /// <param name="Body">The body of the answer, decoded; null where the recording leaves it out.</param>
 /// <param name="Comment">What the recording says of it; empty for nothing.</param>
-public sealed partial record RecordedExchange(string Method, Uri Uri, string? Asked, int Status, IReadOnlyList<KeyValuePair<string, string>> Headers, byte[]? Body, string Comment)
+public sealed partial record RecordedExchange(
+    string Method, Uri Uri, string? Asked, int Status, IReadOnlyList<KeyValuePair<string, string>> Headers, byte[]? Body, string Comment)
 {
     private static readonly string[] s_ofTheWire = ["Content-Encoding", "Content-Length", "Transfer-Encoding", "Connection"];
 
@@ -27,7 +28,8 @@ public sealed partial record RecordedExchange(string Method, Uri Uri, string? As
     public string Key => KeyOf(Method, Uri, Asked);
 
     /// <summary>What tells a request from others: method, address and body, with masked secrets.</summary>
-    public static string KeyOf(string method, Uri address, string? body) => $"{method.ToUpperInvariant()} {WithoutSecrets(Uri.UnescapeDataString(ShownAddress.Of(address)))}{(string.IsNullOrEmpty(body) ? "" : "\n" + body)}";
+    public static string KeyOf(string method, Uri address, string? body) =>
+        $"{method.ToUpperInvariant()} {WithoutSecrets(Uri.UnescapeDataString(ShownAddress.Of(address)))}{(string.IsNullOrEmpty(body) ? "" : "\n" + body)}";
 
     /// <summary>The answer, as if it came again.</summary>
     public HttpResponseMessage Answer()
@@ -37,7 +39,11 @@ public sealed partial record RecordedExchange(string Method, Uri Uri, string? As
         {
             // What was recorded as text is UTF-8 again, whatever it was on the wire.
             if (!message.Headers.TryAddWithoutValidation(name, value))
-                message.Content.Headers.TryAddWithoutValidation(name, name.Equals("Content-Type", StringComparison.OrdinalIgnoreCase) && System.Text.Unicode.Utf8.IsValid(Body) ? Charset().Replace(value, "") : value);
+                message.Content.Headers.TryAddWithoutValidation(
+                    name,
+                    name.Equals("Content-Type", StringComparison.OrdinalIgnoreCase) && System.Text.Unicode.Utf8.IsValid(Body)
+                        ? Charset().Replace(value, "")
+                        : value);
         }
 
         return message;

@@ -16,7 +16,10 @@ public sealed record Recording(IReadOnlyList<RecordedExchange> Exchanges, JsonEl
     public const string PackedMember = "_packed";
 
     /// <summary>Whether a text looks like a recording.</summary>
-    public static bool Is(ReadOnlySpan<byte> file) => Encoding.UTF8.GetString(file[..Math.Min(file.Length, 4096)]) is var start && start.Contains("\"log\"", StringComparison.Ordinal) && (start.Contains("\"entries\"", StringComparison.Ordinal) || start.Contains("\"creator\"", StringComparison.Ordinal));
+    public static bool Is(ReadOnlySpan<byte> file) =>
+        Encoding.UTF8.GetString(file[..Math.Min(file.Length, 4096)]) is var start
+            && start.Contains("\"log\"", StringComparison.Ordinal)
+            && (start.Contains("\"entries\"", StringComparison.Ordinal) || start.Contains("\"creator\"", StringComparison.Ordinal));
 
     /// <summary>Reads a recording.</summary>
     /// <exception cref="RefusedException">The file cannot be read, or is no recording.</exception>
@@ -26,15 +29,21 @@ public sealed record Recording(IReadOnlyList<RecordedExchange> Exchanges, JsonEl
         {
             using var document = JsonDocument.Parse(Whole(File.ReadAllBytes(path)));
             var log = document.RootElement.GetProperty("log");
-            return new Recording([.. log.GetProperty("entries").EnumerateArray().Select(Exchange)], log.TryGetProperty(NotesMember, out var notes) ? notes.Clone() : null);
+            return new Recording(
+                [.. log.GetProperty("entries").EnumerateArray().Select(Exchange)],
+                log.TryGetProperty(NotesMember, out var notes) ? notes.Clone() : null);
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
             throw Refuse($"the recording {path} cannot be read: {error.Message}", "name a file that exists and that you may read", error);
         }
-        catch (Exception error) when (error is JsonException or KeyNotFoundException or InvalidOperationException or FormatException or UriFormatException)
+        catch (Exception error) when (
+            error is JsonException or KeyNotFoundException or InvalidOperationException or FormatException or UriFormatException)
         {
-            throw Refuse($"{path} is no recording in the HAR 1.2 format: {error.Message.Split('\n')[0]}", "record one with --trace, or save one from a browser's network view", error);
+            throw Refuse(
+                $"{path} is no recording in the HAR 1.2 format: {error.Message.Split('\n')[0]}",
+                "record one with --trace, or save one from a browser's network view",
+                error);
         }
     }
 
@@ -42,7 +51,9 @@ public sealed record Recording(IReadOnlyList<RecordedExchange> Exchanges, JsonEl
     private static byte[] Whole(byte[] file)
     {
         var text = file.AsSpan().TrimEnd(" \r\n\t"u8);
-        return text.EndsWith("]}}"u8) || text.EndsWith("}}"u8) || !text.Contains((byte)'{') || IsWhole(file) ? file : [.. text.TrimEnd(","u8), .. "]}}"u8];
+        return text.EndsWith("]}}"u8) || text.EndsWith("}}"u8) || !text.Contains((byte)'{') || IsWhole(file)
+            ? file
+            : [.. text.TrimEnd(","u8), .. "]}}"u8];
     }
 
     private static bool IsWhole(byte[] file)
@@ -72,8 +83,10 @@ public sealed record Recording(IReadOnlyList<RecordedExchange> Exchanges, JsonEl
             Text(content, "comment") ?? Text(response, "comment") ?? "")
         {
             IsPacked = content.TryGetProperty(PackedMember, out var packed) && packed.ValueKind == JsonValueKind.True,
-            IsSignIn = sent.ValueKind == JsonValueKind.Object && sent.TryGetProperty("params", out var form) && form.GetRawText().Contains("grant_type", StringComparison.Ordinal),
-            Began = entry.TryGetProperty("startedDateTime", out var began) && began.ValueKind == JsonValueKind.String && began.TryGetDateTimeOffset(out var time) ? time : DateTimeOffset.UnixEpoch,
+            IsSignIn = sent.ValueKind == JsonValueKind.Object && sent.TryGetProperty("params", out var form) && form.GetRawText().Contains(
+                "grant_type", StringComparison.Ordinal),
+            Began = entry.TryGetProperty("startedDateTime", out var began) && began.ValueKind == JsonValueKind.String && began.TryGetDateTimeOffset(
+                out var time) ? time : DateTimeOffset.UnixEpoch,
         };
     }
 
@@ -81,10 +94,14 @@ public sealed record Recording(IReadOnlyList<RecordedExchange> Exchanges, JsonEl
     {
         if (Text(content, "text") is { } text)
             return Text(content, "encoding") == "base64" ? Convert.FromBase64String(text) : Encoding.UTF8.GetBytes(text);
-        return status is 204 or 304 || (content.TryGetProperty("size", out var size) && size.ValueKind == JsonValueKind.Number && size.GetInt64() == 0 && Text(content, "comment") is null) ? [] : null;
+        return status is 204 or 304 || (content.TryGetProperty("size", out var size) && size.ValueKind == JsonValueKind.Number && size.GetInt64() == 0 && Text(content, "comment") is null)
+            ? []
+            : null;
     }
 
-    private static string? Text(JsonElement element, string name) => element.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
+    private static string? Text(JsonElement element, string name) =>
+        element.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
 
-    private static RefusedException Refuse(string what, string next, Exception error) => new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next }, error);
+    private static RefusedException Refuse(string what, string next, Exception error) =>
+        new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next }, error);
 }

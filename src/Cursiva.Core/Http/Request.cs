@@ -2,7 +2,13 @@ namespace Cursiva.Core.Http;
 
 /// <summary>One request, ready to be sent any number of times.</summary>
 /// <param name="Form">Form parameters of a POST, or null for a request without them.</param>
-public sealed record Request(HttpMethod Method, Uri Uri, IReadOnlyList<KeyValuePair<string, string>> Headers, IReadOnlyList<KeyValuePair<string, string>>? Form = null)
+public sealed record Request(
+    HttpMethod Method,
+    Uri Uri,
+    IReadOnlyList<KeyValuePair<string,
+    string>> Headers,
+    IReadOnlyList<KeyValuePair<string,
+    string>>? Form = null)
 {
     /// <summary>Whether the parameters go as a JSON object instead of a form.</summary>
     public bool FormAsJson { get; init; }

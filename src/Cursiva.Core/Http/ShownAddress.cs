@@ -15,7 +15,8 @@ public static partial class ShownAddress
         if (text.Contains("://", StringComparison.Ordinal))
             text = User().Replace(text, "$1" + Redactor.Mask + "@");
         return text.AsSpan().ContainsAny('?', '&', ';')
-            ? Parameter().Replace(text, match => IsMasked(match.Groups["name"].Value) ? match.Groups["before"].Value + Redactor.Mask : match.Value)
+            ? Parameter().Replace(
+                text, match => IsMasked(match.Groups["name"].Value) ? match.Groups["before"].Value + Redactor.Mask : match.Value)
             : text;
     }
 

@@ -19,7 +19,9 @@ internal static class TracedForm
     public static string Value(string name, string value, Redactor redactor)
     {
         if (s_assertions.Contains(name))
-            return value.Split('.') is [var header, var claims, _] && Decode(header) is { } first && Decode(claims) is { } second ? $"{first}.{second}.{Redactor.Mask}" : Redactor.Mask;
+            return value.Split('.') is [var header, var claims, _] && Decode(header) is { } first && Decode(claims) is { } second
+                ? $"{first}.{second}.{Redactor.Mask}"
+                : Redactor.Mask;
         return s_secrets.Contains(name) || ShownAddress.IsMasked(name) ? Redactor.Mask : redactor.Clean(value);
     }
 

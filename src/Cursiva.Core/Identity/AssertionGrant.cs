@@ -9,6 +9,9 @@ internal sealed class AssertionGrant(DeclaredIdentity identity, TokenEndpoint en
     public override async Task<TokenReply> AskAsync(CancellationToken cancel)
     {
         var assertion = new SignedAssertion(identity, Endpoint.Key!, services.Clock).ForGrant(await Endpoint.Endpoints.TokenAsync(cancel));
-        return await Endpoint.AskAsync([new("grant_type", Grants.JwtBearer), new("assertion", services.Redactor.Remember(assertion).Reveal())], Circumstances.Asserting, cancel);
+        return await Endpoint.AskAsync(
+            [new("grant_type", Grants.JwtBearer), new("assertion", services.Redactor.Remember(assertion).Reveal())],
+            Circumstances.Asserting,
+            cancel);
     }
 }

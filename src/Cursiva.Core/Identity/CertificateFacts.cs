@@ -8,7 +8,8 @@ namespace Cursiva.Core.Identity;
 /// <summary>What is to be known of a certificate.</summary>
 /// <param name="Sha1">The SHA-1 thumbprint in hexadecimal digits, as administration pages show it; <c>x5t</c> is the same in base64url.</param>
 /// <param name="Sha256">The SHA-256 thumbprint in hexadecimal digits.</param>
-public sealed record CertificateFacts(string Subject, string Kind, DateTimeOffset From, DateTimeOffset Until, string Sha1, string Sha256, bool HasPrivateKey)
+public sealed record CertificateFacts(
+    string Subject, string Kind, DateTimeOffset From, DateTimeOffset Until, string Sha1, string Sha256, bool HasPrivateKey)
 {
     /// <summary>What a certificate says.</summary>
     public static CertificateFacts Of(X509Certificate2 certificate, bool hasPrivateKey) => new(
@@ -31,7 +32,9 @@ public sealed record CertificateFacts(string Subject, string Kind, DateTimeOffse
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{path} cannot be read ({(File.Exists(path) ? "no permission" : "there is no such file")})") { NextStep = "give the path of a PKCS #12, PEM or DER file" }, error);
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, $"{path} cannot be read ({(File.Exists(path) ? "no permission" : "there is no such file")})") { NextStep = "give the path of a PKCS #12, PEM or DER file" },
+                error);
         }
 
         try

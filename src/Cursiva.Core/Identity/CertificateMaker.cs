@@ -17,7 +17,8 @@ public sealed class CertificateMaker(IDisk disk)
     /// <param name="password">Of the PKCS #12 file and the private key in the PEM; null leaves them unprotected.</param>
     /// <param name="overwrite">Whether files that are there are replaced.</param>
     /// <exception cref="RefusedException">A file is there already, or the folder cannot be written.</exception>
-    public CertificateFacts Make(string prefix, string kind, string subject, DateTimeOffset from, DateTimeOffset until, string? password, bool overwrite)
+    public CertificateFacts Make(
+        string prefix, string kind, string subject, DateTimeOffset from, DateTimeOffset until, string? password, bool overwrite)
     {
         string[] paths = [prefix + ".p12", prefix + ".pem", prefix + ".crt"];
         if (!overwrite && paths.FirstOrDefault(disk.Exists) is { } there)
@@ -33,13 +34,21 @@ public sealed class CertificateMaker(IDisk disk)
         var encryption = new PbeParameters(PbeEncryptionAlgorithm.Aes256Cbc, HashAlgorithmName.SHA256, 200_000);
         try
         {
-            WholeFile.Write(disk, paths[0], password is null ? certificate.Export(X509ContentType.Pfx) : certificate.ExportPkcs12(encryption, password));
-            WholeFile.Write(disk, paths[1], Encoding.ASCII.GetBytes(PrivatePem(certificate, password, encryption) + "\n" + certificate.ExportCertificatePem() + "\n"));
+            WholeFile.Write(
+                disk,
+                paths[0],
+                password is null ? certificate.Export(X509ContentType.Pfx) : certificate.ExportPkcs12(encryption, password));
+            WholeFile.Write(
+                disk,
+                paths[1],
+                Encoding.ASCII.GetBytes(PrivatePem(certificate, password, encryption) + "\n" + certificate.ExportCertificatePem() + "\n"));
             WholeFile.Write(disk, paths[2], certificate.Export(X509ContentType.Cert), shared: true);
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new RefusedException(new Refusal(Outcome.InternalError, $"the files cannot be written: {error.Message}") { NextStep = "give a path in a folder that is there and writable, with --out" }, error);
+            throw new RefusedException(
+                new Refusal(Outcome.InternalError, $"the files cannot be written: {error.Message}") { NextStep = "give a path in a folder that is there and writable, with --out" },
+                error);
         }
 
         return CertificateFacts.Of(certificate, hasPrivateKey: true);
@@ -58,7 +67,8 @@ public sealed class CertificateMaker(IDisk disk)
         request = key is RSA rsa
             ? new CertificateRequest(name, rsa, HashAlgorithmName.SHA256, RSASignaturePadding.Pkcs1)
             : new CertificateRequest(name, (ECDsa)key, kind == "p384" ? HashAlgorithmName.SHA384 : HashAlgorithmName.SHA256);
-        request.CertificateExtensions.Add(new X509BasicConstraintsExtension(certificateAuthority: false, hasPathLengthConstraint: false, 0, critical: true));
+        request.CertificateExtensions.Add(
+            new X509BasicConstraintsExtension(certificateAuthority: false, hasPathLengthConstraint: false, 0, critical: true));
         request.CertificateExtensions.Add(new X509KeyUsageExtension(X509KeyUsageFlags.DigitalSignature, critical: true));
         request.CertificateExtensions.Add(new X509EnhancedKeyUsageExtension([new Oid("1.3.6.1.5.5.7.3.2")], critical: false));
         request.CertificateExtensions.Add(new X509SubjectKeyIdentifierExtension(request.PublicKey, critical: false));
@@ -73,7 +83,9 @@ public sealed class CertificateMaker(IDisk disk)
         }
         catch (CryptographicException error)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"'{subject}' is no subject name") { NextStep = "write --subject \"Brackwater export\", or --subject \"CN=export, O=Brackwater\"" }, error);
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, $"'{subject}' is no subject name") { NextStep = "write --subject \"Brackwater export\", or --subject \"CN=export, O=Brackwater\"" },
+                error);
         }
     }
 

@@ -4,7 +4,8 @@ using Cursiva.Core.Secrets;
 namespace Cursiva.Core.Identity;
 
 /// <summary>How the client proves itself to the authorization server (RFC 6749 section 2.3, RFC 7523 section 2.2, RFC 8705).</summary>
-internal sealed class ClientProof(DeclaredIdentity identity, IReadOnlyList<string> methods, SigningKey? key, Redactor redactor, TimeProvider clock)
+internal sealed class ClientProof(
+    DeclaredIdentity identity, IReadOnlyList<string> methods, SigningKey? key, Redactor redactor, TimeProvider clock)
 {
     private const string AssertionType = "urn:ietf:params:oauth:client-assertion-type:jwt-bearer";
 
@@ -14,11 +15,14 @@ internal sealed class ClientProof(DeclaredIdentity identity, IReadOnlyList<strin
     /// <summary>The methods of an identity, or the one that the server's metadata leave where the job does not say.</summary>
     /// <param name="offered">The methods that the metadata name; null when they name none.</param>
     public static IReadOnlyList<string> MethodsOf(DeclaredIdentity identity, IReadOnlyList<string>? offered) =>
-        identity.MayLearnClientAuth && offered is not null && !offered.Contains(ClientAuths.Basic) && offered.Contains(ClientAuths.Post) ? [ClientAuths.Post] : identity.ClientAuth;
+        identity.MayLearnClientAuth && offered is not null && !offered.Contains(ClientAuths.Basic) && offered.Contains(ClientAuths.Post)
+            ? [ClientAuths.Post]
+            : identity.ClientAuth;
 
     /// <summary>Adds to a request what proves the client.</summary>
     /// <param name="secret">The client secret, where there is one.</param>
-    public void Add(List<KeyValuePair<string, string>> headers, List<KeyValuePair<string, string>> parameters, Uri tokenEndpoint, SecretText? secret)
+    public void Add(
+        List<KeyValuePair<string, string>> headers, List<KeyValuePair<string, string>> parameters, Uri tokenEndpoint, SecretText? secret)
     {
         var inHeader = methods.Contains(ClientAuths.Basic);
         if (inHeader)
@@ -35,6 +39,7 @@ internal sealed class ClientProof(DeclaredIdentity identity, IReadOnlyList<strin
         if (!methods.Contains(ClientAuths.PrivateKeyJwt))
             return;
         parameters.Add(new("client_assertion_type", AssertionType));
-        parameters.Add(new("client_assertion", redactor.Remember(new SignedAssertion(identity, key!, clock).ForClient(tokenEndpoint)).Reveal()));
+        parameters.Add(
+            new("client_assertion", redactor.Remember(new SignedAssertion(identity, key!, clock).ForClient(tokenEndpoint)).Reveal()));
     }
 }

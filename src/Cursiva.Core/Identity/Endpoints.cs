@@ -21,16 +21,20 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
     public Task<Uri> TokenAsync(CancellationToken cancel) => FindAsync(identity.TokenEndpoint, "token_endpoint", "token-endpoint", cancel);
 
     /// <inheritdoc cref="TokenAsync"/>
-    public Task<Uri> AuthorizationAsync(CancellationToken cancel) => FindAsync(identity.AuthorizationEndpoint, "authorization_endpoint", "authorization-endpoint", cancel);
+    public Task<Uri> AuthorizationAsync(CancellationToken cancel) =>
+        FindAsync(identity.AuthorizationEndpoint, "authorization_endpoint", "authorization-endpoint", cancel);
 
     /// <inheritdoc cref="TokenAsync"/>
-    public Task<Uri> DeviceAuthorizationAsync(CancellationToken cancel) => FindAsync(identity.DeviceAuthorizationEndpoint, "device_authorization_endpoint", "device-authorization-endpoint", cancel);
+    public Task<Uri> DeviceAuthorizationAsync(CancellationToken cancel) =>
+        FindAsync(identity.DeviceAuthorizationEndpoint, "device_authorization_endpoint", "device-authorization-endpoint", cancel);
 
     /// <inheritdoc cref="TokenAsync"/>
-    public Task<Uri> RevocationAsync(CancellationToken cancel) => FindAsync(identity.RevocationEndpoint, "revocation_endpoint", "revocation-endpoint", cancel);
+    public Task<Uri> RevocationAsync(CancellationToken cancel) =>
+        FindAsync(identity.RevocationEndpoint, "revocation_endpoint", "revocation-endpoint", cancel);
 
     /// <summary>Where tokens are explained; null when neither the job nor the metadata say.</summary>
-    public Task<Uri?> IntrospectionAsync(CancellationToken cancel) => TryFindAsync(identity.IntrospectionEndpoint, "introspection_endpoint", cancel);
+    public Task<Uri?> IntrospectionAsync(CancellationToken cancel) =>
+        TryFindAsync(identity.IntrospectionEndpoint, "introspection_endpoint", cancel);
 
     /// <summary>Where the server's keys are; null when neither the job nor the metadata say.</summary>
     public Task<Uri?> JwksAsync(CancellationToken cancel) => TryFindAsync(identity.JwksUri, "jwks_uri", cancel);
@@ -42,7 +46,9 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
             return false;
         try
         {
-            return (await MetadataAsync(identity.Issuer, cancel)).TryGetProperty("authorization_response_iss_parameter_supported", out var value) && value.ValueKind == JsonValueKind.True;
+            return (await MetadataAsync(identity.Issuer, cancel)).TryGetProperty(
+                "authorization_response_iss_parameter_supported", out var value)
+                && value.ValueKind == JsonValueKind.True;
         }
         catch (RefusedException)
         {
@@ -60,12 +66,14 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
     {
         if (identity.Issuer is null || identity.TokenEndpoint is not null)
             return null;
-        return (await MetadataAsync(identity.Issuer, cancel)).TryGetProperty("token_endpoint_auth_methods_supported", out var methods) && methods.ValueKind == JsonValueKind.Array
+        return (await MetadataAsync(identity.Issuer, cancel)).TryGetProperty(
+            "token_endpoint_auth_methods_supported", out var methods) && methods.ValueKind == JsonValueKind.Array
             ? [.. methods.EnumerateArray().Where(method => method.ValueKind == JsonValueKind.String).Select(method => method.GetString()!)]
             : null;
     }
 
-    private async Task<JsonElement> MetadataAsync(Uri issuer, CancellationToken cancel) => _metadata ??= await DiscoverAsync(issuer, cancel);
+    private async Task<JsonElement> MetadataAsync(Uri issuer, CancellationToken cancel) =>
+        _metadata ??= await DiscoverAsync(issuer, cancel);
 
     private async Task<Uri> FindAsync(Uri? given, string field, string key, CancellationToken cancel) =>
         await TryFindAsync(given, field, cancel) ?? throw new RefusedException(new Refusal(Outcome.SignInRefused, $"identity '{identity.Name}' has no {key}{(identity.Issuer is null ? "" : $", and the metadata of {identity.Issuer} names none")}")
@@ -139,7 +147,13 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
         {
             if (error.MayHaveArrived)
                 requests.Unanswered(request);
-            throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, error.Trouble) { Words = error.Message }, $"the metadata of identity '{identity.Name}' could not be read: {error.Message}", null, request.ToString()), error);
+            throw new RefusedException(
+                Catalogue.Refuse(
+                    new Facts(Desk.SignIn, error.Trouble) { Words = error.Message },
+                    $"the metadata of identity '{identity.Name}' could not be read: {error.Message}",
+                    null,
+                    request.ToString()),
+                error);
         }
     }
 }

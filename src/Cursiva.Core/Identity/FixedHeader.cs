@@ -16,7 +16,8 @@ public sealed class FixedHeader(DeclaredIdentity identity, SignInServices servic
         if (_current is { } current)
             return current;
         var value = await services.Secrets.ReadAsync(identity.Secrets[Math.Min(_secret, identity.Secrets.Count - 1)], cancel);
-        return _current = await _maker.MakeAsync(new TokenFacts(value.Reveal(), null, DateTimeOffset.MaxValue, TimeSpan.MaxValue, null, []), cancel);
+        return _current = await _maker.MakeAsync(
+            new TokenFacts(value.Reveal(), null, DateTimeOffset.MaxValue, TimeSpan.MaxValue, null, []), cancel);
     }
 
     /// <inheritdoc/>

@@ -18,11 +18,14 @@ public sealed record Jwt(JsonElement Header, JsonElement Claims, string Signed, 
         var parts = text.Trim().Split('.');
         if (parts.Length != 3 || parts[0].Length == 0 || Base64UrlText.TryRead(parts[2]) is not { } signature)
             return null;
-        return Part(parts[0]) is { } header && Part(parts[1]) is { } claims ? new Jwt(header, claims, parts[0] + "." + parts[1], signature) : null;
+        return Part(parts[0]) is { } header && Part(parts[1]) is { } claims
+            ? new Jwt(header, claims, parts[0] + "." + parts[1], signature)
+            : null;
     }
 
     /// <summary>The text of a claim; null when it is missing or no text.</summary>
-    public string? Text(string claim) => Claims.TryGetProperty(claim, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
+    public string? Text(string claim) =>
+        Claims.TryGetProperty(claim, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
 
     /// <summary>The texts of a claim: a list, or words between spaces.</summary>
     public IReadOnlyList<string> Texts(string claim)
@@ -39,7 +42,8 @@ public sealed record Jwt(JsonElement Header, JsonElement Claims, string Signed, 
 
     /// <summary>The time of a claim (RFC 7519 section 2, NumericDate); null when it is missing or no time.</summary>
     public DateTimeOffset? Time(string claim) =>
-        Claims.TryGetProperty(claim, out var value) && value.ValueKind == JsonValueKind.Number && value.TryGetDouble(out var seconds) && seconds is >= 0 and < 253402300800
+        Claims.TryGetProperty(claim, out var value) && value.ValueKind == JsonValueKind.Number && value.TryGetDouble(
+            out var seconds) && seconds is >= 0 and < 253402300800
             ? DateTimeOffset.UnixEpoch.AddSeconds(seconds)
             : null;
 

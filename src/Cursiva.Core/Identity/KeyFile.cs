@@ -15,7 +15,9 @@ internal static class KeyFile
     {
         try
         {
-            return IsPem(bytes) ? FromPem(Encoding.UTF8.GetString(bytes), password, certificatePath, from) : FromPkcs12(bytes, password, from);
+            return IsPem(bytes)
+                ? FromPem(Encoding.UTF8.GetString(bytes), password, certificatePath, from)
+                : FromPkcs12(bytes, password, from);
         }
         catch (CryptographicException error)
         {
@@ -40,7 +42,8 @@ internal static class KeyFile
     private static SigningKey FromPem(string text, string? password, string? certificatePath, string from)
     {
         var key = PrivateKey(text, password, from);
-        var certificate = certificatePath is not null ? LoadCertificate(certificatePath) : HasCertificate(text) ? X509Certificate2.CreateFromPem(text) : null;
+        var certificate = certificatePath is not null ? LoadCertificate(certificatePath) : HasCertificate(text) ? X509Certificate2.CreateFromPem(
+            text) : null;
         if (certificate is null)
             return new SigningKey(key, null);
         try
@@ -94,7 +97,9 @@ internal static class KeyFile
             }
             catch (ArgumentException error)
             {
-                throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the key of {from} is of no kind that can sign here") { NextStep = "use an RSA key, or an elliptic curve key on P-256 or P-384" }, error);
+                throw new RefusedException(
+                    new Refusal(Outcome.SignInRefused, $"the key of {from} is of no kind that can sign here") { NextStep = "use an RSA key, or an elliptic curve key on P-256 or P-384" },
+                    error);
             }
         }
 

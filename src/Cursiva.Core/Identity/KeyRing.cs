@@ -26,7 +26,10 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
         var other = use is KeyUse.Sign or KeyUse.Verify ? "enc" : "sig";
         List<ExchangeKey> fit = [.. keys.Where(key => key.Use != other)];
         if (fit.Count == 0)
-            throw Wrong(source, $"every key there is published for {(other == "enc" ? "encryption" : "signatures")} (use: {other}), and this is to {use.ToString().ToLowerInvariant()}", "name the set, or the key of it, that is meant for it");
+            throw Wrong(
+                source,
+                $"every key there is published for {(other == "enc" ? "encryption" : "signatures")} (use: {other}), and this is to {use.ToString().ToLowerInvariant()}",
+                "name the set, or the key of it, that is meant for it");
         foreach (var key in fit)
             Check(key, source, use);
         return fit;
@@ -35,7 +38,9 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
     /// <summary>The one key of a source.</summary>
     /// <exception cref="RefusedException">There is none, or there are several.</exception>
     public async Task<ExchangeKey> OnlyAsync(KeySource source, KeyUse use, CancellationToken cancel) =>
-        await ReadAsync(source, use, cancel) is [var only, ..] keys && (keys.Count == 1 || source.Id is not null) ? only : throw Wrong(source, "several keys are there", "say which one: key-id: ID");
+        await ReadAsync(source, use, cancel) is [var only, ..] keys && (keys.Count == 1 || source.Id is not null)
+            ? only
+            : throw Wrong(source, "several keys are there", "say which one: key-id: ID");
 
     /// <summary>Reads a source again at its next use: the other side signs with a key that was not there.</summary>
     public void Forget(KeySource source) => _known.TryRemove(source, out _);
@@ -67,7 +72,9 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
 
     private async Task<IReadOnlyList<ExchangeKey>> LoadAsync(KeySource source, CancellationToken cancel)
     {
-        var bytes = source.Source is { } secret ? await services.Secrets.ReadBytesAsync(secret, cancel) : await FetchAsync(source.Address!, cancel);
+        var bytes = source.Source is { } secret
+            ? await services.Secrets.ReadBytesAsync(secret, cancel)
+            : await FetchAsync(source.Address!, cancel);
         var password = source.Password is null ? null : (await services.Secrets.ReadAsync(source.Password, cancel)).Reveal();
         IReadOnlyList<ExchangeKey> keys;
         try
@@ -86,7 +93,10 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
         if (keys is [{ Id: null } only])
             return [only.As(id)];
         return keys.Where(key => key.Id == id).ToList() is { Count: > 0 } chosen ? chosen
-            : throw Wrong(source, $"no key there has the id '{id}'; there are {string.Join(", ", keys.Select(key => key.Id ?? "one without an id"))}", "compare key-id: with what the other side publishes: it may be of another environment");
+            : throw Wrong(
+                source,
+                $"no key there has the id '{id}'; there are {string.Join(", ", keys.Select(key => key.Id ?? "one without an id"))}",
+                "compare key-id: with what the other side publishes: it may be of another environment");
     }
 
     private async Task<byte[]> FetchAsync(Uri address, CancellationToken cancel)
@@ -128,19 +138,36 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
     private void Check(ExchangeKey key, KeySource source, KeyUse use)
     {
         if (use is KeyUse.Open or KeyUse.Sign && !key.IsPrivate)
-            throw Wrong(source, $"it is a {key.Words}, and {(use == KeyUse.Sign ? "signing" : "opening")} takes a private one", "name the file with the private key: a PEM with PRIVATE KEY, or a PKCS #12 file");
+            throw Wrong(
+                source,
+                $"it is a {key.Words}, and {(use == KeyUse.Sign ? "signing" : "opening")} takes a private one",
+                "name the file with the private key: a PEM with PRIVATE KEY, or a PKCS #12 file");
         if (key.Certificate is not { } certificate)
             return;
-        var (from, until, now) = (certificate.NotBefore.ToUniversalTime(), certificate.NotAfter.ToUniversalTime(), services.Clock.GetUtcNow());
+        var (from, until, now) = (
+            certificate.NotBefore.ToUniversalTime(), certificate.NotAfter.ToUniversalTime(), services.Clock.GetUtcNow());
         if (now < from || now > until)
-            throw Wrong(source, string.Create(CultureInfo.InvariantCulture, $"its certificate {(now > until ? $"ended on {until:yyyy-MM-dd HH:mm}Z" : $"is not valid before {from:yyyy-MM-dd HH:mm}Z")}"), use is KeyUse.Open or KeyUse.Sign ? "make a new one with cursiva cert create, and have it registered" : "ask the other side for the one that is valid now");
+            throw Wrong(
+                source,
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"its certificate {(now > until ? $"ended on {until:yyyy-MM-dd HH:mm}Z" : $"is not valid before {from:yyyy-MM-dd HH:mm}Z")}"),
+                use is KeyUse.Open or KeyUse.Sign
+                    ? "make a new one with cursiva cert create, and have it registered"
+                    : "ask the other side for the one that is valid now");
         var usages = certificate.Extensions.OfType<X509KeyUsageExtension>().FirstOrDefault()?.KeyUsages;
         if (use == KeyUse.Verify && usages is { } issuing && (issuing & X509KeyUsageFlags.KeyCertSign) != 0)
             return; // An authority: the signer's certificate comes with what it signed.
-        var needed = use is KeyUse.Sign or KeyUse.Verify ? X509KeyUsageFlags.DigitalSignature | X509KeyUsageFlags.NonRepudiation : X509KeyUsageFlags.KeyEncipherment | X509KeyUsageFlags.DataEncipherment;
+        var needed = use is KeyUse.Sign or KeyUse.Verify
+            ? X509KeyUsageFlags.DigitalSignature | X509KeyUsageFlags.NonRepudiation
+            : X509KeyUsageFlags.KeyEncipherment | X509KeyUsageFlags.DataEncipherment;
         if (usages is { } given && (given & needed) == 0)
-            throw Wrong(source, $"its certificate is for {given} alone (key usage, RFC 5280 section 4.2.1.3), and this is to {use.ToString().ToLowerInvariant()}", "ask for the certificate that is meant for it: many authorities have one for signatures and one for encryption");
+            throw Wrong(
+                source,
+                $"its certificate is for {given} alone (key usage, RFC 5280 section 4.2.1.3), and this is to {use.ToString().ToLowerInvariant()}",
+                "ask for the certificate that is meant for it: many authorities have one for signatures and one for encryption");
     }
 
-    private static RefusedException Wrong(KeySource source, string what, string next) => new(new Refusal(Outcome.SignInRefused, $"the key of {source} cannot be used: {what}") { NextStep = next, Step = "key" });
+    private static RefusedException Wrong(KeySource source, string what, string next) =>
+        new(new Refusal(Outcome.SignInRefused, $"the key of {source} cannot be used: {what}") { NextStep = next, Step = "key" });
 }

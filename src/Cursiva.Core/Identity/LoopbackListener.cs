@@ -136,7 +136,9 @@ internal sealed partial class LoopbackListener : IDisposable
             var (status, page, answer) = Judge(target, state);
             found = answer;
             var body = Encoding.UTF8.GetBytes(page);
-            await stream.WriteAsync(Encoding.ASCII.GetBytes($"HTTP/1.1 {status}\r\nContent-Type: text/html; charset=utf-8\r\nContent-Length: {body.Length}\r\nCache-Control: no-store\r\nReferrer-Policy: no-referrer\r\nConnection: close\r\n\r\n"), limit.Token);
+            await stream.WriteAsync(
+                Encoding.ASCII.GetBytes($"HTTP/1.1 {status}\r\nContent-Type: text/html; charset=utf-8\r\nContent-Length: {body.Length}\r\nCache-Control: no-store\r\nReferrer-Policy: no-referrer\r\nConnection: close\r\n\r\n"),
+                limit.Token);
             await stream.WriteAsync(body, limit.Token);
         }
         catch (Exception error) when (error is IOException or SocketException or OperationCanceledException)
@@ -187,18 +189,28 @@ internal sealed partial class LoopbackListener : IDisposable
     private static bool HasPort(Uri address) => WrittenPort().IsMatch(address.OriginalString);
 
     // Everything else stays as it is registered, a missing slash included.
-    private static Uri WithPort(Uri address, int port) => new(Host().Replace(address.OriginalString, string.Create(CultureInfo.InvariantCulture, $"$0:{port}"), 1));
+    private static Uri WithPort(Uri address, int port) =>
+        new(Host().Replace(address.OriginalString, string.Create(CultureInfo.InvariantCulture, $"$0:{port}"), 1));
 
     /// <summary>Why an address cannot be listened at, and what to do.</summary>
     public static RefusedException Refuse(Uri address, SocketException error)
     {
         var (cause, next) = error.SocketErrorCode switch
         {
-            SocketError.AccessDenied => ($"port {address.Port} is privileged: only root may listen on ports below 1024", "register a redirect URI with a port from 1024 up, or one without a port where the server allows that (RFC 8252), or use --paste"),
-            SocketError.AddressAlreadyInUse => ("another program, or another sign-in, uses the port", "end it and try again, leave the port out of redirect-uri: where the server allows that (RFC 8252), or use --paste"),
+            SocketError.AccessDenied => (
+                $"port {address.Port} is privileged: only root may listen on ports below 1024",
+                "register a redirect URI with a port from 1024 up, or one without a port where the server allows that (RFC 8252), or use --paste"),
+            SocketError.AddressAlreadyInUse => (
+                "another program, or another sign-in, uses the port",
+                "end it and try again, leave the port out of redirect-uri: where the server allows that (RFC 8252), or use --paste"),
             _ => ("this machine has no such address", "set the host of redirect-uri: to 127.0.0.1, or use --paste"),
         };
-        return new(new Refusal(Outcome.SignInRefused, $"the answer cannot be listened for at {address.OriginalString}: {error.Message}") { Cause = cause, NextStep = next }, error);
+        return new(
+            new Refusal(
+                Outcome.SignInRefused,
+                $"the answer cannot be listened for at {address.OriginalString}: {error.Message}")
+            { Cause = cause, NextStep = next },
+            error);
     }
 
     [GeneratedRegex(@"^GET (/\S*) HTTP/1\.[01]\r\n")]

@@ -24,7 +24,8 @@ public static class PastedToken
 
     private static readonly char[] s_around = [' ', '\t', '\r', '\n', '"', '\'', '`', ',', ';', '<', '>'];
 
-    private static string Without(string text, string prefix) => text.StartsWith(prefix, StringComparison.OrdinalIgnoreCase) ? text[prefix.Length..] : text;
+    private static string Without(string text, string prefix) =>
+        text.StartsWith(prefix, StringComparison.OrdinalIgnoreCase) ? text[prefix.Length..] : text;
 
     // The whole answer of a token endpoint is pasted as well.
     private static string Inside(string text)
@@ -34,7 +35,9 @@ public static class PastedToken
         try
         {
             using var document = JsonDocument.Parse(text);
-            return document.RootElement.TryGetProperty("access_token", out var token) && token.ValueKind == JsonValueKind.String ? token.GetString()! : text;
+            return document.RootElement.TryGetProperty("access_token", out var token) && token.ValueKind == JsonValueKind.String
+                ? token.GetString()!
+                : text;
         }
         catch (JsonException)
         {

@@ -21,7 +21,9 @@ internal sealed record PersonAnswer(string Code)
             if (trimmed.Length == 0 || trimmed.Contains("://", StringComparison.Ordinal) || text.Trim().Contains(' '))
                 throw Wrong("what was given has no code in it", "paste the whole address that the browser was sent to, or the code alone");
             return mustNameIssuer
-                ? throw Wrong("a code alone does not name its issuer, and this server says that its answers always do", "paste the whole address that the browser was sent to")
+                ? throw Wrong(
+                    "a code alone does not name its issuer, and this server says that its answers always do",
+                    "paste the whole address that the browser was sent to")
                 : new PersonAnswer(trimmed);
         }
 
@@ -33,12 +35,20 @@ internal sealed record PersonAnswer(string Code)
         }
 
         if (query.GetValueOrDefault("state") != state)
-            throw Wrong("the answer belongs to another sign-in (its state differs)", "use the address that this command printed, and paste the newest answer");
+            throw Wrong(
+                "the answer belongs to another sign-in (its state differs)",
+                "use the address that this command printed, and paste the newest answer");
         if (issuer is not null && query.GetValueOrDefault("iss") is { } from && from.TrimEnd('/') != issuer.AbsoluteUri.TrimEnd('/'))
-            throw Wrong($"the answer comes from the issuer {from}, not from {issuer}", "compare issuer: with the server's description; an answer from another server must not be used");
+            throw Wrong(
+                $"the answer comes from the issuer {from}, not from {issuer}",
+                "compare issuer: with the server's description; an answer from another server must not be used");
         if (mustNameIssuer && !query.ContainsKey("iss"))
-            throw Wrong("the answer names no issuer, and this server says that it always does", "sign in again; an answer from another server must not be used");
-        return query.GetValueOrDefault("code") is { Length: > 0 } code ? new PersonAnswer(code) : throw Wrong("the answer has no code in it", "sign in again");
+            throw Wrong(
+                "the answer names no issuer, and this server says that it always does",
+                "sign in again; an answer from another server must not be used");
+        return query.GetValueOrDefault("code") is { Length: > 0 } code
+            ? new PersonAnswer(code)
+            : throw Wrong("the answer has no code in it", "sign in again");
     }
 
     /// <summary>The state in an address that a browser was sent to; null when it has none.</summary>

@@ -55,18 +55,26 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
 
         services.Redactor.Remember(device);
         var within = begun.ExpiresIn ?? s_usualEnd;
-        person.Enter(code, address, Uri.TryCreate(begun.Text("verification_uri_complete"), UriKind.Absolute, out var complete) && IsWeb(complete) ? complete : null, within);
-        return await KeepAsync(await PollAsync(endpoint, device, begun.Seconds("interval") ?? s_usualInterval, services.Clock.GetUtcNow() + within, cancel), cancel);
+        person.Enter(
+            code,
+            address,
+            Uri.TryCreate(begun.Text("verification_uri_complete"), UriKind.Absolute, out var complete) && IsWeb(complete) ? complete : null,
+            within);
+        return await KeepAsync(
+            await PollAsync(endpoint, device, begun.Seconds("interval") ?? s_usualInterval, services.Clock.GetUtcNow() + within, cancel),
+            cancel);
     }
 
-    private async Task<TokenReply> PollAsync(TokenEndpoint endpoint, string device, TimeSpan interval, DateTimeOffset end, CancellationToken cancel)
+    private async Task<TokenReply> PollAsync(
+        TokenEndpoint endpoint, string device, TimeSpan interval, DateTimeOffset end, CancellationToken cancel)
     {
         while (true)
         {
             if (services.Clock.GetUtcNow() + interval > end)
                 throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.Status, 400, "expired_token"), interval >= s_usualEnd ? $"the server wants {Durations.ForPeople(interval)} between two questions, and the device code ends before" : "nobody confirmed the device code in time"));
             await Waits.DelayAsync(interval, services.Clock, cancel);
-            var reply = await endpoint.AskAsync([new("grant_type", Grants.DeviceCode), new("device_code", device)], Circumstances.Polling, cancel);
+            var reply = await endpoint.AskAsync(
+                [new("grant_type", Grants.DeviceCode), new("device_code", device)], Circumstances.Polling, cancel);
             if (reply.Error is not ("authorization_pending" or "slow_down"))
                 return reply;
             if (reply.Error == "slow_down")
@@ -79,14 +87,17 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
     /// <summary>Whether a browser may be sent to an address: https, or http on the loopback address.</summary>
     public static bool IsWeb(Uri address) => address.Scheme == "https" || address is { Scheme: "http", IsLoopback: true };
 
-    private bool Listens(bool paste) => !paste && (identity.RedirectUri is null || identity.RedirectUri is { Scheme: "http", IsLoopback: true });
+    private bool Listens(bool paste) =>
+        !paste && (identity.RedirectUri is null || identity.RedirectUri is { Scheme: "http", IsLoopback: true });
 
     private async Task<Uri> AddressAsync(Uri authorization, Uri redirect, string state, string verifier, CancellationToken cancel)
     {
         List<KeyValuePair<string, string>> query =
         [
-            new("response_type", "code"), new("client_id", identity.ClientId), new("redirect_uri", redirect.OriginalString), new("state", state),
-            new("code_challenge", Base64UrlText.Write(SHA256.HashData(Encoding.ASCII.GetBytes(verifier)))), new("code_challenge_method", "S256"),
+            new("response_type", "code"), new("client_id", identity.ClientId), new("redirect_uri", redirect.OriginalString), new(
+                "state", state),
+            new("code_challenge", Base64UrlText.Write(SHA256.HashData(Encoding.ASCII.GetBytes(verifier)))), new(
+                "code_challenge_method", "S256"),
         ];
         if (identity.Scope.Count > 0)
             query.Add(new("scope", string.Join(' ', identity.Scope)));
@@ -109,14 +120,17 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
         var facts = new TokenMaker(identity, services.Secrets, services.Redactor, services.Clock).Read(reply);
 
         // RFC 6749 section 5.1: a server that names no scope granted what was asked for.
-        IReadOnlyList<string> granted = answer.Scope is null ? identity.Scope : answer.Scope.Split([' ', ','], StringSplitOptions.RemoveEmptyEntries);
+        IReadOnlyList<string> granted = answer.Scope is null
+            ? identity.Scope
+            : answer.Scope.Split([' ', ','], StringSplitOptions.RemoveEmptyEntries);
         var tokens = new RefreshTokens(identity, services);
         using var turn = await tokens.TurnAsync(cancel);
         if (answer.RefreshToken is not { Length: > 0 } refresh)
         {
             // Nothing can renew it, so it is used for as long as it is good.
             var until = reply.AskedAt + facts.Lifetime - s_lastMoment;
-            await new TokenCache(identity, await tokens.NameAsync(cancel), services).WriteAsync(facts with { RenewAt = until }, CancellationToken.None);
+            await new TokenCache(identity, await tokens.NameAsync(cancel), services).WriteAsync(
+                facts with { RenewAt = until }, CancellationToken.None);
             return new SignInResult(null, identity.Scope, granted, until);
         }
 

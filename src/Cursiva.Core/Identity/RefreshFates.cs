@@ -60,5 +60,6 @@ internal sealed class RefreshFates(IState state, TimeProvider clock)
     private async Task<bool> IsOwnAsync(string token, string name, CancellationToken cancel) =>
         await state.ReadAsync(OwnKind, name, cancel) is { } document && Encoding.UTF8.GetString(document) == Digest(token);
 
-    private Task WriteAsync(string kind, string key, string text, CancellationToken cancel) => state.WriteAsync(kind, key, Encoding.UTF8.GetBytes(text), cancel);
+    private Task WriteAsync(string kind, string key, string text, CancellationToken cancel) =>
+        state.WriteAsync(kind, key, Encoding.UTF8.GetBytes(text), cancel);
 }

@@ -7,7 +7,8 @@ namespace Cursiva.Core.Identity;
 /// The refresh token grant (RFC 6749 section 6) for tokens that the server may replace at every use. The successor is on disk before
 /// anyone sees the access token that came with it.
 /// </summary>
-internal sealed class RefreshGrant(DeclaredIdentity identity, TokenEndpoint endpoint, SignInServices services, RefreshTokens tokens) : IGrant
+internal sealed class RefreshGrant(
+    DeclaredIdentity identity, TokenEndpoint endpoint, SignInServices services, RefreshTokens tokens) : IGrant
 {
     public async Task<IDisposable?> TurnAsync(CancellationToken cancel) => await tokens.TurnAsync(cancel);
 
@@ -20,7 +21,8 @@ internal sealed class RefreshGrant(DeclaredIdentity identity, TokenEndpoint endp
             await endpoint.Endpoints.TokenAsync(cancel);
             var cutShort = await tokens.WasCutShortAsync(token, cancel);
             if (cutShort)
-                services.Watch.Warned($"identity '{identity.Name}': a process ended while it renewed the sign-in; the refresh token is tried once more");
+                services.Watch.Warned(
+                    $"identity '{identity.Name}': a process ended while it renewed the sign-in; the refresh token is tried once more");
 
             // From here to the flush of the successor an orderly stop has to wait.
             await tokens.MarkAsync(token, cancel);
@@ -42,7 +44,8 @@ internal sealed class RefreshGrant(DeclaredIdentity identity, TokenEndpoint endp
         TokenReply reply;
         try
         {
-            reply = await endpoint.AskAsync([new("grant_type", Grants.RefreshToken), new("refresh_token", token)], sent, cancel, isShielded: true);
+            reply = await endpoint.AskAsync(
+                [new("grant_type", Grants.RefreshToken), new("refresh_token", token)], sent, cancel, isShielded: true);
         }
         catch (RefusedException error) when (error.Refusal.Outcome != Outcome.StoppedResumable)
         {

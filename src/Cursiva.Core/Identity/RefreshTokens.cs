@@ -27,7 +27,11 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
         _resolved = null;
         var folder = Path.Combine(services.StateFolder.Root, "locks");
         services.Disk.CreateFolder(folder);
-        return await ProcessLock.TakeAsync(Path.Combine(folder, "refresh-" + RefreshFates.Digest(await NameAsync(cancel))[..16]), SignInServices.Holder, services.Clock, cancel);
+        return await ProcessLock.TakeAsync(
+            Path.Combine(folder, "refresh-" + RefreshFates.Digest(await NameAsync(cancel))[..16]),
+            SignInServices.Holder,
+            services.Clock,
+            cancel);
     }
 
     /// <summary>The token as it is kept now. A seed from outside is taken into the store the first time it is seen.</summary>
@@ -66,7 +70,8 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     }
 
     /// <summary>Makes it known that the token was tried once more after a process had died with it, and refused: it is not sent again.</summary>
-    public async Task LoseAsync(string token, CancellationToken cancel) => await WriteMarkAsync(await NameAsync(cancel), RefreshFates.Digest(token) + LostMark, cancel);
+    public async Task LoseAsync(string token, CancellationToken cancel) =>
+        await WriteMarkAsync(await NameAsync(cancel), RefreshFates.Digest(token) + LostMark, cancel);
 
     public async Task UnmarkAsync(CancellationToken cancel) => await services.State.DeleteAsync(MarkKind, await NameAsync(cancel), cancel);
 
@@ -142,7 +147,9 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     {
         if (_source is { Kind: SecretSource.Kept })
             return _source.Name;
-        var source = _source is { Kind: SecretSource.File } ? Path.GetFullPath(Path.Combine(services.Folder, _source.Name)) + _source.Pointer : identity.RefreshToken?.Text;
+        var source = _source is { Kind: SecretSource.File }
+            ? Path.GetFullPath(Path.Combine(services.Folder, _source.Name)) + _source.Pointer
+            : identity.RefreshToken?.Text;
         return $"refresh-token/{identity.Name}-{RefreshFates.Digest(DeclarationKey.Of([identity.Issuer?.AbsoluteUri, identity.TokenEndpoint?.AbsoluteUri, identity.ClientId, source]))[..8]}";
     }
 
@@ -152,7 +159,9 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     private async Task WriteMarkAsync(string name, string mark, CancellationToken cancel) =>
         await services.State.WriteAsync(MarkKind, name, Encoding.ASCII.GetBytes(mark), cancel);
 
-    private string SignInAgain => $"sign in once more: cursiva sign-in JOB {identity.Name}" + (_source is { Kind: not SecretSource.Kept } ? $", or put a new refresh token into {_source}" : "");
+    private string SignInAgain =>
+        $"sign in once more: cursiva sign-in JOB {identity.Name}" + (
+            _source is { Kind: not SecretSource.Kept } ? $", or put a new refresh token into {_source}" : "");
 
     private RefusedException Lost(string name) => new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}', kept as '{name}', is lost and is not sent again")
     {

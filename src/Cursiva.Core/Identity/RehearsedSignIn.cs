@@ -12,12 +12,14 @@ public sealed class RehearsedSignIn(Recording recording)
     /// <param name="fields">The places of the token endpoint's answer that the job uses, by placeholder.</param>
     public AccessToken TokenFor(IEnumerable<string> fields) => new(new Secrets.SecretText("rehearsed"), [], DateTimeOffset.MaxValue)
     {
-        Fields = fields.Select(name => KeyValuePair.Create(name, Field(name))).Where(pair => pair.Value is not null).ToDictionary(pair => pair.Key, pair => pair.Value!, StringComparer.Ordinal),
+        Fields = fields.Select(name => KeyValuePair.Create(name, Field(name))).Where(pair => pair.Value is not null).ToDictionary(
+            pair => pair.Key, pair => pair.Value!, StringComparer.Ordinal),
     };
 
     private string? Field(string placeholder) =>
         JsonPointer.TryParse(placeholder[Math.Max(0, placeholder.IndexOf('/', StringComparison.Ordinal))..]) is not { } pointer ? null
-            : recording.Exchanges.Where(exchange => exchange.Method == "POST" && exchange.Body is not null).Select(exchange => Find(exchange.Body!, pointer)).FirstOrDefault(value => value is not null);
+            : recording.Exchanges.Where(exchange => exchange.Method == "POST" && exchange.Body is not null).Select(exchange => Find(exchange.Body!, pointer)).FirstOrDefault(
+                value => value is not null);
 
     private static string? Find(byte[] body, JsonPointer pointer)
     {

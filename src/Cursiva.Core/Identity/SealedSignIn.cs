@@ -5,4 +5,5 @@ namespace Cursiva.Core.Identity;
 /// <param name="Body">The encrypted body; null where there are parameters.</param>
 /// <param name="BodyType">The media type of the body.</param>
 /// <param name="FreshKey">The random key that went along; null for none.</param>
-internal sealed record SealedSignIn(IReadOnlyList<KeyValuePair<string, string>>? Parameters, byte[]? Body, string BodyType, byte[]? FreshKey);
+internal sealed record SealedSignIn(
+    IReadOnlyList<KeyValuePair<string, string>>? Parameters, byte[]? Body, string BodyType, byte[]? FreshKey);

@@ -20,7 +20,9 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
     {
         var (trouble, what) = answer.Status switch
         {
-            >= 300 and < 400 => (Trouble.Redirect, $"it points to {(answer.Headers.Location is { } to ? Quote.Of(ShownAddress.Of(to), services.Redactor) : "nowhere")}"),
+            >= 300 and < 400 => (
+                Trouble.Redirect,
+                $"it points to {(answer.Headers.Location is { } to ? Quote.Of(ShownAddress.Of(to), services.Redactor) : "nowhere")}"),
             >= 200 and < 300 when read.Error is not null => (Trouble.Status, $"it answered with an error, and with status {answer.Status}"),
             >= 200 and < 300 when answer.IsHtml => (Trouble.Html, "it answered with a web page"),
             >= 200 and < 300 => (Trouble.NotUnderstood, "its answer is not JSON"),
@@ -29,12 +31,19 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
         if (RetryAfter.Read(answer.Headers, services.Clock.GetUtcNow()) is { } pause && pause > TimeSpan.Zero)
             what += $" and asks for a pause of {Durations.ForPeople(pause)}";
         var challenge = string.Join(", ", answer.Headers.WwwAuthenticate);
-        var words = services.Redactor.Clean($"{challenge} {Facts.RedirectWords(request.Uri, answer.Headers.Location)} {answer.Body.Text(4000)}");
+        var words = services.Redactor.Clean(
+            $"{challenge} {Facts.RedirectWords(request.Uri, answer.Headers.Location)} {answer.Body.Text(4000)}");
         var (circumstances, details) = OurSide(answer, secret);
         if (AnswerParts.MethodsIn(words) is { Count: > 0 } named && !named.Intersect(Methods).Any())
             circumstances |= Circumstances.OtherProof;
-        var facts = new Facts(Desk.SignIn, trouble, answer.Status, read.Error) { Words = words, Circumstances = circumstances | sent, Details = details };
-        var refusal = Placed(Catalogue.Refuse(facts, What(what), QuoteOf(answer, read), $"{request}, status {answer.Status}, attempt {attempt}"));
+        var facts = new Facts(Desk.SignIn, trouble, answer.Status, read.Error)
+        {
+            Words = words,
+            Circumstances = circumstances | sent,
+            Details = details,
+        };
+        var refusal = Placed(
+            Catalogue.Refuse(facts, What(what), QuoteOf(answer, read), $"{request}, status {answer.Status}, attempt {attempt}"));
         return RetryAfter.Read(answer.Headers, services.Clock.GetUtcNow()) is { } wait && wait > TimeSpan.Zero
             ? refusal with { NextStep = string.Create(CultureInfo.InvariantCulture, $"run again after {services.Clock.GetUtcNow() + wait:yyyy-MM-dd HH:mm}Z; {refusal.NextStep}") }
             : refusal;
@@ -43,8 +52,13 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
     /// <summary>The refusal of a request that got no whole answer.</summary>
     public Refusal Refuse(TransportException error, Request request, int attempt)
     {
-        var proxy = new[] { "HTTPS_PROXY", "https_proxy", "ALL_PROXY", "all_proxy" }.Any(name => !string.IsNullOrEmpty(services.Environment(name)));
-        var facts = new Facts(Desk.SignIn, error.Trouble) { Words = error.ToString(), Circumstances = proxy ? Circumstances.Proxied : Circumstances.None };
+        var proxy = new[] { "HTTPS_PROXY", "https_proxy", "ALL_PROXY", "all_proxy" }.Any(
+            name => !string.IsNullOrEmpty(services.Environment(name)));
+        var facts = new Facts(Desk.SignIn, error.Trouble)
+        {
+            Words = error.ToString(),
+            Circumstances = proxy ? Circumstances.Proxied : Circumstances.None,
+        };
         return Placed(Catalogue.Refuse(facts, What($"it gave no answer: {error.Message}"), null, $"{request}, attempt {attempt}"));
     }
 
@@ -93,8 +107,14 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
         if (!read.IsError && read.ErrorWords is { } words && read.AccessToken(identity.Presentation) is null)
             return Quote.Of(words, services.Redactor);
         if (!read.IsError)
-            return Quote.Of(string.Join(" | ", new[] { read.Describe(answer), Correlation(answer, read) }.OfType<string>()), services.Redactor);
-        var parts = new[] { read.ErrorDescription is null ? read.Error : $"{read.Error}: {read.ErrorDescription}", read.Text("error_uri"), Correlation(answer, read) };
+            return Quote.Of(
+                string.Join(" | ", new[] { read.Describe(answer), Correlation(answer, read) }.OfType<string>()), services.Redactor);
+        var parts = new[]
+        {
+            read.ErrorDescription is null ? read.Error : $"{read.Error}: {read.ErrorDescription}",
+            read.Text("error_uri"),
+            Correlation(answer, read),
+        };
         return Quote.Of(string.Join(" | ", parts.OfType<string>()), services.Redactor);
     }
 

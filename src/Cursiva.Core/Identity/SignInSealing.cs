@@ -12,7 +12,8 @@ namespace Cursiva.Core.Identity;
 
 /// <summary>Encrypts what of a sign-in is encrypted, and opens the session key that it brings.</summary>
 /// <param name="shown">Is told each step; null for nobody.</param>
-internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Redactor redactor, TimeProvider clock, Action<PayloadStep>? shown)
+internal sealed class SignInSealing(
+    DeclaredIdentity identity, KeyRing keys, Redactor redactor, TimeProvider clock, Action<PayloadStep>? shown)
 {
     private const double EndOfSeconds = 1e9;
 
@@ -30,7 +31,11 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
         }
         catch (PayloadException error)
         {
-            throw Refused($"the sign-in of identity '{identity.Name}' could not be encrypted: {error.Message}", "compare key:, algorithm: and members: with what the other side wants", error, "public key");
+            throw Refused(
+                $"the sign-in of identity '{identity.Name}' could not be encrypted: {error.Message}",
+                "compare key:, algorithm: and members: with what the other side wants",
+                error,
+                "public key");
         }
     }
 
@@ -45,7 +50,8 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
         var key = places.AnswerAt is { } at ? Unwrap(answer, at, places, fresh) : fresh;
         redactor.Remember(Convert.ToBase64String(key));
         redactor.Remember(Base64UrlText.Write(key));
-        shown?.Invoke(new("session key", Convert.ToBase64String(key), $"{key.Length * 8} bits, for the bodies of further requests", IsSecret: true));
+        shown?.Invoke(
+            new("session key", Convert.ToBase64String(key), $"{key.Length * 8} bits, for the bodies of further requests", IsSecret: true));
         return (answer, new SessionKey(key, places.EndsAt is { } end ? EndOf(answer, end) : null));
     }
 
@@ -68,8 +74,12 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
     {
         var text = answer.At(place);
         if (double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var seconds))
-            return seconds is <= 0 or > 1e14 ? null : seconds < EndOfSeconds ? now.AddSeconds(seconds) : DateTimeOffset.FromUnixTimeMilliseconds((long)(seconds < 1e11 ? seconds * 1000 : seconds));
-        return DateTimeOffset.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var time) ? time : null;
+            return seconds is <= 0 or > 1e14 ? null : seconds < EndOfSeconds ? now.AddSeconds(seconds) : DateTimeOffset.FromUnixTimeMilliseconds(
+                (long)(seconds < 1e11 ? seconds * 1000 : seconds));
+        return DateTimeOffset.TryParse(
+            text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var time)
+            ? time
+            : null;
     }
 
     private SealedSignIn Seal(IReadOnlyList<KeyValuePair<string, string>> parameters, ExchangeKey key, byte[]? fresh)
@@ -92,13 +102,15 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
         {
             var isKey = fresh is not null && member.Text == Declared.SessionKey!.SendAt.Text;
             var plain = isKey && !Declared.SessionKey!.SendsText ? fresh : JsonPlaces.Bytes(body, member);
-            var text = Under(key, plain ?? throw new PayloadException($"the sign-in has nothing at {member.Text}, which members: names"), member.Text);
+            var text = Under(
+                key, plain ?? throw new PayloadException($"the sign-in has nothing at {member.Text}, which members: names"), member.Text);
             JsonPlaces.Put(body, member, JsonValue.Create(text));
         }
 
         shown?.Invoke(new("body", JsonPlaces.Write(body), $"as it is sent, encrypted at {string.Join(", ", Declared.Members)}"));
         return body.All(member => member.Value is JsonValue)
-            ? new SealedSignIn([.. body.Select(member => KeyValuePair.Create(member.Key, member.Value!.GetValue<string>()))], null, "", fresh)
+            ? new SealedSignIn(
+                [.. body.Select(member => KeyValuePair.Create(member.Key, member.Value!.GetValue<string>()))], null, "", fresh)
             : new SealedSignIn(null, Encoding.UTF8.GetBytes(JsonPlaces.Write(body)), "application/json", fresh);
     }
 
@@ -106,7 +118,8 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
     {
         var text = Under(key, Encoding.UTF8.GetBytes(JsonPlaces.Write(body)), "the body");
         if (Declared.At is not { } at)
-            return new SealedSignIn(null, Encoding.ASCII.GetBytes(text), Declared.Content is null ? "text/plain" : SealedBody.JoseType, fresh);
+            return new SealedSignIn(
+                null, Encoding.ASCII.GetBytes(text), Declared.Content is null ? "text/plain" : SealedBody.JoseType, fresh);
         var envelope = new JsonObject();
         JsonPlaces.Put(envelope, at, JsonValue.Create(text));
         shown?.Invoke(new("envelope", JsonPlaces.Write(envelope), $"as it is sent, the encrypted body at {at.Text}"));
@@ -141,20 +154,29 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
         }
         catch (JsonException error)
         {
-            throw Refused($"sign-in of identity '{identity.Name}' failed: {what} opens, and is not JSON", "compare answer-at: of encryption: with the other side's documentation", error);
+            throw Refused(
+                $"sign-in of identity '{identity.Name}' failed: {what} opens, and is not JSON",
+                "compare answer-at: of encryption: with the other side's documentation",
+                error);
         }
     }
 
     private byte[] Unwrap(TokenAnswer answer, JsonPointer at, SessionKeyPlaces places, byte[] fresh)
     {
-        var text = answer.At(at) ?? throw Refused($"sign-in of identity '{identity.Name}' failed: its answer has no session key at {at.Text}", $"compare answer-at: of session-key: with the answer, which has {string.Join(", ", answer.MemberNames)}");
+        var text = answer.At(at) ?? throw Refused(
+            $"sign-in of identity '{identity.Name}' failed: its answer has no session key at {at.Text}",
+            $"compare answer-at: of session-key: with the answer, which has {string.Join(", ", answer.MemberNames)}");
         shown?.Invoke(new("wrapped session key", text, $"at {at.Text} of the answer"));
         var opened = Unwrap(text, places, fresh, $"the session key at {at.Text} of the answer");
 
         // Some put the key into base64 before they wrap it.
-        var key = opened.Length is 16 or 24 or 32 or 48 or 64 && Base64.TryAny(opened) is not { Length: 16 or 24 or 32 } ? opened : Base64.TryAny(opened) ?? opened;
+        var key = opened.Length is 16 or 24 or 32 or 48 or 64 && Base64.TryAny(opened) is not { Length: 16 or 24 or 32 }
+            ? opened
+            : Base64.TryAny(opened) ?? opened;
         return key.Length is 16 or 24 or 32 or 48 or 64 ? key
-            : throw Refused($"sign-in of identity '{identity.Name}' failed: the session key at {at.Text} of the answer has {key.Length * 8} bits, and a key has 128, 192, 256, 384 or 512", "compare answer-at: and wrapped: of session-key: with the other side's documentation");
+            : throw Refused(
+                $"sign-in of identity '{identity.Name}' failed: the session key at {at.Text} of the answer has {key.Length * 8} bits, and a key has 128, 192, 256, 384 or 512",
+                "compare answer-at: and wrapped: of session-key: with the other side's documentation");
     }
 
     private byte[] Unwrap(string text, SessionKeyPlaces places, byte[] fresh, string what)
@@ -169,12 +191,18 @@ internal sealed class SignInSealing(DeclaredIdentity identity, KeyRing keys, Red
         }
         catch (PayloadException error)
         {
-            throw Refused($"sign-in of identity '{identity.Name}' failed at {what}: {error.Message}", $"compare bytes:, send-as: and wrapped: of session-key: with the other side's documentation; cursiva token get JOB {identity.Name} shows each step", error);
+            throw Refused(
+                $"sign-in of identity '{identity.Name}' failed at {what}: {error.Message}",
+                $"compare bytes:, send-as: and wrapped: of session-key: with the other side's documentation; cursiva token get JOB {identity.Name} shows each step",
+                error);
         }
     }
 
     private DateTimeOffset? EndOf(TokenAnswer answer, JsonPointer place) => TimeAt(answer, place, clock.GetUtcNow())
-        ?? throw Refused($"sign-in of identity '{identity.Name}' failed: its answer has no time at {place.Text}, where the session key's end should be", "compare ends-at: of session-key: with the answer; without it the key ends with the token");
+        ?? throw Refused(
+            $"sign-in of identity '{identity.Name}' failed: its answer has no time at {place.Text}, where the session key's end should be",
+            "compare ends-at: of session-key: with the answer; without it the key ends with the token");
 
-    private static RefusedException Refused(string what, string next, Exception? inner = null, string step = "session key") => new(new Refusal(Outcome.SignInRefused, what) { NextStep = next, Step = step }, inner);
+    private static RefusedException Refused(string what, string next, Exception? inner = null, string step = "session key") =>
+        new(new Refusal(Outcome.SignInRefused, what) { NextStep = next, Step = step }, inner);
 }

@@ -35,12 +35,37 @@ public sealed record SignInServices(
 
     /// <summary>Puts together what signing in works with.</summary>
     /// <param name="random">Gives numbers from 0 up to 1, for the jitter of retries.</param>
-    public static SignInServices Of(IState state, StateFolder stateFolder, IDisk disk, Redactor redactor, Func<string, string?> environment, string folder, TimeProvider clock, Func<double> random, IRequestWatch requests, ISignInWatch watch)
+    public static SignInServices Of(
+        IState state,
+        StateFolder stateFolder,
+        IDisk disk,
+        Redactor redactor,
+        Func<string,
+        string?> environment,
+        string folder,
+        TimeProvider clock,
+        Func<double> random,
+        IRequestWatch requests,
+        ISignInWatch watch)
     {
         var vault = new Vault(new StoreKey(stateFolder, disk, environment));
         var store = new SecretStore(state, vault, clock);
         var secrets = new SecretSources(environment, folder, store, redactor, watch.Warned);
-        return new SignInServices(state, stateFolder, disk, store, secrets, vault, redactor, new HttpSenders(clock, folder), new Backoff(random), clock, requests, watch, folder, environment);
+        return new SignInServices(
+            state,
+            stateFolder,
+            disk,
+            store,
+            secrets,
+            vault,
+            redactor,
+            new HttpSenders(clock, folder),
+            new Backoff(random),
+            clock,
+            requests,
+            watch,
+            folder,
+            environment);
     }
 
     /// <summary>What other processes are told of the holder of a lock.</summary>

@@ -42,7 +42,8 @@ public sealed class SignIns(SignInServices services) : IDisposable
     {
         GrantKind.None => null,
         GrantKind.Header => new FixedHeader(identity, services),
-        GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer or GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode or GrantKind.Session => new TokenSource(identity, services),
+        GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer or GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode or GrantKind.Session => new TokenSource(
+            identity, services),
     };
 
     /// <inheritdoc/>

@@ -13,7 +13,8 @@ namespace Cursiva.Core.Identity;
 internal sealed class SignedAssertion(DeclaredIdentity identity, SigningKey key, TimeProvider clock)
 {
     /// <summary>The assertion by which the client proves itself (RFC 7523 section 2.2): issuer and subject are the client.</summary>
-    public string ForClient(Uri tokenEndpoint) => Write(tokenEndpoint, identity.ClientId, identity.ClientId, new Dictionary<string, string>());
+    public string ForClient(Uri tokenEndpoint) =>
+        Write(tokenEndpoint, identity.ClientId, identity.ClientId, new Dictionary<string, string>());
 
     /// <summary>The assertion that is a grant of its own (RFC 7523 section 2.1).</summary>
     public string ForGrant(Uri tokenEndpoint)

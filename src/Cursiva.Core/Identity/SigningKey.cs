@@ -39,7 +39,8 @@ public sealed class SigningKey : IDisposable
     {
         var bytes = await sources.ReadBytesAsync(declared.Private, cancel);
         var password = declared.Password is null ? null : (await sources.ReadAsync(declared.Password, cancel)).Reveal();
-        return KeyFile.Read(bytes, password, declared.Certificate is null ? null : Path.Combine(folder, declared.Certificate), declared.Private.Text);
+        return KeyFile.Read(
+            bytes, password, declared.Certificate is null ? null : Path.Combine(folder, declared.Certificate), declared.Private.Text);
     }
 
     /// <summary>Signs bytes (RFC 7515 section 5.1).</summary>

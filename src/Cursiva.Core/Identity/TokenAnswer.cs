@@ -23,7 +23,11 @@ internal sealed record TokenAnswer(JsonElement? Json)
     public string? Scope => Text("scope");
 
     /// <summary>Whether it is an error as RFC 6749 section 5.2 forms it, and nothing else.</summary>
-    public bool IsError => Error is { Length: > 0 } && Json is { } root && !root.EnumerateObject().Any(member => member.Name.EndsWith("_token", StringComparison.Ordinal) || member.Name is "token" or "access");
+    public bool IsError =>
+        Error is { Length: > 0 }
+            && Json is { } root
+            && !root.EnumerateObject().Any(
+                member => member.Name.EndsWith("_token", StringComparison.Ordinal) || member.Name is "token" or "access");
 
     public string? Error => Text("error");
 
@@ -39,7 +43,9 @@ internal sealed record TokenAnswer(JsonElement? Json)
 
     /// <summary>Seconds of a field, above zero.</summary>
     public TimeSpan? Seconds(string name) =>
-        double.TryParse(Text(name), NumberStyles.Float, CultureInfo.InvariantCulture, out var seconds) && seconds is > 0 and < 1e9 ? TimeSpan.FromSeconds(seconds) : null;
+        double.TryParse(Text(name), NumberStyles.Float, CultureInfo.InvariantCulture, out var seconds) && seconds is > 0 and < 1e9
+            ? TimeSpan.FromSeconds(seconds)
+            : null;
 
     /// <summary>The access token, at its place.</summary>
     public string? AccessToken(Presentation presentation) => presentation.TokenAt is { } place ? At(place) : Text("access_token");

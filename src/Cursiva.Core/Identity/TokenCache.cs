@@ -33,7 +33,8 @@ internal sealed class TokenCache(DeclaredIdentity identity, string? refreshName,
     public async Task WriteAsync(TokenFacts token, CancellationToken cancel)
     {
         var key = await KeyAsync(cancel);
-        await services.State.WriteAsync(Kind, key, services.Vault.Seal(key, JsonSerializer.SerializeToUtf8Bytes(token, TokenFactsJson.Default.TokenFacts)), cancel);
+        await services.State.WriteAsync(
+            Kind, key, services.Vault.Seal(key, JsonSerializer.SerializeToUtf8Bytes(token, TokenFactsJson.Default.TokenFacts)), cancel);
     }
 
     public async Task<bool> DropAsync(CancellationToken cancel) => await services.State.DeleteAsync(Kind, await KeyAsync(cancel), cancel);

@@ -30,7 +30,9 @@ internal sealed class TokenEndpoint : IDisposable
         Endpoints = new Endpoints(identity, _sender, services.Requests, services.Redactor);
         _facts = new SignInFacts(identity, key, services);
         _keys = new KeyRing(services, identity.Trust);
-        _sealing = identity.Encryption is null ? null : new SignInSealing(identity, _keys, services.Redactor, services.Clock, services.Shown);
+        _sealing = identity.Encryption is null
+            ? null
+            : new SignInSealing(identity, _keys, services.Redactor, services.Clock, services.Shown);
     }
 
     public SigningKey? Key { get; }
@@ -56,7 +58,8 @@ internal sealed class TokenEndpoint : IDisposable
     /// <param name="parameters">Those of the grant.</param>
     /// <param name="sent">What was sent, for the diagnosis.</param>
     /// <param name="isShielded">Whether an exchange that has begun is finished before a stop; the waits between attempts never are.</param>
-    public async Task<TokenReply> AskAsync(IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel, bool isShielded = false)
+    public async Task<TokenReply> AskAsync(
+        IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel, bool isShielded = false)
     {
         CheckCertificate();
         var endpoint = await Endpoints.TokenAsync(cancel);
@@ -69,10 +72,22 @@ internal sealed class TokenEndpoint : IDisposable
     }
 
     /// <summary>Sends a request to one of the server's endpoints. Where the job names several secrets, the next is tried when one is refused.</summary>
-    public async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, Circumstances sent, CancellationToken cancel, bool isShielded = false, bool seals = false)
+    public async Task<TokenReply> SendAsync(
+        Uri endpoint,
+        IReadOnlyList<KeyValuePair<string,
+        string>> parameters,
+        Circumstances sent,
+        CancellationToken cancel,
+        bool isShielded = false,
+        bool seals = false)
     {
         CheckCertificate();
-        _proof ??= new ClientProof(_identity, ClientProof.MethodsOf(_identity, _identity.MayLearnClientAuth ? await Endpoints.ClientAuthsAsync(cancel) : null), Key, _services.Redactor, _services.Clock);
+        _proof ??= new ClientProof(
+            _identity,
+            ClientProof.MethodsOf(_identity, _identity.MayLearnClientAuth ? await Endpoints.ClientAuthsAsync(cancel) : null),
+            Key,
+            _services.Redactor,
+            _services.Clock);
         _facts.Methods = _proof.Methods;
         if (_identity.ClientAuth.Contains(ClientAuths.PrivateKeyJwt))
             sent |= Circumstances.Asserting;
@@ -83,7 +98,8 @@ internal sealed class TokenEndpoint : IDisposable
         for (var i = 0; i < _identity.Secrets.Count; i++)
         {
             var source = _identity.Secrets[i];
-            reply = await SendAsync(endpoint, parameters, await _services.Secrets.ReadAsync(source, cancel), sent, isShielded, seals, cancel);
+            reply = await SendAsync(
+                endpoint, parameters, await _services.Secrets.ReadAsync(source, cancel), sent, isShielded, seals, cancel);
             var isLast = i + 1 == _identity.Secrets.Count;
             if (reply.Error == "invalid_client" && !isLast)
             {
@@ -92,7 +108,8 @@ internal sealed class TokenEndpoint : IDisposable
             }
 
             if (reply.Refusal is null && i > 0)
-                _services.Watch.Warned($"identity '{_identity.Name}': the secret of {source} still works; put it first, or have a new one made");
+                _services.Watch.Warned(
+                    $"identity '{_identity.Name}': the secret of {source} still works; put it first, or have a new one made");
             return reply;
         }
 
@@ -106,10 +123,19 @@ internal sealed class TokenEndpoint : IDisposable
     }
 
     /// <summary>The certificate that TLS shows, where the identity proves itself so (RFC 8705).</summary>
-    public static System.Security.Cryptography.X509Certificates.X509Certificate2? TlsCertificate(DeclaredIdentity identity, SigningKey? key) =>
+    public static System.Security.Cryptography.X509Certificates.X509Certificate2? TlsCertificate(
+        DeclaredIdentity identity, SigningKey? key) =>
         identity.ClientAuth.Contains(ClientAuths.Tls) ? key?.Certificate : null;
 
-    private async Task<TokenReply> SendAsync(Uri endpoint, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret, Circumstances sent, bool isShielded, bool seals, CancellationToken cancel)
+    private async Task<TokenReply> SendAsync(
+        Uri endpoint,
+        IReadOnlyList<KeyValuePair<string,
+        string>> parameters,
+        SecretText? secret,
+        Circumstances sent,
+        bool isShielded,
+        bool seals,
+        CancellationToken cancel)
     {
         // RFC 7523 section 3: whatever endpoint is asked, the token endpoint's address names the server.
         var audience = _identity.ClientAuth.Contains(ClientAuths.PrivateKeyJwt) ? await Endpoints.TokenAsync(cancel) : endpoint;
@@ -124,14 +150,24 @@ internal sealed class TokenEndpoint : IDisposable
                 _services.Requests.Answered(request, answer.Status, answer.Took);
                 if (!Retries.IsPassing(answer.Status) || attempt == Retries.SignIn || RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()) > s_longestPause)
                     return Read(answer, request, attempt, asked, secret, sent, fresh);
-                await WaitAsync(request, $"status {answer.Status}", attempt, RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()), cancel, _facts.QuoteOf(answer, TokenAnswer.Read(answer.Body)));
+                await WaitAsync(
+                    request,
+                    $"status {answer.Status}",
+                    attempt,
+                    RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()),
+                    cancel,
+                    _facts.QuoteOf(answer, TokenAnswer.Read(answer.Body)));
             }
             catch (TransportException error)
             {
                 if (error.MayHaveArrived)
                     _services.Requests.Unanswered(request);
                 if (error.Trouble == Trouble.Tls || attempt == Retries.SignIn)
-                    return new TokenReply(new TokenAnswer((System.Text.Json.JsonElement?)null), asked, _facts.Refuse(error, request, attempt), WasAnswered: false);
+                    return new TokenReply(
+                        new TokenAnswer((System.Text.Json.JsonElement?)null),
+                        asked,
+                        _facts.Refuse(error, request, attempt),
+                        WasAnswered: false);
                 await WaitAsync(request, error.Message, attempt, null, cancel);
             }
         }
@@ -142,18 +178,28 @@ internal sealed class TokenEndpoint : IDisposable
     {
         if (Key?.Certificate is not { } certificate || !(_identity.Kind == GrantKind.JwtBearer || _identity.ClientAuth.Any(method => method is ClientAuths.PrivateKeyJwt or ClientAuths.Tls)))
             return;
-        var (from, until, now) = (certificate.NotBefore.ToUniversalTime(), certificate.NotAfter.ToUniversalTime(), _services.Clock.GetUtcNow());
+        var (from, until, now) = (
+            certificate.NotBefore.ToUniversalTime(), certificate.NotAfter.ToUniversalTime(), _services.Clock.GetUtcNow());
         if (from <= now && now <= until)
             return;
         throw new RefusedException(new Refusal(Outcome.SignInRefused, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"the certificate of identity '{_identity.Name}' {(now > until ? $"ended on {until:yyyy-MM-dd HH:mm}Z" : $"is not valid before {from:yyyy-MM-dd HH:mm}Z")}; nothing was sent"))
         {
-            Cause = now > until ? "nobody replaced it in time" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $"it is for later, or this machine's clock is wrong: it says {now:yyyy-MM-dd HH:mm}Z"),
+            Cause = now > until ? "nobody replaced it in time" : string.Create(
+                System.Globalization.CultureInfo.InvariantCulture,
+                $"it is for later, or this machine's clock is wrong: it says {now:yyyy-MM-dd HH:mm}Z"),
             NextStep = (now > until ? "make a new one with cursiva cert create, and have it registered" : "compare this machine's clock; or use the certificate that is valid now") + "; a server that knows the key alone needs no certificate: name a file with the private key alone under private:",
         });
     }
 
     // A fresh key for every attempt, too.
-    private async Task<(Request Request, byte[]? FreshKey)> BuildAsync(Uri endpoint, Uri audience, IReadOnlyList<KeyValuePair<string, string>> parameters, SecretText? secret, bool seals, CancellationToken cancel)
+    private async Task<(Request Request, byte[]? FreshKey)> BuildAsync(
+        Uri endpoint,
+        Uri audience,
+        IReadOnlyList<KeyValuePair<string,
+        string>> parameters,
+        SecretText? secret,
+        bool seals,
+        CancellationToken cancel)
     {
         List<KeyValuePair<string, string>> headers = [new("Accept", "application/json")];
         List<KeyValuePair<string, string>> all = [.. parameters];
@@ -168,23 +214,33 @@ internal sealed class TokenEndpoint : IDisposable
             : new Request(HttpMethod.Post, endpoint, headers) { Body = made.Body, BodyType = made.BodyType }, made.FreshKey);
     }
 
-    private TokenReply Read(Answer answer, Request request, int attempt, DateTimeOffset asked, SecretText? secret, Circumstances sent, byte[]? fresh)
+    private TokenReply Read(
+        Answer answer, Request request, int attempt, DateTimeOffset asked, SecretText? secret, Circumstances sent, byte[]? fresh)
     {
         var read = TokenAnswer.Read(answer.Body);
         if (!read.IsJson && answer.IsSuccess && fresh is not null && _identity.Encryption is { AnswerAt.Segments.Count: 0 })
             read = _sealing!.OpenWhole(answer.Body.Content, fresh);
-        var refusal = answer.IsSuccess && read.IsJson && read.Error is null ? null : _facts.Refuse(answer, read, request, attempt, secret, sent);
+        var refusal = answer.IsSuccess && read.IsJson && read.Error is null
+            ? null
+            : _facts.Refuse(answer, read, request, attempt, secret, sent);
         if (refusal is not null && fresh is not null)
             refusal = SignInSealing.Hinted(refusal, _identity);
         var (opened, key) = refusal is null && _sealing is not null && HasToken(read) ? _sealing.Open(read, fresh) : (read, null);
-        return new TokenReply(opened, asked, refusal, WasAnswered: true) { SessionKey = key, Request = $"{request}, status {answer.Status}, attempt {attempt}", ClockDifference = answer.Headers.Date - _services.Clock.GetUtcNow() };
+        return new TokenReply(opened, asked, refusal, WasAnswered: true)
+        {
+            SessionKey = key,
+            Request = $"{request}, status {answer.Status}, attempt {attempt}",
+            ClockDifference = answer.Headers.Date - _services.Clock.GetUtcNow(),
+        };
     }
 
     // What came in the clear without a token is an error that is told as such.
     private bool HasToken(TokenAnswer answer) =>
-        answer.AccessToken(_identity.Presentation) is { Length: > 0 } || (_identity.Encryption?.AnswerAt is { } at && answer.At(at) is { Length: > 0 });
+        answer.AccessToken(_identity.Presentation) is { Length: > 0 } || (
+            _identity.Encryption?.AnswerAt is { } at && answer.At(at) is { Length: > 0 });
 
-    private async Task WaitAsync(Request request, string reason, int attempt, TimeSpan? asked, CancellationToken cancel, string? words = null)
+    private async Task WaitAsync(
+        Request request, string reason, int attempt, TimeSpan? asked, CancellationToken cancel, string? words = null)
     {
         var delay = asked ?? _services.Backoff.After(attempt);
         _services.Budget.CheckWait(delay, "the authorization server");

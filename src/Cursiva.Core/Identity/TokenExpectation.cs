@@ -30,7 +30,9 @@ public sealed record TokenExpectation(string Claim, bool Holds, string Says, str
                 claim,
                 found.Contains(expected),
                 found.Count == 0 ? $"the token has no {claim}, and {expected} is expected" : $"{claim} is {string.Join(", ", found)}{(found.Contains(expected) ? "" : $", and {expected} is expected")}",
-                claim == "aud" ? $"ask for the right audience with scope: or token-parameters: of identity '{identity.Name}' ({identity.At("scope")}), or change claims: ({identity.At("claims")})" : $"compare claims: {claim} of identity '{identity.Name}' ({identity.At("claims")}) with the tenant or server that signs in"));
+                claim == "aud"
+                    ? $"ask for the right audience with scope: or token-parameters: of identity '{identity.Name}' ({identity.At("scope")}), or change claims: ({identity.At("claims")})"
+                    : $"compare claims: {claim} of identity '{identity.Name}' ({identity.At("claims")}) with the tenant or server that signs in"));
         }
 
         var has = PermissionsOf(token, grantedScope);
@@ -56,8 +58,11 @@ public sealed record TokenExpectation(string Claim, bool Holds, string Says, str
     {
         if (!token.Claims.TryGetProperty(claim, out var value))
             return [];
-        return value.ValueKind == JsonValueKind.Array ? token.Texts(claim) : [value.ValueKind == JsonValueKind.String ? value.GetString()! : value.GetRawText()];
+        return value.ValueKind == JsonValueKind.Array
+            ? token.Texts(claim)
+            : [value.ValueKind == JsonValueKind.String ? value.GetString()! : value.GetRawText()];
     }
 
-    private static TokenExpectation Line(string claim, bool holds, string says, string next) => new(claim, holds, says, holds ? null : next);
+    private static TokenExpectation Line(string claim, bool holds, string says, string next) =>
+        new(claim, holds, says, holds ? null : next);
 }

@@ -20,7 +20,9 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
         if (answer.AccessToken(Presentation) is not { Length: > 0 } value)
         {
             var place = Presentation.TokenAt?.Text ?? "/access_token";
-            var quote = answer.ErrorWords is { } words ? Http.Quote.Of(words, redactor) : $"members: {string.Join(", ", answer.MemberNames)}";
+            var quote = answer.ErrorWords is { } words
+                ? Http.Quote.Of(words, redactor)
+                : $"members: {string.Join(", ", answer.MemberNames)}";
             throw new RefusedException(SignInSealing.Hinted(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.NotUnderstood, 200), $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no token at {place}", quote, reply.Request), identity));
         }
 
@@ -31,7 +33,10 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
             redactor.Remember(id);
         var lifetime = LifetimeOf(answer, reply) ?? answer.ExpiresIn ?? Jwt.TryRead(value)?.Lifetime ?? s_assumedLifetime;
         var margin = lifetime / 10 < s_largestMargin ? lifetime / 10 : s_largestMargin;
-        return new TokenFacts(value, answer.TokenType, reply.AskedAt + lifetime - margin, lifetime, answer.Scope, FieldsOf(answer)) { SessionKey = reply.SessionKey };
+        return new TokenFacts(value, answer.TokenType, reply.AskedAt + lifetime - margin, lifetime, answer.Scope, FieldsOf(answer))
+        {
+            SessionKey = reply.SessionKey,
+        };
     }
 
     // Whichever ends first, token or session key, ends both.
@@ -61,11 +66,18 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
         List<KeyValuePair<string, SecretText>> headers = [Header(Presentation.Header, scheme.Length > 0 ? $"{scheme} {facts.Value}" : facts.Value)];
         foreach (var (name, value) in Presentation.Beside)
         {
-            var filled = value.TryFill(placeholder => facts.Fields.GetValueOrDefault(placeholder)) ?? throw new InvalidOperationException($"{value.Written} has no value");
+            var filled = value.TryFill(placeholder => facts.Fields.GetValueOrDefault(placeholder)) ?? throw new InvalidOperationException(
+                $"{value.Written} has no value");
             headers.Add(Header(name, (await secrets.ReadAsync(filled, cancel)).Reveal()));
         }
 
-        return new AccessToken(redactor.Remember(facts.Value), headers, facts.RenewAt) { Scope = facts.Scope, Lifetime = facts.Lifetime, Fields = facts.Fields, SessionKey = Remembered(facts.SessionKey) };
+        return new AccessToken(redactor.Remember(facts.Value), headers, facts.RenewAt)
+        {
+            Scope = facts.Scope,
+            Lifetime = facts.Lifetime,
+            Fields = facts.Fields,
+            SessionKey = Remembered(facts.SessionKey),
+        };
     }
 
     private SessionKey? Remembered(SessionKey? key)
@@ -104,7 +116,8 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
             throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the header {name} of identity '{identity.Name}' would have {WhiteSpace.Find(value) ?? Confines.Header(value)}")
             {
                 Cause = "white space or a line break in a secret or id, as copying leaves it",
-                NextStep = StepPlace.Of("keep the secret again without it: cursiva secret keep NAME, or printf '%s' instead of echo", identity, null),
+                NextStep = StepPlace.Of(
+                    "keep the secret again without it: cursiva secret keep NAME, or printf '%s' instead of echo", identity, null),
             });
         }
 

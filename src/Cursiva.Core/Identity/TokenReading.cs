@@ -28,7 +28,14 @@ public sealed record TokenReading(
     /// <param name="signatureSays">How it was checked, or why it could not be.</param>
     /// <param name="identity">Whom to compare with, or null.</param>
     /// <param name="zone">The zone that times are told in.</param>
-    public static TokenReading Of(Jwt token, bool? signature, string signatureSays, DeclaredIdentity? identity, string? grantedScope, TimeZoneInfo zone, DateTimeOffset now)
+    public static TokenReading Of(
+        Jwt token,
+        bool? signature,
+        string signatureSays,
+        DeclaredIdentity? identity,
+        string? grantedScope,
+        TimeZoneInfo zone,
+        DateTimeOffset now)
     {
         if (TokenSignature.Objection(token) is { } objection)
             (signature, signatureSays) = (false, objection);
@@ -42,7 +49,14 @@ public sealed record TokenReading(
             false => "an application's token: no person stands behind it",
             null => "it does not say whether it is a person's token or an application's",
         };
-        return new TokenReading(lines, belongs, signatureSays, ValidityOf(token, now), isGood && signature != false && compared.All(line => line.Holds), compared, beyond);
+        return new TokenReading(
+            lines,
+            belongs,
+            signatureSays,
+            ValidityOf(token, now),
+            isGood && signature != false && compared.All(line => line.Holds),
+            compared,
+            beyond);
     }
 
     private static string ValidityOf(Jwt token, DateTimeOffset now)
@@ -51,7 +65,9 @@ public sealed record TokenReading(
             return $"it ended {Durations.ForPeople(now - end)} ago";
         if (token.Time("nbf") is { } start && start > now)
             return $"it is not good yet, in {Durations.ForPeople(start - now)} it will be";
-        return token.Time("exp") is { } until ? $"it is good for another {Durations.ForPeople(until - now)}" : "it does not say until when it is good";
+        return token.Time("exp") is { } until
+            ? $"it is good for another {Durations.ForPeople(until - now)}"
+            : "it does not say until when it is good";
     }
 
     private static IEnumerable<ClaimLine> Part(string part, JsonElement json, DateTimeOffset now, TimeZoneInfo zone)

@@ -18,7 +18,9 @@ public static class TokenSignature
             return null;
 
         // RFC 7515 section 4.1.11: who does not know all of these must refuse the token.
-        var names = critical.ValueKind == JsonValueKind.Array ? string.Join(", ", critical.EnumerateArray().Select(name => name.ToString())) : critical.GetRawText();
+        var names = critical.ValueKind == JsonValueKind.Array
+            ? string.Join(", ", critical.EnumerateArray().Select(name => name.ToString()))
+            : critical.GetRawText();
         return $"not understood: the token demands that its reader knows {names} (crit), which this one does not";
     }
 
@@ -56,7 +58,8 @@ public static class TokenSignature
         {
             case ("RSA", "RS" or "PS"):
                 using (var rsa = RSA.Create(new RSAParameters { Modulus = Bytes(key, "n"), Exponent = Bytes(key, "e") }))
-                    return rsa.VerifyData(signed, token.Signature, hash, algorithm[0] == 'P' ? RSASignaturePadding.Pss : RSASignaturePadding.Pkcs1);
+                    return rsa.VerifyData(
+                        signed, token.Signature, hash, algorithm[0] == 'P' ? RSASignaturePadding.Pss : RSASignaturePadding.Pkcs1);
             case ("EC", "ES"):
                 ECCurve? curve = Text(key, "crv") switch { "P-256" => ECCurve.NamedCurves.nistP256, "P-384" => ECCurve.NamedCurves.nistP384, "P-521" => ECCurve.NamedCurves.nistP521, _ => null };
                 if (curve is null)
@@ -69,7 +72,9 @@ public static class TokenSignature
     }
 
     private static string? Text(JsonElement element, string name) =>
-        element.ValueKind == JsonValueKind.Object && element.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
+        element.ValueKind == JsonValueKind.Object && element.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String
+            ? value.GetString()
+            : null;
 
     private static byte[]? Bytes(JsonElement key, string name) => Text(key, name) is { } text ? Base64UrlText.TryRead(text) : null;
 }

@@ -105,7 +105,8 @@ public sealed class TokenSource : ITokens, IDisposable
             GrantKind.Session => new SessionGrant(_endpoint),
             GrantKind.Password => new PasswordGrant(_identity, _endpoint, _services),
             GrantKind.JwtBearer => new AssertionGrant(_identity, _endpoint, _services),
-            GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode => new RefreshGrant(_identity, _endpoint, _services, refreshTokens!),
+            GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode => new RefreshGrant(
+                _identity, _endpoint, _services, refreshTokens!),
             GrantKind.None or GrantKind.Header => throw new InvalidOperationException($"{_identity.Grant} asks no token endpoint"),
         };
         using var turn = await grant.TurnAsync(cancel);

@@ -13,7 +13,8 @@ public static class AddressTemplate
     /// <param name="isOutside">Which names have values from outside; others are filled in as they are.</param>
     /// <param name="wrong">The first value that does not fit; null when all do.</param>
     /// <param name="mayLead">Whether a value from outside at the very beginning may be an address itself.</param>
-    public static string Fill(Template template, Func<string, string> value, Func<string, bool> isOutside, out Unfit? wrong, bool mayLead = false)
+    public static string Fill(
+        Template template, Func<string, string> value, Func<string, bool> isOutside, out Unfit? wrong, bool mayLead = false)
     {
         wrong = null;
         var address = new StringBuilder();

@@ -28,7 +28,10 @@ internal sealed class ColumnReader(Reading reading, string? zone)
                 type = section.Text(JobKeys.Type) is { } written ? ParseType(written, section.At(JobKeys.Type)) : null;
                 own = section.Zone(JobKeys.ColumnZone)?.Id;
                 if (own is not null && type is not ColumnType.Time)
-                    reading.Add(section.At(JobKeys.ColumnZone), $"column '{name}' has a zone, and is no time", "add type: time, or take the zone out");
+                    reading.Add(
+                        section.At(JobKeys.ColumnZone),
+                        $"column '{name}' has a zone, and is no time",
+                        "add type: time, or take the zone out");
             }
 
             columns.Add(new Column(name, at, type ?? ColumnType.Text, type == ColumnType.Time ? own ?? zone : null));

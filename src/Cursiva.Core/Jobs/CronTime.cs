@@ -30,7 +30,8 @@ public sealed record CronTime(string Text, [property: JsonIgnore] CronExpression
 
     /// <summary>Reads an expression; null for anything else.</summary>
     public static CronTime? TryParse(string text) =>
-        text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Length == 5 && CronExpression.TryParse(text, CronFormat.Standard, out var expression)
+        text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Length == 5 && CronExpression.TryParse(
+            text, CronFormat.Standard, out var expression)
             ? new CronTime(text, expression)
             : null;
 

@@ -13,10 +13,12 @@ public static partial class DeclarationKey
     public static string Of(Api api) => JsonSerializer.Serialize(api, DeclarationJson.Default.Api);
 
     /// <summary>Equal for two identities exactly when they are declared alike; where they stand in a file does not count.</summary>
-    public static string Of(DeclaredIdentity? identity) => identity is null ? "" : JsonSerializer.Serialize(identity, DeclarationJson.Default.DeclaredIdentity);
+    public static string Of(DeclaredIdentity? identity) =>
+        identity is null ? "" : JsonSerializer.Serialize(identity, DeclarationJson.Default.DeclaredIdentity);
 
     /// <summary>Several texts as one, from which they can be told apart again.</summary>
-    public static string Of(params IEnumerable<string?> parts) => JsonSerializer.Serialize(parts.ToArray(), DeclarationJson.Default.StringArray);
+    public static string Of(params IEnumerable<string?> parts) =>
+        JsonSerializer.Serialize(parts.ToArray(), DeclarationJson.Default.StringArray);
 
     [JsonSourceGenerationOptions(GenerationMode = JsonSourceGenerationMode.Metadata)]
     [JsonSerializable(typeof(Api))]

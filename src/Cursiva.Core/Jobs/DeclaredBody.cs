@@ -31,7 +31,8 @@ public abstract record DeclaredBody
         public override IEnumerable<string> Names => Members.SelectMany(member => member.Value.Names);
 
         /// <inheritdoc/>
-        public override JsonNode AsWritten() => new JsonObject(Members.Select(member => KeyValuePair.Create(member.Key, member.Value.AsWritten())));
+        public override JsonNode AsWritten() =>
+            new JsonObject(Members.Select(member => KeyValuePair.Create(member.Key, member.Value.AsWritten())));
     }
 
     /// <summary>An array.</summary>

@@ -4,7 +4,8 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Reports">The names of the reports whose files go; empty for a message about a run that failed.</param>
 /// <param name="RepeatsInDoubt">Whether what may have left already is sent again.</param>
 /// <param name="Within">How long it is tried; afterwards it is given up.</param>
-public sealed record Delivery(string Name, Place Place, IReadOnlyList<string> Reports, DeliveryTime When, DeliveryWay Way, bool RepeatsInDoubt, TimeSpan Within)
+public sealed record Delivery(
+    string Name, Place Place, IReadOnlyList<string> Reports, DeliveryTime When, DeliveryWay Way, bool RepeatsInDoubt, TimeSpan Within)
 {
     /// <summary>How long it is tried when a job says nothing.</summary>
     public static readonly TimeSpan DefaultWithin = TimeSpan.FromDays(1);

@@ -5,8 +5,10 @@ internal static class FileSuffixes
 {
     private static readonly (string Suffix, FileFormat Format)[] s_formats =
     [
-        (".csv", FileFormat.Csv), (".jsonl", FileFormat.JsonLines), (".json", FileFormat.Json), (".parquet", FileFormat.Parquet), (".sqlite", FileFormat.Sqlite), (".xlsx", FileFormat.Xlsx),
-        (".md", FileFormat.Markdown), (".fragment.html", FileFormat.Fragment), (".html", FileFormat.HtmlPage), (".svg", FileFormat.Svg), (".png", FileFormat.Png),
+        (".csv", FileFormat.Csv), (".jsonl", FileFormat.JsonLines), (".json", FileFormat.Json), (".parquet", FileFormat.Parquet), (".sqlite", FileFormat.Sqlite), (
+            ".xlsx", FileFormat.Xlsx),
+        (".md", FileFormat.Markdown), (".fragment.html", FileFormat.Fragment), (".html", FileFormat.HtmlPage), (".svg", FileFormat.Svg), (
+            ".png", FileFormat.Png),
     ];
 
     private static readonly (string Suffix, FilePacking Packing)[] s_packings = [(".gz", FilePacking.Gzip), (".zst", FilePacking.Zstd)];

@@ -44,12 +44,16 @@ internal sealed class IdentityReader(Reading reading)
     }
 
     private static string Usual(DeclaredIdentity identity) =>
-        identity.Secrets.Count > 0 ? ClientAuths.Basic : identity.Key is not null && identity.Grant != Grants.JwtBearer ? ClientAuths.PrivateKeyJwt : ClientAuths.None;
+        identity.Secrets.Count > 0 ? ClientAuths.Basic : identity.Key is not null
+            && identity.Grant != Grants.JwtBearer ? ClientAuths.PrivateKeyJwt : ClientAuths.None;
 
     private void Check(SectionReader section, DeclaredIdentity identity)
     {
         if (WhiteSpace(identity.ClientId) is { } where)
-            reading.Add(section.At(IdentityKeys.ClientId), $"white space {where} the client id of {section.Title}", "remove it; it often comes with copying");
+            reading.Add(
+                section.At(IdentityKeys.ClientId),
+                $"white space {where} the client id of {section.Title}",
+                "remove it; it often comes with copying");
         var grant = identity.Grant;
         if (grant == Grants.Header)
             Need(section, grant, IdentityKeys.Secret);
@@ -57,7 +61,10 @@ internal sealed class IdentityReader(Reading reading)
             return;
 
         if (!section.Has(IdentityKeys.TokenEndpoint) && !section.Has(IdentityKeys.Issuer))
-            reading.Add(section.Place, $"{section.Title} has no 'token-endpoint'", $"grant {grant} needs token-endpoint: {IdentityKeys.TokenEndpoint.Meaning}; or issuer:, from which it is found");
+            reading.Add(
+                section.Place,
+                $"{section.Title} has no 'token-endpoint'",
+                $"grant {grant} needs token-endpoint: {IdentityKeys.TokenEndpoint.Meaning}; or issuer:, from which it is found");
         if (grant is not (Grants.JwtBearer or Grants.Session))
             Need(section, grant, IdentityKeys.ClientId);
         if (grant == Grants.Session)
@@ -67,7 +74,10 @@ internal sealed class IdentityReader(Reading reading)
         if (grant == Grants.Password)
             Need(section, grant, IdentityKeys.Username, IdentityKeys.Password);
         if (grant == Grants.ClientCredentials && identity.Secrets.Count == 0 && identity.Key is null && !section.Has(IdentityKeys.Secret) && !section.Has(IdentityKeys.PrivateKeyGroup))
-            reading.Add(section.Place, $"{section.Title} has no 'secret' and no 'private-key'", $"grant {grant} needs secret: {IdentityKeys.Secret.Meaning}; or private-key:, for assertions");
+            reading.Add(
+                section.Place,
+                $"{section.Title} has no 'secret' and no 'private-key'",
+                $"grant {grant} needs secret: {IdentityKeys.Secret.Meaning}; or private-key:, for assertions");
         CheckAuthentication(section, identity);
     }
 
@@ -76,9 +86,15 @@ internal sealed class IdentityReader(Reading reading)
         foreach (var auth in identity.ClientAuth)
         {
             if (auth is ClientAuths.Basic or ClientAuths.Post && !section.Has(IdentityKeys.Secret))
-                reading.Add(section.At(IdentityKeys.ClientAuth), $"{section.Title} has no 'secret'", $"client-auth {auth} needs secret: {IdentityKeys.Secret.Meaning}");
+                reading.Add(
+                    section.At(IdentityKeys.ClientAuth),
+                    $"{section.Title} has no 'secret'",
+                    $"client-auth {auth} needs secret: {IdentityKeys.Secret.Meaning}");
             if (auth is ClientAuths.PrivateKeyJwt or ClientAuths.Tls && !section.Has(IdentityKeys.PrivateKeyGroup))
-                reading.Add(section.At(IdentityKeys.ClientAuth), $"{section.Title} has no 'private-key'", $"client-auth {auth} needs private-key: with private: {IdentityKeys.PrivateKey.Meaning}");
+                reading.Add(
+                    section.At(IdentityKeys.ClientAuth),
+                    $"{section.Title} has no 'private-key'",
+                    $"client-auth {auth} needs private-key: with private: {IdentityKeys.PrivateKey.Meaning}");
         }
     }
 
@@ -100,9 +116,15 @@ internal sealed class IdentityReader(Reading reading)
         var usual = new DeclaredAssertion();
         var lifetime = section.Duration(IdentityKeys.Lifetime) ?? usual.Lifetime;
         if (lifetime <= TimeSpan.Zero || lifetime > DeclaredAssertion.LongestLifetime)
-            reading.Add(section.At(IdentityKeys.Lifetime), $"an assertion that is good for {Durations.ForPeople(lifetime)}", "write a duration of at most 5m: servers refuse longer ones");
+            reading.Add(
+                section.At(IdentityKeys.Lifetime),
+                $"an assertion that is good for {Durations.ForPeople(lifetime)}",
+                "write a duration of at most 5m: servers refuse longer ones");
         foreach (var key in new[] { IdentityKeys.AssertionIssuer, IdentityKeys.Subject, IdentityKeys.AssertionClaims }.Where(key => section.Has(key) && identity.Choice(IdentityKeys.Grant) != Grants.JwtBearer))
-            reading.Add(section.At(key), $"assertion: {key.Name}: where the assertion proves the client", $"leave {key.Name}: out: the client is issuer and subject of that assertion and nothing is added (RFC 7523 section 3); only grant {Grants.JwtBearer} has {key.Name}:");
+            reading.Add(
+                section.At(key),
+                $"assertion: {key.Name}: where the assertion proves the client",
+                $"leave {key.Name}: out: the client is issuer and subject of that assertion and nothing is added (RFC 7523 section 3); only grant {Grants.JwtBearer} has {key.Name}:");
         return new DeclaredAssertion
         {
             Audience = section.Text(IdentityKeys.Audience),
@@ -119,7 +141,10 @@ internal sealed class IdentityReader(Reading reading)
     {
         var header = section.Text(IdentityKeys.Header) ?? Presentation.Authorization;
         if (!Confines.IsHeaderName(header))
-            reading.Add(section.At(IdentityKeys.Header), $"'{header}' is no name of a header", "write letters, digits and hyphens, with no space and no colon");
+            reading.Add(
+                section.At(IdentityKeys.Header),
+                $"'{header}' is no name of a header",
+                "write letters, digits and hyphens, with no space and no colon");
         var beside = new Dictionary<string, DeclaredValue>(StringComparer.OrdinalIgnoreCase);
         foreach (var (name, place, text) in section.RawTextMap(IdentityKeys.HeadersBeside))
         {
@@ -133,7 +158,8 @@ internal sealed class IdentityReader(Reading reading)
         {
             TokenAt = section.Pointer(IdentityKeys.TokenAt),
             Header = header,
-            Scheme = section.Text(IdentityKeys.Scheme) ?? (header.Equals(Presentation.Authorization, StringComparison.OrdinalIgnoreCase) ? null : ""),
+            Scheme = section.Text(IdentityKeys.Scheme) ?? (
+                header.Equals(Presentation.Authorization, StringComparison.OrdinalIgnoreCase) ? null : ""),
             Beside = beside,
         };
     }

@@ -69,7 +69,10 @@ internal sealed class InputReader(Reading reading, TimeZoneInfo zone, DateTimeOf
                 var ago = section.Duration(JobKeys.Ago);
                 var floor = section.Choice(JobKeys.Floor) is { } word ? Enum.Parse<TimeFloor>(word, ignoreCase: true) : TimeFloor.None;
                 var time = new RelativeTime(ago ?? TimeSpan.Zero, floor, section.Zone(JobKeys.TimeZone) ?? zone).Resolve(now);
-                reading.Inputs[name] = new Input(name, RelativeTime.Write(time), from, Drifts: floor == TimeFloor.None) { IsRelative = true };
+                reading.Inputs[name] = new Input(name, RelativeTime.Write(time), from, Drifts: floor == TimeFloor.None)
+                {
+                    IsRelative = true,
+                };
                 break;
             default:
                 reading.Add(file.At(node), $"input '{name}' is a list", "write a text, a number, or { ago: 7d, start-of: day }");

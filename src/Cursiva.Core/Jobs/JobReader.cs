@@ -35,7 +35,10 @@ public sealed class JobReader
     public static Job ReadText(string text, string title, string folder, GivenInputs given, DateTimeOffset now)
     {
         var reader = new JobReader(now);
-        return reader.ReadJob(YamlFile.Of(title, Encoding.UTF8.GetBytes(text), reader._reading.Mistakes), Path.Combine(Path.GetFullPath(folder), "unnamed" + Suffix), given);
+        return reader.ReadJob(
+            YamlFile.Of(title, Encoding.UTF8.GetBytes(text), reader._reading.Mistakes),
+            Path.Combine(Path.GetFullPath(folder), "unnamed" + Suffix),
+            given);
     }
 
     /// <summary>The name that a job file gives its job; null when it cannot be read.</summary>
@@ -43,7 +46,9 @@ public sealed class JobReader
     {
         var reading = new Reading([]);
         return YamlFile.Read(path, path, reading.Mistakes).Root is not { } root ? null
-            : root.Children.TryGetValue(new YamlDotNet.RepresentationModel.YamlScalarNode(JobKeys.Name.Name), out var name) && name is YamlDotNet.RepresentationModel.YamlScalarNode { Value: { Length: > 0 } own } ? own : NameOf(path);
+            : root.Children.TryGetValue(new YamlDotNet.RepresentationModel.YamlScalarNode(JobKeys.Name.Name), out var name) && name is YamlDotNet.RepresentationModel.YamlScalarNode { Value: { Length: > 0 } own }
+                ? own
+                : NameOf(path);
     }
 
     private Job ReadJob(YamlFile file, string path, GivenInputs given)
@@ -53,7 +58,10 @@ public sealed class JobReader
 
         var top = new SectionReader(file, file.Root, JobKeys.JobSection, "the job", _reading);
         if (top.Text(JobKeys.Cursiva) is { } version && !JobKeys.Cursiva.Choices.Contains(version))
-            _reading.Add(top.At(JobKeys.Cursiva), $"unsupported job-file version {version} (this Cursiva reads {JobKeys.Cursiva.Choices[^1]})", $"write cursiva: {JobKeys.Cursiva.Choices[^1]}, or install a newer Cursiva");
+            _reading.Add(
+                top.At(JobKeys.Cursiva),
+                $"unsupported job-file version {version} (this Cursiva reads {JobKeys.Cursiva.Choices[^1]})",
+                $"write cursiva: {JobKeys.Cursiva.Choices[^1]}, or install a newer Cursiva");
         var zone = top.Zone(JobKeys.Zone) ?? TimeZoneInfo.Utc;
         var folder = Path.GetDirectoryName(Path.GetFullPath(path))!;
         List<SectionReader> shared = [.. Included(top, folder)];
@@ -72,7 +80,10 @@ public sealed class JobReader
         _reading.Strands = new StrandNames(new HashSet<string>());
         var pulls = new PullReader(_reading, apis, identities).Pulls(top);
         services.Strands.TokenFields = TokenPlaces.Of(apis, pulls, _reading);
-        identities = identities.ToDictionary(pair => pair.Key, pair => pair.Value with { TokenFields = services.Strands.TokenFields.GetValueOrDefault(pair.Key, []) }, StringComparer.Ordinal);
+        identities = identities.ToDictionary(
+            pair => pair.Key,
+            pair => pair.Value with { TokenFields = services.Strands.TokenFields.GetValueOrDefault(pair.Key, []) },
+            StringComparer.Ordinal);
         var queries = new QueryReader(_reading, pulls);
         var title = top.Text(JobKeys.Title) ?? NameOf(path);
         var reports = new ReportReader(_reading, title).Reports(top);
@@ -166,7 +177,10 @@ public sealed class JobReader
         var name = top.Text(JobKeys.Name) ?? NameOf(path);
         if (name.Length is > 0 and <= 100 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '.') && name[0] != '.')
             return name;
-        _reading.Add(top.Has(JobKeys.Name) ? top.At(JobKeys.Name) : top.Place, $"'{name}' cannot name a job", "use up to 100 letters, digits, - _ and . , in name: or in the file's name");
+        _reading.Add(
+            top.Has(JobKeys.Name) ? top.At(JobKeys.Name) : top.Place,
+            $"'{name}' cannot name a job",
+            "use up to 100 letters, digits, - _ and . , in name: or in the file's name");
         return "job";
     }
 

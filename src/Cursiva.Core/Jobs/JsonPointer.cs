@@ -43,7 +43,8 @@ public sealed class JsonPointer
     public static JsonPointer ToField(string name) => ToFields([name]);
 
     /// <summary>The pointer to a field inside fields.</summary>
-    public static JsonPointer ToFields(IReadOnlyList<string> names) => new(string.Concat(names.Select(name => "/" + name.Replace("~", "~0").Replace("/", "~1"))), names);
+    public static JsonPointer ToFields(IReadOnlyList<string> names) =>
+        new(string.Concat(names.Select(name => "/" + name.Replace("~", "~0").Replace("/", "~1"))), names);
 
     /// <summary>What stands at this place; null when there is nothing.</summary>
     public JsonElement? Find(JsonElement root)

@@ -20,7 +20,9 @@ internal sealed class PagingReader(Reading reading)
             reading.Add(
                 section.Place,
                 chosen.Count == 0 ? $"{section.Title} does not say how to find the next page" : $"{section.Title} has both {string.Join(" and ", chosen.Select(style => style.Key.Name))}",
-                chosen.Count == 0 ? $"add one of {string.Join(", ", PullKeys.Styles.Select(style => style.Key.Name))}" : "keep the one that the API documents");
+                chosen.Count == 0
+                    ? $"add one of {string.Join(", ", PullKeys.Styles.Select(style => style.Key.Name))}"
+                    : "keep the one that the API documents");
             return new Paging(PagingStyle.OnePage);
         }
 
@@ -60,7 +62,9 @@ internal sealed class PagingReader(Reading reading)
         if (section.Node(PullKeys.NextLink) is not YamlDotNet.RepresentationModel.YamlMappingNode)
             return (section.Pointer(PullKeys.NextLink), null);
         var inside = section.Inside(PullKeys.NextLink, reading)!;
-        return (inside.Pointer(PullKeys.LinksAt), new LinkChoice(inside.Text(PullKeys.LinkRelation) ?? "next", inside.Text(PullKeys.LinkAddress) ?? "href"));
+        return (
+            inside.Pointer(PullKeys.LinksAt),
+            new LinkChoice(inside.Text(PullKeys.LinkRelation) ?? "next", inside.Text(PullKeys.LinkAddress) ?? "href"));
     }
 
     private (JsonPointer? At, string? Is) More(SectionReader section)
@@ -75,27 +79,58 @@ internal sealed class PagingReader(Reading reading)
     {
         var sends = paging.Style is PagingStyle.Cursor or PagingStyle.Keyset or PagingStyle.PageNumber or PagingStyle.Offset;
         if (sends && paging.Targets.Count == 0)
-            reading.Add(section.Place, $"{section.Title} has {chosen.Name} without parameter", "say what takes it: parameter: for the query, header:, body-at: for a place in body:, or placeholder: for one in the path");
+            reading.Add(
+                section.Place,
+                $"{section.Title} has {chosen.Name} without parameter",
+                "say what takes it: parameter: for the query, header:, body-at: for a place in body:, or placeholder: for one in the path");
         else if (paging.Places.Count > 1 && sends && paging.Targets.Count != paging.Places.Count)
-            reading.Add(section.At(chosen), $"{section.Title} has {paging.Places.Count} places at {chosen.Name}, and {paging.Targets.Count} of parameter, header, body-at and placeholder", "give one for each place, in the same order: parameter: [after_time, after_id]");
+            reading.Add(
+                section.At(chosen),
+                $"{section.Title} has {paging.Places.Count} places at {chosen.Name}, and {paging.Targets.Count} of parameter, header, body-at and placeholder",
+                "give one for each place, in the same order: parameter: [after_time, after_id]");
         if (!sends && new[] { PullKeys.Parameter, PullKeys.SendHeader, PullKeys.BodyAt, PullKeys.Placeholder }.FirstOrDefault(section.Has) is { } target)
-            reading.Add(section.At(target), $"{section.Title} has {target.Name} without cursor", $"{chosen.Name} sends nothing back; remove it, or page by cursor:, page-number:, offset: or keyset:");
+            reading.Add(
+                section.At(target),
+                $"{section.Title} has {target.Name} without cursor",
+                $"{chosen.Name} sends nothing back; remove it, or page by cursor:, page-number:, offset: or keyset:");
         if (paging.SizeParameter is not null && paging.PageSize is null)
-            reading.Add(section.At(PullKeys.SizeParameter), $"{section.Title} has size-parameter without page-size", "add page-size: with the number to ask for");
+            reading.Add(
+                section.At(PullKeys.SizeParameter),
+                $"{section.Title} has size-parameter without page-size",
+                "add page-size: with the number to ask for");
         if (paging is { Total: not null, TotalHeader: not null })
-            reading.Add(section.At(PullKeys.TotalHeader), $"{section.Title} has both total and total-header", "keep the one that the API documents");
+            reading.Add(
+                section.At(PullKeys.TotalHeader),
+                $"{section.Title} has both total and total-header",
+                "keep the one that the API documents");
         if (paging.PagesHeader is not null && (paging.Pages is not null || paging.Style != PagingStyle.PageNumber))
-            reading.Add(section.At(PullKeys.PagesHeader), $"{section.Title} has pages-header {(paging.Pages is not null ? "beside pages" : "without page-number")}", "keep the one that the API documents");
+            reading.Add(
+                section.At(PullKeys.PagesHeader),
+                $"{section.Title} has pages-header {(paging.Pages is not null ? "beside pages" : "without page-number")}",
+                "keep the one that the API documents");
         if (paging.EndStatus is not null && !paging.IsCounted && paging.Style != PagingStyle.Keyset)
-            reading.Add(section.At(PullKeys.EndStatus), $"{section.Title} has end-status beside {chosen.Name}", "only listings by page-number:, offset: or keyset: ask for a page that is not there; remove it");
+            reading.Add(
+                section.At(PullKeys.EndStatus),
+                $"{section.Title} has end-status beside {chosen.Name}",
+                "only listings by page-number:, offset: or keyset: ask for a page that is not there; remove it");
         if (paging.Pages is not null && paging.Style != PagingStyle.PageNumber)
-            reading.Add(section.At(PullKeys.Pages), $"{section.Title} has pages without page-number", "tell the end by total: or page-size:");
+            reading.Add(
+                section.At(PullKeys.Pages), $"{section.Title} has pages without page-number", "tell the end by total: or page-size:");
         if (paging.DeltaParameter is not null && paging.Delta is null)
-            reading.Add(section.At(PullKeys.DeltaParameter), $"{section.Title} has changes-parameter without changes", "add changes: with the place of the token");
+            reading.Add(
+                section.At(PullKeys.DeltaParameter),
+                $"{section.Title} has changes-parameter without changes",
+                "add changes: with the place of the token");
         if (paging.Delta is not null && paging.Style is not (PagingStyle.NextLink or PagingStyle.Cursor or PagingStyle.LinkHeader))
-            reading.Add(section.At(PullKeys.Delta), $"{section.Title} has changes beside {chosen.Name}", "a delta token goes with next-link:, link-header: or cursor:");
+            reading.Add(
+                section.At(PullKeys.Delta),
+                $"{section.Title} has changes beside {chosen.Name}",
+                "a delta token goes with next-link:, link-header: or cursor:");
         if (paging.AgainWhenShifted && !paging.IsCounted)
-            reading.Add(section.At(PullKeys.WhenShifted), $"{section.Title} has when-shifted beside {chosen.Name}", "only listings by page-number: or offset: shift; remove it");
+            reading.Add(
+                section.At(PullKeys.WhenShifted),
+                $"{section.Title} has when-shifted beside {chosen.Name}",
+                "only listings by page-number: or offset: shift; remove it");
     }
 
     private static List<PositionTarget> Targets(SectionReader section) =>

@@ -4,7 +4,8 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Sql">What gives its rows; null for words.</param>
 /// <param name="Words">What a part of words says, in paragraphs; names of the run are filled in later.</param>
 /// <param name="Unit">What its numbers count, for people.</param>
-public sealed record Part(string Name, Place Place, PartKind Kind, string Title, SqlSource? Sql, Template? Words, string? Unit, Requirements Require)
+public sealed record Part(
+    string Name, Place Place, PartKind Kind, string Title, SqlSource? Sql, Template? Words, string? Unit, Requirements Require)
 {
     /// <summary>Values at which a chart has a line.</summary>
     public IReadOnlyList<Threshold> Thresholds { get; init; } = [];

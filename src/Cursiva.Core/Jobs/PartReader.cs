@@ -8,18 +8,34 @@ internal sealed class PartReader(Reading reading)
 {
     public Part Read(string name, SectionReader section)
     {
-        var words = section.RawText(ReportKeys.Words) is { } text ? reading.FillBut(text, section.At(ReportKeys.Words), Job.RunNames) : null;
+        var words = section.RawText(ReportKeys.Words) is { } text
+            ? reading.FillBut(text, section.At(ReportKeys.Words), Job.RunNames)
+            : null;
         var kind = Kind(section, words is not null);
         var sql = SqlReader.Read(section, ReportKeys.PartSql);
         if (kind == PartKind.Text && !section.Has(ReportKeys.Words))
             reading.Add(section.Place, $"{section.Title} has no 'text'", "add text: with the words to show");
         if (kind != PartKind.Text && section.Has(ReportKeys.Words))
-            reading.Add(section.At(ReportKeys.Words), $"{section.Title} has both text: and as: {section.Text(ReportKeys.As)}", "make two parts of it");
+            reading.Add(
+                section.At(ReportKeys.Words),
+                $"{section.Title} has both text: and as: {section.Text(ReportKeys.As)}",
+                "make two parts of it");
         if (kind == PartKind.Text && section.Has(ReportKeys.PartSql))
             reading.Add(section.At(ReportKeys.PartSql), $"{section.Title} has words and SQL", "make two parts of it");
         if (kind != PartKind.Text && !section.Has(ReportKeys.PartSql))
             reading.Add(section.Place, $"{section.Title} has no 'sql'", "add sql: with one SELECT over the tables");
-        return new Part(name, section.Place, kind, section.Text(ReportKeys.PartTitle) ?? Titled(name), kind == PartKind.Text ? null : sql ?? new SqlSource("", section.Place, -1), words, section.Text(ReportKeys.Unit), Requirements(section)) { Thresholds = [.. Thresholds(section, kind)] };
+        return new Part(
+            name,
+            section.Place,
+            kind,
+            section.Text(ReportKeys.PartTitle) ?? Titled(name),
+            kind == PartKind.Text ? null : sql ?? new SqlSource("", section.Place, -1),
+            words,
+            section.Text(ReportKeys.Unit),
+            Requirements(section))
+        {
+            Thresholds = [.. Thresholds(section, kind)],
+        };
     }
 
     public Requirements Requirements(SectionReader section)
@@ -51,23 +67,33 @@ internal sealed class PartReader(Reading reading)
             if (bounds is [{ } lowest, { } highest] && lowest <= highest)
                 yield return (column.Key, lowest, highest);
             else
-                reading.Add(column.First().Place, $"'{string.Join(", ", column.Select(item => item.Text))}' is no range for '{column.Key}'", "write the lowest and the highest value: [0, 40000]");
+                reading.Add(
+                    column.First().Place,
+                    $"'{string.Join(", ", column.Select(item => item.Text))}' is no range for '{column.Key}'",
+                    "write the lowest and the highest value: [0, 40000]");
         }
     }
 
     private IEnumerable<Threshold> Thresholds(SectionReader section, PartKind kind)
     {
         if (section.Has(ReportKeys.Mark) && kind is not (PartKind.Bar or PartKind.StackedBar or PartKind.Line))
-            reading.Add(section.At(ReportKeys.Mark), $"{section.Title} has mark:, and is no bar, stacked-bar or line", "mark values of such a chart, or take mark: out");
+            reading.Add(
+                section.At(ReportKeys.Mark),
+                $"{section.Title} has mark:, and is no bar, stacked-bar or line",
+                "mark values of such a chart, or take mark: out");
         foreach (var (name, place, text) in section.RawTextMap(ReportKeys.Mark))
         {
             if (double.TryParse(name, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var value))
                 yield return new Threshold(value, reading.Fill(text, place));
             else
-                reading.Add(place, $"mark in {section.Title} must have numbers before the colons, not '{name}'", $"write the value and its words: {ReportKeys.Mark.Example}");
+                reading.Add(
+                    place,
+                    $"mark in {section.Title} must have numbers before the colons, not '{name}'",
+                    $"write the value and its words: {ReportKeys.Mark.Example}");
         }
     }
 
     private static PartKind Kind(SectionReader section, bool hasWords) =>
-        section.Choice(ReportKeys.As) is { } word ? Enum.Parse<PartKind>(word.Replace("-", ""), ignoreCase: true) : hasWords ? PartKind.Text : PartKind.Table;
+        section.Choice(ReportKeys.As) is { } word ? Enum.Parse<PartKind>(
+            word.Replace("-", ""), ignoreCase: true) : hasWords ? PartKind.Text : PartKind.Table;
 }

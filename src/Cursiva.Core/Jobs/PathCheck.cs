@@ -10,10 +10,15 @@ internal sealed class PathCheck(Reading reading, Func<string, bool>? isKnown = n
     public void Check(SectionReader section, Key key, string path)
     {
         if (path.Split('?', '{')[0].Contains("://", StringComparison.Ordinal))
-            reading.Add(section.At(key), $"{key.Name} of {section.Title} is a whole address", "write the part after the API's base: /consignments");
+            reading.Add(
+                section.At(key), $"{key.Name} of {section.Title} is a whole address", "write the part after the API's base: /consignments");
         var names = PathTemplate.Names(path, out var mistake);
-        reading.AddUnfilled(section.At(key), names.Where(name => !reading.Inputs.ContainsKey(name) && isKnown?.Invoke(name) != true), reading.Inputs.Keys);
+        reading.AddUnfilled(
+            section.At(key), names.Where(name => !reading.Inputs.ContainsKey(name) && isKnown?.Invoke(name) != true), reading.Inputs.Keys);
         if (mistake is not null)
-            reading.Add(section.At(key), $"{key.Name} of {section.Title} is no URI template: {mistake}", "write it after RFC 6570: /depots/{id}/consignments{?since}");
+            reading.Add(
+                section.At(key),
+                $"{key.Name} of {section.Title} is no URI template: {mistake}",
+                "write it after RFC 6570: /depots/{id}/consignments{?since}");
     }
 }

@@ -50,7 +50,8 @@ public static class PathTemplate
 
     /// <summary>Whether a name stands in a path without an operator that leaves its slash or sign out together with it: <c>{name}</c>, and not <c>{/name}</c>.</summary>
     public static bool IsBare(string template, string name) =>
-        template.Split('{').Skip(1).Select(part => part.Split('}')[0].TrimStart('+')).Any(inside => inside.Split(',').Any(part => part.TrimEnd('*').Split(':')[0] == name));
+        template.Split('{').Skip(1).Select(part => part.Split('}')[0].TrimStart('+')).Any(
+            inside => inside.Split(',').Any(part => part.TrimEnd('*').Split(':')[0] == name));
 
     /// <summary>The path with the values in it; names without one are left out (RFC 6570 section 2.3).</summary>
     /// <param name="values">Texts and lists of texts, by name.</param>
@@ -80,7 +81,10 @@ public static class PathTemplate
     /// <summary>The path with the values in it.</summary>
     /// <param name="fields">Places of the token endpoint's answer, by placeholder; null for none.</param>
     public static string Expand(string template, IEnumerable<Input> inputs, IReadOnlyDictionary<string, string>? fields = null) =>
-        Expand(template, inputs.Select(input => KeyValuePair.Create(input.Name, input.Value)).Concat(fields ?? new Dictionary<string, string>()).ToDictionary(pair => pair.Key, object (pair) => pair.Value, StringComparer.Ordinal));
+        Expand(
+            template,
+            inputs.Select(input => KeyValuePair.Create(input.Name, input.Value)).Concat(fields ?? new Dictionary<string, string>()).ToDictionary(
+                pair => pair.Key, object (pair) => pair.Value, StringComparer.Ordinal));
 
     // A pointer into the token's answer has slashes, which names of RFC 6570 have not.
     private static string Plain(string name)

@@ -17,7 +17,10 @@ internal sealed class PayloadReader(Reading reading)
         if (members.Count > 0 && section.Has(PayloadKeys.At))
             Wrong(section, PayloadKeys.At, "both members: and at:", "keep members: for each by itself, or at: for the whole body");
         if (identity.Choice(IdentityKeys.TokenBody) != "json" && (members.Count == 0 || section.Has(PayloadKeys.At)))
-            reading.Add(section.Place, $"{section.Title} encrypts the whole body, which is a form", "add token-body: json to the identity, or name members:");
+            reading.Add(
+                section.Place,
+                $"{section.Title} encrypts the whole body, which is a form",
+                "add token-body: json to the identity, or name members:");
         return new SignInEncryption(key, section.Choice(PayloadKeys.PublicAlgorithm) ?? Ciphers.UnderPublicKeys[0])
         {
             Members = members,
@@ -38,9 +41,17 @@ internal sealed class PayloadReader(Reading reading)
         if (cipher != Ciphers.None && section.Text(PayloadKeys.BodyKey) is null or KeySource.Session)
             CheckSession(section, identity, identities);
         if (section.Has(PayloadKeys.Members) && section.Has(PayloadKeys.RequestAt))
-            Wrong(section, PayloadKeys.RequestAt, "both members: and request-at:", "keep members: for each by itself, or request-at: for the whole body");
+            Wrong(
+                section,
+                PayloadKeys.RequestAt,
+                "both members: and request-at:",
+                "keep members: for each by itself, or request-at: for the whole body");
         if (section.Has(PayloadKeys.MessageKeyAt) && (cipher == Ciphers.Jwe || key is null))
-            Wrong(section, PayloadKeys.MessageKeyAt, $"key-at: with {(key is null ? "the session key" : "JWE, which has its key inside")}", "leave it out, or name the other side's public key under key: and a plain cipher");
+            Wrong(
+                section,
+                PayloadKeys.MessageKeyAt,
+                $"key-at: with {(key is null ? "the session key" : "JWE, which has its key inside")}",
+                "leave it out, or name the other side's public key under key: and a plain cipher");
         return new BodyEncryption(cipher, key)
         {
             OpenWith = section.Has(PayloadKeys.OpenWith) ? Source(section, PayloadKeys.OpenWith) : null,
@@ -75,14 +86,21 @@ internal sealed class PayloadReader(Reading reading)
         var (form, key) = (section.Choice(PayloadKeys.RequestForm) ?? SignatureForms.Hmac, Source(section, PayloadKeys.KeyOf) ?? s_none);
         var isHmac = form == SignatureForms.Hmac;
         if (isHmac != section.Has(PayloadKeys.HmacText))
-            reading.Add(section.Place, isHmac ? $"{section.Title} has no text" : $"{section.Title} has a text, which form: {form} does not use", isHmac ? $"add text: {PayloadKeys.HmacText.Example}" : "leave text: out, or write form: hmac-sha256");
+            reading.Add(
+                section.Place,
+                isHmac ? $"{section.Title} has no text" : $"{section.Title} has a text, which form: {form} does not use",
+                isHmac ? $"add text: {PayloadKeys.HmacText.Example}" : "leave text: out, or write form: hmac-sha256");
         var names = form == SignatureForms.Message ? Ciphers.OfSignedMessages : Ciphers.OfSignedTexts;
         var algorithm = section.Choice(PayloadKeys.RequestAlgorithm);
         if (algorithm is not null && !isHmac && !names.Contains(algorithm))
             Wrong(section, PayloadKeys.RequestAlgorithm, $"form: {form} with {algorithm}", $"write one of {string.Join(", ", names)}");
         var header = section.Text(PayloadKeys.RequestHeader) ?? (isHmac ? "X-Signature" : "X-JWS-Signature");
         if (!Confines.IsHeaderName(header))
-            Wrong(section, PayloadKeys.RequestHeader, $"'{header}', which is no name of a header", "write letters, digits and hyphens, with no space and no colon");
+            Wrong(
+                section,
+                PayloadKeys.RequestHeader,
+                $"'{header}', which is no name of a header",
+                "write letters, digits and hyphens, with no space and no colon");
         return new RequestSignature(form, key)
         {
             Algorithm = algorithm,
@@ -94,7 +112,8 @@ internal sealed class PayloadReader(Reading reading)
         };
     }
 
-    private Template? Later(string text, Place place) => reading.FillBut(text, place, RequestSignature.TextNames.Contains, RequestSignature.TextNames);
+    private Template? Later(string text, Place place) =>
+        reading.FillBut(text, place, RequestSignature.TextNames.Contains, RequestSignature.TextNames);
 
     private SignatureCheck? Check(SectionReader signatures, Key which)
     {
@@ -103,11 +122,17 @@ internal sealed class PayloadReader(Reading reading)
         var (form, key) = (section.Choice(PayloadKeys.Form) ?? SignatureForms.Jws, Source(section, PayloadKeys.KeyOf) ?? s_none);
         var ofRows = which == PayloadKeys.Rows;
         if (ofRows && form == SignatureForms.Message)
-            Wrong(section, PayloadKeys.Form, $"form: {form} of a row", "a row has no HTTP message of its own: write jws or jws-detached, or verify answers:");
+            Wrong(
+                section,
+                PayloadKeys.Form,
+                $"form: {form} of a row",
+                "a row has no HTTP message of its own: write jws or jws-detached, or verify answers:");
         if (form == SignatureForms.Detached && !section.Has(PayloadKeys.SignedAt) && (ofRows || !section.Has(PayloadKeys.SignedHeader)))
-            reading.Add(section.Place, $"{section.Title} does not say where the detached signature is", ofRows ? "add at:" : "add header:, or at:");
+            reading.Add(
+                section.Place, $"{section.Title} does not say where the detached signature is", ofRows ? "add at:" : "add header:, or at:");
         if (ofRows && form == SignatureForms.Jws && !section.Has(PayloadKeys.SignedAt))
-            reading.Add(section.Place, $"{section.Title} does not say where a row has the signed text", $"add at: {PayloadKeys.SignedAt.Example}");
+            reading.Add(
+                section.Place, $"{section.Title} does not say where a row has the signed text", $"add at: {PayloadKeys.SignedAt.Example}");
         return new SignatureCheck(form, key)
         {
             At = section.Pointer(PayloadKeys.SignedAt),
@@ -127,7 +152,11 @@ internal sealed class PayloadReader(Reading reading)
             return null;
         var sendAt = section.Pointer(PayloadKeys.SendAt) ?? JsonPointer.ToField("");
         if (members.Count > 0 && members.All(member => member.Text != sendAt.Text))
-            Wrong(section, PayloadKeys.SendAt, $"{sendAt.Text}, which members: does not encrypt", $"add {sendAt.Text} to members:, so that the key does not travel in the clear");
+            Wrong(
+                section,
+                PayloadKeys.SendAt,
+                $"{sendAt.Text}, which members: does not encrypt",
+                $"add {sendAt.Text} to members:, so that the key does not travel in the clear");
         return new SessionKeyPlaces(section.Whole(PayloadKeys.Bytes) ?? 32, sendAt)
         {
             SendsText = section.Choice(PayloadKeys.SendAs) == "base64",
@@ -140,9 +169,15 @@ internal sealed class PayloadReader(Reading reading)
     private void CheckSession(SectionReader section, string? identity, IReadOnlyDictionary<string, DeclaredIdentity> identities)
     {
         if (identity is null)
-            reading.Add(section.Place, $"{section.Title} uses the session key of a sign-in, and nobody signs in", "name an identity: with encryption: { session-key: … }, or the key under key:");
+            reading.Add(
+                section.Place,
+                $"{section.Title} uses the session key of a sign-in, and nobody signs in",
+                "name an identity: with encryption: { session-key: … }, or the key under key:");
         else if (identities.TryGetValue(identity, out var known) && known.Encryption?.SessionKey is null)
-            reading.Add(section.Place, $"{section.Title} uses the session key of a sign-in, and identity '{identity}' brings none", "add encryption: { session-key: … } to the identity, or name the key under key:");
+            reading.Add(
+                section.Place,
+                $"{section.Title} uses the session key of a sign-in, and identity '{identity}' brings none",
+                "add encryption: { session-key: … } to the identity, or name the key under key:");
     }
 
     private KeySource? Source(SectionReader section, Key key)
@@ -151,14 +186,18 @@ internal sealed class PayloadReader(Reading reading)
         if (raw is null)
             return null;
         var id = section.Has(PayloadKeys.KeyId) && key != PayloadKeys.OpenWith ? section.Text(PayloadKeys.KeyId) : null;
-        var password = section.Has(PayloadKeys.KeyPassword) && section.SecretSources(PayloadKeys.KeyPassword) is [var found, ..] ? found : null;
+        var password = section.Has(PayloadKeys.KeyPassword) && section.SecretSources(PayloadKeys.KeyPassword) is [var found, ..]
+            ? found
+            : null;
         if (SecretSource.KindOf(raw) is null && reading.FillAddress(raw, section.At(key)).StartsWith("http", StringComparison.OrdinalIgnoreCase))
             return section.Address(key) is { } address ? new KeySource(null, address, id, null) : null;
         if (reading.Source(raw, section.At(key)) is { } source)
             return new KeySource(source, null, id, password);
-        reading.Add(section.At(key), $"{key.Name} of {section.Title} names no source", SecretSource.Right + "; or the https address of a JWK set");
+        reading.Add(
+            section.At(key), $"{key.Name} of {section.Title} names no source", SecretSource.Right + "; or the https address of a JWK set");
         return null;
     }
 
-    private void Wrong(SectionReader section, Key key, string what, string next) => reading.Add(section.At(key), $"{section.Title} has {what}", next);
+    private void Wrong(SectionReader section, Key key, string what, string next) =>
+        reading.Add(section.At(key), $"{section.Title} has {what}", next);
 }

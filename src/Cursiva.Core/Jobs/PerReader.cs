@@ -19,11 +19,18 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
         var pullName = section.Text(PullKeys.PerPull);
         var name = section.Text(PullKeys.PerName) ?? pullName ?? "";
         if (name.Length == 0 && !section.Has(PullKeys.PerName))
-            reading.Add(section.Place, $"{section.Title} has no 'name'", $"add name: {PullKeys.PerName.Meaning}, for example name: {PullKeys.PerName.Example}");
+            reading.Add(
+                section.Place,
+                $"{section.Title} has no 'name'",
+                $"add name: {PullKeys.PerName.Meaning}, for example name: {PullKeys.PerName.Example}");
         if (pullName is not null && !earlier.Any(other => other.Name == pullName))
-            reading.Add(section.At(PullKeys.PerPull), $"no pull above is named '{pullName}'", Nearest.Hint(pullName, [.. earlier.Select(other => other.Name)], "pulls"));
+            reading.Add(
+                section.At(PullKeys.PerPull),
+                $"no pull above is named '{pullName}'",
+                Nearest.Hint(pullName, [.. earlier.Select(other => other.Name)], "pulls"));
         if (name == Window.Head || (name != pullName && earlier.Any(other => other.Name == name)) || reading.Inputs.ContainsKey(name))
-            reading.Add(section.At(PullKeys.PerName), $"'{name}' is the name of a pull or input already", "choose another name for the values");
+            reading.Add(
+                section.At(PullKeys.PerName), $"'{name}' is the name of a pull or input already", "choose another name for the values");
         if (new[] { PullKeys.PerPull, PullKeys.PerList, PullKeys.PerFile, PullKeys.PerSql }.Count(section.Has) != 1)
             reading.Add(section.Place, $"{section.Title} has not exactly one of pull, list, file and sql", "give one of them");
         return new Per(name, section.Place)
@@ -40,7 +47,10 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
     {
         var name = pull.Text(PullKeys.Per)!;
         if (!earlier.Any(other => other.Name == name))
-            reading.Add(pull.At(PullKeys.Per), $"no pull above is named '{name}'", Nearest.Hint(name, [.. earlier.Select(other => other.Name)], "pulls"));
+            reading.Add(
+                pull.At(PullKeys.Per),
+                $"no pull above is named '{name}'",
+                Nearest.Hint(name, [.. earlier.Select(other => other.Name)], "pulls"));
         return new Per(name, pull.At(PullKeys.Per)) { Pull = name };
     }
 
@@ -52,7 +62,10 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
             return list;
         }
 
-        reading.Add(section.At(PullKeys.PerList), $"list in {section.Title} is no list of texts, or of groups of keys", "write [north, south], or a list of NAME: VALUE groups");
+        reading.Add(
+            section.At(PullKeys.PerList),
+            $"list in {section.Title} is no list of texts, or of groups of keys",
+            "write [north, south], or a list of NAME: VALUE groups");
         return null;
     }
 }

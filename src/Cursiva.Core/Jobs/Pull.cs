@@ -2,7 +2,8 @@ namespace Cursiva.Core.Jobs;
 
 /// <summary>Fills one table by paging through one listing, or through one listing per repetition.</summary>
 /// <param name="Columns">Declared columns; empty when they are found from the rows.</param>
-public sealed record Pull(string Name, Place Place, string Api, PullRequest Request, RowSource Rows, Paging Paging, IReadOnlyList<Column> Columns)
+public sealed record Pull(
+    string Name, Place Place, string Api, PullRequest Request, RowSource Rows, Paging Paging, IReadOnlyList<Column> Columns)
 {
     /// <summary>The identity of its requests instead of the API's; null for that one.</summary>
     public string? Identity { get; init; }

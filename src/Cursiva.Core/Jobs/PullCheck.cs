@@ -13,11 +13,17 @@ internal sealed class PullCheck(Reading reading)
         Needs(section, PullKeys.DeletedWhen, PullKeys.KeyOf, pull.Key.Count > 0);
         Needs(section, PullKeys.Incremental, PullKeys.KeyOf, pull.Key.Count > 0);
         if (section.Has(PayloadKeys.ValidateBody) && (pull.Request.Body is null || pull.Request.BodyIsForm))
-            reading.Add(section.At(PayloadKeys.ValidateBody), $"{section.Title} has no JSON to validate", pull.Request.BodyIsForm ? "leave body-as: form out, or validate-body:" : "add post: and body:");
+            reading.Add(
+                section.At(PayloadKeys.ValidateBody),
+                $"{section.Title} has no JSON to validate",
+                pull.Request.BodyIsForm ? "leave body-as: form out, or validate-body:" : "add post: and body:");
         if (pull.Paging.Delta is not null)
             Needs(section, PullKeys.Paging, PullKeys.KeyOf, pull.Key.Count > 0);
         foreach (var (name, _) in pull.Carry.Where(carried => pull.Columns.Any(column => column.Name.Equals(carried.Key, StringComparison.OrdinalIgnoreCase))))
-            reading.Add(section.At(PullKeys.Carry), $"column '{name}' of {section.Title} is both carried and declared", "give one of them another name");
+            reading.Add(
+                section.At(PullKeys.Carry),
+                $"column '{name}' of {section.Title} is both carried and declared",
+                "give one of them another name");
         Excludes(section, PullKeys.Export, PullKeys.Paging);
         Excludes(section, PullKeys.Download, PullKeys.Paging);
         Excludes(section, PullKeys.Download, PullKeys.Export);
@@ -26,21 +32,42 @@ internal sealed class PullCheck(Reading reading)
         foreach (var target in pull.Paging.Targets.Where(target => target.Kind == PositionTargetKind.Placeholder))
         {
             if (!PathTemplate.Names(pull.Request.Path, out _).Contains(target.Name))
-                reading.Add(section.At(PullKeys.Paging), $"{section.Title} sends a page at {{{target.Name}}}, and its path has no such placeholder", $"write it into the path: /depots/pages/{{{target.Name}}}");
+                reading.Add(
+                    section.At(PullKeys.Paging),
+                    $"{section.Title} sends a page at {{{target.Name}}}, and its path has no such placeholder",
+                    $"write it into the path: /depots/pages/{{{target.Name}}}");
             else if (!pull.Paging.IsCounted && PathTemplate.IsBare(pull.Request.Path, target.Name))
-                reading.Add(section.At(PullKeys.Paging), $"{section.Title} has no value for {{{target.Name}}} on its first page", $"write {{/{target.Name}}} or {{?{target.Name}}}, which are left out where there is no value");
+                reading.Add(
+                    section.At(PullKeys.Paging),
+                    $"{section.Title} has no value for {{{target.Name}}} on its first page",
+                    $"write {{/{target.Name}}} or {{?{target.Name}}}, which are left out where there is no value");
             if (reading.Inputs.ContainsKey(target.Name))
-                reading.Add(section.At(PullKeys.Paging), $"'{target.Name}' is the name of an input already", "choose another name for the placeholder");
+                reading.Add(
+                    section.At(PullKeys.Paging),
+                    $"'{target.Name}' is the name of an input already",
+                    "choose another name for the placeholder");
         }
 
         if (pull.Paging.IsStream && pull.Rows.Form is not (RowsForm.Array or RowsForm.Batches))
-            reading.Add(section.At(PullKeys.Rows), $"{section.Title} is a stream, and its rows: is for a page", "leave rows: out, or give inside: for batches");
+            reading.Add(
+                section.At(PullKeys.Rows),
+                $"{section.Title} is a stream, and its rows: is for a page",
+                "leave rows: out, or give inside: for batches");
         if (pull.Paging is { IsStream: true, Stream: StreamForm.Csv } && section.Has(PullKeys.Rows))
-            reading.Add(section.At(PullKeys.Rows), $"{section.Title} is CSV, and has rows:", "leave rows: out; every line behind the header is a row");
+            reading.Add(
+                section.At(PullKeys.Rows),
+                $"{section.Title} is CSV, and has rows:",
+                "leave rows: out; every line behind the header is a row");
         if (pull.Per is { Batch: > 1 } && section.Has(PullKeys.Carry))
-            reading.Add(section.At(PullKeys.Carry), $"{section.Title} carries fields of one row, and asks for a batch of rows at once", "leave carry: out, and join the tables by a field of the answer in SQL");
+            reading.Add(
+                section.At(PullKeys.Carry),
+                $"{section.Title} carries fields of one row, and asks for a batch of rows at once",
+                "leave carry: out, and join the tables by a field of the answer in SQL");
         if (pull.Export?.Find is not null && !new NamesOfRequest(pull).All.Contains(ExportSteps.Submission))
-            reading.Add(section.At(PullKeys.Export), $"{section.Title} looks for its submission, and does not send {{submission}}", "send {submission} where the API keeps it: in body:, query: or headers:");
+            reading.Add(
+                section.At(PullKeys.Export),
+                $"{section.Title} looks for its submission, and does not send {{submission}}",
+                "send {submission} where the API keeps it: in body:, query: or headers:");
         if (pull.Window is not null)
         {
             Excludes(section, PullKeys.Window, PullKeys.Opens);
@@ -49,11 +76,17 @@ internal sealed class PullCheck(Reading reading)
             if (pull.Window.AtMost is not null)
                 Excludes(section, PullKeys.Window, PullKeys.Export);
             if (!new NamesOfRequest(pull).All.Contains(Window.FromName))
-                reading.Add(section.At(PullKeys.Window), $"{section.Title} has a window, and its request has no {{window.from}}", "write {window.from} and {window.to} into get:, query:, headers: or body:, as the API wants them");
+                reading.Add(
+                    section.At(PullKeys.Window),
+                    $"{section.Title} has a window, and its request has no {{window.from}}",
+                    "write {window.from} and {window.to} into get:, query:, headers: or body:, as the API wants them");
         }
 
         if (pull.Incremental?.Overlap is { } overlap && Durations.TryParse(overlap) is null && !decimal.TryParse(overlap, System.Globalization.NumberStyles.AllowDecimalPoint, System.Globalization.CultureInfo.InvariantCulture, out _))
-            reading.Add(section.At(PullKeys.Incremental), $"'{overlap}' is no overlap", "write a duration for times, 10m, or a number for numbers, 100");
+            reading.Add(
+                section.At(PullKeys.Incremental),
+                $"'{overlap}' is no overlap",
+                "write a duration for times, 10m, or a number for numbers, 100");
     }
 
     private void Needs(SectionReader section, Key key, Key needed, bool there)

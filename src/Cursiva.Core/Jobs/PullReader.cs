@@ -17,7 +17,10 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             if (node is not YamlMappingNode pull || !pull.Children.TryGetValue(new YamlScalarNode(PullKeys.Per.Name), out var per))
                 continue;
             var name = per is not YamlMappingNode named ? per
-                : named.Children.TryGetValue(new YamlScalarNode(PullKeys.PerName.Name), out var own) || named.Children.TryGetValue(new YamlScalarNode(PullKeys.PerPull.Name), out own) ? own : per;
+                : named.Children.TryGetValue(new YamlScalarNode(PullKeys.PerName.Name), out var own) || named.Children.TryGetValue(
+                    new YamlScalarNode(PullKeys.PerPull.Name), out own)
+                    ? own
+                    : per;
             if (name is YamlScalarNode { Value: { } text } && !reading.Inputs.ContainsKey(text))
                 heads.Add(text);
         }
@@ -43,7 +46,9 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         var per = new PerReader(reading, _pulls).Read(section);
         var paging = new PagingReader(reading).Read(section);
         var window = new WindowReader(reading).Read(section);
-        var scope = new Scope([.. HeadsOf(per), .. window is null ? Array.Empty<string>() : [Window.Head], .. paging.Targets.Where(target => target.Kind == PositionTargetKind.Placeholder).Select(target => target.Name), .. section.Has(PullKeys.Export) ? [ExportSteps.Submission] : Array.Empty<string>()], section.Has(PullKeys.Incremental));
+        var scope = new Scope(
+            [.. HeadsOf(per), .. window is null ? Array.Empty<string>() : [Window.Head], .. paging.Targets.Where(target => target.Kind == PositionTargetKind.Placeholder).Select(target => target.Name), .. section.Has(PullKeys.Export) ? [ExportSteps.Submission] : Array.Empty<string>()],
+            section.Has(PullKeys.Incremental));
         var choice = new ApiChoice(reading, apis, identities);
         var (api, identity) = (choice.Api(section), choice.Identity(section));
         var pull = new Pull(
@@ -63,7 +68,9 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             Opens = ReadOpens(section, scope with { Heads = [.. scope.Heads, name] }),
             Key = section.Pointers(PullKeys.KeyOf),
             Incremental = ReadIncremental(section),
-            DeletedWhen = section.Inside(PullKeys.DeletedWhen, reading) is { } deleted ? new DeletedRows(deleted.Pointer(PullKeys.DeletedAt) ?? JsonPointer.TryParse("")!, deleted.Text(PullKeys.DeletedIs) ?? Probe.Anything) : null,
+            DeletedWhen = section.Inside(PullKeys.DeletedWhen, reading) is { } deleted ? new DeletedRows(
+                deleted.Pointer(PullKeys.DeletedAt) ?? JsonPointer.TryParse("")!,
+                deleted.Text(PullKeys.DeletedIs) ?? Probe.Anything) : null,
             SkipWhen = new SkipReader(reading).Read(section),
             AllowSkips = section.Allowance(PullKeys.AllowSkips),
             RequiresSameColumns = section.Choices(PullKeys.RequireOf).Contains("same-columns"),
@@ -77,7 +84,8 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             FailWhen = [.. section.Insides(PullKeys.FailWhen, reading).Select(rule => new FailRule(rule.Pointer(PullKeys.FailAt) ?? JsonPointer.TryParse("")!, rule.Text(PullKeys.FailIs) ?? Probe.Anything, rule.Switch(PullKeys.FailAgain) == true))],
             Parallel = section.Whole(PullKeys.Parallel) ?? Pull.DefaultParallel,
             Export = new ExportReader(reading, scope).Read(section),
-            DownloadTo = section.RawText(PullKeys.Download) is { } to ? reading.FillBut(to, section.At(PullKeys.Download), scope.Knows, scope.Hints) : null,
+            DownloadTo = section.RawText(PullKeys.Download) is { } to ? reading.FillBut(
+                to, section.At(PullKeys.Download), scope.Knows, scope.Hints) : null,
         };
         new PullCheck(reading).Check(section, pull);
         return pull;
@@ -108,6 +116,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
 
     private Incremental? ReadIncremental(SectionReader section) =>
         section.Inside(PullKeys.Incremental, reading) is { } inside
-            ? new Incremental(inside.Pointer(PullKeys.By) ?? JsonPointer.TryParse("")!, inside.Text(PullKeys.Overlap), inside.Text(PullKeys.FirstMark))
+            ? new Incremental(
+                inside.Pointer(PullKeys.By) ?? JsonPointer.TryParse("")!, inside.Text(PullKeys.Overlap), inside.Text(PullKeys.FirstMark))
             : null;
 }

@@ -33,7 +33,9 @@ internal sealed class QueryReader(Reading reading, IReadOnlyList<Pull> pulls)
                 continue;
             }
 
-            IReadOnlyList<string> key = section.Has(ReportKeys.CompareKey) ? [.. section.Texts(ReportKeys.CompareKey).Select(column => column.Text)] : KeyColumns.Of(pull);
+            IReadOnlyList<string> key = section.Has(ReportKeys.CompareKey)
+                ? [.. section.Texts(ReportKeys.CompareKey).Select(column => column.Text)]
+                : KeyColumns.Of(pull);
             if (key.Count == 0)
                 reading.Add(section.Place, $"{section.Title} has no key", "add key: with the columns that tell its rows apart");
             comparisons.Add(new Comparison(pull.Name, place, key, [.. section.Texts(ReportKeys.Ignore).Select(column => column.Text)]));

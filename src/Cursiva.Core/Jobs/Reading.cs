@@ -44,7 +44,9 @@ internal sealed record Reading(List<Mistake> Mistakes)
         if (ParseTemplate(text, place, Strands.Knows, []) is not { } template)
             return text;
 
-        return template.Names.All(name => Inputs.ContainsKey(name) || Strands.Knows(name)) ? template.Fill(name => Inputs.TryGetValue(name, out var input) ? input.Value : Strands.Value(name)) : text;
+        return template.Names.All(name => Inputs.ContainsKey(name) || Strands.Knows(name))
+            ? template.Fill(name => Inputs.TryGetValue(name, out var input) ? input.Value : Strands.Value(name))
+            : text;
     }
 
     /// <summary>Reads a template and fills in the inputs, leaving the names of <paramref name="later"/> for later.</summary>
@@ -108,7 +110,10 @@ internal sealed record Reading(List<Mistake> Mistakes)
         }
 
         if (wrong is not null)
-            Add(place, $"the value of {{{wrong.Name}}} is {wrong.What}", "values of rows fill in one label of a host, or a segment of a path");
+            Add(
+                place,
+                $"the value of {{{wrong.Name}}} is {wrong.What}",
+                "values of rows fill in one label of a host, or a segment of a path");
         return address;
     }
 
@@ -122,9 +127,13 @@ internal sealed record Reading(List<Mistake> Mistakes)
         {
             if (isName && !Inputs.ContainsKey(part) && isLater(part))
             {
-                var mayStand = text.StartsWith(SecretSource.Kept + ":", StringComparison.Ordinal) || (text.StartsWith(SecretSource.File + ":", StringComparison.Ordinal) && before.Contains("#/", StringComparison.Ordinal));
+                var mayStand = text.StartsWith(SecretSource.Kept + ":", StringComparison.Ordinal) || (
+                    text.StartsWith(SecretSource.File + ":", StringComparison.Ordinal) && before.Contains("#/", StringComparison.Ordinal));
                 if (!mayStand)
-                    Add(place, $"{{{part}}}, a value from outside, would say which secret is read", "values of rows and answers may be a segment of kept:NAME, or of the pointer behind file:PATH#/, and nothing else");
+                    Add(
+                        place,
+                        $"{{{part}}}, a value from outside, would say which secret is read",
+                        "values of rows and answers may be a segment of kept:NAME, or of the pointer behind file:PATH#/, and nothing else");
                 else if (Strands.Knows(part) && !Strands.StandIn && Confines.SecretName(Strands.Value(part)) is { } wrong)
                     Add(place, $"the value of {{{part}}} is {wrong}", "values of rows name a secret by one such segment alone");
             }

@@ -35,7 +35,8 @@ public sealed record RelativeTime(TimeSpan Ago, TimeFloor Floor, TimeZoneInfo Zo
     private DateTimeOffset ToInstant(DateTime local)
     {
         var plain = DateTime.SpecifyKind(local, DateTimeKind.Unspecified);
-        var offset = Zone.IsInvalidTime(plain) ? Zone.GetUtcOffset(plain.AddHours(-3)) : Zone.IsAmbiguousTime(plain) ? Zone.GetAmbiguousTimeOffsets(plain).Max() : Zone.GetUtcOffset(plain);
+        var offset = Zone.IsInvalidTime(plain) ? Zone.GetUtcOffset(plain.AddHours(-3)) : Zone.IsAmbiguousTime(plain) ? Zone.GetAmbiguousTimeOffsets(plain).Max() : Zone.GetUtcOffset(
+            plain);
         return new DateTimeOffset(plain, offset);
     }
 }

@@ -18,7 +18,8 @@ internal sealed class ReportReader(Reading reading, string jobTitle)
     {
         var title = section.Text(ReportKeys.Title) ?? (isOnly ? jobTitle : PartReader.Titled(name));
         var filePer = section.Text(ReportKeys.FilePer);
-        var report = new Report(name, section.Place, title, Parts(name, title, section), [.. Files(section, filePer)], Csv(section), filePer);
+        var report = new Report(
+            name, section.Place, title, Parts(name, title, section), [.. Files(section, filePer)], Csv(section), filePer);
         foreach (var file in report.Files)
             Check(report, file);
         if (filePer is not null)
@@ -30,14 +31,20 @@ internal sealed class ReportReader(Reading reading, string jobTitle)
     {
         if (section.Has(ReportKeys.Sql) == section.Has(ReportKeys.Parts))
         {
-            reading.Add(section.Place, section.Has(ReportKeys.Sql) ? $"{section.Title} has both sql: and parts:" : $"{section.Title} has no 'sql'", "add sql: with one SELECT for a report of one table, or parts: for a page of several");
+            reading.Add(
+                section.Place,
+                section.Has(ReportKeys.Sql) ? $"{section.Title} has both sql: and parts:" : $"{section.Title} has no 'sql'",
+                "add sql: with one SELECT for a report of one table, or parts: for a page of several");
             return [];
         }
 
         if (section.Has(ReportKeys.Sql))
             return [new Part(name, section.Place, PartKind.Table, title, SqlReader.Read(section, ReportKeys.Sql) ?? new SqlSource("", section.Place, -1), null, null, _parts.Requirements(section))];
         if (section.Has(ReportKeys.Require))
-            reading.Add(section.At(ReportKeys.Require), $"{section.Title} has parts, and require: is about the rows of one", "move it into the part that it is about");
+            reading.Add(
+                section.At(ReportKeys.Require),
+                $"{section.Title} has parts, and require: is about the rows of one",
+                "move it into the part that it is about");
         return [.. section.Children(ReportKeys.Parts).Select(child => _parts.Read(child.Name, new SectionReader(section.File, child.Value, ReportKeys.PartSection, $"part '{child.Name}' of {section.Title}", reading)))];
     }
 
@@ -62,17 +69,29 @@ internal sealed class ReportReader(Reading reading, string jobTitle)
     private void Check(Report report, ReportFile file)
     {
         if (file.Format is FileFormat.Svg or FileFormat.Png && report.Parts.Count(part => part.IsChart) != 1)
-            reading.Add(file.Place, $"'{file.Path.Text}' holds one chart, and report '{report.Name}' has {report.Parts.Count(part => part.IsChart)}", "write it in a report with one chart");
+            reading.Add(
+                file.Place,
+                $"'{file.Path.Text}' holds one chart, and report '{report.Name}' has {report.Parts.Count(part => part.IsChart)}",
+                "write it in a report with one chart");
         if (file.Format is FileFormat.Csv or FileFormat.JsonLines or FileFormat.Json or FileFormat.Parquet && report.Parts.Count > 0 && report.OnlyTable is null)
-            reading.Add(file.Place, $"'{file.Path.Text}' holds one table, and report '{report.Name}' has {report.Parts.Count(part => part.Kind == PartKind.Table)}", "write it in a report with sql:; views: give several reports the same rows");
+            reading.Add(
+                file.Place,
+                $"'{file.Path.Text}' holds one table, and report '{report.Name}' has {report.Parts.Count(part => part.Kind == PartKind.Table)}",
+                "write it in a report with sql:; views: give several reports the same rows");
     }
 
     private void CheckFilePer(Report report, SectionReader section)
     {
         if (report.Parts.Count > 1)
-            reading.Add(section.At(ReportKeys.FilePer), $"{section.Title} has parts, and file-per: takes the rows of one table apart", "write it in a report with sql:");
+            reading.Add(
+                section.At(ReportKeys.FilePer),
+                $"{section.Title} has parts, and file-per: takes the rows of one table apart",
+                "write it in a report with sql:");
         foreach (var file in report.Files.Where(file => !file.Path.Names.Contains(report.FilePer)))
-            reading.Add(file.Place, $"'{file.Path.Text}' would be the same file for every {report.FilePer}", $"put {{{report.FilePer}}} into its name");
+            reading.Add(
+                file.Place,
+                $"'{file.Path.Text}' would be the same file for every {report.FilePer}",
+                $"put {{{report.FilePer}}} into its name");
     }
 
     private CsvForm Csv(SectionReader report)

@@ -9,7 +9,8 @@ internal sealed class RequestReader(Reading reading, Scope scope)
     {
         Key[] given = [.. new[] { PullKeys.Get, PullKeys.Post, PullKeys.Link }.Where(pull.Has)];
         if (given.Length == 0)
-            reading.Add(pull.Place, $"{pull.Title} has no 'get'", $"add get: {PullKeys.Get.Meaning}, for example get: {PullKeys.Get.Example}");
+            reading.Add(
+                pull.Place, $"{pull.Title} has no 'get'", $"add get: {PullKeys.Get.Meaning}, for example get: {PullKeys.Get.Example}");
         else if (given.Length > 1)
             reading.Add(pull.At(given[1]), $"{pull.Title} has both {given[0].Name} and {given[1].Name}", "keep one of them");
 
@@ -24,7 +25,8 @@ internal sealed class RequestReader(Reading reading, Scope scope)
         return new PullRequest(key == PullKeys.Post ? "POST" : "GET", path, key == PullKeys.Link)
         {
             Query = Values(pull.RawTextsMap(PullKeys.Query)),
-            Repeated = pull.Children(PullKeys.Query).Where(child => child.Value is YamlDotNet.RepresentationModel.YamlSequenceNode).Select(child => child.Name).ToHashSet(StringComparer.Ordinal),
+            Repeated = pull.Children(PullKeys.Query).Where(child => child.Value is YamlDotNet.RepresentationModel.YamlSequenceNode).Select(child => child.Name).ToHashSet(
+                StringComparer.Ordinal),
             Headers = Values(pull.RawTextsMap(PullKeys.Headers)),
             Body = pull.Node(PullKeys.Body) is { } body ? new BodyReader(reading, pull.File, scope).Read(body) : null,
             BodyIsForm = pull.Choice(PullKeys.BodyAs) == "form",

@@ -20,5 +20,6 @@ public sealed record Requirements(
     public static Requirements None { get; } = new(new Place("", 0, 0), null, null, null, [], [], []);
 
     /// <summary>Whether anything is required.</summary>
-    public bool Any => AtLeast is not null || AtMost is not null || RowsChange is not null || NoNulls.Count + Unique.Count + Within.Count > 0;
+    public bool Any =>
+        AtLeast is not null || AtMost is not null || RowsChange is not null || NoNulls.Count + Unique.Count + Within.Count > 0;
 }

@@ -21,5 +21,7 @@ public sealed record RowSource(RowsForm Form, JsonPointer At, JsonPointer? Insid
 
     /// <summary>The places that have to be on some page, as they are written, each with its key; at most 64.</summary>
     public IReadOnlyList<(string Key, string Place)> Expected =>
-        MayBeMissing ? [] : [.. Several.Select(place => ("rows", At.Text + place.Text)), .. Carry.Select(carried => ("carry", carried.Value.Text))];
+        MayBeMissing
+            ? []
+            : [.. Several.Select(place => ("rows", At.Text + place.Text)), .. Carry.Select(carried => ("carry", carried.Value.Text))];
 }

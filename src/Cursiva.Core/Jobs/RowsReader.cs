@@ -16,37 +16,71 @@ internal sealed class RowsReader(Reading reading)
         if (pull.Node(PullKeys.Rows) is not YamlMappingNode)
         {
             if (!pull.Has(PullKeys.Rows) && !pull.Has(PullKeys.Export) && !pull.Has(PullKeys.Download) && style != PagingStyle.Stream)
-                reading.Add(pull.Place, $"{pull.Title} has no 'rows'", $"add rows: {PullKeys.Rows.Meaning}, for example rows: {PullKeys.Rows.Example}");
+                reading.Add(
+                    pull.Place,
+                    $"{pull.Title} has no 'rows'",
+                    $"add rows: {PullKeys.Rows.Meaning}, for example rows: {PullKeys.Rows.Example}");
             var places = pull.Pointers(PullKeys.Rows);
-            return places.Count > 1 ? Several(pull, PullKeys.Rows, places, null) : new RowSource(RowsForm.Array, places is [var only] ? only : s_whole);
+            return places.Count > 1
+                ? Several(pull, PullKeys.Rows, places, null)
+                : new RowSource(RowsForm.Array, places is [var only] ? only : s_whole);
         }
 
         var rows = pull.Inside(PullKeys.Rows, reading)!;
-        var (one, keys, value, inside, at) = (rows.Switch(PullKeys.One) == true, rows.Text(PullKeys.KeysAs), rows.Text(PullKeys.ValueAs), rows.Pointer(PullKeys.Inside), rows.Pointers(PullKeys.RowsAt));
+        var (one, keys, value, inside, at) = (
+            rows.Switch(PullKeys.One) == true,
+            rows.Text(PullKeys.KeysAs),
+            rows.Text(PullKeys.ValueAs),
+            rows.Pointer(PullKeys.Inside),
+            rows.Pointers(PullKeys.RowsAt));
         var kinds = (one ? 1 : 0) + (keys is null ? 0 : 1) + (value is null ? 0 : 1) + (inside is null ? 0 : 1);
         if (kinds > 1)
             reading.Add(rows.Place, $"{rows.Title} has several of one, keys-as, value-as and inside", "keep one of them");
         if (kinds > 0 && at.Count > 1)
-            reading.Add(rows.At(PullKeys.RowsAt), $"{rows.Title} has several places beside one, keys-as, value-as or inside", "several places are arrays of rows; keep one place, or the arrays alone");
+            reading.Add(
+                rows.At(PullKeys.RowsAt),
+                $"{rows.Title} has several places beside one, keys-as, value-as or inside",
+                "several places are arrays of rows; keep one place, or the arrays alone");
         if (rows.Has(PullKeys.BatchCarry) && inside is null)
-            reading.Add(rows.At(PullKeys.BatchCarry), $"{rows.Title} has carry without inside", "rows take fields along from a batch: add inside: with the place of a batch's rows");
+            reading.Add(
+                rows.At(PullKeys.BatchCarry),
+                $"{rows.Title} has carry without inside",
+                "rows take fields along from a batch: add inside: with the place of a batch's rows");
         if (rows.Has(PullKeys.PlaceAs) && at.Count < 2)
-            reading.Add(rows.At(PullKeys.PlaceAs), $"{rows.Title} has place-as and one place", "it tells which of several arrays a row was in: at: [/added, /changed]");
+            reading.Add(
+                rows.At(PullKeys.PlaceAs),
+                $"{rows.Title} has place-as and one place",
+                "it tells which of several arrays a row was in: at: [/added, /changed]");
         var source = at.Count > 1 ? Several(rows, PullKeys.RowsAt, at, rows.Text(PullKeys.PlaceAs))
-            : new RowSource(one ? RowsForm.One : keys is not null ? RowsForm.Values : value is not null ? RowsForm.Plain : inside is not null ? RowsForm.Batches : RowsForm.Array, at is [var place] ? place : s_whole, inside, keys, value);
+            : new RowSource(
+                one ? RowsForm.One : keys is not null ? RowsForm.Values : value is not null ? RowsForm.Plain : inside is not null ? RowsForm.Batches : RowsForm.Array,
+                at is [var place] ? place : s_whole,
+                inside,
+                keys,
+                value);
         return source with { Carry = rows.PointerMap(PullKeys.BatchCarry), MayBeMissing = rows.Switch(PullKeys.RowsOptional) == true };
     }
 
     private RowSource Several(SectionReader section, Key key, IReadOnlyList<JsonPointer> places, string? placeAs)
     {
         if (places.Count > MostPlaces || places.Select(place => place.Text).Distinct().Count() < places.Count || places.Any(place => places.Any(other => other != place && (place.Text + "/").StartsWith(other.Text + "/", StringComparison.Ordinal))))
-            reading.Add(section.At(key), $"{section.Title} has places that are the same, within each other, or more than {MostPlaces}", "name each array of rows once");
+            reading.Add(
+                section.At(key),
+                $"{section.Title} has places that are the same, within each other, or more than {MostPlaces}",
+                "name each array of rows once");
         if (placeAs is not null && places.Select(place => place.Text.Split('/')[^1]).Distinct().Count() < places.Count)
-            reading.Add(section.At(key), $"{section.Title} has places that end alike, and place-as: tells a row's place by the end", "leave place-as: out, or make a pull for each array");
+            reading.Add(
+                section.At(key),
+                $"{section.Title} has places that end alike, and place-as: tells a row's place by the end",
+                "leave place-as: out, or make a pull for each array");
         var shared = 0;
         while (places.All(place => place.Segments.Count > shared + 1 && place.Segments[shared] == places[0].Segments[shared]))
             shared++;
-        return new RowSource(RowsForm.Several, Of(places[0].Segments.Take(shared))) { Several = [.. places.Select(place => Of(place.Segments.Skip(shared)))], PlaceAs = placeAs };
+        return new RowSource(RowsForm.Several, Of(places[0].Segments.Take(shared)))
+        {
+            Several = [.. places.Select(place => Of(place.Segments.Skip(shared)))],
+            PlaceAs = placeAs,
+        };
     }
 
     private static JsonPointer Of(IEnumerable<string> segments) => JsonPointer.ToFields([.. segments]);

@@ -15,11 +15,16 @@ internal static class SectionAddresses
         if (text.Trim().Length != text.Length)
             section.Reading.Add(section.At(key), $"white space {(before > 0 ? "before" : "after")} the address in {key.Name}", "remove it");
         else if (section.Reading.Strands.StandsInFor(raw))
-            return Uri.TryCreate(text, UriKind.Absolute, out var template) && template.Scheme is "http" or "https" ? template : new Uri("https://strand.invalid/");
+            return Uri.TryCreate(text, UriKind.Absolute, out var template) && template.Scheme is "http" or "https"
+                ? template
+                : new Uri("https://strand.invalid/");
         else if (!Uri.TryCreate(text, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https"))
             section.Reading.Add(section.At(key), $"'{text}' is no web address", $"write {key.Meaning}");
         else if (uri.Scheme == "http" && !uri.IsLoopback)
-            section.Reading.Add(section.At(key), $"'{text}' would carry credentials unencrypted", "use https; http is accepted on the loopback address alone");
+            section.Reading.Add(
+                section.At(key),
+                $"'{text}' would carry credentials unencrypted",
+                "use https; http is accepted on the loopback address alone");
         else if (uri.Fragment.Length > 0 || uri.UserInfo.Length > 0)
             section.Reading.Add(section.At(key), $"{key.Name} has a fragment or a user in it", "write scheme, host, port and path alone");
         else
@@ -33,7 +38,10 @@ internal static class SectionAddresses
         if (section.RawText(key) is not { } raw)
             return null;
         if (section.Reading.Strands.IsIn(raw))
-            section.Reading.Add(section.At(key), $"{key.Name} of {section.Title} would let a value of a row name a file of this machine", "write the path, with inputs at most");
+            section.Reading.Add(
+                section.At(key),
+                $"{key.Name} of {section.Title} would let a value of a row name a file of this machine",
+                "write the path, with inputs at most");
         return section.Reading.Fill(raw, section.At(key));
     }
 }

@@ -9,12 +9,36 @@ internal sealed class ServiceReader(Reading reading)
     public StrandServices Strands { get; } = new() { Names = reading.Strands.Asked };
 
     public Dictionary<string, DeclaredIdentity> Identities(IEnumerable<SectionReader> sections) =>
-        Gather(sections, JobKeys.Identities, IdentityKeys.Section, "identity", (name, section, reading) => new IdentityReader(reading).Read(name, section), Strands.Identities);
+        Gather(
+            sections,
+            JobKeys.Identities,
+            IdentityKeys.Section,
+            "identity",
+            (name, section, reading) => new IdentityReader(reading).Read(name, section),
+            Strands.Identities);
 
     public Dictionary<string, Api> Apis(IEnumerable<SectionReader> sections, Dictionary<string, DeclaredIdentity> identities) =>
-        Gather(sections, JobKeys.Apis, JobKeys.ApiSection, "api", (name, section, reading) => new ServiceReader(reading).ReadApi(name, section, identities), Strands.Apis);
+        Gather(
+            sections,
+            JobKeys.Apis,
+            JobKeys.ApiSection,
+            "api",
+            (name, section, reading) => new ServiceReader(reading).ReadApi(name, section, identities),
+            Strands.Apis);
 
-    private Dictionary<string, T> Gather<T>(IEnumerable<SectionReader> sections, Key key, Section shape, string kind, Func<string, SectionReader, Reading, T> read, Dictionary<string, Func<Func<string, string?>, T>> perStrand)
+    private Dictionary<string, T> Gather<T>(
+        IEnumerable<SectionReader> sections,
+        Key key,
+        Section shape,
+        string kind,
+        Func<string,
+        SectionReader,
+        Reading,
+        T> read,
+        Dictionary<string,
+        Func<Func<string,
+        string?>,
+        T>> perStrand)
     {
         var found = new Dictionary<string, T>(StringComparer.Ordinal);
         foreach (var section in sections)
@@ -43,7 +67,10 @@ internal sealed class ServiceReader(Reading reading)
     {
         var identity = section.Text(JobKeys.ApiIdentity);
         if (identity is not null && !identities.ContainsKey(identity))
-            reading.Add(section.At(JobKeys.ApiIdentity), $"no identity is named '{identity}'", Nearest.Hint(identity, identities.Keys, "identities"));
+            reading.Add(
+                section.At(JobKeys.ApiIdentity),
+                $"no identity is named '{identity}'",
+                Nearest.Hint(identity, identities.Keys, "identities"));
 
         var ofToken = TokenBase.Read(section, reading);
         return new Api(
@@ -83,9 +110,15 @@ internal sealed class ServiceReader(Reading reading)
             if (reading.Strands.StandsInFor(name))
                 continue;
             if (!Uri.TryCreate(filled, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https") || uri.AbsolutePath != "/" || uri.Query.Length > 0 || uri.UserInfo.Length > 0)
-                reading.Add(place, $"'{filled}' is no origin", "write scheme and host, and the port where it is not the usual one: https://files.brackwater.example");
+                reading.Add(
+                    place,
+                    $"'{filled}' is no origin",
+                    "write scheme and host, and the port where it is not the usual one: https://files.brackwater.example");
             else if (uri.Scheme == "http" && !uri.IsLoopback)
-                reading.Add(place, $"what goes to '{filled}' could be read and changed on the way", "use https; http is accepted on the loopback address alone");
+                reading.Add(
+                    place,
+                    $"what goes to '{filled}' could be read and changed on the way",
+                    "use https; http is accepted on the loopback address alone");
             else if (text is not ("bare" or "signed-in"))
                 reading.Add(place, $"'{text}' does not say whether credentials go to {filled}", "write bare, or signed-in");
             else

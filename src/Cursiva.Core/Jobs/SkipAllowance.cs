@@ -14,7 +14,13 @@ public sealed record SkipAllowance(int? Count, double Share)
     public static SkipAllowance? TryParse(string text)
     {
         if (text.EndsWith('%'))
-            return double.TryParse(text.AsSpan(0, text.Length - 1), NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var percent) && percent <= 100 ? new SkipAllowance(null, percent / 100) : null;
+            return double.TryParse(
+                text.AsSpan(0, text.Length - 1),
+                NumberStyles.AllowDecimalPoint,
+                CultureInfo.InvariantCulture,
+                out var percent) && percent <= 100
+                ? new SkipAllowance(null, percent / 100)
+                : null;
         return int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var count) ? new SkipAllowance(count, 1) : null;
     }
 
@@ -22,5 +28,8 @@ public sealed record SkipAllowance(int? Count, double Share)
     public bool Allows(long skipped, long strands) => Count is { } count ? skipped <= count : skipped <= Share * strands;
 
     /// <inheritdoc/>
-    public override string ToString() => Count is { } count ? count.ToString(CultureInfo.InvariantCulture) : $"{(Share * 100).ToString("0.##", CultureInfo.InvariantCulture)}%";
+    public override string ToString() =>
+        Count is { } count
+            ? count.ToString(CultureInfo.InvariantCulture)
+            : $"{(Share * 100).ToString("0.##", CultureInfo.InvariantCulture)}%";
 }

@@ -31,15 +31,20 @@ public static partial class StepPlace
         if (SecretOf(step, identity) is { } secret)
             step = step.Replace("cursiva secret keep NAME", KeepAgain(secret), StringComparison.Ordinal);
         return identity.Key is { } key && CertificateOf(key) is { } file
-            ? step.Replace("cursiva cert show FILE", $"cursiva cert show {file}{(key.Password is { } password ? $" --password {password}" : "")}", StringComparison.Ordinal)
+            ? step.Replace(
+                "cursiva cert show FILE",
+                $"cursiva cert show {file}{(key.Password is { } password ? $" --password {password}" : "")}",
+                StringComparison.Ordinal)
             : step;
     }
 
     // What the step speaks of: a person's password, or else the secret of the client.
     private static SecretSource? SecretOf(string step, DeclaredIdentity identity) =>
-        step.Contains("password", StringComparison.Ordinal) && identity.Password is { } password ? password : identity.Secrets is [var first, ..] ? first : identity.Sources.FirstOrDefault();
+        step.Contains("password", StringComparison.Ordinal)
+            && identity.Password is { } password ? password : identity.Secrets is [var first, ..] ? first : identity.Sources.FirstOrDefault();
 
-    private static string? CertificateOf(DeclaredKey key) => key.Certificate ?? (key.Private is { Kind: SecretSource.File, Pointer: null } file ? file.Name : null);
+    private static string? CertificateOf(DeclaredKey key) =>
+        key.Certificate ?? (key.Private is { Kind: SecretSource.File, Pointer: null } file ? file.Name : null);
 
     private static string KeepAgain(SecretSource source) => source.Kind switch
     {

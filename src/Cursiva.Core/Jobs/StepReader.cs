@@ -16,7 +16,10 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
     {
         Key[] given = [.. s_methods.Where(section.Has)];
         if (given.Length != 1)
-            reading.Add(section.Place, given.Length == 0 ? $"{section.Title} sends nothing" : $"{section.Title} has both {given[0].Name}: and {given[1].Name}:", $"give one of {string.Join(", ", s_methods.Select(method => method.Name + ":"))}");
+            reading.Add(
+                section.Place,
+                given.Length == 0 ? $"{section.Title} sends nothing" : $"{section.Title} has both {given[0].Name}: and {given[1].Name}:",
+                $"give one of {string.Join(", ", s_methods.Select(method => method.Name + ":"))}");
         var key = given.FirstOrDefault() ?? WriteKeys.Get;
         var method = Enum.Parse<StepMethod>(key.Name, ignoreCase: true);
         var path = section.RawText(key) ?? "";
@@ -58,7 +61,10 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
         foreach (var of in new[] { WriteKeys.Body, WriteKeys.Text, WriteKeys.IfMatch, WriteKeys.IdempotencyKey, WriteKeys.Validate }.Where(key => section.Has(key) && method == StepMethod.Get))
             reading.Add(section.At(of), $"{section.Title} changes nothing", $"{of.Name}: is for steps with post:, put:, patch: or delete:");
         if (section.Has(UploadKeys.File) && (section.Has(WriteKeys.Body) || section.Has(WriteKeys.Text) || method is StepMethod.Get or StepMethod.Delete))
-            reading.Add(section.At(UploadKeys.File), $"{section.Title} {(method is StepMethod.Get or StepMethod.Delete ? "has no body" : "has two bodies")}", "file: is the body of a step with post:, put: or patch:");
+            reading.Add(
+                section.At(UploadKeys.File),
+                $"{section.Title} {(method is StepMethod.Get or StepMethod.Delete ? "has no body" : "has two bodies")}",
+                "file: is the body of a step with post:, put: or patch:");
         if (section.Has(WriteKeys.Where) && !section.Has(WriteKeys.Rows))
             reading.Add(section.At(WriteKeys.Where), $"{section.Title} compares, and does not say where the things are", "add rows:");
         if (section.Has(PullKeys.Paging) && !section.Has(WriteKeys.Rows))
@@ -76,11 +82,20 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
         var words = text.Split(' ', StringSplitOptions.RemoveEmptyEntries);
         var looks = earlier.Where(step => step.IsLook).ToList();
         if (words is not [.., "found" or "not-found"] or { Length: > 2 })
-            reading.Add(section.At(WriteKeys.When), $"'{text}' says nothing about a look", "write found or not-found, with the name of the step that looked in front of it where there are several: board found");
+            reading.Add(
+                section.At(WriteKeys.When),
+                $"'{text}' says nothing about a look",
+                "write found or not-found, with the name of the step that looked in front of it where there are several: board found");
         else if (looks.Count == 0)
-            reading.Add(section.At(WriteKeys.When), $"{section.Title} depends on a look, and no step before it looks", "add a step with get: above it");
+            reading.Add(
+                section.At(WriteKeys.When),
+                $"{section.Title} depends on a look, and no step before it looks",
+                "add a step with get: above it");
         else if (words.Length == 2 && !looks.Exists(look => look.Name == words[0]))
-            reading.Add(section.At(WriteKeys.When), $"no step before it that looks is named '{words[0]}'", Nearest.Hint(words[0], [.. looks.Select(look => look.Name)], "looks"));
+            reading.Add(
+                section.At(WriteKeys.When),
+                $"no step before it that looks is named '{words[0]}'",
+                Nearest.Hint(words[0], [.. looks.Select(look => look.Name)], "looks"));
         else
             return new StepCondition(words.Length == 2 ? words[0] : looks[^1].Name, words[^1] == "found");
         return null;
@@ -95,5 +110,6 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
         }
     }
 
-    private Template? Template(SectionReader section, Key key) => section.RawText(key) is { } text ? reading.FillBut(text, section.At(key), _scope.Knows, _scope.Hints) : null;
+    private Template? Template(SectionReader section, Key key) =>
+        section.RawText(key) is { } text ? reading.FillBut(text, section.At(key), _scope.Knows, _scope.Hints) : null;
 }

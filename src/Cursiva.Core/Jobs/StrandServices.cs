@@ -19,7 +19,10 @@ public sealed class StrandServices
     public Dictionary<string, Func<Func<string, string?>, Api>> Apis { get; } = new(StringComparer.Ordinal);
 
     // Values with a comma in them are told apart from two values.
-    private static string? Apart(string? value) => value is null || value.All(c => char.IsLetterOrDigit(c) || c is '-' or '_' or '.' or ' ') ? value : DeclarationKey.Of([value])[1..^1];
+    private static string? Apart(string? value) =>
+        value is null || value.All(c => char.IsLetterOrDigit(c) || c is '-' or '_' or '.' or ' ')
+            ? value
+            : DeclarationKey.Of([value])[1..^1];
 
     /// <summary>An identity, filled in. It is called by what it was filled in with: its tokens are its own.</summary>
     /// <exception cref="JobMistakesException">A value does not fit.</exception>

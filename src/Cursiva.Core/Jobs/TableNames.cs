@@ -11,9 +11,13 @@ internal static class TableNames
     public static void Check(Reading reading, string name, Place place, string what, IEnumerable<string> others)
     {
         if (!(name.Length is > 0 and <= 60 && char.IsAsciiLetter(name[0]) && name.All(c => char.IsAsciiLetterOrDigit(c) || c == '_')))
-            reading.Add(place, $"'{name}' cannot name a {what}", "use letters, digits and _, beginning with a letter: the name becomes an SQL table");
+            reading.Add(
+                place,
+                $"'{name}' cannot name a {what}",
+                "use letters, digits and _, beginning with a letter: the name becomes an SQL table");
         else if (s_taken.Contains(name, StringComparer.OrdinalIgnoreCase))
-            reading.Add(place, $"'{name}' cannot name a {what}", $"choose another name: {string.Join(", ", s_taken)} are there in every job's SQL");
+            reading.Add(
+                place, $"'{name}' cannot name a {what}", $"choose another name: {string.Join(", ", s_taken)} are there in every job's SQL");
         else if (others.Contains(name, StringComparer.OrdinalIgnoreCase))
             reading.Add(place, $"{what} '{name}' has the name of another table", "SQL tells no upper case from lower; choose another name");
     }

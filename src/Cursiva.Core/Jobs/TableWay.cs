@@ -9,7 +9,18 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Sql">Gives the rows.</param>
 /// <param name="Rows">What becomes of the rows that are there.</param>
 /// <param name="Key">The columns that tell rows apart, where they are merged.</param>
-public sealed record TableWay(string Host, int Port, bool IsEncrypted, string Database, string User, SecretSource? Password, string? Schema, string Table, SqlSource Sql, TableRows Rows, IReadOnlyList<string> Key) : DeliveryWay
+public sealed record TableWay(
+    string Host,
+    int Port,
+    bool IsEncrypted,
+    string Database,
+    string User,
+    SecretSource? Password,
+    string? Schema,
+    string Table,
+    SqlSource Sql,
+    TableRows Rows,
+    IReadOnlyList<string> Key) : DeliveryWay
 {
     /// <summary>A PEM file with the certificate authorities that are trusted instead of the machine's, or null.</summary>
     public string? Trust { get; init; }

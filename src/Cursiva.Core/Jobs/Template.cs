@@ -28,7 +28,8 @@ public sealed class Template
     public string Literal => string.Concat(_parts.Select(part => part.IsName ? "{" + part.Text + "}" : part.Text));
 
     /// <summary>A template that is this very text, braces and all.</summary>
-    public static Template OfLiteral(string text) => new(text.Replace("{", "{{").Replace("}", "}}"), text.Length == 0 ? [] : [(text, false)]);
+    public static Template OfLiteral(string text) =>
+        new(text.Replace("{", "{{").Replace("}", "}}"), text.Length == 0 ? [] : [(text, false)]);
 
     /// <summary>Reads a template.</summary>
     /// <param name="mistake">What is wrong with it, when the result is null.</param>

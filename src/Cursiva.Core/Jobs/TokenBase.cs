@@ -15,7 +15,10 @@ public static class TokenBase
         if (section.RawText(JobKeys.Base) is not { } raw || !raw.Contains("{token/", StringComparison.Ordinal))
         {
             if (section.Has(JobKeys.BaseWithin))
-                reading.Add(section.At(JobKeys.BaseWithin), $"base-within: of {section.Title}, whose base is not from the token endpoint's answer", "leave it out, or write base: \"{token/POINTER}\"");
+                reading.Add(
+                    section.At(JobKeys.BaseWithin),
+                    $"base-within: of {section.Title}, whose base is not from the token endpoint's answer",
+                    "leave it out, or write base: \"{token/POINTER}\"");
             return null;
         }
 
@@ -30,11 +33,17 @@ public static class TokenBase
             if (Uri.TryCreate(origin, UriKind.Absolute, out var whole) && IsSafe(whole) && raw.IndexOf("{token/", StringComparison.Ordinal) > whole.GetLeftPart(UriPartial.Authority).Length)
                 within.Add(whole.GetLeftPart(UriPartial.Authority));
             else
-                reading.Add(place, $"'{raw}' has a place of the token endpoint's answer inside its origin", "write {token/POINTER} as its beginning, with base-within:, or behind the origin: https://api.brackwater.example/{token/POINTER}");
+                reading.Add(
+                    place,
+                    $"'{raw}' has a place of the token endpoint's answer inside its origin",
+                    "write {token/POINTER} as its beginning, with base-within:, or behind the origin: https://api.brackwater.example/{token/POINTER}");
         }
         else if (!section.Has(JobKeys.BaseWithin))
         {
-            reading.Add(place, $"{section.Title} has no 'base-within'", $"a base from the token endpoint's answer needs base-within: {JobKeys.BaseWithin.Meaning}");
+            reading.Add(
+                place,
+                $"{section.Title} has no 'base-within'",
+                $"a base from the token endpoint's answer needs base-within: {JobKeys.BaseWithin.Meaning}");
         }
 
         foreach (var (text, at) in section.Texts(JobKeys.BaseWithin))
@@ -42,10 +51,17 @@ public static class TokenBase
             if (Uri.TryCreate(text.Replace(Any, "any."), UriKind.Absolute, out var origin) && IsSafe(origin) && origin is { AbsolutePath: "/", Query.Length: 0, UserInfo.Length: 0 } && IsNarrow(text, origin))
                 within.Add(text.TrimEnd('/'));
             else
-                reading.Add(at, $"'{text}' is no origin that a base can be held to", "write https, a host, and the port where it is not the usual one; * may be the first label of a host with a named domain of two labels or more: https://*.exchange.brackwater.example");
+                reading.Add(
+                    at,
+                    $"'{text}' is no origin that a base can be held to",
+                    "write https, a host, and the port where it is not the usual one; * may be the first label of a host with a named domain of two labels or more: https://*.exchange.brackwater.example");
         }
 
-        return (template.Text, within.Count > 0 && Uri.TryCreate(within[0].Replace(Any, "any."), UriKind.Absolute, out var standsIn) ? standsIn : new Uri("https://invalid.example/"), within);
+        return (
+            template.Text,
+            within.Count > 0 && Uri.TryCreate(within[0].Replace(Any, "any."), UriKind.Absolute, out var standsIn) ? standsIn : new Uri(
+                "https://invalid.example/"),
+            within);
     }
 
     /// <summary>The base, filled in.</summary>
@@ -90,6 +106,8 @@ public static class TokenBase
         if (!origin.Contains(Any, StringComparison.Ordinal))
             return address.IdnHost.Equals(declared.IdnHost, StringComparison.OrdinalIgnoreCase);
         var dot = address.IdnHost.IndexOf('.', StringComparison.Ordinal);
-        return dot > 0 && address.HostNameType == UriHostNameType.Dns && address.IdnHost[dot..].Equals(declared.IdnHost["any".Length..], StringComparison.OrdinalIgnoreCase);
+        return dot > 0
+            && address.HostNameType == UriHostNameType.Dns
+            && address.IdnHost[dot..].Equals(declared.IdnHost["any".Length..], StringComparison.OrdinalIgnoreCase);
     }
 }

@@ -56,7 +56,8 @@ public sealed record Window(DateTimeOffset From, DateTimeOffset To, TimeSpan Ste
 
     private DateTimeOffset Read(string text) => Form switch
     {
-        WindowForm.Time or WindowForm.Date => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal),
+        WindowForm.Time or WindowForm.Date => DateTimeOffset.Parse(
+            text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal),
         WindowForm.Seconds => DateTimeOffset.FromUnixTimeSeconds(long.Parse(text, CultureInfo.InvariantCulture)),
     };
 }

@@ -14,7 +14,8 @@ internal sealed partial class WindowReader(Reading reading)
         if (pull.Inside(PullKeys.Window, reading) is not { } section)
             return null;
         var form = section.Choice(PullKeys.WindowForm) is { } word ? Enum.Parse<WindowForm>(word, ignoreCase: true) : WindowForm.Time;
-        var (from, to, step) = (Time(section, PullKeys.WindowFrom, form), Time(section, PullKeys.WindowTo, form), section.Duration(PullKeys.WindowStep));
+        var (from, to, step) = (
+            Time(section, PullKeys.WindowFrom, form), Time(section, PullKeys.WindowTo, form), section.Duration(PullKeys.WindowStep));
         if (from is null || to is null || step is null)
             return null;
         var window = new Window(from.Value, to.Value, step.Value)
@@ -25,11 +26,22 @@ internal sealed partial class WindowReader(Reading reading)
         };
         var unit = form == WindowForm.Date ? TimeSpan.FromDays(1) : TimeSpan.FromSeconds(1);
         if (step.Value.Ticks % unit.Ticks != 0 || step < unit || window.EndLess.Ticks % unit.Ticks != 0 || window.EndLess > step || (form != WindowForm.Date && window.EndLess == step))
-            reading.Add(section.Place, $"step and end-less of {section.Title} do not fit what is sent", form == WindowForm.Date ? "write whole days, the step longer than end-less: 7d, 1d" : "write whole seconds, the step longer than end-less: 1h, 1s");
+            reading.Add(
+                section.Place,
+                $"step and end-less of {section.Title} do not fit what is sent",
+                form == WindowForm.Date
+                    ? "write whole days, the step longer than end-less: 7d, 1d"
+                    : "write whole seconds, the step longer than end-less: 1h, 1s");
         else if (from >= to)
-            reading.Add(section.At(PullKeys.WindowTo), $"{section.Title} ends at {RelativeTime.Write(to.Value)}, not after its beginning at {RelativeTime.Write(from.Value)}", "give a later end");
+            reading.Add(
+                section.At(PullKeys.WindowTo),
+                $"{section.Title} ends at {RelativeTime.Write(to.Value)}, not after its beginning at {RelativeTime.Write(from.Value)}",
+                "give a later end");
         else if (window.Count > MostWindows)
-            reading.Add(section.At(PullKeys.WindowStep), $"{section.Title} would be {window.Count:N0} windows", $"write a longer step; {MostWindows:N0} windows are the most");
+            reading.Add(
+                section.At(PullKeys.WindowStep),
+                $"{section.Title} would be {window.Count:N0} windows",
+                $"write a longer step; {MostWindows:N0} windows are the most");
         return window;
     }
 
@@ -41,11 +53,17 @@ internal sealed partial class WindowReader(Reading reading)
         {
             if (form != WindowForm.Date || time.TimeOfDay == TimeSpan.Zero)
                 return time;
-            reading.Add(section.At(key), $"'{text}' is in the middle of a day of UTC, and {section.Title} sends days", "give a day: 2026-03-01, or an input that is rounded down to a day of UTC");
+            reading.Add(
+                section.At(key),
+                $"'{text}' is in the middle of a day of UTC, and {section.Title} sends days",
+                "give a day: 2026-03-01, or an input that is rounded down to a day of UTC");
             return null;
         }
 
-        reading.Add(section.At(key), $"'{text}' is no time with an offset ({key.Name} in {section.Title})", "write 2026-03-01, 2026-03-01T06:00:00Z, or an input: \"{since}\"");
+        reading.Add(
+            section.At(key),
+            $"'{text}' is no time with an offset ({key.Name} in {section.Title})",
+            "write 2026-03-01, 2026-03-01T06:00:00Z, or an input: \"{since}\"");
         return null;
     }
 

@@ -6,7 +6,14 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Key">The columns that tell items apart.</param>
 /// <param name="Api">The API's name.</param>
 /// <param name="Identity">Whose requests they are; null for the API's.</param>
-public sealed record Write(string Name, [property: JsonIgnore] Place Place, [property: JsonIgnore] SqlSource Sql, IReadOnlyList<string> Key, string Api, string? Identity, IReadOnlyList<WriteStep> Steps)
+public sealed record Write(
+    string Name,
+    [property: JsonIgnore] Place Place,
+    [property: JsonIgnore] SqlSource Sql,
+    IReadOnlyList<string> Key,
+    string Api,
+    string? Identity,
+    IReadOnlyList<WriteStep> Steps)
 {
     /// <summary>What the row of an item is called in placeholders.</summary>
     public const string Row = "row";

@@ -3,7 +3,8 @@ using Cursiva.Core.Jobs.Shape;
 namespace Cursiva.Core.Jobs;
 
 /// <summary>Reads the write-backs.</summary>
-internal sealed class WriteReader(Reading reading, IReadOnlyDictionary<string, Api> apis, IReadOnlyDictionary<string, DeclaredIdentity> identities)
+internal sealed class WriteReader(
+    Reading reading, IReadOnlyDictionary<string, Api> apis, IReadOnlyDictionary<string, DeclaredIdentity> identities)
 {
     public IReadOnlyList<Write> Writes(SectionReader top) =>
         [.. top.Children(JobKeys.Writes).Select(child => Read(child.Name, new SectionReader(top.File, child.Value, WriteKeys.Section, $"write '{child.Name}'", reading))).OfType<Write>()];
@@ -21,12 +22,17 @@ internal sealed class WriteReader(Reading reading, IReadOnlyDictionary<string, A
         foreach (var (key, taken) in new[] { (WriteKeys.Steps, steps), (WriteKeys.Remove, remove) })
         {
             if (section.Has(key) && taken.All(step => step.IsLook))
-                reading.Add(section.At(key), $"{key.Name} of {section.Title} changes nothing", "add a step with post:, put:, patch: or delete:");
+                reading.Add(
+                    section.At(key), $"{key.Name} of {section.Title} changes nothing", "add a step with post:, put:, patch: or delete:");
         }
 
         if (section.Has(WriteKeys.Remove) && !section.Has(WriteKeys.MostChanges))
-            reading.Add(section.At(WriteKeys.Remove), $"{section.Title} removes whatever is no longer in sql:, however much that is", "add most-changes:, such as 50 or 5%");
-        return SqlReader.Read(section, WriteKeys.Sql) is not { } sql ? null : new Write(name, section.Place, sql, [.. section.Texts(WriteKeys.KeyColumns).Select(column => column.Text)], api, identity, steps)
+            reading.Add(
+                section.At(WriteKeys.Remove),
+                $"{section.Title} removes whatever is no longer in sql:, however much that is",
+                "add most-changes:, such as 50 or 5%");
+        return SqlReader.Read(section, WriteKeys.Sql) is not { } sql ? null : new Write(
+            name, section.Place, sql, [.. section.Texts(WriteKeys.KeyColumns).Select(column => column.Text)], api, identity, steps)
         {
             OnlyIfChanged = section.Switch(WriteKeys.OnlyIfChanged) == true,
             MostChanges = section.Allowance(WriteKeys.MostChanges),

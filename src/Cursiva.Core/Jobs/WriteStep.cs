@@ -71,7 +71,11 @@ public sealed record WriteStep(string Name, [property: JsonIgnore] Place Place, 
 
     /// <summary>Whether the whole path is a value of an answer, which is an address then.</summary>
     [JsonIgnore]
-    public bool IsLink => PathTemplate.Names(Path, out _) is [var only] && Path == "{" + only + "}" && !only.StartsWith(Write.Row + ".", StringComparison.Ordinal) && only.Contains('.', StringComparison.Ordinal);
+    public bool IsLink =>
+        PathTemplate.Names(Path, out _) is [var only]
+            && Path == "{" + only + "}"
+            && !only.StartsWith(Write.Row + ".", StringComparison.Ordinal)
+            && only.Contains('.', StringComparison.Ordinal);
 
     /// <summary>Whether it looks and changes nothing.</summary>
     public bool IsLook => Method == StepMethod.Get;

@@ -48,7 +48,8 @@ internal sealed class YamlFile
     }
 
     /// <summary>Every text in it.</summary>
-    public IEnumerable<string> Texts() => Root is null ? [] : Root.AllNodes.OfType<YamlScalarNode>().Select(node => node.Value).OfType<string>();
+    public IEnumerable<string> Texts() =>
+        Root is null ? [] : Root.AllNodes.OfType<YamlScalarNode>().Select(node => node.Value).OfType<string>();
 
     /// <summary>Reads the bytes of a file.</summary>
     public static YamlFile Of(string name, byte[] bytes, List<Mistake> mistakes)
@@ -74,7 +75,9 @@ internal sealed class YamlFile
         catch (Exception error) when (error is YamlException or InvalidOperationException or ArgumentException or FormatException)
         {
             // The reader of YAML does not name the place of everything that it cannot read.
-            var place = error is YamlException { Start: var start } ? new Place(name, (int)start.Line, (int)start.Column) : new Place(name, 1, 1);
+            var place = error is YamlException { Start: var start }
+                ? new Place(name, (int)start.Line, (int)start.Column)
+                : new Place(name, 1, 1);
             mistakes.Add(new Mistake(
                 place,
                 $"this is not YAML ({error.Message.TrimEnd('.')})",

@@ -6,7 +6,8 @@ namespace Cursiva.Core.Landing;
 /// <param name="Length">Bytes of its rows, each with its line break.</param>
 /// <param name="Checksum">XXH3 (64 bits) of those bytes.</param>
 /// <param name="Next">Where the strand goes on; null when it has ended.</param>
-public sealed record LandedPage(string Pull, string Strand, int Page, int Segment, long Offset, int Length, int Rows, long Checksum, string? Next)
+public sealed record LandedPage(
+    string Pull, string Strand, int Page, int Segment, long Offset, int Length, int Rows, long Checksum, string? Next)
 {
     /// <summary>A piece of a stream: it counts only together with those behind it, up to one that is whole.</summary>
     public bool IsPiece { get; init; }

@@ -6,7 +6,8 @@ namespace Cursiva.Core.Landing;
 /// <summary>The rows of a pull, in strand and page order, whatever order they came in.</summary>
 /// <param name="pages">The pages that have rows.</param>
 /// <param name="carried">Gives the columns that the rows of each strand take along, JSON objects by strand.</param>
-public sealed class LandedRows(IDisk disk, string folder, string pull, IReadOnlyList<LandedPlace> pages, Func<IReadOnlyDictionary<string, byte[]>> carried)
+public sealed class LandedRows(
+    IDisk disk, string folder, string pull, IReadOnlyList<LandedPlace> pages, Func<IReadOnlyDictionary<string, byte[]>> carried)
 {
     private readonly Lazy<IReadOnlyDictionary<string, byte[]>> _carried = new(carried);
 
@@ -61,7 +62,8 @@ public sealed class LandedRows(IDisk disk, string folder, string pull, IReadOnly
                 {
                     var lines = bytes.AsSpan(0, page.Length);
                     if (!SegmentFolder.ReadWhole(file, lines, page.Offset) || SegmentFolder.Checksum(lines) != page.Checksum)
-                        throw new LandingDamagedException($"page {page.Page + 1} of pull '{pull}' is damaged in {SegmentFolder.PathOf(folder, page.Segment)}");
+                        throw new LandingDamagedException(
+                            $"page {page.Page + 1} of pull '{pull}' is damaged in {SegmentFolder.PathOf(folder, page.Segment)}");
                     read(page.Strand, lines);
                 }
                 finally

@@ -11,7 +11,8 @@ public sealed class LandingChain(IReadOnlyList<(RunLanding Landing, IReadOnlySet
     public IReadOnlyList<LandedRows> Read(string pull) => [.. links.Select(link => link.Landing.Read(pull, link.Anew))];
 
     /// <summary>The same, with the strands that they belong to.</summary>
-    public IReadOnlyList<StrandRows> ReadStrands(string pull) => [.. links.Select(link => new StrandRows(link.Landing.Read(pull, link.Anew), link.Landing.Strands(pull).ToDictionary(strand => strand.Strand, strand => strand.Values, StringComparer.Ordinal)))];
+    public IReadOnlyList<StrandRows> ReadStrands(string pull) =>
+        [.. links.Select(link => new StrandRows(link.Landing.Read(pull, link.Anew), link.Landing.Strands(pull).ToDictionary(strand => strand.Strand, strand => strand.Values, StringComparer.Ordinal)))];
 
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()

@@ -46,9 +46,34 @@ internal sealed class PageIndex : IDisposable
             foreach (var change in changes)
             {
                 if (change.Page is { } written)
-                    Run(page, written.Pull, written.Strand, written.Page, written.Segment, written.Offset, written.Length, written.Rows, written.Checksum, written.Next, written.IsPiece ? 1 : 0, written.Mark, written.Ended, written.Told, written.ETag);
+                    Run(
+                        page,
+                        written.Pull,
+                        written.Strand,
+                        written.Page,
+                        written.Segment,
+                        written.Offset,
+                        written.Length,
+                        written.Rows,
+                        written.Checksum,
+                        written.Next,
+                        written.IsPiece ? 1 : 0,
+                        written.Mark,
+                        written.Ended,
+                        written.Told,
+                        written.ETag);
                 if (change.Strand is { } begun)
-                    Run(strand, begun.Pull, begun.Strand, begun.Values, begun.Carried, begun.Way, begun.Skip?.Status, begun.Skip?.Because, begun.Skip?.Said, begun.Skip?.Request);
+                    Run(
+                        strand,
+                        begun.Pull,
+                        begun.Strand,
+                        begun.Values,
+                        begun.Carried,
+                        begun.Way,
+                        begun.Skip?.Status,
+                        begun.Skip?.Because,
+                        begun.Skip?.Said,
+                        begun.Skip?.Request);
                 if (change.Dropped is { } dropped)
                 {
                     Run(drop, dropped.Pull, dropped.Strand, dropped.FromPage);
@@ -147,7 +172,8 @@ internal sealed class PageIndex : IDisposable
             using var rows = command.ExecuteReader();
             var ends = new List<StrandEnds>();
             while (rows.Read())
-                ends.Add(new StrandEnds(rows.GetString(0), rows.GetInt64(1), rows.GetInt64(1) == rows.GetInt64(2) ? rows.GetInt64(3) : null));
+                ends.Add(
+                    new StrandEnds(rows.GetString(0), rows.GetInt64(1), rows.GetInt64(1) == rows.GetInt64(2) ? rows.GetInt64(3) : null));
             return ends;
         }
     }

@@ -20,7 +20,15 @@ public sealed class PullLanding : IDisposable
     private int _segment;
     private long _offset;
 
-    internal PullLanding(IDisk disk, string folder, string pull, PageIndex index, IReadOnlyList<LandedPlace> committed, long segmentSize, Action<IndexChange> changed, Action<Exception> failed)
+    internal PullLanding(
+        IDisk disk,
+        string folder,
+        string pull,
+        PageIndex index,
+        IReadOnlyList<LandedPlace> committed,
+        long segmentSize,
+        Action<IndexChange> changed,
+        Action<Exception> failed)
     {
         _failed = failed;
         _disk = disk;
@@ -74,7 +82,8 @@ public sealed class PullLanding : IDisposable
 
     /// <summary>The strands from one on, up to another, that needed nothing more when the landing was opened.</summary>
     /// <returns>Whether each was skipped, by strand.</returns>
-    public IReadOnlyDictionary<string, bool> Ended(string from, string before) => _isNew ? new Dictionary<string, bool>() : _index.Strands.Ended(Name, from, before);
+    public IReadOnlyDictionary<string, bool> Ended(string from, string before) =>
+        _isNew ? new Dictionary<string, bool>() : _index.Strands.Ended(Name, from, before);
 
     /// <summary>Notes that a strand begins, or that it is skipped.</summary>
     public void Put(LandedStrand strand) => _changed(new IndexChange(Strand: strand));
@@ -95,7 +104,16 @@ public sealed class PullLanding : IDisposable
     /// <param name="etag">What the API called this state of the strand, where the page is all of it.</param>
     /// <returns>The page, as the index will have it.</returns>
     /// <exception cref="IOException">The disk does not take them.</exception>
-    public LandedPage Append(string strand, ReadOnlySpan<byte> lines, int rows, string? next, bool isPiece = false, string? mark = null, string? ended = null, long? told = null, string? etag = null)
+    public LandedPage Append(
+        string strand,
+        ReadOnlySpan<byte> lines,
+        int rows,
+        string? next,
+        bool isPiece = false,
+        string? mark = null,
+        string? ended = null,
+        long? told = null,
+        string? etag = null)
     {
         var checksum = SegmentFolder.Checksum(lines);
         lock (_gate)
@@ -104,7 +122,15 @@ public sealed class PullLanding : IDisposable
             if (!_ends.ContainsKey(strand))
                 Last(strand);
             var end = _ends[strand];
-            var page = new LandedPage(Name, strand, end.Last is { } last ? last.Page + 1 : 0, _segment, _offset, lines.Length, rows, checksum, next) { IsPiece = isPiece, Mark = mark, Ended = ended, Told = told, ETag = etag };
+            var page = new LandedPage(
+                Name, strand, end.Last is { } last ? last.Page + 1 : 0, _segment, _offset, lines.Length, rows, checksum, next)
+            {
+                IsPiece = isPiece,
+                Mark = mark,
+                Ended = ended,
+                Told = told,
+                ETag = etag,
+            };
             _offset += lines.Length;
             _ends[strand] = (page, isPiece ? end.Whole : page);
             _changed(new IndexChange(page));
@@ -127,7 +153,8 @@ public sealed class PullLanding : IDisposable
 
     /// <summary>Sets a strand aside: its pages no longer count, nor does what was made from their rows.</summary>
     /// <param name="below">The pulls with strands made from them.</param>
-    internal void SetAside(string strand, IReadOnlyList<string> below) => _changed(new IndexChange(Dropped: new DroppedPages(Name, strand, 0, below)));
+    internal void SetAside(string strand, IReadOnlyList<string> below) =>
+        _changed(new IndexChange(Dropped: new DroppedPages(Name, strand, 0, below)));
 
     /// <summary>Looks into the index again for everything.</summary>
     internal void ForgetAll()
@@ -145,7 +172,8 @@ public sealed class PullLanding : IDisposable
         var bytes = new byte[page.Length];
         using var file = _disk.Open(SegmentFolder.PathOf(_folder, page.Segment));
         if (!SegmentFolder.ReadWhole(file, bytes, page.Offset) || SegmentFolder.Checksum(bytes) != page.Checksum)
-            throw new LandingDamagedException($"page {page.Page + 1} of pull '{page.Pull}' is damaged in {SegmentFolder.PathOf(_folder, page.Segment)}");
+            throw new LandingDamagedException(
+                $"page {page.Page + 1} of pull '{page.Pull}' is damaged in {SegmentFolder.PathOf(_folder, page.Segment)}");
         return bytes;
     }
 

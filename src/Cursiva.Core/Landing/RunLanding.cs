@@ -71,7 +71,8 @@ public sealed class RunLanding : IAsyncDisposable
 
     /// <summary>The committed rows of a pull, in order.</summary>
     /// <param name="without">The values of strands whose rows do not count. Those of strands made from them do: each has a token of its own.</param>
-    public LandedRows Read(string pull, IReadOnlySet<string>? without = null) => new(_disk, SegmentFolderOf(pull), pull, Counting(pull, without ?? new HashSet<string>()), () => _strands.CarriedOf(pull));
+    public LandedRows Read(string pull, IReadOnlySet<string>? without = null) =>
+        new(_disk, SegmentFolderOf(pull), pull, Counting(pull, without ?? new HashSet<string>()), () => _strands.CarriedOf(pull));
 
     /// <summary>Bytes of a pull's committed rows.</summary>
     public long BytesOf(string pull) => _index.BytesOf(pull);
@@ -168,7 +169,8 @@ public sealed class RunLanding : IAsyncDisposable
         var pages = _index.PlacesOf(pull, withEmpty: false);
         if (without.Count == 0)
             return pages;
-        var strands = Strands(pull).Where(strand => without.Contains(strand.Values)).Select(strand => strand.Strand).ToHashSet(StringComparer.Ordinal);
+        var strands = Strands(pull).Where(strand => without.Contains(strand.Values)).Select(strand => strand.Strand).ToHashSet(
+            StringComparer.Ordinal);
         if (without.Contains(LandedStrand.NoValues))
             strands.Add(StrandKey.Only);
         return pages.FindAll(page => !strands.Contains(page.Strand));

@@ -8,7 +8,8 @@ namespace Cursiva.Core.Landing;
 /// <summary>The segments of one pull on disk.</summary>
 internal static class SegmentFolder
 {
-    public static string PathOf(string folder, int segment) => Path.Combine(folder, $"segment-{segment.ToString("D5", CultureInfo.InvariantCulture)}.jsonl");
+    public static string PathOf(string folder, int segment) =>
+        Path.Combine(folder, $"segment-{segment.ToString("D5", CultureInfo.InvariantCulture)}.jsonl");
 
     public static long Checksum(ReadOnlySpan<byte> bytes) => (long)XxHash3.HashToUInt64(bytes);
 
@@ -23,7 +24,8 @@ internal static class SegmentFolder
             if (page.Strand != strand)
                 (strand, next) = (page.Strand, 0);
             if (page.Page != next++)
-                throw new LandingDamagedException($"page {next} of pull '{pull}' is missing from the landing, and page {page.Page + 1} is there");
+                throw new LandingDamagedException(
+                    $"page {next} of pull '{pull}' is missing from the landing, and page {page.Page + 1} is there");
         }
     }
 
@@ -31,7 +33,8 @@ internal static class SegmentFolder
     /// <exception cref="LandingDamagedException">A committed page is not there as it was.</exception>
     public static void Recover(IDisk disk, string folder, string pull, IReadOnlyList<LandedPlace> committed)
     {
-        var ends = committed.GroupBy(page => page.Segment).ToDictionary(group => PathOf(folder, group.Key), group => group.Max(page => page.Offset + page.Length));
+        var ends = committed.GroupBy(page => page.Segment).ToDictionary(
+            group => PathOf(folder, group.Key), group => group.Max(page => page.Offset + page.Length));
         foreach (var path in disk.List(folder))
         {
             if (!ends.TryGetValue(path, out var end))
@@ -65,7 +68,8 @@ internal static class SegmentFolder
                 try
                 {
                     if (!ReadWhole(file, bytes.AsSpan(0, page.Length), page.Offset) || Checksum(bytes.AsSpan(0, page.Length)) != page.Checksum)
-                        throw new LandingDamagedException($"page {page.Page + 1} of pull '{pull}' is damaged in {PathOf(folder, page.Segment)}");
+                        throw new LandingDamagedException(
+                            $"page {page.Page + 1} of pull '{pull}' is damaged in {PathOf(folder, page.Segment)}");
                 }
                 finally
                 {

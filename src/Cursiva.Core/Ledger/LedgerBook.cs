@@ -20,7 +20,8 @@ public sealed class LedgerBook(IState state, string job, TimeProvider clock)
         [.. (await state.ListAsync(Kind, job + "/", cancel)).Select(document => JsonSerializer.Deserialize(document, LedgerJson.Default.LedgerEntry)!)];
 
     /// <summary>An entry; null where there is none of this name.</summary>
-    public async Task<LedgerEntry?> FindAsync(string id, CancellationToken cancel) => (await EntriesAsync(cancel)).FirstOrDefault(entry => entry.Id == id);
+    public async Task<LedgerEntry?> FindAsync(string id, CancellationToken cancel) =>
+        (await EntriesAsync(cancel)).FirstOrDefault(entry => entry.Id == id);
 
     /// <summary>Enters something.</summary>
     public Task AddAsync(LedgerEntry entry, CancellationToken cancel) => WriteAsync(entry, cancel);

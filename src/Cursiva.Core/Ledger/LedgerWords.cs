@@ -23,7 +23,9 @@ public static class LedgerWords
         if (left.Count == 0)
             return null;
         var doubt = left.Find(entry => entry.Phase == LedgerPhase.InDoubt);
-        return new Refusal(Outcome.DeliveryFailed, $"{Count(left)} not left: {string.Join("; ", left.Select(entry => $"{entry.Id} is {Of(entry.Phase)}{(entry.Said.Length > 0 ? $" ({entry.Said})" : "")}"))}")
+        return new Refusal(
+            Outcome.DeliveryFailed,
+            $"{Count(left)} not left: {string.Join("; ", left.Select(entry => $"{entry.Id} is {Of(entry.Phase)}{(entry.Said.Length > 0 ? $" ({entry.Said})" : "")}"))}")
         {
             Cause = "the run itself is done; its rows and reports are there",
             NextStep = doubt is not null

@@ -61,5 +61,6 @@ public sealed class Outbox(IDisk disk, string folder)
 
     private string FolderOf(string id) => Path.Combine(folder, id);
 
-    private string PathOf(string id, int place) => Path.Combine(FolderOf(id), place.ToString("D4", System.Globalization.CultureInfo.InvariantCulture));
+    private string PathOf(string id, int place) =>
+        Path.Combine(FolderOf(id), place.ToString("D4", System.Globalization.CultureInfo.InvariantCulture));
 }

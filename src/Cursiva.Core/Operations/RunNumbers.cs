@@ -13,7 +13,8 @@ public static class RunNumbers
     public static IReadOnlyList<Gauge> Of(string job, RunSummary summary, DateTimeOffset ended)
     {
         Gauge One(string name, string? unit, string help, double value) => new(name, unit, help, [GaugeSample.Of(job, value)]);
-        Gauge ByPull(string name, string help, Func<PullCount, double> value) => new(name, null, help, [.. summary.Pulls.Select(pull => GaugeSample.Of(job, value(pull), ("pull", pull.Pull)))]);
+        Gauge ByPull(string name, string help, Func<PullCount, double> value) => new(
+            name, null, help, [.. summary.Pulls.Select(pull => GaugeSample.Of(job, value(pull), ("pull", pull.Pull)))]);
         return
         [
             One("cursiva_run_ended_timestamp_seconds", "seconds", "when the last run ended", (double)ended.ToUnixTimeMilliseconds() / 1000),
@@ -31,7 +32,11 @@ public static class RunNumbers
             One("cursiva_run_landed_bytes", "bytes", "size of what the last run landed", summary.LandedBytes),
             new("cursiva_ends_in_days", "days", "days until something ends that the job needs; negative once it has",
                 [.. summary.Expiries.Select(expiry => GaugeSample.Of(job, Math.Round((expiry.At - ended).TotalDays, 2), ("kind", expiry.Kind), ("of", expiry.Of)))]),
-            One("cursiva_run_file_bytes", "bytes", "size of the report files that the last run wrote", summary.Files.Sum(file => file.Bytes)),
+            One(
+                "cursiva_run_file_bytes",
+                "bytes",
+                "size of the report files that the last run wrote",
+                summary.Files.Sum(file => file.Bytes)),
             new("cursiva_run_deliveries", null, "deliveries and writes that the last run worked on, by what came of them",
                 [.. summary.Deliveries.GroupBy(entry => LedgerWords.Of(entry.Phase)).Select(group => GaugeSample.Of(job, group.Count(), ("state", group.Key)))]),
         ];

@@ -46,7 +46,11 @@ public static class SystemdUnits
     [
         new(
             "cursiva-overview.service",
-            Service(watching, order, "Cursiva: tells what is late, failed or about to end", ["overview", "--late", watching.Path, .. order.Arguments])),
+            Service(
+                watching,
+                order,
+                "Cursiva: tells what is late, failed or about to end",
+                ["overview", "--late", watching.Path, .. order.Arguments])),
         new(
             "cursiva-overview.timer",
             Timer(watching, "Starts cursiva-overview every quarter of an hour", ["*-*-* *:00/15:00 UTC"], TimeSpan.FromMinutes(1))),
@@ -58,7 +62,11 @@ public static class SystemdUnits
         var name = $"{NameOf(job.Name)}-{identity.Name}-token";
         yield return new(
             $"{name}.service",
-            Service(job, order, $"Cursiva: keeps the refresh token of {identity.Name} alive", ["token", "get", job.Path, identity.Name, .. order.Arguments]));
+            Service(
+                job,
+                order,
+                $"Cursiva: keeps the refresh token of {identity.Name} alive",
+                ["token", "get", job.Path, identity.Name, .. order.Arguments]));
         yield return new($"{name}.timer", $"""
             {HeadOf(job.Name)}
             [Unit]

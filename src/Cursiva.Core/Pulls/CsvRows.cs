@@ -22,7 +22,8 @@ internal static class CsvRows
     /// <param name="largestField">Most characters that one field may have.</param>
     /// <exception cref="PageException">It is no CSV.</exception>
     /// <exception cref="MaxFieldSizeException">A field is larger.</exception>
-    public static async IAsyncEnumerable<JsonObject> ReadAsync(TextReader reader, long largestField, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    public static async IAsyncEnumerable<JsonObject> ReadAsync(
+        TextReader reader, long largestField, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
     {
         using var csv = Parser(reader, largestField);
         if (!await csv.ReadAsync())
@@ -68,6 +69,7 @@ internal static class CsvRows
         var header = csv.HeaderRecord!;
         if (csv.Parser.Count != header.Length)
             throw new PageException($"not CSV: line {csv.Parser.Row} has {csv.Parser.Count} fields where the header has {header.Length}");
-        return new JsonObject(header.Select((name, place) => KeyValuePair.Create<string, JsonNode?>(name, JsonValue.Create(csv.Parser[place]))));
+        return new JsonObject(
+            header.Select((name, place) => KeyValuePair.Create<string, JsonNode?>(name, JsonValue.Create(csv.Parser[place]))));
     }
 }

@@ -95,7 +95,12 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told, bool Has
         foreach (var (bit, expected) in pull.Rows.Expected.Index())
         {
             if ((_seen & (1UL << bit)) == 0)
-                throw Missing(expected.Key, expected.Place, signs, "", $"correct {expected.Key}: of pull '{pull.Name}', and run again; if no page needs to have it, add optional: true beside it");
+                throw Missing(
+                    expected.Key,
+                    expected.Place,
+                    signs,
+                    "",
+                    $"correct {expected.Key}: of pull '{pull.Name}', and run again; if no page needs to have it, add optional: true beside it");
         }
 
         if (paging.Total is { } total && !_total)

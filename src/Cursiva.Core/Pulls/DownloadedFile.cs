@@ -42,7 +42,13 @@ internal sealed class DownloadedFile(StrandRun run)
             }
             catch (TransportException error)
             {
-                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, error.Trouble), $"a file of pull '{run.Pull.Name}'{run.Title} did not come whole: {error.Message}", null, $"GET {ShownAddress.Of(request.Uri)}"), error);
+                throw new RefusedException(
+                    Catalogue.Refuse(
+                        new Facts(Desk.Api, error.Trouble),
+                        $"a file of pull '{run.Pull.Name}'{run.Title} did not come whole: {error.Message}",
+                        null,
+                        $"GET {ShownAddress.Of(request.Uri)}"),
+                    error);
             }
         }
     }
@@ -51,11 +57,15 @@ internal sealed class DownloadedFile(StrandRun run)
     {
         var disk = run.Services.Disk;
         // Named by a digest, so that the file of another row cannot be called the same.
-        var temporary = Path.Combine(Path.GetDirectoryName(path)!, ".cursiva-" + Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(Path.GetFileName(path))))[..24]);
+        var temporary = Path.Combine(
+            Path.GetDirectoryName(path)!,
+            ".cursiva-" + Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(Path.GetFileName(path))))[..24]);
         var (part, validatorPath) = (temporary + ".part", temporary + ".version");
         PlantedLinks.Check(run.Services.OutFolder, Path.GetDirectoryName(path)!);
         disk.CreateFolder(Path.GetDirectoryName(path)!, shared: true);
-        var kept = disk.Exists(validatorPath) && disk.Exists(part) ? Encoding.UTF8.GetString(WholeFile.Read(disk, validatorPath)).Split('\n') : null;
+        var kept = disk.Exists(validatorPath) && disk.Exists(part)
+            ? Encoding.UTF8.GetString(WholeFile.Read(disk, validatorPath)).Split('\n')
+            : null;
         byte[] row;
         using (var file = disk.Open(part, shared: true))
         {
@@ -136,7 +146,9 @@ internal sealed class DownloadedFile(StrandRun run)
 
     // A strong validator only: a weak one says nothing about single bytes.
     private static string? Validator(Answer answer) =>
-        answer.Headers.ETag is { IsWeak: false } tag ? tag.Tag : answer.ContentHeaders?.LastModified?.ToString("R", CultureInfo.InvariantCulture);
+        answer.Headers.ETag is { IsWeak: false } tag
+            ? tag.Tag
+            : answer.ContentHeaders?.LastModified?.ToString("R", CultureInfo.InvariantCulture);
 
     private string PathOf()
     {
@@ -144,9 +156,12 @@ internal sealed class DownloadedFile(StrandRun run)
         var folder = Path.GetFullPath(run.Services.OutFolder);
         var path = Path.GetFullPath(Path.Combine(folder, name));
         if (!path.StartsWith(folder + "/", StringComparison.Ordinal))
-            throw Wrong($"a file of pull '{run.Pull.Name}'{run.Title} would be kept outside {folder}", "write a path below out: in download:");
+            throw Wrong(
+                $"a file of pull '{run.Pull.Name}'{run.Title} would be kept outside {folder}", "write a path below out: in download:");
         if (!run.Context.Claim(path))
-            throw Wrong($"two files of pull '{run.Pull.Name}' would be kept as {Path.GetRelativePath(folder, path)}", "add something that differs to download:, such as the row's id");
+            throw Wrong(
+                $"two files of pull '{run.Pull.Name}' would be kept as {Path.GetRelativePath(folder, path)}",
+                "add something that differs to download:, such as the row's id");
         return path;
     }
 

@@ -20,5 +20,9 @@ internal static class EscapeCheck
     }
 
     private static bool FourHexDigits(ReadOnlySpan<byte> bytes) =>
-        bytes.Length >= 4 && char.IsAsciiHexDigit((char)bytes[0]) && char.IsAsciiHexDigit((char)bytes[1]) && char.IsAsciiHexDigit((char)bytes[2]) && char.IsAsciiHexDigit((char)bytes[3]);
+        bytes.Length >= 4
+            && char.IsAsciiHexDigit((char)bytes[0])
+            && char.IsAsciiHexDigit((char)bytes[1])
+            && char.IsAsciiHexDigit((char)bytes[2])
+            && char.IsAsciiHexDigit((char)bytes[3]);
 }

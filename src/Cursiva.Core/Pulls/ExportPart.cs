@@ -20,7 +20,8 @@ internal sealed record ExportPart(Uri Address, long? Rows = null, long? Bytes = 
         if (Bytes is { } size && size != packed.Bytes && size != content.Bytes)
             throw new InvalidDataException($"the API tells {Text(size)} bytes, and {Text(packed.Bytes)} came{(packed.Bytes == content.Bytes ? "" : $" ({Text(content.Bytes)} unpacked)")}");
         if (Sha256 is { } digest && !Is(digest, packed.Digest) && !Is(digest, content.Digest))
-            throw new InvalidDataException($"the API tells the SHA-256 {Secrets.OneLine.Of(digest)}, and what came has {Convert.ToHexStringLower(packed.Digest)}");
+            throw new InvalidDataException(
+                $"the API tells the SHA-256 {Secrets.OneLine.Of(digest)}, and what came has {Convert.ToHexStringLower(packed.Digest)}");
     }
 
     private static bool Is(string told, byte[] digest) =>

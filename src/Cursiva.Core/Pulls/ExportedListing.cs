@@ -40,7 +40,12 @@ internal sealed class ExportedListing(StrandRun run)
             return await NotedAsync(found!, cancel);
         var text = _steps.PollAt is { } at && answer.IsSuccess ? Read(answer, at) : answer.Headers.Location?.OriginalString;
         if (text is null || !Uri.TryCreate(request.Uri, text, out var address))
-            throw Odd(request.Uri, answer, _steps.PollAt is null ? "the answer to the submission has no Location header" : $"the answer to the submission has no address at poll-at: {_steps.PollAt}");
+            throw Odd(
+                request.Uri,
+                answer,
+                _steps.PollAt is null
+                    ? "the answer to the submission has no Location header"
+                    : $"the answer to the submission has no address at poll-at: {_steps.PollAt}");
         run.Client.CheckWithin(address, request.Uri);
         await NotedAsync(address, cancel);
         if (RetryAfter.Read(answer.Headers, run.Services.Clock.GetUtcNow()) is { } wait)
@@ -60,7 +65,13 @@ internal sealed class ExportedListing(StrandRun run)
         var goesOn = isEarlier;
         while (true)
         {
-            var request = new ApiRequest(HttpMethod.Get, address) { Expects = LeadsElsewhere, Streams = AnswersRows, Verbatim = AnswersRows, Accept = AnswersRows ? "*/*" : "application/json" };
+            var request = new ApiRequest(HttpMethod.Get, address)
+            {
+                Expects = LeadsElsewhere,
+                Streams = AnswersRows,
+                Verbatim = AnswersRows,
+                Accept = AnswersRows ? "*/*" : "application/json",
+            };
             using var answer = await run.SendAsync(request, address.AbsoluteUri, goesOn, cancel);
             goesOn = false;
             if (LeadsElsewhere(answer))
@@ -70,7 +81,10 @@ internal sealed class ExportedListing(StrandRun run)
             {
                 // One that an earlier start had submitted will not come to life again.
                 if (isEarlier && !run.Context.WasRestarted(run.Strand))
-                    throw new StrandRestart(run.Context, run.Strand, $"the export of pull '{run.Pull.Name}'{run.Title} that was submitted before has ended with the state '{state}', and is submitted again");
+                    throw new StrandRestart(
+                        run.Context,
+                        run.Strand,
+                        $"the export of pull '{run.Pull.Name}'{run.Title} that was submitted before has ended with the state '{state}', and is submitted again");
                 throw Odd(address, answer, $"the export ended with the state '{state}'; the next start submits it again");
             }
 
@@ -127,7 +141,8 @@ internal sealed class ExportedListing(StrandRun run)
                 if (_steps.Link.Find(part) is not { ValueKind: System.Text.Json.JsonValueKind.String } link || !Uri.TryCreate(address, link.GetString(), out var uri))
                     throw Odd(address, answer, $"part {parts.Count + 1} of the export has no address at link: {_steps.Link}");
                 run.Client.CheckWithin(uri, address);
-                parts.Add(new ExportPart(uri, Number(part, _steps.PartRows), Number(part, _steps.PartBytes), Told(part, _steps.PartDigest)));
+                parts.Add(
+                    new ExportPart(uri, Number(part, _steps.PartRows), Number(part, _steps.PartBytes), Told(part, _steps.PartDigest)));
             }
         }
         catch (System.Text.Json.JsonException)
@@ -166,7 +181,13 @@ internal sealed class ExportedListing(StrandRun run)
             {
                 run.DropPieces();
                 if (attempt >= Retries.BrokenStream)
-                    throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.CutOff), $"a part of the export of pull '{run.Pull.Name}' did not come whole: {error.Message}", null, $"GET {ShownAddress.Of(part.Address)}"), error);
+                    throw new RefusedException(
+                        Catalogue.Refuse(
+                            new Facts(Desk.Api, Trouble.CutOff),
+                            $"a part of the export of pull '{run.Pull.Name}' did not come whole: {error.Message}",
+                            null,
+                            $"GET {ShownAddress.Of(part.Address)}"),
+                        error);
                 await run.WaitToRepeatAsync(request, error.Message, attempt, cancel);
             }
         }
@@ -180,7 +201,8 @@ internal sealed class ExportedListing(StrandRun run)
             : throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood), $"a part of the export of pull '{run.Pull.Name}'{run.Title} does not tell what export: declares: nothing stands at {at}", null, null));
     }
 
-    private long? Number(System.Text.Json.JsonElement part, JsonPointer? at) => long.TryParse(Told(part, at), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+    private long? Number(System.Text.Json.JsonElement part, JsonPointer? at) =>
+        long.TryParse(Told(part, at), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
 
     private static string? Read(Answer answer, JsonPointer at)
     {
@@ -197,7 +219,8 @@ internal sealed class ExportedListing(StrandRun run)
     private RefusedException Odd(Uri address, Answer answer, string what) =>
         new(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(2000) }, $"pull '{run.Pull.Name}'{run.Title}: {what}", Quote.From(answer, run.Services.Redactor), $"GET {ShownAddress.Of(address)}, status {answer.Status}"));
 
-    private string Position(int part, Uri address) => part.ToString(CultureInfo.InvariantCulture) + " " + run.Requests.Kept(address).AbsoluteUri;
+    private string Position(int part, Uri address) =>
+        part.ToString(CultureInfo.InvariantCulture) + " " + run.Requests.Kept(address).AbsoluteUri;
 
     private static (int Part, Uri Address) Parse(string position)
     {

@@ -14,7 +14,8 @@ internal static class FilledBody
     /// <param name="value">The value of a name; null when it has none. A member that needs it is left out.</param>
     /// <param name="json">The value of a name as the JSON that a row has it as, for a text that is this name and nothing else; null when it came as text.</param>
     /// <exception cref="RefusedException">A secret is missing, or a value does not fit into its name.</exception>
-    public static async Task<JsonNode?> OfAsync(DeclaredBody body, Func<string, string?> value, Func<string, string?> json, SecretSources secrets, CancellationToken cancel)
+    public static async Task<JsonNode?> OfAsync(
+        DeclaredBody body, Func<string, string?> value, Func<string, string?> json, SecretSources secrets, CancellationToken cancel)
     {
         switch (body)
         {

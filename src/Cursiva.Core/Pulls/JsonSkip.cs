@@ -164,7 +164,8 @@ internal static class JsonSkip
     }
 
     // A line break may be the comma that the scan of the rows has already replaced.
-    private static bool Ends(byte b) => b is (byte)',' or (byte)'}' or (byte)']' or (byte)' ' or (byte)'\n' or (byte)'\r' or (byte)'\t' or 0;
+    private static bool Ends(byte b) =>
+        b is (byte)',' or (byte)'}' or (byte)']' or (byte)' ' or (byte)'\n' or (byte)'\r' or (byte)'\t' or 0;
 
     private static PageException NotANumber(int place) => new($"not JSON: not a number, at byte {place + 1}");
 

@@ -48,11 +48,22 @@ internal sealed class ListingProof(StrandRun run)
         var paging = run.Pull.Paging;
         _digest = (long)XxHash3.HashToUInt64(lines);
         if (rows > 0 && _digests.Contains(_digest))
-            throw Endless(request, $"page {Pages + 1} has the rows of an earlier page again", $"the API ignores {Ignored(paging)}, or gives the same page under ever new {(paging.IsCounted ? "numbers" : "links")}");
+            throw Endless(
+                request,
+                $"page {Pages + 1} has the rows of an earlier page again",
+                $"the API ignores {Ignored(paging)}, or gives the same page under ever new {(paging.IsCounted ? "numbers" : "links")}");
         if (Pages >= paging.MostPages)
-            throw Endless(request, $"it has more than {paging.MostPages:N0} pages", "the listing is larger than anybody expected, or never ends", $"if it is that large, raise most-pages: in paging: of pull '{run.Pull.Name}'");
+            throw Endless(
+                request,
+                $"it has more than {paging.MostPages:N0} pages",
+                "the listing is larger than anybody expected, or never ends",
+                $"if it is that large, raise most-pages: in paging: of pull '{run.Pull.Name}'");
         if (Rows + rows > paging.MostRows)
-            throw Endless(request, $"it has more than {paging.MostRows:N0} rows", "the listing is larger than anybody expected, or never ends", $"if it is that large, raise most-rows: in paging: of pull '{run.Pull.Name}'");
+            throw Endless(
+                request,
+                $"it has more than {paging.MostRows:N0} rows",
+                "the listing is larger than anybody expected, or never ends",
+                $"if it is that large, raise most-rows: in paging: of pull '{run.Pull.Name}'");
     }
 
     /// <summary>Why the strand ends with a page; null while it goes on.</summary>
@@ -100,8 +111,11 @@ internal sealed class ListingProof(StrandRun run)
     private Ending Differs(long rows, long told)
     {
         if (rows < told * (1 - run.Pull.Paging.AllowMissing))
-            throw new PageException($"the listing ends after {rows:N0} of the {told:N0} rows that the API tells at total: {run.Pull.Paging.Total!.Text} (allow-missing: takes a share of missing rows, for listings that move)", mayPass: true);
-        run.Context.Warn($"pull '{run.Pull.Name}'{run.Title} brought {rows:N0} rows where the API tells {told:N0}; it moved while it was paged");
+            throw new PageException(
+                $"the listing ends after {rows:N0} of the {told:N0} rows that the API tells at total: {run.Pull.Paging.Total!.Text} (allow-missing: takes a share of missing rows, for listings that move)",
+                mayPass: true);
+        run.Context.Warn(
+            $"pull '{run.Pull.Name}'{run.Title} brought {rows:N0} rows where the API tells {told:N0}; it moved while it was paged");
         return Ending.OtherCount;
     }
 

@@ -44,8 +44,14 @@ public static class Marks
         return mark;
     }
 
-    private static decimal? Number(string text) => decimal.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number) ? number : null;
+    private static decimal? Number(string text) =>
+        decimal.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number)
+            ? number
+            : null;
 
     private static DateTimeOffset? Time(string text) =>
-        text.Length >= 10 && text[4] == '-' && DateTimeOffset.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var time) ? time : null;
+        text.Length >= 10 && text[4] == '-' && DateTimeOffset.TryParse(
+            text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var time)
+            ? time
+            : null;
 }

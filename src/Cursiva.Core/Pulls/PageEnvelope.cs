@@ -15,5 +15,7 @@ internal static class PageEnvelope
         : scan with { Total = scan.Total ?? Number(answer, paging.TotalHeader), Pages = scan.Pages ?? Number(answer, paging.PagesHeader) };
 
     private static long? Number(Answer answer, string? header) =>
-        header is not null && long.TryParse(answer.Header(header), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+        header is not null && long.TryParse(answer.Header(header), NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+            ? number
+            : null;
 }

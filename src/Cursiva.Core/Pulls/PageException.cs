@@ -6,5 +6,6 @@ namespace Cursiva.Core.Pulls;
 public sealed class PageException(string what, bool mayPass = false) : Exception(what)
 {
     /// <summary>Whether it may have been damaged on the way: it is no JSON, or cut off.</summary>
-    public bool MayPass => mayPass || Message.StartsWith("not JSON", StringComparison.Ordinal) || Message.StartsWith("not UTF-8", StringComparison.Ordinal);
+    public bool MayPass =>
+        mayPass || Message.StartsWith("not JSON", StringComparison.Ordinal) || Message.StartsWith("not UTF-8", StringComparison.Ordinal);
 }

@@ -8,4 +8,5 @@ namespace Cursiva.Core.Pulls;
 /// <param name="IsFirst">Whether no page of the strand came before it.</param>
 /// <param name="RowsBefore">Rows of the strand's pages before it.</param>
 /// <param name="LargestPage">Rows of the largest page before it; 0 for the first.</param>
-internal sealed record PageFacts(Answer Answer, Uri Uri, PageScan Scan, string? LastKey, bool IsFirst, long RowsBefore = 0, int LargestPage = 0);
+internal sealed record PageFacts(
+    Answer Answer, Uri Uri, PageScan Scan, string? LastKey, bool IsFirst, long RowsBefore = 0, int LargestPage = 0);

@@ -29,7 +29,10 @@ public sealed record PageShape(RowSource Rows, IReadOnlyList<JsonPointer> Drop, 
 
     /// <summary>The shape of a page whose rows are an array.</summary>
     public static PageShape Of(JsonPointer rows, JsonPointer? next = null, JsonPointer? total = null) =>
-        new(new RowSource(RowsForm.Array, rows), [], new Paging(PagingStyle.NextLink) { Places = next is null ? [] : [next], Total = total });
+        new(
+            new RowSource(RowsForm.Array, rows),
+            [],
+            new Paging(PagingStyle.NextLink) { Places = next is null ? [] : [next], Total = total });
 
     internal static string NameOf(int watched) => watched switch
     {

@@ -11,7 +11,8 @@ namespace Cursiva.Core.Pulls;
 /// <param name="Hints">What hints at more, in words.</param>
 /// <param name="Totals">Members that may tell how many rows there are in all.</param>
 /// <param name="Error">The member that speaks of an error, with its value cut short; null without one.</param>
-internal sealed partial record PageSigns(IReadOnlyList<string> Members, IReadOnlyList<string> Hints, IReadOnlyList<KeyValuePair<string, long>> Totals, string? Error)
+internal sealed partial record PageSigns(
+    IReadOnlyList<string> Members, IReadOnlyList<string> Hints, IReadOnlyList<KeyValuePair<string, long>> Totals, string? Error)
 {
     private const int Deepest = 3;
     private const int MostMembers = 40;
@@ -42,7 +43,8 @@ internal sealed partial record PageSigns(IReadOnlyList<string> Members, IReadOnl
     }
 
     /// <summary>Whether a number of rows looks like a limit.</summary>
-    public static bool IsRound(int rows) => rows >= 10 && (rows % 50 == 0 || rows is 10 or 20 or 25 or 30 or 40 or 75 or 128 or 256 or 512 or 1024);
+    public static bool IsRound(int rows) =>
+        rows >= 10 && (rows % 50 == 0 || rows is 10 or 20 or 25 or 30 or 40 or 75 or 128 or 256 or 512 or 1024);
 
     /// <summary>The members in the order in which they resemble what was looked for.</summary>
     public string Nearest(string wanted) => Members.Count == 0 ? "the page has nothing else"
@@ -95,7 +97,8 @@ internal sealed partial record PageSigns(IReadOnlyList<string> Members, IReadOnl
             found.Error = OneLine.Of(place);
     }
 
-    private static bool HasMembers(Utf8JsonReader reader) => reader.Read() && reader.TokenType is not (JsonTokenType.EndArray or JsonTokenType.EndObject);
+    private static bool HasMembers(Utf8JsonReader reader) =>
+        reader.Read() && reader.TokenType is not (JsonTokenType.EndArray or JsonTokenType.EndObject);
 
     private sealed class Found
     {

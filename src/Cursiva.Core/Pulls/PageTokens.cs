@@ -43,10 +43,13 @@ internal static class PageTokens
         if (!JsonDocument.TryParseValue(ref reader, out var value))
             return null;
         using (value)
-            return value.RootElement.ValueKind == JsonValueKind.Object ? NotEmpty(value.RootElement.EnumerateObject().Any(), value) : NotEmpty(value.RootElement.GetArrayLength() > 0, value);
+            return value.RootElement.ValueKind == JsonValueKind.Object
+                ? NotEmpty(value.RootElement.EnumerateObject().Any(), value)
+                : NotEmpty(value.RootElement.GetArrayLength() > 0, value);
     }
 
-    private static string? NotEmpty(bool any, JsonDocument value) => any ? System.Text.Json.Nodes.JsonNode.Parse(value.RootElement.GetRawText())!.ToJsonString() : null;
+    private static string? NotEmpty(bool any, JsonDocument value) =>
+        any ? System.Text.Json.Nodes.JsonNode.Parse(value.RootElement.GetRawText())!.ToJsonString() : null;
 
     /// <summary>The address of a link in the array at a token; null when none of them is the one.</summary>
     /// <exception cref="PageException">There is no array of links.</exception>
@@ -94,7 +97,13 @@ internal static class PageTokens
 
     /// <summary>The whole number at a token; null for anything else.</summary>
     public static long? Number(PageBuffer page, TokenIndex index, int token) =>
-        token >= 0 && long.TryParse(First(page, index, token) == '"' ? Text(page, index, token) : Scalar(page, index, token), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+        token >= 0 && long.TryParse(
+            First(page, index, token) == '"' ? Text(page, index, token) : Scalar(page, index, token),
+            NumberStyles.None,
+            CultureInfo.InvariantCulture,
+            out var number)
+            ? number
+            : null;
 
     private static string Scalar(PageBuffer page, TokenIndex index, int token)
     {

@@ -64,7 +64,8 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
         _proof.GoOnBehind(last);
         var position = last is null ? pager.First : last.Next;
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        var window = new PagesAhead(pager, run.Context.Progress.Repeats ? 1 : run.Pull.Parallel, (position, goesOn) => Send(position, goesOn, stop.Token));
+        var window = new PagesAhead(
+            pager, run.Context.Progress.Repeats ? 1 : run.Pull.Parallel, (position, goesOn) => Send(position, goesOn, stop.Token));
         window.Send(position, goesOn: last is not null);
         var landing = Task.CompletedTask;
         try
@@ -82,7 +83,14 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
                 {
                     if (_unchanged is { } before && Unchanged.Says(page.Answer))
                     {
-                        run.Land(before.Lines, before.Rows, null, before.Told, ended: before.Ended, etag: Unchanged.Kept(fetch.Request, page.Answer) ?? before.Kept(fetch.Request), areProven: true);
+                        run.Land(
+                            before.Lines,
+                            before.Rows,
+                            null,
+                            before.Told,
+                            ended: before.Ended,
+                            etag: Unchanged.Kept(fetch.Request, page.Answer) ?? before.Kept(fetch.Request),
+                            areProven: true);
                         page.Release(run.Context.Scanners);
                         continue;
                     }
@@ -91,7 +99,9 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
                     {
                         await landing;
                         window.GoOn(null, null);
-                        landing = Task.Run(() => Land(page, default(PageScan), Way.End(page.Answer.IsSuccess ? Ending.EmptyPage : Ending.NoPage)), CancellationToken.None);
+                        landing = Task.Run(
+                            () => Land(page, default(PageScan), Way.End(page.Answer.IsSuccess ? Ending.EmptyPage : Ending.NoPage)),
+                            CancellationToken.None);
                         continue;
                     }
 
@@ -147,7 +157,14 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
     }
 
     private PageFacts Facts(FetchedPage page, PageScan scan, string? lastKey) =>
-        new(page.Answer, page.Fetch.Request.Uri, scan with { Total = scan.Total ?? _proof.Told }, lastKey, page.Fetch.Position == pager.First, _proof.Rows, _proof.LargestPage);
+        new(
+            page.Answer,
+            page.Fetch.Request.Uri,
+            scan with { Total = scan.Total ?? _proof.Told },
+            lastKey,
+            page.Fetch.Position == pager.First,
+            _proof.Rows,
+            _proof.LargestPage);
 
     private Way Next(FetchedPage page, PageScan scan, string? lastKey)
     {
@@ -178,7 +195,16 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
                 run.Context.Warn($"pull '{run.Pull.Name}' may miss rows: the last rows of a page share the value at keyset: {run.Pull.Paging.At}, and rows that share it may follow; give a second place, one that tells them apart: keyset: [{run.Pull.Paging.At}, /id], with a parameter for each");
             _shifts.Look(lines, scan);
             run.CheckWindow(_proof.Rows + scan.Rows, scan.Total ?? _proof.Told);
-            run.Land(lines, scan.Rows, way.Next, scan.Total, isPiece: run.Pull.Window is not null && way.Next is not null, delta: way.Next is null ? Delta(scan.Delta) : null, ended: ended, etag: way.Next is null && page.Fetch.Position == pager.First ? Unchanged.Kept(page.Fetch.Request, page.Answer) : null, verifiedBy: page.Answer.VerifiedBy);
+            run.Land(
+                lines,
+                scan.Rows,
+                way.Next,
+                scan.Total,
+                isPiece: run.Pull.Window is not null && way.Next is not null,
+                delta: way.Next is null ? Delta(scan.Delta) : null,
+                ended: ended,
+                etag: way.Next is null && page.Fetch.Position == pager.First ? Unchanged.Kept(page.Fetch.Request, page.Answer) : null,
+                verifiedBy: page.Answer.VerifiedBy);
             _proof.Landed(scan.Rows);
         }
         catch (PageException error)
@@ -192,7 +218,9 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
     }
 
     private string? Delta(string? delta) =>
-        delta is not null && run.Pull.Paging.DeltaParameter is null && Uri.TryCreate(delta, UriKind.Absolute, out var link) ? run.Requests.Kept(link).AbsoluteUri : delta;
+        delta is not null && run.Pull.Paging.DeltaParameter is null && Uri.TryCreate(delta, UriKind.Absolute, out var link)
+            ? run.Requests.Kept(link).AbsoluteUri
+            : delta;
 
     // Eight bytes a page are kept, so that a circle of any length ends.
     private void CheckNew(string next, FetchedPage page)

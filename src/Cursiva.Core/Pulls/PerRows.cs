@@ -67,7 +67,9 @@ internal sealed class PerRows(PullServices services)
         }
         catch (Exception error) when (error is PageException or DecoderFallbackException or CsvHelper.CsvHelperException)
         {
-            throw Wrong($"the file that pull '{pull.Name}' is repeated for cannot be read: {path}: {(error is PageException ? error.Message : error is DecoderFallbackException ? "it is not UTF-8" : "it is no CSV, or a field is larger than 1 MiB")}", "write CSV with a header, as many fields on every line, in UTF-8");
+            throw Wrong(
+                $"the file that pull '{pull.Name}' is repeated for cannot be read: {path}: {(error is PageException ? error.Message : error is DecoderFallbackException ? "it is not UTF-8" : "it is no CSV, or a field is larger than 1 MiB")}",
+                "write CSV with a header, as many fields on every line, in UTF-8");
         }
     }
 
@@ -88,7 +90,9 @@ internal sealed class PerRows(PullServices services)
         }
         catch (Exception error) when (error is SqlException or TableException)
         {
-            throw Wrong($"the query that pull '{pull.Name}' is repeated for is wrong: {error.Message}", "write one SELECT over pulls that stand above");
+            throw Wrong(
+                $"the query that pull '{pull.Name}' is repeated for is wrong: {error.Message}",
+                "write one SELECT over pulls that stand above");
         }
     }
 

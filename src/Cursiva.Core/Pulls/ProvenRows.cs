@@ -49,7 +49,8 @@ internal sealed class ProvenRows(Pull pull, SignatureDesk? signatures, DocumentS
         try
         {
             var text = JsonFind.Text(row, check.At!) ?? throw new PayloadException($"it has no signed text at {check.At!.Text}");
-            (payload, mark) = signatures!.Verify(text, check.Form == SignatureForms.Detached ? SignatureDesk.PayloadOf(row, check.PayloadAt) : null, check);
+            (payload, mark) = signatures!.Verify(
+                text, check.Form == SignatureForms.Detached ? SignatureDesk.PayloadOf(row, check.PayloadAt) : null, check);
         }
         catch (PayloadException error)
         {
@@ -113,5 +114,6 @@ internal sealed class ProvenRows(Pull pull, SignatureDesk? signatures, DocumentS
         }
     }
 
-    private static byte[] Json(string? text) => text is null ? "null"u8.ToArray() : JsonSerializer.SerializeToUtf8Bytes(text, PlainJson.Default.String);
+    private static byte[] Json(string? text) =>
+        text is null ? "null"u8.ToArray() : JsonSerializer.SerializeToUtf8Bytes(text, PlainJson.Default.String);
 }

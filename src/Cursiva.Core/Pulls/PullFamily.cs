@@ -46,7 +46,8 @@ public sealed class PullFamily(IReadOnlyList<Pull> pulls, PullServices services)
             {
                 services.Warn($"{restart.Message}; taken again from its first page");
                 _restarted.Add((restart.Context.Pull.Name, restart.Strand.Key));
-                await services.Landing.SetAsideAsync(restart.Context.Landing, restart.Strand.Key, [.. Below(restart.Context.Pull).Select(pull => pull.Name)]);
+                await services.Landing.SetAsideAsync(
+                    restart.Context.Landing, restart.Strand.Key, [.. Below(restart.Context.Pull).Select(pull => pull.Name)]);
 
                 // It will not ask for changes alone again, so what earlier runs brought may hold what is gone by now.
                 if (restart.Context.Pull.Paging.Delta is not null)

@@ -107,10 +107,15 @@ internal sealed class PullRun(PullContext context, StrandFeed feed, bool hasPare
             string? Value(string name) => strand.Values.Text(name) ?? Services.Inputs.GetValueOrDefault(name);
             var client = await Services.Client(Pull, Value, cancel);
             var kept = Services.Past.Mark(Pull, strand.Values.ToJson());
-            var mark = Pull.Incremental is { } incremental ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap)) : null;
+            var mark = Pull.Incremental is { } incremental
+                ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap))
+                : null;
             var delta = Pull.Paging.Delta is null || context.WasRestarted(strand) ? null : kept;
-            var noted = Submission.Noted(context.Landing.Last(strand.Key)?.Next) is { } id ? strand with { Values = strand.Values.With(ExportSteps.Submission, id) } : strand;
-            var requests = await StrandRequests.OpenAsync(Pull, client, Services.Inputs, noted, mark, delta, Services.Secrets, context.Schemas, cancel);
+            var noted = Submission.Noted(context.Landing.Last(strand.Key)?.Next) is { } id
+                ? strand with { Values = strand.Values.With(ExportSteps.Submission, id) }
+                : strand;
+            var requests = await StrandRequests.OpenAsync(
+                Pull, client, Services.Inputs, noted, mark, delta, Services.Secrets, context.Schemas, cancel);
             var run = new StrandRun(context, strand, client, requests) { AsksForChanges = delta is not null };
             await ListingStyle.Of(Pull.Paging).RunAsync(run, cancel);
             return run.Skip;
@@ -121,13 +126,20 @@ internal sealed class PullRun(PullContext context, StrandFeed feed, bool hasPare
         }
         catch (RefusedException error) when (SkipRules.Match(Pull.SkipWhen, error.Refusal) is { } rule)
         {
-            return new LandedSkip(0, rule.Because ?? error.Refusal.Cause ?? "the sign-in was refused", Services.Redactor.Clean(error.Refusal.Quote ?? error.Refusal.What), Services.Redactor.Clean(error.Refusal.Request ?? ""));
+            return new LandedSkip(
+                0,
+                rule.Because ?? error.Refusal.Cause ?? "the sign-in was refused",
+                Services.Redactor.Clean(error.Refusal.Quote ?? error.Refusal.What),
+                Services.Redactor.Clean(error.Refusal.Request ?? ""));
         }
         catch (RefusedException error) when (Pull.Repeats && error.Refusal.Status is { } status && MayBeOfOneStrand(status) && error.Refusal.NextStep?.Contains("skip-when", StringComparison.Ordinal) != true)
         {
-            var rule = Pull.SkipWhen.Count == 0 ? $"skip-when: [{{ status: {status} }}] to pull '{Pull.Name}'" : $"{{ status: {status} }} to skip-when: of pull '{Pull.Name}'";
+            var rule = Pull.SkipWhen.Count == 0
+                ? $"skip-when: [{{ status: {status} }}] to pull '{Pull.Name}'"
+                : $"{{ status: {status} }} to skip-when: of pull '{Pull.Name}'";
             var skip = $"if this strand may be missing, add {rule} and run again";
-            throw new RefusedException(error.Refusal with { NextStep = error.Refusal.NextStep is { } next ? $"{next}; {skip}" : skip }, error);
+            throw new RefusedException(
+                error.Refusal with { NextStep = error.Refusal.NextStep is { } next ? $"{next}; {skip}" : skip }, error);
         }
         catch (JobMistakesException error)
         {

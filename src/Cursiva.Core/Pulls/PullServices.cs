@@ -32,5 +32,6 @@ public sealed record PullServices(
     Func<Pull, string, Task> Anew)
 {
     /// <summary>The values of the job's inputs, by name.</summary>
-    public IReadOnlyDictionary<string, string> Inputs { get; } = Job.Inputs.ToDictionary(input => input.Name, input => input.Value, StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, string> Inputs { get; } = Job.Inputs.ToDictionary(
+        input => input.Name, input => input.Value, StringComparer.Ordinal);
 }

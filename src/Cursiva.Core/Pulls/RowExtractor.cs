@@ -105,7 +105,8 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
         }
 
         if (Seen == 0)
-            throw new PageException($"nothing stands at rows: {string.Join(" or ", source.Several.Select(place => source.At.Text + place.Text))}");
+            throw new PageException(
+                $"nothing stands at rows: {string.Join(" or ", source.Several.Select(place => source.At.Text + place.Text))}");
     }
 
     // What the rows of a batch take along stands in front of their own members.

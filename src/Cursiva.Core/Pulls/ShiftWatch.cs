@@ -42,7 +42,8 @@ internal sealed class ShiftWatch(StrandRun run)
         var what = $"pull '{run.Pull.Name}'{run.Title} shifted while it was paged: {why}; rows may be missing or doubled";
         if (run.Pull.Paging.AgainWhenShifted && !run.Context.WasRestarted(run.Strand))
             throw new StrandRestart(run.Context, run.Strand, what);
-        run.Context.Warn(run.Pull.Paging.AgainWhenShifted ? what + ", also the second time" : what + " (when-shifted: again takes it from the start)");
+        run.Context.Warn(
+            run.Pull.Paging.AgainWhenShifted ? what + ", also the second time" : what + " (when-shifted: again takes it from the start)");
     }
 
     private ulong Digest(ReadOnlySpan<byte> row)

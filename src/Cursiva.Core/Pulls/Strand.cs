@@ -12,7 +12,8 @@ internal sealed record Strand(string Key, StrandValues Values, string Carried, b
     public static Strand Only { get; } = new(StrandKey.Only, StrandValues.None, "{}", false, "");
 
     /// <summary>A strand that was begun earlier.</summary>
-    public static Strand Of(LandedStrand begun) => new(begun.Strand, StrandValues.Parse(begun.Values), begun.Carried, begun.Way.Length > 0, begun.Way);
+    public static Strand Of(LandedStrand begun) =>
+        new(begun.Strand, StrandValues.Parse(begun.Values), begun.Carried, begun.Way.Length > 0, begun.Way);
 
     /// <summary>What tells it apart, for people; empty for the only one.</summary>
     public string Title => Values.Any ? Values.ToString() : "";

@@ -152,7 +152,8 @@ internal sealed class StrandFeed : IDisposable
             }
 
             var line = lines.AsSpan(start, end - start);
-            var made = own ? Opened(strand, page, row, line) : _context.Pull.Per!.Batch > 1 ? Batched(strand, page, row, line) : Repeated(strand, page, row, line);
+            var made = own ? Opened(strand, page, row, line) : _context.Pull.Per!.Batch > 1 ? Batched(strand, page, row, line) : Repeated(
+                strand, page, row, line);
             start = end + 1;
             foreach (var window in made is null ? [] : InWindows(_context.Pull, made))
                 yield return window;
@@ -202,7 +203,8 @@ internal sealed class StrandFeed : IDisposable
             carried.Add(new(name, raw.IsEmpty ? "null" : Encoding.UTF8.GetString(raw)));
         }
 
-        return new Strand(StrandKey.Of(parent.Key, page.Page, row), parent.Values.With(line, _names), StrandValues.Write(carried), false, "");
+        return new Strand(
+            StrandKey.Of(parent.Key, page.Page, row), parent.Values.With(line, _names), StrandValues.Write(carried), false, "");
     }
 
     private Strand? Opened(Strand strand, LandedPage page, int row, ReadOnlySpan<byte> line)
@@ -214,7 +216,8 @@ internal sealed class StrandFeed : IDisposable
         }
 
         var values = strand.Values.With(line, _ownNames);
-        var digest = XxHash64.HashToUInt64(Encoding.UTF8.GetBytes(values.ToJson())).ToString("x16", System.Globalization.CultureInfo.InvariantCulture);
+        var digest = XxHash64.HashToUInt64(Encoding.UTF8.GetBytes(values.ToJson())).ToString(
+            "x16", System.Globalization.CultureInfo.InvariantCulture);
 
         // Only its own ancestors: a listing that is reached by two ways is listed twice, whichever of them comes first.
         for (var at = 0; at < strand.Way.Length; at += digest.Length)

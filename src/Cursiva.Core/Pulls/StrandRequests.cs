@@ -23,7 +23,21 @@ internal sealed class StrandRequests
     private readonly Strand _strand;
     private readonly DocumentSchemas _schemas;
 
-    private StrandRequests(Pull pull, ApiClient client, Strand strand, Func<string, string?> value, Func<IReadOnlyDictionary<string, string>, Uri> address, IReadOnlyList<KeyValuePair<string, string>> secretQuery, IReadOnlyList<KeyValuePair<string, string>> headers, JsonNode? body, DocumentSchemas schemas)
+    private StrandRequests(
+        Pull pull,
+        ApiClient client,
+        Strand strand,
+        Func<string,
+        string?> value,
+        Func<IReadOnlyDictionary<string,
+        string>,
+        Uri> address,
+        IReadOnlyList<KeyValuePair<string,
+        string>> secretQuery,
+        IReadOnlyList<KeyValuePair<string,
+        string>> headers,
+        JsonNode? body,
+        DocumentSchemas schemas)
     {
         _schemas = schemas;
         _strand = strand;
@@ -54,11 +68,23 @@ internal sealed class StrandRequests
     /// <param name="mark">The mark of the last good run; null for none.</param>
     /// <param name="delta">The delta token or link of the last good run; null for none.</param>
     /// <exception cref="RefusedException">A value is missing that the path needs, or a link leaves the API.</exception>
-    public static async Task<StrandRequests> OpenAsync(Pull pull, ApiClient client, IReadOnlyDictionary<string, string> inputs, Strand strand, string? mark, string? delta, SecretSources secrets, DocumentSchemas schemas, CancellationToken cancel)
+    public static async Task<StrandRequests> OpenAsync(
+        Pull pull,
+        ApiClient client,
+        IReadOnlyDictionary<string,
+        string> inputs,
+        Strand strand,
+        string? mark,
+        string? delta,
+        SecretSources secrets,
+        DocumentSchemas schemas,
+        CancellationToken cancel)
     {
         if (pull.Export is not null && strand.Values.Text(ExportSteps.Submission) is null)
             strand = strand with { Values = strand.Values.With(ExportSteps.Submission, Submission.NewId()) };
-        string? Value(string name) => name == Incremental.Mark && pull.Incremental is not null ? mark : strand.Values.Text(name) ?? inputs.GetValueOrDefault(name) ?? client.TokenFields.GetValueOrDefault(name);
+        string? Value(string name) => name == Incremental.Mark && pull.Incremental is not null
+            ? mark
+            : strand.Values.Text(name) ?? inputs.GetValueOrDefault(name) ?? client.TokenFields.GetValueOrDefault(name);
         var headers = new List<KeyValuePair<string, string>>();
         foreach (var (name, declared) in pull.Request.Headers)
         {
@@ -66,7 +92,9 @@ internal sealed class StrandRequests
                 headers.Add(new(name, Fits(pull, strand, name, (await secrets.ReadAsync(filled, cancel)).Reveal())));
         }
 
-        var body = pull.Request.Body is null ? null : await FilledBody.OfAsync(pull.Request.Body, Value, strand.Values.Json, secrets, cancel);
+        var body = pull.Request.Body is null
+            ? null
+            : await FilledBody.OfAsync(pull.Request.Body, Value, strand.Values.Json, secrets, cancel);
         var secretQuery = new List<KeyValuePair<string, string>>();
         var query = new List<KeyValuePair<string, string>>();
         foreach (var (name, declared) in strand.IsOpened ? [] : pull.Request.Query)
@@ -84,22 +112,36 @@ internal sealed class StrandRequests
         // Of one page or another: paging may fill in a placeholder of the path.
         Uri AddressOf(IReadOnlyDictionary<string, string> placed)
         {
-            var address = delta is not null && pull.Paging.DeltaParameter is null ? new Uri(delta) : Address(pull, client, strand, inputs, name => placed.GetValueOrDefault(name) ?? Value(name), placed);
+            var address = delta is not null && pull.Paging.DeltaParameter is null
+                ? new Uri(delta)
+                : Address(pull, client, strand, inputs, name => placed.GetValueOrDefault(name) ?? Value(name), placed);
             foreach (var (name, text) in query)
                 address = AddressQuery.With(address, name, text, add: true);
             if (pull.Paging is { SizeParameter: { } size, PageSize: { } rows })
                 address = AddressQuery.With(address, size, rows.ToString(System.Globalization.CultureInfo.InvariantCulture));
-            return delta is not null && pull.Paging.DeltaParameter is { } parameter ? AddressQuery.With(address, parameter, delta) : address;
+            return delta is not null && pull.Paging.DeltaParameter is { } parameter
+                ? AddressQuery.With(address, parameter, delta)
+                : address;
         }
 
         var usual = new Lazy<Uri>(() => AddressOf(new Dictionary<string, string>()));
-        var requests = new StrandRequests(pull, client, strand, Value, placed => placed.Count == 0 ? usual.Value : AddressOf(placed), secretQuery, headers, body, schemas);
+        var requests = new StrandRequests(
+            pull,
+            client,
+            strand,
+            Value,
+            placed => placed.Count == 0 ? usual.Value : AddressOf(placed),
+            secretQuery,
+            headers,
+            body,
+            schemas);
         client.CheckWithin(requests.First, null);
         return requests;
     }
 
     /// <summary>An address as it may be kept: without the query parameters that are secrets, which servers repeat in their links.</summary>
-    public Uri Kept(Uri address) => AddressQuery.Without(address, _secretQuery.Select(parameter => parameter.Key).Concat(_client.SecretParameters));
+    public Uri Kept(Uri address) =>
+        AddressQuery.Without(address, _secretQuery.Select(parameter => parameter.Key).Concat(_client.SecretParameters));
 
     /// <summary>The address of another path of the API, placeholders filled in.</summary>
     /// <exception cref="RefusedException">A value is missing that the path needs, or does not fit there.</exception>
@@ -160,7 +202,16 @@ internal sealed class StrandRequests
         return Encoding.UTF8.GetBytes(string.Join('&', form.Select(pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value is JsonValue value && value.GetValueKind() == JsonValueKind.String ? value.GetValue<string>() : pair.Value?.ToJsonString() ?? "")}")));
     }
 
-    private static Uri Address(Pull pull, ApiClient client, Strand strand, IReadOnlyDictionary<string, string> inputs, Func<string, string?> value, IReadOnlyDictionary<string, string> placed)
+    private static Uri Address(
+        Pull pull,
+        ApiClient client,
+        Strand strand,
+        IReadOnlyDictionary<string,
+        string> inputs,
+        Func<string,
+        string?> value,
+        IReadOnlyDictionary<string,
+        string> placed)
     {
         if (pull.Request.IsLink && !strand.IsOpened)
         {
@@ -170,7 +221,9 @@ internal sealed class StrandRequests
             var link = AddressTemplate.Fill(template, name => value(name)!, _ => true, out var wrong, mayLead: true);
             if (wrong is not null)
                 throw Unfit(pull, strand, $"{{{wrong.Name}}} would be {wrong.What}");
-            return Uri.TryCreate(client.Address(""), link, out var address) && address.Scheme is "http" or "https" ? address : throw Missing(pull, strand, $"{pull.Request.Path}, which is no address: '{OneLine.Of(link)}'");
+            return Uri.TryCreate(client.Address(""), link, out var address) && address.Scheme is "http" or "https"
+                ? address
+                : throw Missing(pull, strand, $"{pull.Request.Path}, which is no address: '{OneLine.Of(link)}'");
         }
 
         var path = strand.IsOpened ? pull.Opens!.Path : pull.Request.Path;
@@ -187,7 +240,9 @@ internal sealed class StrandRequests
     }
 
     private static Uri Within(Pull pull, ApiClient client, Strand strand, string path) =>
-        Confines.Path(path.Split('?')[0]) is { } upwards ? throw Unfit(pull, strand, $"its path would have {upwards}") : client.Address(path);
+        Confines.Path(path.Split('?')[0]) is { } upwards
+            ? throw Unfit(pull, strand, $"its path would have {upwards}")
+            : client.Address(path);
 
     private static string Fits(Pull pull, Strand strand, string header, string value) =>
         Confines.Header(value) is { } wrong ? throw Unfit(pull, strand, $"its header {header} would have {wrong}") : value;

@@ -74,7 +74,8 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
         var (expired, ends) = (false, false);
         var wanted = request with
         {
-            Expects = answer => request.Expects?.Invoke(answer) == true || (ends = position is not null && answer.Status == Pull.Paging.EndStatus) || (rule = SkipRules.Match(Pull.SkipWhen, answer)) is not null || (expired = IsExpired(answer, position, goesOn)),
+            Expects = answer => request.Expects?.Invoke(answer) == true || (ends = position is not null && answer.Status == Pull.Paging.EndStatus) || (rule = SkipRules.Match(Pull.SkipWhen, answer)) is not null || (
+                expired = IsExpired(answer, position, goesOn)),
         };
         var answer = await client.SendAsync(wanted, cancel);
         if (ends)
@@ -86,8 +87,15 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
         using (answer)
         {
             if (rule is null)
-                throw new StrandRestart(context, strand, $"the API does not know the place any more where pull '{Pull.Name}'{Title} went on (status {answer.Status}: {Quote.From(answer, Services.Redactor)})");
-            Skip = new LandedSkip(answer.Status, rule.Because ?? $"status {answer.Status}", Quote.From(answer, Services.Redactor) ?? "", Services.Redactor.Clean($"{request.Method} {ShownAddress.Of(request.Uri)}"));
+                throw new StrandRestart(
+                    context,
+                    strand,
+                    $"the API does not know the place any more where pull '{Pull.Name}'{Title} went on (status {answer.Status}: {Quote.From(answer, Services.Redactor)})");
+            Skip = new LandedSkip(
+                answer.Status,
+                rule.Because ?? $"status {answer.Status}",
+                Quote.From(answer, Services.Redactor) ?? "",
+                Services.Redactor.Clean($"{request.Method} {ShownAddress.Of(request.Uri)}"));
             return null;
         }
     }
@@ -95,7 +103,17 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
     /// <summary>Lands the rows of a page, verified where they are signed.</summary>
     /// <param name="areProven">Whether an earlier run has verified them already.</param>
     /// <exception cref="PageException">A row does not fit the pull's schema.</exception>
-    public LandedPage Land(ReadOnlySpan<byte> lines, int rows, string? next, long? total = null, bool isPiece = false, string? delta = null, Ending? ended = null, string? etag = null, string? verifiedBy = null, bool areProven = false)
+    public LandedPage Land(
+        ReadOnlySpan<byte> lines,
+        int rows,
+        string? next,
+        long? total = null,
+        bool isPiece = false,
+        string? delta = null,
+        Ending? ended = null,
+        string? etag = null,
+        string? verifiedBy = null,
+        bool areProven = false)
     {
         if (rows > 0 && !areProven && !_proven.AreAsTheyCame)
             lines = _proven.Of(lines, verifiedBy);
@@ -141,8 +159,13 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
     {
         var what = $"page {(Last?.Page + 2 ?? 1).ToString(CultureInfo.InvariantCulture)} of pull '{Pull.Name}'{Title} is not as expected: {error.Message}";
         var kept = Keep(page);
-        var refusal = Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, status), what, Quote.From(page, Services.Redactor), $"{request.Method} {ShownAddress.Of(request.Uri)}, status {status}");
-        return new RefusedException(kept is null ? refusal : refusal with { NextStep = $"{refusal.NextStep}; the page is kept in {kept}" }, error);
+        var refusal = Catalogue.Refuse(
+            new Facts(Desk.Api, Trouble.NotUnderstood, status),
+            what,
+            Quote.From(page, Services.Redactor),
+            $"{request.Method} {ShownAddress.Of(request.Uri)}, status {status}");
+        return new RefusedException(
+            kept is null ? refusal : refusal with { NextStep = $"{refusal.NextStep}; the page is kept in {kept}" }, error);
     }
 
     /// <summary>Waits before a page or stream is fetched again.</summary>
@@ -158,12 +181,16 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
     public string Title => strand.Title.Length > 0 ? $" ({Services.Redactor.Clean(strand.Title)})" : "";
 
     private bool IsExpired(Answer answer, string? position, bool goesOn) =>
-        (position is not null || AsksForChanges) && !context.WasRestarted(strand) && (answer.Status == 410 || ((goesOn || position is null) && answer.Status is 400 or 404 or 422));
+        (position is not null || AsksForChanges)
+            && !context.WasRestarted(strand)
+            && (answer.Status == 410 || ((goesOn || position is null) && answer.Status is 400 or 404 or 422));
 
     private string? Keep(ReadOnlySpan<byte> page)
     {
         var digest = XxHash64.HashToUInt64(Encoding.UTF8.GetBytes(strand.Key)).ToString("x16", CultureInfo.InvariantCulture);
-        var path = Path.Combine(Services.OddFolder, $"{Pull.Name}{(strand.Key.Length > 0 ? "-" + digest : "")}-page-{(Last?.Page + 2 ?? 1).ToString(CultureInfo.InvariantCulture)}.txt");
+        var path = Path.Combine(
+            Services.OddFolder,
+            $"{Pull.Name}{(strand.Key.Length > 0 ? "-" + digest : "")}-page-{(Last?.Page + 2 ?? 1).ToString(CultureInfo.InvariantCulture)}.txt");
         try
         {
             Services.Disk.CreateFolder(Services.OddFolder);

@@ -47,7 +47,10 @@ public sealed class StrandValues
 
     /// <summary>These values and one more.</summary>
     public StrandValues With(string name, string text) =>
-        new(new SortedDictionary<string, string>(_raw, StringComparer.Ordinal) { [name] = JsonSerializer.Serialize(text, PlainJson.Default.String) });
+        new(
+            new SortedDictionary<string,
+            string>(_raw, StringComparer.Ordinal)
+            { [name] = JsonSerializer.Serialize(text, PlainJson.Default.String) });
 
     /// <summary>The values of several rows: those that differ are lists, in the order of the rows.</summary>
     /// <param name="batch">What each row has; at least one.</param>
@@ -62,7 +65,10 @@ public sealed class StrandValues
 
     /// <summary>A value as text, the items of a list parted by commas; null when there is none.</summary>
     public string? Text(string name) =>
-        !_raw.TryGetValue(name, out var raw) ? null : Items(name) is { } items && items.All(item => item.Length == 0 || item[0] is not ('{' or '[')) ? string.Join(',', items) : JsonFind.TextOf(Encoding.UTF8.GetBytes(raw));
+        !_raw.TryGetValue(name, out var raw) ? null : Items(name) is { } items
+            && items.All(item => item.Length == 0 || item[0] is not ('{' or '['))
+                ? string.Join(',', items)
+                : JsonFind.TextOf(Encoding.UTF8.GetBytes(raw));
 
     /// <summary>The items of a value that is a list, each as text; otherwise null.</summary>
     public IReadOnlyList<string>? Items(string name)

@@ -53,7 +53,8 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
         if (form != StreamForm.Array)
             return _bytes.WrittenSpan.Trim(" \t\r\n\u001e"u8).IsEmpty ? null : Cut(_bytes.WrittenCount);
         if (!_isOver)
-            throw new PageException($"not JSON: the stream is cut off after {_offset + _bytes.WrittenCount} bytes, before the end of its array");
+            throw new PageException(
+                $"not JSON: the stream is cut off after {_offset + _bytes.WrittenCount} bytes, before the end of its array");
         return _rowEnd > 0 ? Cut(_rowEnd) : null;
     }
 

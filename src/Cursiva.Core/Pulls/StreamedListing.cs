@@ -20,7 +20,11 @@ internal sealed class StreamedListing(StrandRun run)
             try
             {
                 using var answer = await run.SendAsync(request, null, goesOn: false, cancel);
-                var end = new StreamEnd(null, Ending.StreamEnd) { Check = rows => { run.CheckWindow(rows, null); return Task.CompletedTask; }, VerifiedBy = answer.VerifiedBy };
+                var end = new StreamEnd(null, Ending.StreamEnd)
+                {
+                    Check = rows => { run.CheckWindow(rows, null); return Task.CompletedTask; },
+                    VerifiedBy = answer.VerifiedBy,
+                };
                 if (run.Pull.Paging.Stream == StreamForm.Csv)
                     await CsvListing.LandAsync(run, answer.Stream!, request, end, cancel);
                 else
@@ -40,13 +44,20 @@ internal sealed class StreamedListing(StrandRun run)
             catch (TransportException error)
             {
                 run.DropPieces();
-                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, error.Trouble), $"API '{run.Client.Name}' broke off a stream {attempt} times: {error.Message}", null, $"{request.Method} {ShownAddress.Of(request.Uri)}"), error);
+                throw new RefusedException(
+                    Catalogue.Refuse(
+                        new Facts(Desk.Api, error.Trouble),
+                        $"API '{run.Client.Name}' broke off a stream {attempt} times: {error.Message}",
+                        null,
+                        $"{request.Method} {ShownAddress.Of(request.Uri)}"),
+                    error);
             }
         }
     }
 
     /// <summary>Lands a stream of rows in pieces; only the last one makes them count.</summary>
-    public static async Task LandAsync(StrandRun run, Stream stream, StreamForm form, ApiRequest request, StreamEnd end, CancellationToken cancel)
+    public static async Task LandAsync(
+        StrandRun run, Stream stream, StreamForm form, ApiRequest request, StreamEnd end, CancellationToken cancel)
     {
         var splitter = new StreamSplitter(form, 256 * 1024, 64L * 1024 * 1024);
         using var scanner = new PageScanner(new PageShape(run.Pull.Rows with { At = JsonPointer.TryParse("")!, Form = run.Pull.Rows.Form == RowsForm.Batches ? RowsForm.Batches : RowsForm.Array }, run.Pull.Drop, new Paging(PagingStyle.OnePage)));
@@ -73,7 +84,8 @@ internal sealed class StreamedListing(StrandRun run)
         }
         catch (PageException error)
         {
-            throw run.Refuse(new PageException($"{error.Message} (in the piece that begins at byte {splitter.Offset} of the stream)"), request, 200, []);
+            throw run.Refuse(
+                new PageException($"{error.Message} (in the piece that begins at byte {splitter.Offset} of the stream)"), request, 200, []);
         }
 
         void Land(PageScan scan)

@@ -18,7 +18,8 @@ internal sealed class Submission(StrandRun run, ApiRequest request)
     private readonly ExportSteps _steps = run.Pull.Export!;
 
     /// <summary>The id of the submission that a strand was about to make when it was stopped; null when there was none.</summary>
-    public static string? Noted(string? position) => position?.StartsWith(Mark, StringComparison.Ordinal) == true ? position[Mark.Length..] : null;
+    public static string? Noted(string? position) =>
+        position?.StartsWith(Mark, StringComparison.Ordinal) == true ? position[Mark.Length..] : null;
 
     /// <summary>An id that no other submission has.</summary>
     public static string NewId() => Guid.NewGuid().ToString("n");
@@ -90,7 +91,10 @@ internal sealed class Submission(StrandRun run, ApiRequest request)
         {
             using var document = JsonDocument.Parse(answer.Body.Content.ToArray());
             return find.Rows.Find(document.RootElement) is not { ValueKind: JsonValueKind.Array } rows
-                ? throw Odd(new ApiRequest(HttpMethod.Get, run.Requests.First), answer, $"no array stands at rows: {find.Rows} of the list that export: find: asks for")
+                ? throw Odd(
+                    new ApiRequest(HttpMethod.Get, run.Requests.First),
+                    answer,
+                    $"no array stands at rows: {find.Rows} of the list that export: find: asks for")
                 : [.. rows.EnumerateArray().Where(Fits).Select(row => find.Link.Find(row) is { ValueKind: JsonValueKind.String } link ? link.GetString() : null)];
         }
         catch (JsonException)
@@ -99,7 +103,8 @@ internal sealed class Submission(StrandRun run, ApiRequest request)
         }
     }
 
-    private bool Fits(JsonElement row) => _steps.Find!.Where.All(pair => pair.Key.Find(row) is { ValueKind: JsonValueKind.String or JsonValueKind.Number } value && value.ToString() == pair.Value.Fill(name => run.Requests.Value(name) ?? ""));
+    private bool Fits(JsonElement row) =>
+        _steps.Find!.Where.All(pair => pair.Key.Find(row) is { ValueKind: JsonValueKind.String or JsonValueKind.Number } value && value.ToString() == pair.Value.Fill(name => run.Requests.Value(name) ?? ""));
 
     private RefusedException Odd(ApiRequest asked, Answer answer, string what) =>
         new(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(2000) }, $"pull '{run.Pull.Name}'{run.Title}: {what}", Quote.From(answer, run.Services.Redactor), $"GET {ShownAddress.Of(asked.Uri)}, status {answer.Status}"));

@@ -50,7 +50,8 @@ internal sealed class TokenIndex : IDisposable
                 places = ref MemoryMarshal.GetArrayDataReference(_places);
             }
 
-            Classify(ref Unsafe.Add(ref first, block), out var quotes, out var backslashes, out var structural, out var low, out var control);
+            Classify(
+                ref Unsafe.Add(ref first, block), out var quotes, out var backslashes, out var structural, out var low, out var control);
             var valid = length - block >= 64 ? ulong.MaxValue : (1UL << (length - block)) - 1;
             anyBackslash |= backslashes;
             quotes &= ~Escaped(backslashes, ref escapedAhead) & valid;
@@ -101,7 +102,8 @@ internal sealed class TokenIndex : IDisposable
     }
 
     [MethodImpl(MethodImplOptions.AggressiveInlining)]
-    private static void Classify(ref byte at, out ulong quotes, out ulong backslashes, out ulong structural, out ulong low, out ulong control)
+    private static void Classify(
+        ref byte at, out ulong quotes, out ulong backslashes, out ulong structural, out ulong low, out ulong control)
     {
         // With bit 5 set, both kinds of opening bracket are 0x7B and both kinds of closing ones 0x7D.
         if (Vector512.IsHardwareAccelerated)
@@ -112,7 +114,8 @@ internal sealed class TokenIndex : IDisposable
             quotes = Vector512.Equals(all, Vector512.Create((byte)'"')).ExtractMostSignificantBits();
             backslashes = Vector512.Equals(all, Vector512.Create((byte)'\\')).ExtractMostSignificantBits();
             structural = (Vector512.Equals(folded, Vector512.Create((byte)'{')) | Vector512.Equals(folded, Vector512.Create((byte)'}'))
-                | Vector512.Equals(all, Vector512.Create((byte)':')) | Vector512.Equals(all, Vector512.Create((byte)','))).ExtractMostSignificantBits();
+                | Vector512.Equals(all, Vector512.Create((byte)':')) | Vector512.Equals(
+                    all, Vector512.Create((byte)','))).ExtractMostSignificantBits();
             low = Vector512.LessThanOrEqual(all, space).ExtractMostSignificantBits();
             control = Vector512.LessThan(all, space).ExtractMostSignificantBits();
             return;
@@ -123,7 +126,8 @@ internal sealed class TokenIndex : IDisposable
         var bit = Vector256.Create((byte)' ');
         quotes = Equal(a, b, (byte)'"');
         backslashes = Equal(a, b, (byte)'\\');
-        structural = Equal(a | bit, b | bit, (byte)'{') | Equal(a | bit, b | bit, (byte)'}') | Equal(a, b, (byte)':') | Equal(a, b, (byte)',');
+        structural = Equal(a | bit, b | bit, (byte)'{') | Equal(a | bit, b | bit, (byte)'}') | Equal(a, b, (byte)':') | Equal(
+            a, b, (byte)',');
         low = Bits(Vector256.LessThanOrEqual(a, bit), Vector256.LessThanOrEqual(b, bit));
         control = Bits(Vector256.LessThan(a, bit), Vector256.LessThan(b, bit));
     }
@@ -133,7 +137,8 @@ internal sealed class TokenIndex : IDisposable
         Bits(Vector256.Equals(a, Vector256.Create(value)), Vector256.Equals(b, Vector256.Create(value)));
 
     [MethodImpl(MethodImplOptions.AggressiveInlining)]
-    private static ulong Bits(Vector256<byte> a, Vector256<byte> b) => a.ExtractMostSignificantBits() | ((ulong)b.ExtractMostSignificantBits() << 32);
+    private static ulong Bits(Vector256<byte> a, Vector256<byte> b) =>
+        a.ExtractMostSignificantBits() | ((ulong)b.ExtractMostSignificantBits() << 32);
 
     // The bytes that a backslash before them escapes: those behind an odd run of backslashes. Adding finds where a run ends.
     [MethodImpl(MethodImplOptions.AggressiveInlining)]
@@ -168,7 +173,8 @@ internal sealed class TokenIndex : IDisposable
     private static void CheckControl(PageBuffer page, int block, ulong inside, ulong outside)
     {
         if (inside != 0)
-            throw new PageException($"not JSON: a control character inside a string, at byte {block + BitOperations.TrailingZeroCount(inside) + 1}");
+            throw new PageException(
+                $"not JSON: a control character inside a string, at byte {block + BitOperations.TrailingZeroCount(inside) + 1}");
 
         for (; outside != 0; outside &= outside - 1)
         {

@@ -38,7 +38,8 @@ internal sealed class Unchanged
             return null;
         var pages = run.Services.Past.Tagged(run.Pull);
         var asked = Digest(request);
-        return pages.Of(run.Strand.Values.ToJson()) is { ETag: { } kept } page && kept.StartsWith(asked, StringComparison.Ordinal) && pages.Read(page) is { } lines
+        return pages.Of(run.Strand.Values.ToJson()) is { ETag: { } kept } page && kept.StartsWith(asked, StringComparison.Ordinal) && pages.Read(
+            page) is { } lines
             ? new Unchanged(page, kept[asked.Length..], lines)
             : null;
     }
@@ -51,11 +52,13 @@ internal sealed class Unchanged
     public string Kept(ApiRequest request) => Digest(request) + _tag;
 
     /// <summary>The request, made conditional.</summary>
-    public ApiRequest Ask(ApiRequest request) => request with { OwnHeaders = [.. request.OwnHeaders, new("If-None-Match", _tag)], Expects = Says };
+    public ApiRequest Ask(ApiRequest request) =>
+        request with { OwnHeaders = [.. request.OwnHeaders, new("If-None-Match", _tag)], Expects = Says };
 
     /// <summary>Whether an answer says that nothing has changed.</summary>
     public static bool Says(Answer answer) => answer.Status == 304;
 
     private static string Digest(ApiRequest request) =>
-        XxHash64.HashToUInt64(Encoding.UTF8.GetBytes($"{request.Uri.AbsoluteUri} {request.Accept}")).ToString("x16", CultureInfo.InvariantCulture) + " ";
+        XxHash64.HashToUInt64(Encoding.UTF8.GetBytes($"{request.Uri.AbsoluteUri} {request.Accept}")).ToString(
+            "x16", CultureInfo.InvariantCulture) + " ";
 }

@@ -26,36 +26,85 @@ internal static class AccessRefusals
 
     public static IReadOnlyList<Diagnosis> Entries { get; } =
     [
-        new("bot-check", "a guard in front of the server takes this program for a robot", "ask the operator of the server to let this machine's address through, or for an address meant for programs")
+        new(
+            "bot-check",
+            "a guard in front of the server takes this program for a robot",
+            "ask the operator of the server to let this machine's address through, or for an address meant for programs")
         {
             OfPages = true, Statuses = [200, 401, 403, 429, 503],
-            Says = new("the sender has to prove that it is a person", "you are (a )?human", "enable javascript", "captcha", "solve the challenge", "check(ing)?( that)? your browser( \\w+)*", "not a (robot|bot)", "(bot|automated) (traffic|activity|requests?)"),
+            Says = new(
+                "the sender has to prove that it is a person",
+                "you are (a )?human",
+                "enable javascript",
+                "captcha",
+                "solve the challenge",
+                "check(ing)?( that)? your browser( \\w+)*",
+                "not a (robot|bot)",
+                "(bot|automated) (traffic|activity|requests?)"),
         },
-        new("web-filter", "a web filter between this machine and the server blocked the request", "ask whoever runs the network to let this machine reach the host")
+        new(
+            "web-filter",
+            "a web filter between this machine and the server blocked the request",
+            "ask whoever runs the network to let this machine reach the host")
         {
             OfPages = true, Statuses = [200, 302, 307, 403, 451, 503],
-            Says = new("a filter blocked the page", "(site|page|url|website|access)~blocked~(web policy|firewall|filter|category|policy|proxy|security)", "web page blocked", "(web|content|url) ?filter", "(blocked|stopped|denied) by (your|the) (\\w+ )?(company|organi[sz]ation|firewall|administrator|network|web|proxy|gateway)", "internet (usage|use) policy", "security gateway( \\w+)?"),
+            Says = new(
+                "a filter blocked the page",
+                "(site|page|url|website|access)~blocked~(web policy|firewall|filter|category|policy|proxy|security)",
+                "web page blocked",
+                "(web|content|url) ?filter",
+                "(blocked|stopped|denied) by (your|the) (\\w+ )?(company|organi[sz]ation|firewall|administrator|network|web|proxy|gateway)",
+                "internet (usage|use) policy",
+                "security gateway( \\w+)?"),
         },
-        new("captive-page", "the network wants somebody to accept its terms or to sign in to it first", "open a web page from this machine's network and accept its terms, or use another network")
+        new(
+            "captive-page",
+            "the network wants somebody to accept its terms or to sign in to it first",
+            "open a web page from this machine's network and accept its terms, or use another network")
         {
             OfPages = true, Statuses = [200, 302, 307, 401, 403, 511],
-            Says = new("the network itself wants a sign-in", "(wi ?fi|hotspot|guest network|captive portal|network authentication)", "accept~(terms|conditions)~(network|internet)"),
+            Says = new(
+                "the network itself wants a sign-in",
+                "(wi ?fi|hotspot|guest network|captive portal|network authentication)",
+                "accept~(terms|conditions)~(network|internet)"),
         },
-        new("login-page", "a web page answered that asks people to sign in", "compare the address with the API's description; an address for browsers is not one for programs")
+        new(
+            "login-page",
+            "a web page answered that asks people to sign in",
+            "compare the address with the API's description; an address for browsers is not one for programs")
         {
             OfPages = true, Statuses = [200], Trouble = Trouble.Html,
             Says = new("a person should sign in", "(sign|log) ?(in|on)( to)?", "user ?name~password", "forgot (your )?password"),
         },
         new("https-needed", "the server is reached over https alone", "write https:// in the address")
         {
-            Says = new("https is needed", "(https|ssl|tls)( connection)? (is )?(required|needed|mandatory)", "(use|requires?|over|only( over)?|must use) https", "only (tls|https|ssl|secure)( connections?)?", "plain http", "http (is )?not (allowed|supported|permitted)", "insecure (connection|transport|http)"),
+            Says = new(
+                "https is needed",
+                "(https|ssl|tls)( connection)? (is )?(required|needed|mandatory)",
+                "(use|requires?|over|only( over)?|must use) https",
+                "only (tls|https|ssl|secure)( connections?)?",
+                "plain http",
+                "http (is )?not (allowed|supported|permitted)",
+                "insecure (connection|transport|http)"),
             Statuses = [400, 403, 404, 426, 497],
         },
-        new("sender-constrained", "the server wants tokens that are bound to a key (RFC 9449) or to a certificate, which Cursiva does not support", "ask whether the client may have plain bearer tokens, or choose another API; a bound token cannot be had here")
+        new(
+            "sender-constrained",
+            "the server wants tokens that are bound to a key (RFC 9449) or to a certificate, which Cursiva does not support",
+            "ask whether the client may have plain bearer tokens, or choose another API; a bound token cannot be had here")
         {
-            Says = new("tokens have to be bound to their sender", "dpop", "proof of possession", "sender constrained", "(bound|binding)~(certificate|key|cnf)", "htu|htm"), Statuses = s_refused,
+            Says = new(
+                "tokens have to be bound to their sender",
+                "dpop",
+                "proof of possession",
+                "sender constrained",
+                "(bound|binding)~(certificate|key|cnf)",
+                "htu|htm"), Statuses = s_refused,
         },
-        new("client-certificate", "the server wants a client certificate in TLS, and none was shown", "set client-auth: tls_client_auth, with the certificate under private-key:, once it is registered with the server; cursiva cert create makes one")
+        new(
+            "client-certificate",
+            "the server wants a client certificate in TLS, and none was shown",
+            "set client-auth: tls_client_auth, with the certificate under private-key:, once it is registered with the server; cursiva cert create makes one")
         {
             OfPages = true, Statuses = s_refused,
             Says = new("a client certificate is missing", "(tls|ssl|mtls)~certificate~<missing>", "(no|missing|requires?|required|needs?|present|without)~(ssl|tls|client|mtls)( client)? certificate", "(ssl|tls|client|mtls)( client)? certificate~(required|missing|needed|not (presented|sent|provided|given)|was (expected|required))", "(present|show|send) a( client)? certificate", "mutual tls", "mtls( is)? required", "tls client auth~required") { Unless = new("of another method", "client secret (post|basic)", "assertion", "private key jwt", "not yet valid") },

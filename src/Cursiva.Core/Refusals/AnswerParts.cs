@@ -37,7 +37,8 @@ internal static partial class AnswerParts
             : "the one that the server's metadata names";
     }
 
-    private static string? Part(Regex pattern, string answer) => pattern.Match(answer) is { Success: true } match ? match.Groups[match.Groups.Count - 1].Value : null;
+    private static string? Part(Regex pattern, string answer) =>
+        pattern.Match(answer) is { Success: true } match ? match.Groups[match.Groups.Count - 1].Value : null;
 
     [GeneratedRegex(@"https?://[^\s""<>\\]+")]
     private static partial Regex Address();

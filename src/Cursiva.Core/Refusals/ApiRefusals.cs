@@ -15,27 +15,56 @@ internal static class ApiRefusals
     public static IReadOnlyList<Diagnosis> Entries { get; } =
     [
         // limits
-        Of("quota-used-up", "the quota of a day or a month is used up, perhaps by another program with the same client", "run again when the quota is renewed; declare it under limits: at-most:, for example 10000 per day, or ask for a larger one") with
+        Of(
+            "quota-used-up",
+            "the quota of a day or a month is used up, perhaps by another program with the same client",
+            "run again when the quota is renewed; declare it under limits: at-most:, for example 10000 per day, or ask for a larger one") with
         {
             Statuses = [400, 402, 403, 429, 503],
-            Says = new("a quota is used up", "(daily|monthly|weekly|yearly)~(limit|quota|allotment|allowance|maximum|cap|calls|requests)", "(quota|allotment|allowance)s?~(exceeded|consumed|used up|exhausted|reached|depleted|spent|over|used)", "quota exceeded", "limit~(for (the|this) (day|month)|per (day|month)|today)", "(calls|requests)~(today|this (day|week|month)|per (day|month))", "used \\d+ of \\d+~"),
+            Says = new(
+                "a quota is used up",
+                "(daily|monthly|weekly|yearly)~(limit|quota|allotment|allowance|maximum|cap|calls|requests)",
+                "(quota|allotment|allowance)s?~(exceeded|consumed|used up|exhausted|reached|depleted|spent|over|used)",
+                "quota exceeded",
+                "limit~(for (the|this) (day|month)|per (day|month)|today)",
+                "(calls|requests)~(today|this (day|week|month)|per (day|month))",
+                "used \\d+ of \\d+~"),
         },
         Of("limit-used-up-said", "the API's limit is used up, perhaps by another program with the same client", "declare the limit under limits: at-most:, or lower use:") with { Statuses = s_limited, Says = new("requests come too fast", "(rate|request|call) limit\\w*", "too many( \\w+){0,2} (requests|calls)", "throttl\\w+", "slow down", "requests? rate( \\w+)?", "per (second|minute) exceeded", "too (often|fast|frequently|quickly)") },
 
         // who may come in at all
         Of("step-up", "the API wants a stronger sign-in than the token shows, such as a second factor", "sign in again with what the answer asks for: cursiva sign-in JOB IDENTITY; or use an application's token if the API allows it") with { Statuses = s_who, Says = new("a stronger sign-in is wanted", "insufficient user authentication", "(multi|two) ?(factor|step)( \\w+)?", "multifactor", "second factor", "mfa( \\w+)?", "2fa", "acr( values)?", "stronger (authentication|method|login|sign in)", "re ?authenticat\\w+", "authenticate again") },
-        Of("address-not-allowed-by-api", "the API lets in only certain networks, and this machine's is not among them", "ask the administrator to allow this machine's outgoing address") with { Statuses = s_who, Says = AccessRefusals.Address },
+        Of(
+            "address-not-allowed-by-api",
+            "the API lets in only certain networks, and this machine's is not among them",
+            "ask the administrator to allow this machine's outgoing address") with { Statuses = s_who, Says = AccessRefusals.Address },
         Of("payment", "the account behind the API has not been paid, or its credit is used up", "ask whoever pays for the API") with { Statuses = [400, 402, 403, 429], Says = new("a payment is missing", "(non )?payments?", "billing", "invoices?", "overdue", "unpaid", "(insufficient|no|out of) (credits?|balance|funds)", "credits?~(exhausted|used up)", "balance( \\w+)? (zero|negative|too low)") },
-        Of("key-header-missing", "the API wants a key in a header of its own, beside the token or in place of it", "send it in {header}: headers-beside: of the identity goes next to a token, grant: header with header: stands alone; keep the key first: cursiva secret keep NAME") with
+        Of(
+            "key-header-missing",
+            "the API wants a key in a header of its own, beside the token or in place of it",
+            "send it in {header}: headers-beside: of the identity goes next to a token, grant: header with header: stands alone; keep the key first: cursiva secret keep NAME") with
         {
             Statuses = s_refused,
             Says = new("a key is missing", "(api|subscription|gateway|access|application|developer|partner) ?key( [^.]{0,40}?)? (missing|absent|required|needed)", "(missing|no|send|put|provide|supply|without|requires?|include|give|gave|given)( \\w+){0,3} (api|subscription|gateway|access|application|function|developer|account|partner) ?key", "(api|subscription|gateway|access|application|function|developer|account|partner) ?key( \\w+){0,3} (missing|needed|required|absent|not (found|provided|given|sent|supplied|present)|must be)", "key (header )?(is )?(missing|required|absent)", "x( \\w+)? key( \\w+)? (header|missing|required|is)") { Unless = new("of a wrong key", "(invalid|wrong|incorrect|expired|revoked|disabled|unknown)( \\w+){0,2} key", "key( \\w+){0,2} (invalid|wrong|expired|revoked|disabled|not valid)") },
         },
         Of("key-wrong", "the API does not know this key, or the key was taken back", "compare the key with what the API's administration shows, and keep it again: cursiva secret keep NAME") with { Statuses = s_refused, Says = new("the key is wrong", "(invalid|wrong|incorrect|unknown|bad|revoked) key", "(invalid|wrong|incorrect|unknown|bad|expired|revoked|disabled|inactive)( \\w+){0,2} (api|subscription|gateway|access|application|function|developer|account|partner) ?key", "(api|subscription|gateway|access|application|function|developer|this|that|the) ?key( [^.]{0,20}?)? (invalid|wrong|unknown|expired|revoked|disabled|not (valid|known|recogni[sz]ed)|no longer (active|valid))", "key revoked", "(api|subscription|access|this|that|the|your) ?key( [^.]{0,20}?)? (withdrawn|taken back|deleted|rotated|cancelled|retired)", "(unrecogni[sz]ed|unknown|retired|withdrawn|deleted)( \\w+){0,2} key", "not a valid( \\w+)? key", "not (know|recogni[sz]e)( \\w+){0,2} key") { Unless = new("of a signing key", "signing key", "signature") } },
-        Of("scheme-wanted", "the API expects the token under another scheme or header", "set scheme: {scheme}, or header:, of the identity as the API's description says; for a name and password or a key, grant: header") with
+        Of(
+            "scheme-wanted",
+            "the API expects the token under another scheme or header",
+            "set scheme: {scheme}, or header:, of the identity as the API's description says; for a name and password or a key, grant: header") with
         {
             Statuses = s_refused,
-            Says = new("another scheme is wanted", "(authori[sz]ation|authentication|auth) scheme", "(basic|digest|negotiate|hmac|signature)( \\w+)? (authentication|auth|authori[sz]ation)~(required|accepted|supported|needed|expected|only)", "(only|requires?|use|expects?|expected) (http )?(basic|digest|negotiate|hmac)", "expected authori[sz]ation", "bearer~<refused>", "authori[sz]ation header (must|should) (start|begin|be|look)( \\w+)?", "must start with", "use authori[sz]ation \\w+", "sign the request"),
+            Says = new(
+                "another scheme is wanted",
+                "(authori[sz]ation|authentication|auth) scheme",
+                "(basic|digest|negotiate|hmac|signature)( \\w+)? (authentication|auth|authori[sz]ation)~(required|accepted|supported|needed|expected|only)",
+                "(only|requires?|use|expects?|expected) (http )?(basic|digest|negotiate|hmac)",
+                "expected authori[sz]ation",
+                "bearer~<refused>",
+                "authori[sz]ation header (must|should) (start|begin|be|look)( \\w+)?",
+                "must start with",
+                "use authori[sz]ation \\w+",
+                "sign the request"),
         },
         Of("account-locked-in-api", "the account is locked or disabled inside the API", "ask the API's administrator to unlock or enable it") with { Statuses = s_who, Says = new("the account is locked or disabled", "(user|account|member|your access|access)( account)?( (is|was|has been|been|currently))* (locked|suspended|disabled|blocked|frozen|deactivated|inactive|closed)", "(suspended|locked|disabled) (user|account)") { Unless = new("of the network or the API", "network access", "api access", "internet") } },
         Of("consent-missing-for-api", "the application has not been approved for this by an administrator of the tenant", "have an administrator approve the application's permissions; check --live --wait 15m tells when it has taken effect") with { Statuses = s_who, Says = new("an approval is missing", "consent(ed)?", "<admin>~(not granted|approv\\w*|not approved|authori[sz]e[ds]?)", "not been approved", "approved by (an |your |the )?<admin>", "pending~approval") },

@@ -32,7 +32,9 @@ public static class Catalogue
     {
         var fitting = Explain(facts);
         var closest = fitting is [var first, ..] ? first : null;
-        var details = facts.Details.Count == 0 || ((closest?.When ?? Circumstances.None) & Detailed) == Circumstances.None ? "" : $" ({string.Join("; ", facts.Details)})";
+        var details = facts.Details.Count == 0 || ((closest?.When ?? Circumstances.None) & Detailed) == Circumstances.None
+            ? ""
+            : $" ({string.Join("; ", facts.Details)})";
         return new Refusal(facts.Desk == Desk.SignIn ? Outcome.SignInRefused : Outcome.ApiFailed, what)
         {
             Diagnosis = closest?.Id,

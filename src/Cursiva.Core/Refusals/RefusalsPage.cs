@@ -87,7 +87,8 @@ public static class RefusalsPage
         _ => one.ToString(),
     };
 
-    private static IEnumerable<string> Each(Circumstances some) => Enum.GetValues<Circumstances>().Where(one => one != Circumstances.None && (some & one) == one).Select(Describe);
+    private static IEnumerable<string> Each(Circumstances some) =>
+        Enum.GetValues<Circumstances>().Where(one => one != Circumstances.None && (some & one) == one).Select(Describe);
 
     private static string Cell(string text) => text.Replace("|", "\\|");
 }

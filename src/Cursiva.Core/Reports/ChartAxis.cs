@@ -28,7 +28,8 @@ internal sealed record ChartAxis(double Low, double High, string Note)
             if (known.TrueForAll(double.IsInteger) && range < LeastSteps)
                 (least, most, step) = (least > 0 ? Math.Max(0, least - 1) : least - 1, Math.Max(most, least - 1 + LeastSteps), 1);
             var (low, high) = (Round(Math.Floor((least / step) + 1e-9) * step), Round(Math.Ceiling((most / step) - 1e-9) * step));
-            return new ChartAxis(low, high, least > 0 ? $"the axis begins at {Text(low)}, not at 0" : $"the axis ends at {Text(high)}, not at 0");
+            return new ChartAxis(
+                low, high, least > 0 ? $"the axis begins at {Text(low)}, not at 0" : $"the axis ends at {Text(high)}, not at 0");
         }
 
         var (from, to) = (Math.Min(0, least), Math.Max(0, most));
@@ -36,7 +37,8 @@ internal sealed record ChartAxis(double Low, double High, string Note)
         return new ChartAxis(from < 0 ? from - air : 0, to > 0 || from == 0 ? to + air : 0, "");
     }
 
-    private static double Round(double value) => double.Parse(value.ToString("G12", CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
+    private static double Round(double value) =>
+        double.Parse(value.ToString("G12", CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
 
     private static string Text(double value) => ReportWords.Figure(value.ToString(CultureInfo.InvariantCulture));
 }

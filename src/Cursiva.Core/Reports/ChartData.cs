@@ -9,7 +9,8 @@ namespace Cursiva.Core.Reports;
 /// <param name="At">The first column as numbers, for a line: OLE dates, numbers, or the places of the labels.</param>
 /// <param name="IsTime">Whether <paramref name="At"/> are dates.</param>
 /// <param name="Note">What is not shown, or not as usual, for people; empty when nothing is.</param>
-internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, double[] At, bool IsTime, IReadOnlyList<ChartSeries> Series, string? Unit, string Note)
+internal sealed record ChartData(
+    PartKind Kind, IReadOnlyList<string> Labels, double[] At, bool IsTime, IReadOnlyList<ChartSeries> Series, string? Unit, string Note)
 {
     /// <summary>The axis of a line's values; null for other charts, which begin at zero.</summary>
     public ChartAxis? Axis { get; private init; }
@@ -47,7 +48,8 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
     public static ChartData Of(Part part, IReadOnlyList<ResultColumn> columns, IReadOnlyList<string?[]> rows)
     {
         if (rows.Count > MostPoints)
-            throw new TableException($"the chart '{part.Name}' has more than {MostPoints} rows, more than an eye can take; group them in SQL");
+            throw new TableException(
+                $"the chart '{part.Name}' has more than {MostPoints} rows, more than an eye can take; group them in SQL");
         var isLong = columns is [_, { IsNumber: false }, { IsNumber: true }];
         var hasPlaces = columns[0].IsNumber || columns[0].Form is ValueForm.Date or ValueForm.Time;
         var (labels, series) = isLong ? Long(rows, hasPlaces) : Wide(part, columns, rows);
@@ -64,7 +66,9 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
             series = FewSeries(part.Kind, series, notes);
         var (at, isTime) = Places(columns[0], labels);
         var isAsRows = !isLong && notes.Count == 0 && (part.Kind != PartKind.Line || part.Thresholds.Count == 0);
-        var axis = part.Kind == PartKind.Line ? ChartAxis.Of(series.SelectMany(one => one.Values).Concat(part.Thresholds.Select(threshold => threshold.Value))) : null;
+        var axis = part.Kind == PartKind.Line
+            ? ChartAxis.Of(series.SelectMany(one => one.Values).Concat(part.Thresholds.Select(threshold => threshold.Value)))
+            : null;
         if (axis is { Note.Length: > 0 })
             notes.Add(axis.Note);
         return new ChartData(part.Kind, labels, at, isTime, series, part.Unit, string.Join("; ", notes))
@@ -76,12 +80,15 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
         };
     }
 
-    private static (List<string> Labels, List<ChartSeries> Series) Wide(Part part, IReadOnlyList<ResultColumn> columns, IReadOnlyList<string?[]> rows)
+    private static (List<string> Labels, List<ChartSeries> Series) Wide(
+        Part part, IReadOnlyList<ResultColumn> columns, IReadOnlyList<string?[]> rows)
     {
         var places = Enumerable.Range(1, Math.Max(0, columns.Count - 1)).Where(place => columns[place].IsNumber).ToList();
         if (places.Count == 0)
             throw new TableException($"the chart '{part.Name}' has no column of numbers behind its first column, which gives the labels");
-        return ([.. rows.Select(row => row[0] ?? "none")], [.. places.Select(place => new ChartSeries(columns[place].Name, [.. rows.Select(row => Number(row[place]))]) { Nulls = Enumerable.Range(0, rows.Count).Where(row => rows[row][place] is null).ToHashSet() })]);
+        return (
+            [.. rows.Select(row => row[0] ?? "none")],
+            [.. places.Select(place => new ChartSeries(columns[place].Name, [.. rows.Select(row => Number(row[place]))]) { Nulls = Enumerable.Range(0, rows.Count).Where(row => rows[row][place] is null).ToHashSet() })]);
     }
 
     // Label, series, value: one row for each point. Series may be measured at times of their own; of labels in a row, all are meant for each.
@@ -109,7 +116,8 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
         return (labels, series);
     }
 
-    private static (List<string> Labels, List<ChartSeries> Series) Slices(Part part, List<string> labels, List<ChartSeries> series, List<string> notes)
+    private static (List<string> Labels, List<ChartSeries> Series) Slices(
+        Part part, List<string> labels, List<ChartSeries> series, List<string> notes)
     {
         var pairs = labels.Zip(series[0].Values).Where(pair => !double.IsNaN(pair.Second)).ToList();
         if (pairs.Exists(pair => pair.Second < 0))
@@ -144,10 +152,13 @@ internal sealed record ChartData(PartKind Kind, IReadOnlyList<string> Labels, do
 
     private static (double[] At, bool IsTime) Places(ResultColumn first, IReadOnlyList<string> labels) => first.Form switch
     {
-        ValueForm.Date or ValueForm.Time => ([.. labels.Select(label => DateTime.TryParse(label, CultureInfo.InvariantCulture, DateTimeStyles.AdjustToUniversal | DateTimeStyles.AssumeUniversal, out var at) ? at.ToOADate() : double.NaN)], true),
+        ValueForm.Date or ValueForm.Time => (
+            [.. labels.Select(label => DateTime.TryParse(label, CultureInfo.InvariantCulture, DateTimeStyles.AdjustToUniversal | DateTimeStyles.AssumeUniversal, out var at) ? at.ToOADate() : double.NaN)],
+            true),
         _ when first.IsNumber => ([.. labels.Select(Number)], false),
         _ => ([.. Enumerable.Range(0, labels.Count).Select(place => (double)place)], false),
     };
 
-    private static double Number(string? text) => double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : double.NaN;
+    private static double Number(string? text) =>
+        double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : double.NaN;
 }

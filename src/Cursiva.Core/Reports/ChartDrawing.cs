@@ -48,9 +48,11 @@ internal sealed partial class ChartDrawing : IDisposable
         _plot.Axes.Right.MinimumSize = data.Kind == PartKind.Share ? 0 : 30;
         _height = data.Kind switch
         {
-            PartKind.Bar or PartKind.StackedBar => 70 + (Math.Max(1, data.Labels.Count) * 26) + (data.Series.Count + data.Thresholds.Count > 1 ? 34 : 0),
+            PartKind.Bar or PartKind.StackedBar => 70 + (Math.Max(1, data.Labels.Count) * 26) + (
+                data.Series.Count + data.Thresholds.Count > 1 ? 34 : 0),
             PartKind.Share => IsNarrow ? 440 : 300,
-            PartKind.Line or PartKind.Table or PartKind.Figure or PartKind.Text => (IsNarrow ? 300 : 340) + (data.Series.Count + data.Thresholds.Count > 1 ? 56 : 0),
+            PartKind.Line or PartKind.Table or PartKind.Figure or PartKind.Text => (IsNarrow ? 300 : 340) + (
+                data.Series.Count + data.Thresholds.Count > 1 ? 56 : 0),
         };
         if (data.Labels.Count == 0)
             Empty();
@@ -150,7 +152,10 @@ internal sealed partial class ChartDrawing : IDisposable
             var few = stretches.Sum(stretch => stretch.Count) <= 40;
             foreach (var (place, stretch) in stretches.Index())
             {
-                var line = _plot.Add.Scatter(stretch.ConvertAll(point => point.At), stretch.ConvertAll(point => point.Value), _data.Series.Count == 1 ? ChartColors.Single : ChartColors.Series(series, one.Name == ChartData.Rest));
+                var line = _plot.Add.Scatter(
+                    stretch.ConvertAll(point => point.At),
+                    stretch.ConvertAll(point => point.Value),
+                    _data.Series.Count == 1 ? ChartColors.Single : ChartColors.Series(series, one.Name == ChartData.Rest));
                 line.LineWidth = 2;
                 line.MarkerSize = few ? 6 : stretch.Count == 1 ? 4 : 0;
                 line.LegendText = place == 0 ? one.Name : "";
@@ -158,7 +163,10 @@ internal sealed partial class ChartDrawing : IDisposable
         }
 
         if (_data.IsTime)
-            _plot.Axes.DateTimeTicksBottom().TickGenerator = new ScottPlot.TickGenerators.DateTimeAutomatic { LabelFormatter = ChartWords.Day };
+            _plot.Axes.DateTimeTicksBottom().TickGenerator = new ScottPlot.TickGenerators.DateTimeAutomatic
+            {
+                LabelFormatter = ChartWords.Day,
+            };
         else if (_data.Labels.Count <= 24)
             _plot.Axes.Bottom.SetTicks(_data.At, [.. _data.Labels.Select(Shorten)]);
         _plot.Axes.AutoScale();

@@ -20,7 +20,8 @@ internal sealed class ChartFont : IFontResolver
         }
     }
 
-    public SKTypeface? CreateTypeface(string fontName, FontWeight weight, FontSlant slant, FontSpacing spacing) => fontName == Name ? _typeface.Value : null;
+    public SKTypeface? CreateTypeface(string fontName, FontWeight weight, FontSlant slant, FontSpacing spacing) =>
+        fontName == Name ? _typeface.Value : null;
 
     public SKTypeface? CreateTypeface(string fontName, bool bold, bool italic) => fontName == Name ? _typeface.Value : null;
 

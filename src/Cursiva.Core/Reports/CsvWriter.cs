@@ -79,7 +79,9 @@ internal sealed class CsvWriter : IReportWriter
 
     // Numbers, times and the like have nothing in them that needs quotes.
     private bool IsPlain(ValueForm form) =>
-        !_form.Spreadsheet && _form.Delimiter is ',' or ';' or '\t' or '|' && form is ValueForm.Whole or ValueForm.Decimal or ValueForm.Float or ValueForm.Boolean or ValueForm.Date or ValueForm.Time;
+        !_form.Spreadsheet
+            && _form.Delimiter is ',' or ';' or '\t' or '|'
+            && form is ValueForm.Whole or ValueForm.Decimal or ValueForm.Float or ValueForm.Boolean or ValueForm.Date or ValueForm.Time;
 
     [MethodImpl(MethodImplOptions.AggressiveInlining)]
     private void Value(ReadOnlySpan<byte> text, ValueForm form)

@@ -42,7 +42,8 @@ internal sealed class FragmentWriter : IReportWriter
         _rows.Clear();
         if (head.Part.Kind == PartKind.Figure)
             return;
-        _writer.WriteLine($"<h2 style=\"{Heading}font-size:19px;color:#22706a;margin:22px 0 6px 0;\">{HtmlText.Escape(head.Part.Title)}</h2>");
+        _writer.WriteLine(
+            $"<h2 style=\"{Heading}font-size:19px;color:#22706a;margin:22px 0 6px 0;\">{HtmlText.Escape(head.Part.Title)}</h2>");
         foreach (var words in head.Words)
             _writer.WriteLine($"<p style=\"margin:0 0 8px 0;\">{HtmlText.Escape(words)}</p>");
     }
@@ -107,5 +108,8 @@ internal sealed class FragmentWriter : IReportWriter
 
     // One value can be drawn as a bar; several are told apart better as numbers.
     private static double BarOf(PartHead head, string?[] row) =>
-        head.Columns is [_, { IsNumber: true }] && double.TryParse(row[1], NumberStyles.Float, CultureInfo.InvariantCulture, out var value) && value > 0 ? value : 0;
+        head.Columns is [_, { IsNumber: true }] && double.TryParse(
+            row[1], NumberStyles.Float, CultureInfo.InvariantCulture, out var value) && value > 0
+            ? value
+            : 0;
 }

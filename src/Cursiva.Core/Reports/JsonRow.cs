@@ -9,10 +9,13 @@ namespace Cursiva.Core.Reports;
 /// <summary>Rows as JSON objects, their keys in the order of the columns. Numbers have the digits they had.</summary>
 internal sealed class JsonRow(BufferedOutput output, IReadOnlyList<ResultColumn> columns)
 {
-    private static readonly SearchValues<byte> s_escaped = SearchValues.Create([.. Enumerable.Range(0, 32).Select(c => (byte)c), (byte)'"', (byte)'\\']);
+    private static readonly SearchValues<byte> s_escaped = SearchValues.Create(
+        [.. Enumerable.Range(0, 32).Select(c => (byte)c), (byte)'"', (byte)'\\']);
 
     private readonly byte[][] _names = [.. columns.Select((column, place) => (byte[])[
-        .. place == 0 ? "{\""u8 : ",\""u8, .. JsonEncodedText.Encode(column.Name, JavaScriptEncoder.UnsafeRelaxedJsonEscaping).EncodedUtf8Bytes, .. "\":"u8])];
+        .. place == 0
+            ? "{\""u8
+            : ",\""u8, .. JsonEncodedText.Encode(column.Name, JavaScriptEncoder.UnsafeRelaxedJsonEscaping).EncodedUtf8Bytes, .. "\":"u8])];
 
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public void Write(TextRows rows)

@@ -13,7 +13,10 @@ internal static class ParquetFile
         File.Delete(scratchPath);
         try
         {
-            var rows = database.Copy(ResultColumn.Kept(source.Columns, source.Sql!), scratchPath, "format parquet, compression zstd, row_group_size 61440, use_tmp_file false");
+            var rows = database.Copy(
+                ResultColumn.Kept(source.Columns, source.Sql!),
+                scratchPath,
+                "format parquet, compression zstd, row_group_size 61440, use_tmp_file false");
             using var made = new FileStream(scratchPath, FileMode.Open, FileAccess.Read);
             made.CopyTo(stream, 1 << 20);
             stream.Flush();

@@ -14,8 +14,11 @@ public sealed class ReportException(Refusal refusal, Exception? inner) : Excepti
     public static ReportException? Of(Exception error, Report report, string folder) => error switch
     {
         ReportException known => known,
-        SqlException sql => new ReportException(new Refusal(Outcome.ReportFailed, $"the SQL of report '{report.Name}' failed: {sql.Message}") { NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again" }, error),
-        TableException table => new ReportException(new Refusal(Outcome.ReportFailed, $"report '{report.Name}' cannot be written as it is: {table.Message}"), error),
+        SqlException sql => new ReportException(
+            new Refusal(Outcome.ReportFailed, $"the SQL of report '{report.Name}' failed: {sql.Message}") { NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again" },
+            error),
+        TableException table => new ReportException(
+            new Refusal(Outcome.ReportFailed, $"report '{report.Name}' cannot be written as it is: {table.Message}"), error),
         IOException or UnauthorizedAccessException => new ReportException(new Refusal(Outcome.ReportFailed, $"report '{report.Name}' cannot be written: {error.Message}")
         {
             Cause = "the folder is not writable for this user, or the disk is full",
@@ -30,13 +33,16 @@ public sealed class ReportException(Refusal refusal, Exception? inner) : Excepti
         var where = report.Parts.Count == 1 ? $"report '{report.Name}'" : $"part '{part.Name}' of report '{report.Name}'";
         return new Refusal(Outcome.ReportFailed, $"{part.Sql!.At(error.Position)}: the SQL of {where} failed: {error.Message}")
         {
-            Cause = error.Message.Contains("column", StringComparison.OrdinalIgnoreCase) ? TableColumns.Tell(database, part.Sql.Text) : null,
+            Cause = error.Message.Contains("column", StringComparison.OrdinalIgnoreCase) ? TableColumns.Tell(
+                database, part.Sql.Text) : null,
             NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again",
         };
     }
 
     /// <summary>Tells everything that does not hold of a report.</summary>
-    public static Refusal RequirementRefusal(Report report, IReadOnlyList<string> failures) => new(Outcome.ReportFailed, $"report '{report.Name}' was not written, since what it requires does not hold: {string.Join("; ", failures)}")
+    public static Refusal RequirementRefusal(Report report, IReadOnlyList<string> failures) => new(
+        Outcome.ReportFailed,
+        $"report '{report.Name}' was not written, since what it requires does not hold: {string.Join("; ", failures)}")
     {
         Cause = "the files of the last good run are as they were",
         NextStep = "look into the rows; if they are right, change require: of the report, and write it with cursiva report",

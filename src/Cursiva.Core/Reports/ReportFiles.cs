@@ -20,7 +20,17 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
     /// <param name="now">Takes what this run has.</param>
     /// <param name="ofBefore">The files of the last good run, for a report with a file for each value: those that this run does not have go.</param>
     /// <exception cref="ReportException">The report cannot be written. Nothing was changed under a final name.</exception>
-    public IReadOnlyList<WrittenFile> Write(Report report, ReportContext context, string folder, Func<string, string?> fill, string listPath, ReportTotals before, ReportTotals now, IReadOnlyList<string> ofBefore, CancellationToken cancel)
+    public IReadOnlyList<WrittenFile> Write(
+        Report report,
+        ReportContext context,
+        string folder,
+        Func<string,
+        string?> fill,
+        string listPath,
+        ReportTotals before,
+        ReportTotals now,
+        IReadOnlyList<string> ofBefore,
+        CancellationToken cancel)
     {
         var set = new FileSet(disk, folder, listPath);
         var written = new List<WrittenFile>();
@@ -30,7 +40,8 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
             foreach (var (value, rows) in Splits(report, sources, folder))
             {
                 string? Names(string name) => name == report.FilePer ? FileName(value) : fill(name);
-                written.AddRange(WriteOnce(report, context, rows, Names, folder, set, before, now, cancel).Select(file => file with { Value = value }));
+                written.AddRange(
+                    WriteOnce(report, context, rows, Names, folder, set, before, now, cancel).Select(file => file with { Value = value }));
             }
 
             foreach (var gone in ofBefore.Distinct(StringComparer.Ordinal).Except(written.Select(file => file.Path), StringComparer.Ordinal).Where(path => path.StartsWith(Path.GetFullPath(folder) + "/", StringComparison.Ordinal) && disk.Exists(path)))
@@ -86,7 +97,8 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
             return [(null, sources)];
         if (!sources[0].Columns.Any(known => known.Name.Equals(column, StringComparison.OrdinalIgnoreCase)))
             throw new TableException($"file-per: names the column '{column}', and the rows have {string.Join(", ", sources[0].Columns.Select(known => known.Name))}");
-        var values = database.All($"select distinct {Database.Quoted(column)}::varchar as v from ({sources[0].Sql}) order by v nulls last").ConvertAll(row => row[0]);
+        var values = database.All($"select distinct {Database.Quoted(column)}::varchar as v from ({sources[0].Sql}) order by v nulls last").ConvertAll(
+            row => row[0]);
         foreach (var same in values.GroupBy(value => FileNames.Folded(FileName(value))).Where(group => group.Count() > 1))
         {
             // Names that differ in case are two files, unless the file system says otherwise.
@@ -98,7 +110,17 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
         return values.Select(value => (value, (IReadOnlyList<PartSource>)[sources[0].Where(column, value)]));
     }
 
-    private List<WrittenFile> WriteOnce(Report report, ReportContext context, IReadOnlyList<PartSource> sources, Func<string, string?> fill, string folder, FileSet set, ReportTotals before, ReportTotals now, CancellationToken cancel)
+    private List<WrittenFile> WriteOnce(
+        Report report,
+        ReportContext context,
+        IReadOnlyList<PartSource> sources,
+        Func<string,
+        string?> fill,
+        string folder,
+        FileSet set,
+        ReportTotals before,
+        ReportTotals now,
+        CancellationToken cancel)
     {
         var outputs = new List<ReportOutput>();
         var written = new List<WrittenFile>();
@@ -145,7 +167,15 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
         return [.. written.OrderBy(file => report.Files.ToList().FindIndex(declared => Path.Combine(folder, declared.Path.Fill(fill)) == file.Path))];
     }
 
-    private long WritePart(Report report, PartSource source, List<ReportOutput> takers, Func<string, string?> fill, ReportTotals before, ReportTotals now, CancellationToken cancel)
+    private long WritePart(
+        Report report,
+        PartSource source,
+        List<ReportOutput> takers,
+        Func<string,
+        string?> fill,
+        ReportTotals before,
+        ReportTotals now,
+        CancellationToken cancel)
     {
         var part = source.Part;
         var name = ReportTotals.NameOf(report.Name, part.Name);

@@ -31,7 +31,9 @@ internal static class ReportWords
 
     /// <summary>The values that a chart marks, as a sentence for where it is not drawn; empty when there are none.</summary>
     public static string Thresholds(Part part) =>
-        part.Thresholds.Count == 0 ? "" : $"Marked: {string.Join(", ", part.Thresholds.Select(threshold => $"{threshold.Words} ({Grouped(threshold.Value.ToString(CultureInfo.InvariantCulture))})"))}.";
+        part.Thresholds.Count == 0
+            ? ""
+            : $"Marked: {string.Join(", ", part.Thresholds.Select(threshold => $"{threshold.Words} ({Grouped(threshold.Value.ToString(CultureInfo.InvariantCulture))})"))}.";
 
     public static string Grouped(long value) => Grouped(value.ToString(CultureInfo.InvariantCulture));
 
@@ -57,7 +59,8 @@ internal static class ReportWords
         }
     }
 
-    private static string Signed(decimal value) => (value < 0 ? "\u2212" : "+") + Grouped(Math.Abs(value).ToString(CultureInfo.InvariantCulture));
+    private static string Signed(decimal value) =>
+        (value < 0 ? "\u2212" : "+") + Grouped(Math.Abs(value).ToString(CultureInfo.InvariantCulture));
 
     private static string Grouped(string number)
     {

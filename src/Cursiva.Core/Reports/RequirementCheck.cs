@@ -44,7 +44,8 @@ internal sealed class RequirementCheck(Database database)
         {
             if (!source.Columns.First(known => known.Name.Equals(column, StringComparison.OrdinalIgnoreCase)).IsNumber)
                 throw new TableException($"require: sets bounds for the column '{column}', and it has no numbers");
-            var (name, low, high) = (Database.Quoted(column), lowest.ToString(CultureInfo.InvariantCulture), highest.ToString(CultureInfo.InvariantCulture));
+            var (name, low, high) = (
+                Database.Quoted(column), lowest.ToString(CultureInfo.InvariantCulture), highest.ToString(CultureInfo.InvariantCulture));
             var beyond = database.All($"select count(*)::varchar, min({name})::varchar, max({name})::varchar from ({source.Sql}) where {name} < {low} or {name} > {high}")[0];
             if (beyond[0] != "0")
                 yield return $"column '{column}' leaves {low} to {high} in {beyond[0]} of {rows} rows, from {beyond[1]} to {beyond[2]}";

@@ -52,12 +52,15 @@ internal static class SpreadsheetText
     }
 
     // Input methods write the wide forms, and spreadsheets read them as the narrow ones.
-    private static bool IsFormula(char c) => c is '=' or '+' or '-' or '@' or '\uFF1D' or '\uFF0B' or '\uFF0D' or '\uFF20' or '\uFE66' or '\uFE62' or '\uFE63' or '\uFE6B' or '\u2212';
+    private static bool IsFormula(char c) =>
+        c is '=' or '+' or '-' or '@' or '\uFF1D' or '\uFF0B' or '\uFF0D' or '\uFF20' or '\uFE66' or '\uFE62' or '\uFE63' or '\uFE6B' or '\u2212';
 
-    private static bool IsBlank(char c) => char.IsWhiteSpace(c) || char.GetUnicodeCategory(c) is System.Globalization.UnicodeCategory.Format or System.Globalization.UnicodeCategory.Control;
+    private static bool IsBlank(char c) =>
+        char.IsWhiteSpace(c) || char.GetUnicodeCategory(c) is System.Globalization.UnicodeCategory.Format or System.Globalization.UnicodeCategory.Control;
 
     // The first bytes of all that, and of what it may stand behind.
-    private static readonly System.Buffers.SearchValues<byte> s_startsOrParts = System.Buffers.SearchValues.Create([.. "=+-@\t\r\n"u8, 0xEF, 0xE2]);
+    private static readonly System.Buffers.SearchValues<byte> s_startsOrParts = System.Buffers.SearchValues.Create(
+        [.. "=+-@\t\r\n"u8, 0xEF, 0xE2]);
 
     /// <summary>The digits of a number that count.</summary>
     public static int Digits(ReadOnlySpan<byte> number)
@@ -94,5 +97,6 @@ internal static class SpreadsheetText
         return digits > 0;
     }
 
-    private static byte[] AsText(ReadOnlySpan<byte> value) => [.. "=\""u8, .. Encoding.UTF8.GetBytes(Encoding.UTF8.GetString(value).Replace("\"", "\"\"")), (byte)'"'];
+    private static byte[] AsText(ReadOnlySpan<byte> value) =>
+        [.. "=\""u8, .. Encoding.UTF8.GetBytes(Encoding.UTF8.GetString(value).Replace("\"", "\"\"")), (byte)'"'];
 }

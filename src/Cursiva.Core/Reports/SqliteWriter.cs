@@ -111,7 +111,8 @@ internal sealed class SqliteWriter(Stream stream, string scratchPath) : IReportW
         ValueForm.Text or ValueForm.Decimal or ValueForm.Date or ValueForm.Time or ValueForm.Json => "text",
     };
 
-    private static bool IsWide(ResultColumn column) => column.SqlType is "HUGEINT" or "UHUGEINT" or "UBIGINT" || column.SqlType.StartsWith("DECIMAL", StringComparison.Ordinal);
+    private static bool IsWide(ResultColumn column) =>
+        column.SqlType is "HUGEINT" or "UHUGEINT" or "UBIGINT" || column.SqlType.StartsWith("DECIMAL", StringComparison.Ordinal);
 
     private static object Value(ReadOnlySpan<byte> text, ResultColumn column) => column.Form switch
     {

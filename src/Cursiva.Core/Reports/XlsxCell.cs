@@ -18,8 +18,10 @@ internal sealed class XlsxCell(ResultColumn column, int style, ShownValue shown)
 
     private readonly byte[] _space = new byte[64];
     private readonly byte[] _typed = Encoding.ASCII.GetBytes($"\" s=\"{style}\"><v>");
-    private static readonly byte[] s_textCell = Encoding.ASCII.GetBytes($"\" s=\"{XlsxStyles.Plain}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">");
-    private static readonly byte[] s_numberAsText = Encoding.ASCII.GetBytes($"\" s=\"{XlsxStyles.Text}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">");
+    private static readonly byte[] s_textCell = Encoding.ASCII.GetBytes(
+        $"\" s=\"{XlsxStyles.Plain}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">");
+    private static readonly byte[] s_numberAsText = Encoding.ASCII.GetBytes(
+        $"\" s=\"{XlsxStyles.Text}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">");
 
     /// <summary>Texts that were longer than a cell, and the first row that has one, from 1.</summary>
     public (long Count, long Row) Cut { get; private set; }

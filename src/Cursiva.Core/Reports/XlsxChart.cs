@@ -23,7 +23,10 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
         """;
 
     // Lying bars have no line at a value that stays in place when they are changed.
-    private string Heading => data.Kind == PartKind.Line || data.Thresholds.Count == 0 ? title : $"{title} ({string.Join(", ", data.Thresholds.Select(threshold => $"{threshold.Words}: {Number(threshold.Value)}"))})";
+    private string Heading =>
+        data.Kind == PartKind.Line || data.Thresholds.Count == 0
+            ? title
+            : $"{title} ({string.Join(", ", data.Thresholds.Select(threshold => $"{threshold.Words}: {Number(threshold.Value)}"))})";
 
     private string Plot() => data.Kind switch
     {
@@ -32,23 +35,36 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
         PartKind.StackedBar => Bars("stacked", 100),
         PartKind.Line when IsPlaced => $"<c:scatterChart><c:scatterStyle val=\"lineMarker\"/><c:varyColors val=\"0\"/>{AllSeries()}{AxisIds}</c:scatterChart>{Values("b", LabelAxis, ValueAxis, data.IsTime ? TimeFormat : "General", "")}{ValuesOfLine}",
         PartKind.Line => $"<c:lineChart><c:grouping val=\"standard\"/><c:varyColors val=\"0\"/>{AllSeries()}<c:marker val=\"1\"/>{AxisIds}</c:lineChart>{Labels("b", "minMax")}{ValuesOfLine}",
-        PartKind.Table or PartKind.Figure or PartKind.Text => throw new InvalidOperationException($"a part of the kind {data.Kind} is no chart"),
+        PartKind.Table or PartKind.Figure or PartKind.Text => throw new InvalidOperationException(
+            $"a part of the kind {data.Kind} is no chart"),
     };
 
     private string Bars(string grouping, int overlap) =>
         $"<c:barChart><c:barDir val=\"bar\"/><c:grouping val=\"{grouping}\"/><c:varyColors val=\"0\"/>{AllSeries()}<c:gapWidth val=\"40\"/><c:overlap val=\"{overlap}\"/>{AxisIds}</c:barChart>{Labels("l", "maxMin")}{Values("b", ValueAxis, LabelAxis, "General", FromZero)}";
 
     // A bar is as long as its value only from zero on.
-    private string FromZero => data.Series.SelectMany(series => series.Values).All(value => !(value < 0)) ? "<c:min val=\"0\"/>" : data.Series.SelectMany(series => series.Values).All(value => !(value > 0)) ? "<c:max val=\"0\"/>" : "";
+    private string FromZero =>
+        data.Series.SelectMany(series => series.Values).All(value => !(value < 0)) ? "<c:min val=\"0\"/>" : data.Series.SelectMany(series => series.Values).All(
+            value => !(value > 0)) ? "<c:max val=\"0\"/>" : "";
 
     private static string AxisIds => $"<c:axId val=\"{LabelAxis}\"/><c:axId val=\"{ValueAxis}\"/>";
 
     // Where series are measured at times of their own, those of the others leave cells empty that are no gaps.
-    private string Blanks => IsPlaced && data.Series.Any(series => series.Values.Index().Any(value => double.IsNaN(value.Item) && !series.Nulls.Contains(value.Index))) ? "span" : "gap";
+    private string Blanks =>
+        IsPlaced && data.Series.Any(
+            series => series.Values.Index().Any(value => double.IsNaN(value.Item) && !series.Nulls.Contains(value.Index)))
+            ? "span"
+            : "gap";
 
     private string TimeFormat => data.HasDaysAlone ? "yyyy\\-mm\\-dd" : "yyyy\\-mm\\-dd\\ hh:mm";
 
-    private string ValuesOfLine => Values("l", ValueAxis, LabelAxis, "General", data.Axis is { } axis ? $"<c:max val=\"{Number(axis.High)}\"/><c:min val=\"{Number(axis.Low)}\"/>" : "");
+    private string ValuesOfLine =>
+        Values(
+            "l",
+            ValueAxis,
+            LabelAxis,
+            "General",
+            data.Axis is { } axis ? $"<c:max val=\"{Number(axis.High)}\"/><c:min val=\"{Number(axis.Low)}\"/>" : "");
 
     private static string Labels(string side, string order) =>
         $"<c:catAx><c:axId val=\"{LabelAxis}\"/><c:scaling><c:orientation val=\"{order}\"/></c:scaling><c:delete val=\"0\"/><c:axPos val=\"{side}\"/><c:numFmt formatCode=\"General\" sourceLinked=\"0\"/><c:majorTickMark val=\"none\"/><c:minorTickMark val=\"none\"/><c:tickLblPos val=\"low\"/><c:crossAx val=\"{ValueAxis}\"/><c:crosses val=\"autoZero\"/><c:auto val=\"1\"/><c:lblAlgn val=\"ctr\"/><c:lblOffset val=\"100\"/><c:noMultiLvlLbl val=\"0\"/></c:catAx>";
@@ -57,12 +73,17 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
     {
         // Bars begin at the top, and their numbers stand at the bottom all the same.
         var (crosses, beside) = data.Kind is PartKind.Bar or PartKind.StackedBar ? ("max", "nextTo") : ("autoZero", "low");
-        var name = id == ValueAxis ? string.Join(" \u2013 ", new[] { data.Unit ?? "", data.Axis?.Note ?? "" }.Where(words => words.Length > 0)) : "";
-        var lines = id == ValueAxis ? "<c:majorGridlines><c:spPr><a:ln w=\"6350\"><a:solidFill><a:srgbClr val=\"D9DFDC\"/></a:solidFill></a:ln></c:spPr></c:majorGridlines>" : "";
+        var name = id == ValueAxis
+            ? string.Join(" \u2013 ", new[] { data.Unit ?? "", data.Axis?.Note ?? "" }.Where(words => words.Length > 0))
+            : "";
+        var lines = id == ValueAxis
+            ? "<c:majorGridlines><c:spPr><a:ln w=\"6350\"><a:solidFill><a:srgbClr val=\"D9DFDC\"/></a:solidFill></a:ln></c:spPr></c:majorGridlines>"
+            : "";
         return $"<c:valAx><c:axId val=\"{id}\"/><c:scaling><c:orientation val=\"minMax\"/>{bounds}</c:scaling><c:delete val=\"0\"/><c:axPos val=\"{side}\"/>{lines}{(name.Length > 0 ? Title(name, 900) : "")}<c:numFmt formatCode=\"{format}\" sourceLinked=\"0\"/><c:majorTickMark val=\"none\"/><c:minorTickMark val=\"none\"/><c:tickLblPos val=\"{beside}\"/><c:crossAx val=\"{other}\"/><c:crosses val=\"{crosses}\"/><c:crossBetween val=\"{(IsPlaced ? "midCat" : "between")}\"/></c:valAx>";
     }
 
-    private string AllSeries() => string.Concat(data.Series.Select(Series)) + (data.Kind == PartKind.Line ? string.Concat(data.Thresholds.Select(Mark)) : "");
+    private string AllSeries() =>
+        string.Concat(data.Series.Select(Series)) + (data.Kind == PartKind.Line ? string.Concat(data.Thresholds.Select(Mark)) : "");
 
     private string Series(ChartSeries series, int place)
     {
@@ -84,7 +105,9 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
         var number = data.Series.Count + place;
         var letters = XlsxSheet.Letters(number + 1);
         var values = NumbersAt(letters, [.. data.Labels.Select(_ => threshold.Value)]);
-        var line = IsPlaced ? $"<c:xVal>{NumbersAt("A", data.At)}</c:xVal><c:yVal>{values}</c:yVal>" : $"<c:cat>{LabelsAt()}</c:cat><c:val>{values}</c:val>";
+        var line = IsPlaced
+            ? $"<c:xVal>{NumbersAt("A", data.At)}</c:xVal><c:yVal>{values}</c:yVal>"
+            : $"<c:cat>{LabelsAt()}</c:cat><c:val>{values}</c:val>";
         return $"<c:ser>{Head(number, letters, threshold.Words)}<c:spPr>{Stroke(ChartColors.Threshold[1..], 15875, "dash")}</c:spPr><c:marker><c:symbol val=\"none\"/></c:marker>{line}<c:smooth val=\"0\"/></c:ser>";
     }
 
@@ -95,12 +118,16 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
         ? "<c:marker><c:symbol val=\"none\"/></c:marker>"
         : $"<c:marker><c:symbol val=\"circle\"/><c:size val=\"5\"/><c:spPr>{Fill(color)}{Stroke(color, 6350, "solid")}</c:spPr></c:marker>";
 
-    private string Legend() => data.Series.Count + (data.Kind == PartKind.Line ? data.Thresholds.Count : 0) < 2 && data.Kind != PartKind.Share ? "" : $"<c:legend><c:legendPos val=\"{(data.Kind == PartKind.Share ? "r" : "b")}\"/><c:overlay val=\"0\"/></c:legend>";
+    private string Legend() =>
+        data.Series.Count + (data.Kind == PartKind.Line ? data.Thresholds.Count : 0) < 2 && data.Kind != PartKind.Share
+            ? ""
+            : $"<c:legend><c:legendPos val=\"{(data.Kind == PartKind.Share ? "r" : "b")}\"/><c:overlay val=\"0\"/></c:legend>";
 
     private string LabelsAt() =>
         $"<c:strRef><c:f>{Cells("A")}</c:f><c:strCache><c:ptCount val=\"{data.Labels.Count}\"/>{string.Concat(data.Labels.Select((label, place) => $"<c:pt idx=\"{place}\"><c:v>{Escaped(label)}</c:v></c:pt>"))}</c:strCache></c:strRef>";
 
-    private string NumbersAt(string letters, IReadOnlyList<double> values) => $"<c:numRef><c:f>{Cells(letters)}</c:f><c:numCache>{Points(values)}</c:numCache></c:numRef>";
+    private string NumbersAt(string letters, IReadOnlyList<double> values) =>
+        $"<c:numRef><c:f>{Cells(letters)}</c:f><c:numCache>{Points(values)}</c:numCache></c:numRef>";
 
     private static string Points(IReadOnlyList<double> values) =>
         $"<c:formatCode>General</c:formatCode><c:ptCount val=\"{values.Count}\"/>{string.Concat(values.Index().Where(point => double.IsFinite(point.Item)).Select(point => $"<c:pt idx=\"{point.Index}\"><c:v>{Number(point.Item)}</c:v></c:pt>"))}";
@@ -114,7 +141,8 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
 
     private static string Fill(string color) => $"<a:solidFill><a:srgbClr val=\"{color}\"/></a:solidFill>";
 
-    private static string Stroke(string color, int width, string dash) => $"<a:ln w=\"{width}\">{Fill(color)}<a:prstDash val=\"{dash}\"/></a:ln>";
+    private static string Stroke(string color, int width, string dash) =>
+        $"<a:ln w=\"{width}\">{Fill(color)}<a:prstDash val=\"{dash}\"/></a:ln>";
 
     private static string Number(double value) => value.ToString("R", CultureInfo.InvariantCulture);
 

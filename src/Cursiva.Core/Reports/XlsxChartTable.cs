@@ -14,13 +14,21 @@ internal static class XlsxChartTable
         var rows = new StringBuilder();
         var style = !data.IsTime ? XlsxStyles.Plain : data.HasDaysAlone ? XlsxStyles.Date : XlsxStyles.Time;
         IReadOnlyList<Threshold> thresholds = data.Kind == PartKind.Line ? data.Thresholds : [];
-        Row(rows, 1, [.. data.Series.Select(series => series.Name).Prepend(label).Concat(thresholds.Select(threshold => threshold.Words)).Select((name, column) => Words(column, 1, name, column == 0 ? XlsxStyles.Head : XlsxStyles.NumberHead))]);
+        Row(
+            rows,
+            1,
+            [.. data.Series.Select(series => series.Name).Prepend(label).Concat(thresholds.Select(threshold => threshold.Words)).Select((name, column) => Words(column, 1, name, column == 0 ? XlsxStyles.Head : XlsxStyles.NumberHead))]);
         for (var place = 0; place < data.Labels.Count; place++)
         {
             var row = place + 2;
             var at = data.At[place];
-            var first = data.HasPlaces && double.IsFinite(at) ? Number(0, row, at, style) : Words(0, row, data.Labels[place], XlsxStyles.Plain);
-            Row(rows, row, [first, .. data.Series.Select((series, column) => double.IsFinite(series.Values[place]) ? Number(column + 1, row, series.Values[place], XlsxStyles.Plain) : ""), .. thresholds.Select((threshold, column) => Number(column + data.Series.Count + 1, row, threshold.Value, XlsxStyles.Plain))]);
+            var first = data.HasPlaces && double.IsFinite(at)
+                ? Number(0, row, at, style)
+                : Words(0, row, data.Labels[place], XlsxStyles.Plain);
+            Row(
+                rows,
+                row,
+                [first, .. data.Series.Select((series, column) => double.IsFinite(series.Values[place]) ? Number(column + 1, row, series.Values[place], XlsxStyles.Plain) : ""), .. thresholds.Select((threshold, column) => Number(column + data.Series.Count + 1, row, threshold.Value, XlsxStyles.Plain))]);
         }
 
         return Encoding.UTF8.GetBytes($"""
@@ -36,5 +44,7 @@ internal static class XlsxChartTable
         string.Create(CultureInfo.InvariantCulture, $"<c r=\"{XlsxSheet.Letters(column)}{row}\" s=\"{style}\"><v>{value:R}</v></c>");
 
     private static string Words(int column, int row, string text, int style) =>
-        string.Create(CultureInfo.InvariantCulture, $"<c r=\"{XlsxSheet.Letters(column)}{row}\" s=\"{style}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">{XlsxText.Of(text)}</t></is></c>");
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"<c r=\"{XlsxSheet.Letters(column)}{row}\" s=\"{style}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">{XlsxText.Of(text)}</t></is></c>");
 }

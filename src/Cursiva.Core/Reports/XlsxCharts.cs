@@ -19,7 +19,8 @@ internal sealed class XlsxCharts
 
     /// <param name="sheet">The number of the sheet's file.</param>
     /// <param name="columns">Columns of the sheet that are taken; the chart stands behind them.</param>
-    public void Add(int sheet, int columns, string title, int bars, XlsxChart chart) => _charts.Add((sheet, columns + 1, title, bars, chart));
+    public void Add(int sheet, int columns, string title, int bars, XlsxChart chart) =>
+        _charts.Add((sheet, columns + 1, title, bars, chart));
 
     /// <summary>The parts of the workbook's package: names and contents.</summary>
     public IEnumerable<(string Name, string Text)> Parts()

@@ -57,7 +57,9 @@ internal sealed class XlsxSheet : IDisposable
             _rows.Write(line);
             _cells[column].Write(_rows, value, number);
             if (_held is not null)
-                _widths[column] = Math.Max(_widths[column], Math.Min(Widest, (_columns[column].Form == ValueForm.Date ? 10 : Encoding.UTF8.GetCharCount(value)) + 2));
+                _widths[column] = Math.Max(
+                    _widths[column],
+                    Math.Min(Widest, (_columns[column].Form == ValueForm.Date ? 10 : Encoding.UTF8.GetCharCount(value)) + 2));
         }
 
         _rows.Write("</row>"u8);

@@ -48,7 +48,8 @@ internal sealed class XlsxStyles
         for (var n = 0; n < _scales.Count; n++)
         {
             formats.Append($"<numFmt numFmtId=\"{FirstFormat + 2 + n}\" formatCode=\"0.{new string('0', _scales[n])}\"/>");
-            cells.Append($"<xf numFmtId=\"{FirstFormat + 2 + n}\" fontId=\"0\" fillId=\"0\" borderId=\"0\" xfId=\"0\" applyNumberFormat=\"1\"/>");
+            cells.Append(
+                $"<xf numFmtId=\"{FirstFormat + 2 + n}\" fontId=\"0\" fillId=\"0\" borderId=\"0\" xfId=\"0\" applyNumberFormat=\"1\"/>");
         }
 
         return $"""

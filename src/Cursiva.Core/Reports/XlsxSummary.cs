@@ -45,7 +45,9 @@ internal sealed class XlsxSummary
         """);
 
     private string Merged() =>
-        _wide.Count == 0 ? "" : $"<mergeCells count=\"{_wide.Count}\">{string.Concat(_wide.Select(row => $"<mergeCell ref=\"A{row}:{XlsxSheet.Letters(Columns - 1)}{row}\"/>"))}</mergeCells>";
+        _wide.Count == 0
+            ? ""
+            : $"<mergeCells count=\"{_wide.Count}\">{string.Concat(_wide.Select(row => $"<mergeCell ref=\"A{row}:{XlsxSheet.Letters(Columns - 1)}{row}\"/>"))}</mergeCells>";
 
     private void Add(IReadOnlyList<string> cells, int height = LineHeight) =>
         _rows.Add(string.Create(CultureInfo.InvariantCulture, $"<row r=\"{_rows.Count + 1}\" ht=\"{height}\" customHeight=\"1\">{string.Concat(cells)}</row>"));

@@ -9,7 +9,8 @@ namespace Cursiva.Core.Reports;
 /// </summary>
 internal static class XlsxText
 {
-    private static readonly SearchValues<byte> s_special = SearchValues.Create([.. "&<>\"_"u8, .. Enumerable.Range(0, 32).Select(c => (byte)c), 0xEF]);
+    private static readonly SearchValues<byte> s_special = SearchValues.Create(
+        [.. "&<>\"_"u8, .. Enumerable.Range(0, 32).Select(c => (byte)c), 0xEF]);
 
     private static readonly SearchValues<byte> s_hex = SearchValues.Create("0123456789abcdefABCDEF"u8);
 

@@ -61,7 +61,8 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
         if (data is { Labels.Count: > 0 })
             Chart(data);
         if (head.Part.Kind == PartKind.Figure)
-            _summary.Figure(head.Part.Title, _figure, head.Columns[0].IsNumber, head.Part.Unit, ReportWords.Change(_figure, head.Before, context));
+            _summary.Figure(
+                head.Part.Title, _figure, head.Columns[0].IsNumber, head.Part.Unit, ReportWords.Change(_figure, head.Before, context));
         foreach (var words in head.Words)
             _summary.Words(words);
     }
@@ -157,7 +158,8 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
     // At most 31 characters, some of them forbidden, and unique whatever the case.
     private string SheetName(string title)
     {
-        var clean = new string([.. title.Select(c => c is '[' or ']' or ':' or '*' or '?' or '/' or '\\' || char.IsControl(c) ? ' ' : c)]).Trim(' ', '\'');
+        var clean = new string([.. title.Select(c => c is '[' or ']' or ':' or '*' or '?' or '/' or '\\' || char.IsControl(c) ? ' ' : c)]).Trim(
+            ' ', '\'');
         if (clean.Length == 0 || clean.Equals("History", StringComparison.OrdinalIgnoreCase))
             clean = "Sheet";
         var name = clean[..Math.Min(31, clean.Length)];

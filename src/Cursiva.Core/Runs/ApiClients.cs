@@ -32,13 +32,15 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
     /// <param name="values">The strand's values, by name, for identities and APIs that differ from strand to strand.</param>
     /// <exception cref="Refusals.RefusedException">A secret or key is missing.</exception>
     /// <exception cref="JobMistakesException">A value makes no identity or API.</exception>
-    public Task<ApiClient> OfAsync(Pull pull, Func<string, string?> values, CancellationToken cancel) => OfAsync(new Asked(pull.Api, pull.Identity, pull.Encryption, pull.Signatures), values, cancel);
+    public Task<ApiClient> OfAsync(Pull pull, Func<string, string?> values, CancellationToken cancel) =>
+        OfAsync(new Asked(pull.Api, pull.Identity, pull.Encryption, pull.Signatures), values, cancel);
 
     /// <summary>The client for an item of a write.</summary>
     /// <param name="values">The item's values, by name.</param>
     /// <exception cref="Refusals.RefusedException">A secret or key is missing.</exception>
     /// <exception cref="JobMistakesException">A value makes no identity or API.</exception>
-    public Task<ApiClient> OfAsync(Write write, Func<string, string?> values, CancellationToken cancel) => OfAsync(new Asked(write.Api, write.Identity, write.Encryption, write.Signatures), values, cancel);
+    public Task<ApiClient> OfAsync(Write write, Func<string, string?> values, CancellationToken cancel) =>
+        OfAsync(new Asked(write.Api, write.Identity, write.Encryption, write.Signatures), values, cancel);
 
     private async Task<ApiClient> OfAsync(Asked asked, Func<string, string?> values, CancellationToken cancel)
     {
@@ -48,7 +50,8 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
         var api = job.Strands.Apis.TryGetValue(apiName, out var makeApi) ? makeApi(values) : job.Apis[apiName];
         api = api.For(asked.Encryption, asked.Signatures);
         var name = identityName ?? api.Identity;
-        var identity = name is null ? null : job.Strands.Identities.ContainsKey(name) ? job.Strands.Identity(name, values) : job.Identities[name];
+        var identity = name is null ? null : job.Strands.Identities.ContainsKey(name) ? job.Strands.Identity(
+            name, values) : job.Identities[name];
         var key = DeclarationKey.Of([DeclarationKey.Of(api), DeclarationKey.Of(identity)]);
         await _opening.WaitAsync(cancel);
         try
@@ -68,10 +71,13 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
     }
 
     /// <summary>Opens the client of one API as an identity.</summary>
-    public static async Task<ApiClient> OpenAsync(Api api, DeclaredIdentity? identity, SignIns signIns, SignInServices services, CancellationToken cancel)
+    public static async Task<ApiClient> OpenAsync(
+        Api api, DeclaredIdentity? identity, SignIns signIns, SignInServices services, CancellationToken cancel)
     {
         var tokens = signIns.Of(identity);
-        var fields = identity is { TokenFields.Count: > 0 } && tokens is not null ? (await tokens.GetAsync(cancel)).Fields : new Dictionary<string, string>();
+        var fields = identity is { TokenFields.Count: > 0 } && tokens is not null
+            ? (await tokens.GetAsync(cancel)).Fields
+            : new Dictionary<string, string>();
         if (api.TokenBase is not null)
             api = api with { Base = TokenBase.Fill(api, fields), TokenBase = null };
         var access = new ApiAccess(
@@ -81,7 +87,8 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
             services.Senders.For(api.Trust, await signIns.CertificateAsync(identity, cancel), api.ConnectTimeout),
             services.Senders.For(api.Trust, connect: api.ConnectTimeout))
         { TokenFields = fields, Payloads = await PayloadsAsync(api, services, cancel) };
-        return new ApiClient(api, access, services.State, services.Redactor, services.Backoff, services.Clock, services.Requests, services.Budget);
+        return new ApiClient(
+            api, access, services.State, services.Redactor, services.Backoff, services.Clock, services.Requests, services.Budget);
     }
 
     private static async Task<PayloadDesk?> PayloadsAsync(Api api, SignInServices services, CancellationToken cancel)
@@ -96,7 +103,8 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
             });
         }
 
-        var desk = new PayloadDesk(api, new KeyRing(services, api.Trust), services.Redactor, services.Clock, services.Watch.Warned, services.Shown);
+        var desk = new PayloadDesk(
+            api, new KeyRing(services, api.Trust), services.Redactor, services.Clock, services.Watch.Warned, services.Shown);
         await desk.PrepareAsync(cancel);
         return desk;
     }

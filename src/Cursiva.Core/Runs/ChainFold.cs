@@ -46,7 +46,8 @@ internal sealed class ChainFold(Job job, IReadOnlyList<RunRecord> runs, JobFolde
     {
         var to = folder.FoldOf(old[^1].Number, pull.Name);
         options.Disk.DeleteFolder(to);
-        await using var chain = new RunHistory(old, () => old[^1] with { Number = int.MaxValue, Full = false, Anew = [] }, folder, options).Earlier(pull);
+        await using var chain = new RunHistory(old, () => old[^1] with { Number = int.MaxValue, Full = false, Anew = [] }, folder, options).Earlier(
+            pull);
         var landings = chain.ReadStrands(pull.Name);
         var replaced = ReplacedRows.Find(pull, landings, cancel);
         await using var landing = new RunLanding(options.Disk, to, options.Clock);

@@ -32,13 +32,31 @@ internal sealed class DeliveryStage : IAsyncDisposable
         (_job, _options, _watch, _folder) = (job, options, watch, scope.Folder);
         counters ??= new RunCounters(watch, options.Clock);
         var environment = EnvironmentFile.Over(options.Environment, job.EnvFile, watch.Warned);
-        _services = SignInServices.Of(scope.State, options.State, options.Disk, options.Redactor, environment, job.Folder, options.Clock, options.Random, counters, counters) with { Budget = budget ?? Budget.Unlimited };
+        _services = SignInServices.Of(
+            scope.State,
+            options.State,
+            options.Disk,
+            options.Redactor,
+            environment,
+            job.Folder,
+            options.Clock,
+            options.Random,
+            counters,
+            counters) with
+        { Budget = budget ?? Budget.Unlimited };
         _services.Senders.Trace = options.Trace;
         _signIns = new SignIns(_services);
         _clients = new ApiClients(job, _signIns, _services);
         Ledger = new LedgerBook(scope.State, scope.Folder.Key, options.Clock);
         _files = new FileDesk(job.Name, job.Inputs, scope.State, scope.Folder.Key, _services, _clients.OfAsync, watch.Doing);
-        _desk = new DeliveryDesk(job, Ledger, options.Disk, scope.Folder.Outbox, new Carriers(job.Name, _services, _signIns.Of, _files), options.Clock, watch.Doing);
+        _desk = new DeliveryDesk(
+            job,
+            Ledger,
+            options.Disk,
+            scope.Folder.Outbox,
+            new Carriers(job.Name, _services, _signIns.Of, _files),
+            options.Clock,
+            watch.Doing);
         _items = new ItemDecision(Ledger, scope.State, scope.Folder.Key, options.Clock);
         _writes = new WriteDesk(job, Ledger, scope.State, scope.Folder.Key, _services, scope.Folder.Outbox, _clients.OfAsync, watch.Doing);
     }
@@ -75,7 +93,17 @@ internal sealed class DeliveryStage : IAsyncDisposable
     {
         if (_job.Deliveries.Count == 0)
             return;
-        var news = new RunNews(_job.Title, run.Number, TimeZoneInfo.ConvertTime(run.StartedAt, _job.Zone), RunNames.Of(_job, run), outFolder, written.Files, refusal is null ? null : _options.Redactor.Clean(refusal)) { Extracts = written.Extracts };
+        var news = new RunNews(
+            _job.Title,
+            run.Number,
+            TimeZoneInfo.ConvertTime(run.StartedAt, _job.Zone),
+            RunNames.Of(_job, run),
+            outFolder,
+            written.Files,
+            refusal is null ? null : _options.Redactor.Clean(refusal))
+        {
+            Extracts = written.Extracts,
+        };
         await AsideAsync(async () => _handled.AddRange(await _desk.EnterAsync(news, cancel)), cancel);
     }
 
@@ -86,7 +114,10 @@ internal sealed class DeliveryStage : IAsyncDisposable
     public async Task<Refusal?> TellAsync(int number, string words, CancellationToken cancel)
     {
         var now = TimeZoneInfo.ConvertTime(_options.Clock.GetUtcNow(), _job.Zone);
-        var news = new RunNews(_job.Title, number, now, RunNames.Of(_job, new RunRecord(number, now, "", 0)), "", [], null) { Alarm = _options.Redactor.Clean(words) };
+        var news = new RunNews(_job.Title, number, now, RunNames.Of(_job, new RunRecord(number, now, "", 0)), "", [], null)
+        {
+            Alarm = _options.Redactor.Clean(words),
+        };
         await AsideAsync(async () => _handled.AddRange(await _desk.EnterAsync(news, cancel)), cancel);
         return await SendAsync(cancel);
     }
@@ -95,19 +126,25 @@ internal sealed class DeliveryStage : IAsyncDisposable
     /// <param name="extracts">The file of items of each write, by its name.</param>
     /// <returns>What became of each item.</returns>
     /// <exception cref="RefusedException">The outbox cannot be written.</exception>
-    public async Task<IReadOnlyList<WrittenRow>> WriteAsync(RunRecord run, IReadOnlyDictionary<string, string> extracts, CancellationToken cancel)
+    public async Task<IReadOnlyList<WrittenRow>> WriteAsync(
+        RunRecord run, IReadOnlyDictionary<string, string> extracts, CancellationToken cancel)
     {
         await AsideAsync(() => _writes.EnterAsync(run.Number, extracts, cancel), cancel);
         if (!_options.NoDeliveries)
             _handled.AddRange(await WritesAsync(cancel));
         var rows = await _writes.RowsAsync(run.Number, extracts, cancel);
-        await File.WriteAllLinesAsync(_folder.WrittenOf(run.Number), rows.Select(row => JsonSerializer.Serialize(row, RunRecordJson.Default.WrittenRow)), CancellationToken.None);
+        await File.WriteAllLinesAsync(
+            _folder.WrittenOf(run.Number),
+            rows.Select(row => JsonSerializer.Serialize(row, RunRecordJson.Default.WrittenRow)),
+            CancellationToken.None);
         return rows;
     }
 
     /// <summary>What became of each item in a run that is over.</summary>
     public IReadOnlyList<WrittenRow> Written(RunRecord run) =>
-        File.Exists(_folder.WrittenOf(run.Number)) ? [.. File.ReadLines(_folder.WrittenOf(run.Number)).Select(line => JsonSerializer.Deserialize(line, RunRecordJson.Default.WrittenRow)!)] : [];
+        File.Exists(_folder.WrittenOf(run.Number))
+            ? [.. File.ReadLines(_folder.WrittenOf(run.Number)).Select(line => JsonSerializer.Deserialize(line, RunRecordJson.Default.WrittenRow)!)]
+            : [];
 
     /// <summary>Sends what is pending.</summary>
     /// <returns>What has not left, told for people; null where everything has.</returns>
@@ -130,9 +167,20 @@ internal sealed class DeliveryStage : IAsyncDisposable
 
     /// <summary>Composes what would be delivered of a run, and enters and sends nothing.</summary>
     /// <param name="into">The folder that shows it.</param>
-    public async Task<IReadOnlyList<LeavingLine>> ComposeAsync(RunRecord run, string outFolder, ReportsWritten written, string into, CancellationToken cancel)
+    public async Task<IReadOnlyList<LeavingLine>> ComposeAsync(
+        RunRecord run, string outFolder, ReportsWritten written, string into, CancellationToken cancel)
     {
-        var news = new RunNews(_job.Title, run.Number, TimeZoneInfo.ConvertTime(run.StartedAt, _job.Zone), RunNames.Of(_job, run), outFolder, written.Files, null) { Extracts = written.Extracts };
+        var news = new RunNews(
+            _job.Title,
+            run.Number,
+            TimeZoneInfo.ConvertTime(run.StartedAt, _job.Zone),
+            RunNames.Of(_job, run),
+            outFolder,
+            written.Files,
+            null)
+        {
+            Extracts = written.Extracts,
+        };
         return [.. (await _desk.ComposeAsync(news, into, cancel)).Select(parcel => new LeavingLine(parcel.Delivery, parcel.To, parcel.What, parcel.Path))];
     }
 
@@ -178,7 +226,9 @@ internal sealed class DeliveryStage : IAsyncDisposable
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"what is to leave cannot be put aside: {error.Message}") { NextStep = "make room in the state folder, and write the reports with cursiva report; nothing is fetched again" }, error);
+            throw new RefusedException(
+                new Refusal(Outcome.ReportFailed, $"what is to leave cannot be put aside: {error.Message}") { NextStep = "make room in the state folder, and write the reports with cursiva report; nothing is fetched again" },
+                error);
         }
     }
 }

@@ -14,7 +14,9 @@ internal static class DiskSpace
     public static Refusal? Lacking(long rows, long memory, long free, string folder)
     {
         var needed = Math.Max(0, rows - memory);
-        return free >= needed ? null : new Refusal(Outcome.ReportFailed, $"the disk has not enough room for the reports: {Megabytes(free)} are free where {folder} is, and about {Megabytes(needed)} are needed, since {Megabytes(rows)} of rows do not fit into memory: {Megabytes(memory)}")
+        return free >= needed ? null : new Refusal(
+            Outcome.ReportFailed,
+            $"the disk has not enough room for the reports: {Megabytes(free)} are free where {folder} is, and about {Megabytes(needed)} are needed, since {Megabytes(rows)} of rows do not fit into memory: {Megabytes(memory)}")
         {
             NextStep = "make room, or raise memory:, and write the reports with cursiva report; nothing is fetched again",
         };

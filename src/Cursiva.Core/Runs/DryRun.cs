@@ -26,19 +26,36 @@ public sealed class DryRun(Job job, SignInServices services, JobFolder folder)
         foreach (var pull in job.Pulls)
             pulls.Add(await LookAsync(pull, clients, last, cancel));
 
-        return new DryRunAccount(pulls, last is null ? null : new DryRunEstimate($"run {last.Number}", last.Requests, Longer(last.Took, Least(last.Requests))), last is null ? Estimate(pulls) : null);
+        return new DryRunAccount(
+            pulls,
+            last is null ? null : new DryRunEstimate($"run {last.Number}", last.Requests, Longer(last.Took, Least(last.Requests))),
+            last is null ? Estimate(pulls) : null);
     }
 
     private async Task<DryRunPull> LookAsync(Pull pull, ApiClients clients, RunRecord? last, CancellationToken cancel)
     {
         var inputs = job.Inputs.ToDictionary(input => input.Name, input => input.Value, StringComparer.Ordinal);
         if (pull.Per is not null || pull.Window is not null || job.Strands.Apis.ContainsKey(pull.Api))
-            return new DryRunPull(pull.Name, $"{pull.Request.Method} {pull.Request.Path}", pull.Per is null ? pull.Window is null ? null : $"for each of {pull.Window.Count:N0} windows" : $"for each of {pull.Per.Pull ?? pull.Per.File ?? pull.Per.Name}", null, TimeSpan.Zero);
+            return new DryRunPull(
+                pull.Name,
+                $"{pull.Request.Method} {pull.Request.Path}",
+                pull.Per is null ? pull.Window is null ? null : $"for each of {pull.Window.Count:N0} windows" : $"for each of {pull.Per.Pull ?? pull.Per.File ?? pull.Per.Name}",
+                null,
+                TimeSpan.Zero);
 
         var kept = last?.Marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault("{}");
         var mark = pull.Incremental is { } incremental ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap)) : null;
         var client = await clients.OfAsync(pull, _ => null, cancel);
-        var requests = await StrandRequests.OpenAsync(pull, client, inputs, Strand.Only, mark, pull.Paging.Delta is null ? null : kept, services.Secrets, new DocumentSchemas(services.Folder), cancel);
+        var requests = await StrandRequests.OpenAsync(
+            pull,
+            client,
+            inputs,
+            Strand.Only,
+            mark,
+            pull.Paging.Delta is null ? null : kept,
+            services.Secrets,
+            new DocumentSchemas(services.Folder),
+            cancel);
         var first = requests.At((ListingStyle.Of(pull.Paging) as Pager)?.First);
         var asked = $"{first.Method} {ShownAddress.Of(first.Uri)}";
         // What a POST does nobody knows from here: it is told and not sent.
@@ -59,7 +76,8 @@ public sealed class DryRun(Job job, SignInServices services, JobFolder folder)
         if (known.Count == 0)
             return null;
         var requests = known.Sum(pull => pull.Pages!.Value);
-        return new DryRunEstimate("one request", requests, Longer(TimeSpan.FromTicks(known.Sum(pull => pull.Took.Ticks * pull.Pages!.Value)), Least(requests)));
+        return new DryRunEstimate(
+            "one request", requests, Longer(TimeSpan.FromTicks(known.Sum(pull => pull.Took.Ticks * pull.Pages!.Value)), Least(requests)));
     }
 
     // What the declared limits allow at most.

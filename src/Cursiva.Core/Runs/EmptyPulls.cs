@@ -28,15 +28,20 @@ internal sealed class EmptyPulls
 
     /// <summary>Why a report is not written; null when it may be.</summary>
     public Refusal? Objection(Report report) =>
-        EmptyAmong(report.Parts.Select(part => part.Sql?.Text).OfType<string>()) is { } read ? Refuse($"report '{report.Name}' was not written", read, "the files of the last good run are as they were") : null;
+        EmptyAmong(report.Parts.Select(part => part.Sql?.Text).OfType<string>()) is { } read
+            ? Refuse($"report '{report.Name}' was not written", read, "the files of the last good run are as they were")
+            : null;
 
     /// <summary>Why nothing is changed by a write; null when it may be.</summary>
     public Refusal? Objection(Write write) =>
-        EmptyAmong([write.Sql.Text]) is { } read ? Refuse($"write '{write.Name}' changed nothing", read, "rows that are not there would count as gone") : null;
+        EmptyAmong([write.Sql.Text]) is { } read
+            ? Refuse($"write '{write.Name}' changed nothing", read, "rows that are not there would count as gone")
+            : null;
 
     private string? EmptyAmong(IEnumerable<string> sql) => _why.Count == 0 ? null : sql.SelectMany(Tables).FirstOrDefault(_why.ContainsKey);
 
-    private Refusal Refuse(string what, string read, string cause) => new(Outcome.ReportFailed, $"{what}: pull '{read}' is empty, since {_why[read]}")
+    private Refusal Refuse(string what, string read, string cause) => new(
+        Outcome.ReportFailed, $"{what}: pull '{read}' is empty, since {_why[read]}")
     {
         Cause = cause,
         NextStep = $"look at why; if that is right, add allow-empty: true to pull '{read}', and write the reports with cursiva report",
@@ -48,7 +53,8 @@ internal sealed class EmptyPulls
         foreach (var table in SqlText.Read(_database, sql).Tables.Where(table => table.Schema.Length == 0))
         {
             if (_job.Queries.FirstOrDefault(query => query.Name.Equals(table.Name, StringComparison.OrdinalIgnoreCase)) is not { } query)
-                yield return _job.Pulls.FirstOrDefault(pull => pull.Name.Equals(table.Name, StringComparison.OrdinalIgnoreCase))?.Name ?? table.Name;
+                yield return _job.Pulls.FirstOrDefault(
+                    pull => pull.Name.Equals(table.Name, StringComparison.OrdinalIgnoreCase))?.Name ?? table.Name;
             else if (query.Sql.Text != sql)
                 foreach (var below in Tables(query.Sql.Text))
                     yield return below;

@@ -21,7 +21,8 @@ internal sealed class FoldUnderWay : IAsyncDisposable
         {
             return await _fold.WaitAsync(cancel);
         }
-        catch (Exception error) when (error is IOException or UnauthorizedAccessException or LandingDamagedException or TableException or SqliteException)
+        catch (Exception error) when (
+            error is IOException or UnauthorizedAccessException or LandingDamagedException or TableException or SqliteException)
         {
             failed($"the landings of older runs could not be folded into one: {error.Message}");
             return [];

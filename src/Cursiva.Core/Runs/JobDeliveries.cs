@@ -60,5 +60,6 @@ public sealed class JobDeliveries(Job job, RunOptions options, IRunWatch watch)
         return await stage.DecideAsync(entry, phase, cancel);
     }
 
-    private static RefusedException Refuse(string what) => new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = "cursiva ledger JOB" });
+    private static RefusedException Refuse(string what) =>
+        new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = "cursiva ledger JOB" });
 }

@@ -19,7 +19,8 @@ public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord>
 
     /// <summary>The runs that a new run has to know of: a job that runs every hour has thousands that it does not.</summary>
     /// <exception cref="RefusedException">The job's name belongs to another file.</exception>
-    public static async Task<JobRuns> OpenNewestAsync(Job job, StateFolder stateFolder, IState state, DateTimeOffset now, CancellationToken cancel)
+    public static async Task<JobRuns> OpenNewestAsync(
+        Job job, StateFolder stateFolder, IState state, DateTimeOffset now, CancellationToken cancel)
     {
         await JobName.ClaimAsync(job, state, cancel);
         var folder = new JobFolder(stateFolder, job);
@@ -35,7 +36,8 @@ public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord>
     {
         List<RunRecord> good = [.. runs.Where(run => run.Phase == RunPhase.Done)];
         return good.Count > 0
-            && job.Pulls.Where(pull => pull.GoesOnFromRuns).All(pull => good.Exists(run => run.AskedForAll(pull) || run.Folded.Contains(pull.Name)))
+            && job.Pulls.Where(pull => pull.GoesOnFromRuns).All(
+                pull => good.Exists(run => run.AskedForAll(pull) || run.Folded.Contains(pull.Name)))
             && job.Pulls.All(pull => good.Exists(run => run.Columns.GetValueOrDefault(pull.Name) is { Length: > 0 }))
             && (job.Keep.Count is { } count ? good.Count > count
                 : job.Keep.Age is { } age ? now - good[0].StartedAt > age
@@ -44,19 +46,29 @@ public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord>
 
     /// <summary>A run by its number.</summary>
     /// <exception cref="RefusedException">There is none.</exception>
-    public RunRecord Find(int number) => Records.FirstOrDefault(run => run.Number == number) ?? throw Refuse($"the job has no run {number}", Records.Count == 0 ? "run it first" : $"it has runs {Records[0].Number} to {Records[^1].Number}; see cursiva runs list");
+    public RunRecord Find(int number) =>
+        Records.FirstOrDefault(run => run.Number == number) ?? throw Refuse(
+            $"the job has no run {number}",
+            Records.Count == 0 ? "run it first" : $"it has runs {Records[0].Number} to {Records[^1].Number}; see cursiva runs list");
 
     /// <summary>The run of a number, or the newest one, whose rows are all landed and still there.</summary>
     /// <exception cref="RefusedException">There is none.</exception>
     public RunRecord Landed(int? number)
     {
-        var run = number is { } given ? Find(given) : Records.LastOrDefault(run => run.LandedAt is not null) ?? throw Refuse("no run of the job has all of its rows", "run the job first");
+        var run = number is { } given
+            ? Find(given)
+            : Records.LastOrDefault(run => run.LandedAt is not null) ?? throw Refuse(
+                "no run of the job has all of its rows", "run the job first");
         if (run.LandedAt is null)
-            throw Refuse($"run {run.Number} has not all of its rows", run.IsFinished ? "it was set aside; name another run" : "run the job to resume it, or name another run");
+            throw Refuse(
+                $"run {run.Number} has not all of its rows",
+                run.IsFinished ? "it was set aside; name another run" : "run the job to resume it, or name another run");
         if (run.LandingFormat != RunLanding.Format || !File.Exists(Path.Combine(Folder.LandingOf(run.Number), "pages.db")))
-            throw Refuse($"the rows of run {run.Number} are not there any more", $"name a newer run; retain: says how many stay (now {Job.Keep})");
+            throw Refuse(
+                $"the rows of run {run.Number} are not there any more", $"name a newer run; retain: says how many stay (now {Job.Keep})");
         return run;
     }
 
-    private static RefusedException Refuse(string what, string next) => new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next });
+    private static RefusedException Refuse(string what, string next) =>
+        new(new Refusal(Outcome.WrongCommandLine, what) { NextStep = next });
 }

@@ -43,7 +43,8 @@ public sealed class LeavingAhead(Job job, RunOptions options, IRunWatch watch)
         await using var ahead = new DeliveryStage(there, scope, options, watch);
         var lines = new List<LeavingLine>();
         foreach (var write in job.Writes.Where(write => items.ContainsKey(write.Name)))
-            lines.Add(await ahead.PlanAsync(write, run, items[write.Name], Path.Combine(into, "writes", write.Name + ".jsonl"), asks, cancel));
+            lines.Add(
+                await ahead.PlanAsync(write, run, items[write.Name], Path.Combine(into, "writes", write.Name + ".jsonl"), asks, cancel));
         lines.AddRange(await ahead.ComposeAsync(run, stage.OutFolder, written, Path.Combine(into, "deliveries"), cancel));
         return new LeavingAccount(run.Number, lines);
     }

@@ -6,4 +6,5 @@ namespace Cursiva.Core.Runs;
 /// <param name="Removed">Rows that only the earlier run has.</param>
 /// <param name="Changed">Rows that both have, with other values.</param>
 /// <param name="Lines">The first of them.</param>
-public sealed record PullDifference(string Pull, IReadOnlyList<string> Key, long Added, long Removed, long Changed, IReadOnlyList<DifferenceLine> Lines);
+public sealed record PullDifference(
+    string Pull, IReadOnlyList<string> Key, long Added, long Removed, long Changed, IReadOnlyList<DifferenceLine> Lines);

@@ -10,7 +10,8 @@ namespace Cursiva.Core.Runs;
 internal static class PullEnds
 {
     /// <summary>One line a pull, in the job's order; pulls of which nothing ended yet are left out.</summary>
-    public static IReadOnlyList<PullFacts> Of(Job job, RunLanding landing) => [.. job.Pulls.Select(pull => Of(pull, landing)).OfType<PullFacts>()];
+    public static IReadOnlyList<PullFacts> Of(Job job, RunLanding landing) =>
+        [.. job.Pulls.Select(pull => Of(pull, landing)).OfType<PullFacts>()];
 
     /// <summary>Makes sure that what has to be proven is.</summary>
     /// <exception cref="RefusedException">A pull that requires it is not proven to be whole.</exception>
@@ -39,6 +40,7 @@ internal static class PullEnds
         var words = known.OrderBy(end => end.Ending?.IsProven == true).ThenByDescending(end => end.Strands)
             .Select(end => known.Count == 1 ? end.Ending?.Words : $"{end.Ending?.Words} ({end.Strands:N0} of {strands:N0} strands)");
         var told = known.TrueForAll(end => end.Told is not null) ? known.Sum(end => end.Told) : null;
-        return new PullFacts(pull.Name, strands, landing.CountOf(pull.Name).Pages, landing.CountOf(pull.Name).Rows, told, string.Join("; ", words), proven);
+        return new PullFacts(
+            pull.Name, strands, landing.CountOf(pull.Name).Pages, landing.CountOf(pull.Name).Rows, told, string.Join("; ", words), proven);
     }
 }

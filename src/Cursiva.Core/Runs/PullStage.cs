@@ -9,7 +9,8 @@ using Cursiva.Core.Tables;
 namespace Cursiva.Core.Runs;
 
 /// <summary>Fills all pulls of a run, and counts what was skipped.</summary>
-internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, RunRecord run, string outFolder, IRunWatch watch, RunCounters counters)
+internal sealed class PullStage(
+    Job job, RunOptions options, JobFolder folder, RunRecord run, string outFolder, IRunWatch watch, RunCounters counters)
 {
     private const int MostWarnings = 100;
     private const int MostSkips = 1000;
@@ -39,7 +40,15 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
     /// <summary>Lands whatever is still missing of every pull.</summary>
     /// <param name="anew">Keeps, durably, that a strand of a pull is asked for anew.</param>
     /// <exception cref="RefusedException">An API refused, or more was skipped than the job allows.</exception>
-    public async Task RunAsync(RunLanding landing, ApiClients clients, SignInServices services, IPullPast past, Func<Pull, string, Task> anew, CancellationToken cancel)
+    public async Task RunAsync(
+        RunLanding landing,
+        ApiClients clients,
+        SignInServices services,
+        IPullPast past,
+        Func<Pull,
+        string,
+        Task> anew,
+        CancellationToken cancel)
     {
         var pullServices = new PullServices(
             job, landing, clients.OfAsync, past, services.Secrets, options.Redactor, options.Disk,
@@ -60,7 +69,8 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
     }
 
     /// <summary>The marks that this run has got to: those of the last one, moved on.</summary>
-    public Dictionary<string, Dictionary<string, string>> Marks(RunLanding landing, IReadOnlyDictionary<string, Dictionary<string, string>> before)
+    public Dictionary<string, Dictionary<string, string>> Marks(
+        RunLanding landing, IReadOnlyDictionary<string, Dictionary<string, string>> before)
     {
         var marks = new Dictionary<string, Dictionary<string, string>>(StringComparer.Ordinal);
         foreach (var pull in job.Pulls.Where(pull => pull.GoesOnFromRuns))
@@ -133,8 +143,17 @@ internal sealed class PullStage(Job job, RunOptions options, JobFolder folder, R
     });
 
     private static string MostOf(IEnumerable<SkipReason> reasons) =>
-        string.Join("; ", reasons.GroupBy(reason => reason.Because, reason => reason.Strands).OrderByDescending(group => group.Sum()).Take(3).Select(group => $"{group.Sum():N0} x {group.Key}"));
+        string.Join(
+            "; ",
+            reasons.GroupBy(reason => reason.Because, reason => reason.Strands).OrderByDescending(group => group.Sum()).Take(3).Select(
+                group => $"{group.Sum():N0} x {group.Key}"));
 
     private static SkipLine Line(LandedStrand strand) =>
-        new(strand.Pull, StrandValues.Parse(strand.Values).ToString(), strand.Skip!.Status, strand.Skip.Because, strand.Skip.Said, strand.Skip.Request);
+        new(
+            strand.Pull,
+            StrandValues.Parse(strand.Values).ToString(),
+            strand.Skip!.Status,
+            strand.Skip.Because,
+            strand.Skip.Said,
+            strand.Skip.Request);
 }

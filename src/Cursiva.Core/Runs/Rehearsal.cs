@@ -47,14 +47,16 @@ public sealed class Rehearsal : IDisposable
     public DateTimeOffset Started => Notes?.Started ?? _recording.Exchanges[0].Began;
 
     /// <summary>Requests of the recording that the job did not make.</summary>
-    public IReadOnlyList<string> NotAsked => [.. _answers.Left.Where(exchange => !exchange.IsSignIn).Select(exchange => $"{exchange.Method} {OneLine.Of(ShownAddress.Of(exchange.Uri))}")];
+    public IReadOnlyList<string> NotAsked =>
+        [.. _answers.Left.Where(exchange => !exchange.IsSignIn).Select(exchange => $"{exchange.Method} {OneLine.Of(ShownAddress.Of(exchange.Uri))}")];
 
     /// <summary>The job as it is rehearsed: reports into a folder of their own, no limits to wait for, and nothing delivered.</summary>
     public static Job Of(Job job, string into) => job with
     {
         Out = Template.OfLiteral(into),
         Deliveries = [],
-        Apis = job.Apis.ToDictionary(pair => pair.Key, pair => pair.Value with { Limits = new Limits([], 1, pair.Value.Limits.AtOnce) }, StringComparer.Ordinal),
+        Apis = job.Apis.ToDictionary(
+            pair => pair.Key, pair => pair.Value with { Limits = new Limits([], 1, pair.Value.Limits.AtOnce) }, StringComparer.Ordinal),
     };
 
     /// <summary>What the rehearsed run works with.</summary>

@@ -15,13 +15,16 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
     /// <param name="into">A folder for the files, in place of the job's, which then stay as they are; null for the job's.</param>
     /// <returns>How it ended; refusals are in it and are not thrown.</returns>
     /// <exception cref="JobMistakesException">The job cannot be read.</exception>
-    public async Task<RunSummary> ExecuteAsync(Func<DateTimeOffset, IReadOnlyDictionary<string, string>, Job> read, int? number, string? into, CancellationToken cancel)
+    public async Task<RunSummary> ExecuteAsync(
+        Func<DateTimeOffset, IReadOnlyDictionary<string, string>, Job> read, int? number, string? into, CancellationToken cancel)
     {
         var start = options.Clock.GetTimestamp();
         RunRecord? run = null;
         ReportStage? stage = null;
         RunSummary Summary(Outcome outcome, Refusal? refusal) => new(
-            stage is null ? 0 : run!.Number, outcome, refusal, [], 0, 0, TimeSpan.Zero, options.Clock.GetElapsedTime(start), stage?.Files ?? [], []);
+            stage is null
+                ? 0
+                : run!.Number, outcome, refusal, [], 0, 0, TimeSpan.Zero, options.Clock.GetElapsedTime(start), stage?.Files ?? [], []);
         try
         {
             var job = read(options.Clock.GetUtcNow(), new Dictionary<string, string>());
@@ -38,11 +41,19 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
             await using var landing = new RunLanding(options.Disk, folder.LandingOf(run.Number), options.Clock);
             await using var deliveries = new DeliveryStage(job, scope, options, watch);
             var changes = into is null && BecomesDone(run, runs);
-            var written = await Task.Run(() => stage.Write(landing, history, extracts => changes ? deliveries.WriteAsync(run, extracts, cancel).GetAwaiter().GetResult() : deliveries.Written(run), cancel), cancel);
+            var written = await Task.Run(
+                () => stage.Write(
+                    landing,
+                    history,
+                    extracts => changes ? deliveries.WriteAsync(run, extracts, cancel).GetAwaiter().GetResult() : deliveries.Written(run),
+                    cancel),
+                cancel);
             if (changes)
                 await deliveries.EnterAsync(run, stage.OutFolder, written, null, cancel);
             if (into is null)
-                await scope.Store.WriteAsync(Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer }, CancellationToken.None);
+                await scope.Store.WriteAsync(
+                    Finished(run, runs) with { Columns = written.Columns, Reports = written.Totals, FilesPer = written.FilesPer },
+                    CancellationToken.None);
             var pending = changes ? await deliveries.SendAsync(cancel) : null;
             return Summary(pending?.Outcome ?? Outcome.Done, pending) with { Deliveries = deliveries.Handled };
         }
@@ -52,7 +63,8 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
-            return Summary(Outcome.Interrupted, new Refusal(Outcome.Interrupted, "stopped as asked; reports that were not finished are as they were"));
+            return Summary(
+                Outcome.Interrupted, new Refusal(Outcome.Interrupted, "stopped as asked; reports that were not finished are as they were"));
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
         {
@@ -64,5 +76,7 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
     private static bool BecomesDone(RunRecord run, JobRuns runs) => run.Phase == RunPhase.Stopped && run == runs.Records[^1];
 
     private RunRecord Finished(RunRecord run, JobRuns runs) =>
-        BecomesDone(run, runs) ? run with { Phase = RunPhase.Done, Outcome = (int)Outcome.Done, Note = null, EndedAt = options.Clock.GetUtcNow() } : run;
+        BecomesDone(run, runs)
+            ? run with { Phase = RunPhase.Done, Outcome = (int)Outcome.Done, Note = null, EndedAt = options.Clock.GetUtcNow() }
+            : run;
 }

@@ -50,7 +50,13 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
     /// <param name="history">What earlier runs brought.</param>
     /// <param name="change">Does what the job's writes say, given the file of items of each, and tells what became of them.</param>
     /// <exception cref="RefusedException">A report could not be written; the others are.</exception>
-    public ReportsWritten Write(RunLanding landing, RunHistory history, Func<IReadOnlyDictionary<string, string>, IReadOnlyList<WrittenRow>> change, CancellationToken cancel)
+    public ReportsWritten Write(
+        RunLanding landing,
+        RunHistory history,
+        Func<IReadOnlyDictionary<string,
+        string>,
+        IReadOnlyList<WrittenRow>> change,
+        CancellationToken cancel)
     {
         var totals = ReportTotals.None;
         PullEnds.Require(job, PullEnds.Of(job, landing));
@@ -82,7 +88,11 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
             WriteReports([.. job.Reports.Where(report => tables.Reads(report, WrittenTable.Name) == tellsOfWrites)]);
         }
 
-        return new ReportsWritten(_files, columns, totals) { FilesPer = filesPer, Extracts = new DeliveryExtracts(database, work, extracts).Take(job.Deliveries) };
+        return new ReportsWritten(_files, columns, totals)
+        {
+            FilesPer = filesPer,
+            Extracts = new DeliveryExtracts(database, work, extracts).Take(job.Deliveries),
+        };
 
         void WriteReports(IReadOnlyList<Report> reports)
         {
@@ -94,7 +104,16 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
                 {
                     if (empty.Objection(report) is { } objection)
                         throw new ReportException(objection, null);
-                    var written = FilesOf(report).Write(report, context, OutFolder, RunNames.Of(job, run), folder.RenamesOf(run.Number), before, totals, report.FilePer is null ? [] : [.. history.LastGood?.FilesPer.GetValueOrDefault(report.Name) ?? [], .. run.FilesPer.GetValueOrDefault(report.Name) ?? []], cancel);
+                    var written = FilesOf(report).Write(
+                        report,
+                        context,
+                        OutFolder,
+                        RunNames.Of(job, run),
+                        folder.RenamesOf(run.Number),
+                        before,
+                        totals,
+                        report.FilePer is null ? [] : [.. history.LastGood?.FilesPer.GetValueOrDefault(report.Name) ?? [], .. run.FilesPer.GetValueOrDefault(report.Name) ?? []],
+                        cancel);
                     if (report.FilePer is not null)
                         filesPer[report.Name] = [.. written.Select(file => file.Path)];
                     if (report.FilePer is not null && written.Count == 0)
@@ -114,7 +133,12 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         }
 
         ReportFiles FilesOf(Report report) =>
-            new(options.Disk, database, work, rows => watch.Doing($"writing report '{report.Name}': {rows:N0} rows"), gone => watch.Warned($"removed {gone}: no row of report '{report.Name}' stands for it any more"));
+            new(
+                options.Disk,
+                database,
+                work,
+                rows => watch.Doing($"writing report '{report.Name}': {rows:N0} rows"),
+                gone => watch.Warned($"removed {gone}: no row of report '{report.Name}' stands for it any more"));
     }
 
     private JobTables Tables(Database database)
@@ -130,14 +154,17 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
     }
 
     private static RefusedException NoTables(Exception error) =>
-        new(new Refusal(Outcome.ReportFailed, $"the tables of the reports cannot be made: {error.Message}") { NextStep = "correct the job and write the reports with cursiva report; nothing is fetched again" }, error);
+        new(
+            new Refusal(Outcome.ReportFailed, $"the tables of the reports cannot be made: {error.Message}") { NextStep = "correct the job and write the reports with cursiva report; nothing is fetched again" },
+            error);
 
     // The first one leads; what else failed is told with it.
     private static Refusal Together(List<Refusal> refusals) => refusals.Count == 1
         ? refusals[0]
         : refusals[0] with { What = string.Join("\n", refusals.Select(refusal => refusal.What)) };
 
-    private (Dictionary<string, KnownColumn[]> Columns, List<SourceLine> Sources) Stage(Database database, JobTables tables, RunLanding landing, RunHistory history, CancellationToken cancel)
+    private (Dictionary<string, KnownColumn[]> Columns, List<SourceLine> Sources) Stage(
+        Database database, JobTables tables, RunLanding landing, RunHistory history, CancellationToken cancel)
     {
         var columns = new Dictionary<string, KnownColumn[]>(StringComparer.Ordinal);
         var sources = new List<SourceLine>();
@@ -161,7 +188,9 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         }
         catch (QueryException error)
         {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{error.Place}: the SQL of view '{error.Query.Name}' failed: {error.Message}") { Cause = error.Columns, NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again" }, error);
+            throw new RefusedException(
+                new Refusal(Outcome.ReportFailed, $"{error.Place}: the SQL of view '{error.Query.Name}' failed: {error.Message}") { Cause = error.Columns, NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again" },
+                error);
         }
         catch (Exception error) when (error is TableException or SqlException)
         {
@@ -180,7 +209,8 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         return (columns, sources);
     }
 
-    private KnownColumn[] StagePull(JobTables tables, Pull pull, RunLanding landing, RunHistory history, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
+    private KnownColumn[] StagePull(
+        JobTables tables, Pull pull, RunLanding landing, RunHistory history, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
     {
         var earlier = history.Earlier(pull);
         var previous = tables.NeedsBefore(pull) ? history.Before(pull) : null;
@@ -231,7 +261,9 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         _warnings,
         [.. PullEnds.Of(job, landing).Where(end => !end.Proven).Select(end => $"{end.Pull} ({end.Ended})")],
         history.LastGood?.Number,
-        history.LastGood is { } previous ? Since(TimeZoneInfo.ConvertTime(previous.StartedAt, job.Zone), TimeZoneInfo.ConvertTime(run.StartedAt, job.Zone)) : null);
+        history.LastGood is { } previous
+            ? Since(TimeZoneInfo.ConvertTime(previous.StartedAt, job.Zone), TimeZoneInfo.ConvertTime(run.StartedAt, job.Zone))
+            : null);
 
     // Of a run earlier on the same day the time tells more than the day.
     private static string Since(DateTimeOffset before, DateTimeOffset now) =>
@@ -241,12 +273,16 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         run.Number,
         run.StartedAt,
         run.LandedAt ?? run.StartedAt,
-        JsonSerializer.Serialize(job.Inputs.ToDictionary(input => input.Name, input => input.Value), RunRecordJson.Default.DictionaryStringString),
+        JsonSerializer.Serialize(
+            job.Inputs.ToDictionary(input => input.Name, input => input.Value), RunRecordJson.Default.DictionaryStringString),
         history.LastGood?.Number,
         history.LastGood?.StartedAt);
 
     // Where strands fill the address in, the API's name tells more than a template.
-    private string HostOf(Pull pull) => job.Apis.TryGetValue(pull.Api, out var api) && !job.Strands.Apis.ContainsKey(pull.Api) ? api.TokenBase ?? api.Base.Authority : pull.Api;
+    private string HostOf(Pull pull) =>
+        job.Apis.TryGetValue(pull.Api, out var api) && !job.Strands.Apis.ContainsKey(pull.Api)
+            ? api.TokenBase ?? api.Base.Authority
+            : pull.Api;
 
     private void Warn(string what)
     {

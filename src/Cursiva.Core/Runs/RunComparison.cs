@@ -12,7 +12,8 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
     /// <param name="key">The columns that tell its rows apart; empty for those that the job names.</param>
     /// <param name="most">Most rows added, rows removed and values changed that are told one by one, of each.</param>
     /// <exception cref="RefusedException">A run has no rows any more, or no key is known.</exception>
-    public IReadOnlyList<PullDifference> Compare(int before, int now, string? pull, IReadOnlyList<string> key, int most, CancellationToken cancel)
+    public IReadOnlyList<PullDifference> Compare(
+        int before, int now, string? pull, IReadOnlyList<string> key, int most, CancellationToken cancel)
     {
         var (earlier, later) = (runs.Landed(before), runs.Landed(now));
         var comparisons = Comparisons(pull, key);
@@ -44,11 +45,13 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
         return [.. runs.Job.Pulls
             .Where(other => pull is null || other.Name == pull)
             .Select(other => key.Count > 0 ? new Comparison(other.Name, other.Place, key, [])
-                : runs.Job.Comparisons.FirstOrDefault(comparison => comparison.Pull == other.Name) ?? new Comparison(other.Name, other.Place, KeyColumns.Of(other), []))
+                : runs.Job.Comparisons.FirstOrDefault(comparison => comparison.Pull == other.Name) ?? new Comparison(
+                    other.Name, other.Place, KeyColumns.Of(other), []))
             .Where(comparison => comparison.Key.Count > 0)];
     }
 
-    private PullDifference Compare(Database database, Comparison comparison, RunRecord before, RunRecord now, int most, CancellationToken cancel)
+    private PullDifference Compare(
+        Database database, Comparison comparison, RunRecord before, RunRecord now, int most, CancellationToken cancel)
     {
         var pull = runs.Job.Pulls.First(other => other.Name == comparison.Pull);
         var columns = Stage(database, PullTable.Present, pull, now, [], cancel);
@@ -61,15 +64,23 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
         foreach (var (what, schema) in new[] { ("added", "added"), ("removed", "removed") })
             lines.AddRange(database.All($"select {texts} from {schema}.{name} order by {keys} limit {most}").Select(row => new DifferenceLine(what, row, null, null, null)));
         lines.AddRange(database.All($"select {texts}, \"column\", before, now from changed.{name} order by {keys}, \"column\" limit {most}").Select(row => new DifferenceLine("changed", row[..^3], row[^3], row[^2], row[^1])));
-        return new PullDifference(pull.Name, comparison.Key, Count(database, $"added.{name}"), Count(database, $"removed.{name}"), Count(database, $"(select distinct {keys} from changed.{name})"), lines);
+        return new PullDifference(
+            pull.Name,
+            comparison.Key,
+            Count(database, $"added.{name}"),
+            Count(database, $"removed.{name}"),
+            Count(database, $"(select distinct {keys} from changed.{name})"),
+            lines);
     }
 
-    private IReadOnlyList<KnownColumn> Stage(Database database, string schema, Pull pull, RunRecord run, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
+    private IReadOnlyList<KnownColumn> Stage(
+        Database database, string schema, Pull pull, RunRecord run, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
     {
         var landings = new RunHistory(runs.Records, () => run, runs.Folder, options).Present(pull);
         try
         {
-            return new PullTable(database, schema).Stage(pull, landings.Read(pull.Name), run.Columns.GetValueOrDefault(pull.Name) ?? lastSeen, cancel);
+            return new PullTable(database, schema).Stage(
+                pull, landings.Read(pull.Name), run.Columns.GetValueOrDefault(pull.Name) ?? lastSeen, cancel);
         }
         finally
         {
@@ -77,5 +88,6 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
         }
     }
 
-    private static long Count(Database database, string from) => long.Parse(database.All($"select count(*)::varchar from {from}")[0][0]!, CultureInfo.InvariantCulture);
+    private static long Count(Database database, string from) =>
+        long.Parse(database.All($"select count(*)::varchar from {from}")[0][0]!, CultureInfo.InvariantCulture);
 }

@@ -24,10 +24,14 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
     public ReportTotals Totals => LastGood?.Reports ?? ReportTotals.None;
 
     /// <summary>How far incremental pulls have got; empty when everything is asked for.</summary>
-    public IReadOnlyDictionary<string, Dictionary<string, string>> Marks => present().Full || _good.Count == 0 ? new Dictionary<string, Dictionary<string, string>>() : _good[^1].Marks;
+    public IReadOnlyDictionary<string, Dictionary<string, string>> Marks =>
+        present().Full || _good.Count == 0 ? new Dictionary<string, Dictionary<string, string>>() : _good[^1].Marks;
 
     // A token that the API has forgotten is not sent again, by whichever start it was found out.
-    public string? Mark(Pull pull, string strand) => pull.Paging.Delta is not null && present().IsAnew(pull.Name, strand) ? null : Marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault(strand);
+    public string? Mark(Pull pull, string strand) =>
+        pull.Paging.Delta is not null && present().IsAnew(pull.Name, strand)
+            ? null
+            : Marks.GetValueOrDefault(pull.Name)?.GetValueOrDefault(strand);
 
     public bool LedOn(Pull pull) => _good.Any(run => run.Ends.Any(end => end.Pull == pull.Name && end.Pages > end.Strands));
 
@@ -36,7 +40,9 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
         lock (_tagged)
         {
             if (!_tagged.TryGetValue(pull.Name, out var pages))
-                _tagged[pull.Name] = pages = IsAsBefore(pull) ? RunLanding.TaggedPages(options.Disk, folder.LandingOf(LastGood!.Number), pull.Name, MostTagged) : TaggedPages.None;
+                _tagged[pull.Name] = pages = IsAsBefore(pull)
+                    ? RunLanding.TaggedPages(options.Disk, folder.LandingOf(LastGood!.Number), pull.Name, MostTagged)
+                    : TaggedPages.None;
             return pages;
         }
     }
@@ -67,7 +73,9 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
     public LandingChain? Before(Pull pull)
     {
         List<RunRecord> needed = pull.GoesOnFromRuns ? [.. Chain(pull, _good)] : [.. _good.TakeLast(1)];
-        return needed.Count > 0 && needed.TrueForAll(run => run.LandingFormat == RunLanding.Format && IsThere(pull, run)) ? Open(pull, needed, null) : null;
+        return needed.Count > 0 && needed.TrueForAll(run => run.LandingFormat == RunLanding.Format && IsThere(pull, run))
+            ? Open(pull, needed, null)
+            : null;
     }
 
     /// <summary>The landings whose rows are those of the present run, its own included. To be disposed of.</summary>
@@ -88,9 +96,11 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
     private LandingChain Open(Pull pull, IReadOnlyList<RunRecord> needed, RunRecord? later) =>
         new([.. needed.Select((run, place) => (new RunLanding(options.Disk, LandingOf(pull, run), options.Clock), Anew(pull, [.. needed.Skip(place + 1), .. later is null ? [] : new[] { later }])))]);
 
-    private string LandingOf(Pull pull, RunRecord run) => run.Folded.Contains(pull.Name) ? folder.FoldOf(run.Number, pull.Name) : folder.LandingOf(run.Number);
+    private string LandingOf(Pull pull, RunRecord run) =>
+        run.Folded.Contains(pull.Name) ? folder.FoldOf(run.Number, pull.Name) : folder.LandingOf(run.Number);
 
-    private static IReadOnlySet<string> Anew(Pull pull, IEnumerable<RunRecord> later) => later.SelectMany(run => run.Anew.GetValueOrDefault(pull.Name) ?? []).ToHashSet(StringComparer.Ordinal);
+    private static IReadOnlySet<string> Anew(Pull pull, IEnumerable<RunRecord> later) =>
+        later.SelectMany(run => run.Anew.GetValueOrDefault(pull.Name) ?? []).ToHashSet(StringComparer.Ordinal);
 
     private bool IsAsBefore(Pull pull) =>
         !present().Full && LastGood is { LandingFormat: RunLanding.Format } before && IsThere(pull, before)

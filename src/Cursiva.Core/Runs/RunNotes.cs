@@ -7,4 +7,13 @@ namespace Cursiva.Core.Runs;
 /// <param name="Resumed">Whether it went on with a run that was stopped, so that the recording has the rest alone.</param>
 /// <param name="Inputs">The inputs that it was given.</param>
 /// <param name="Marks">How far incremental pulls had got before it, by pull and strand.</param>
-public sealed record RunNotes(string Job, int Run, DateTimeOffset Started, bool Resumed, Dictionary<string, string> Inputs, Dictionary<string, Dictionary<string, string>> Marks);
+public sealed record RunNotes(
+    string Job,
+    int Run,
+    DateTimeOffset Started,
+    bool Resumed,
+    Dictionary<string,
+    string> Inputs,
+    Dictionary<string,
+    Dictionary<string,
+    string>> Marks);

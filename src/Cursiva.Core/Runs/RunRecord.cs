@@ -90,7 +90,8 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     public bool AskedForAll(Pull pull) => Full || (!pull.Repeats && IsAnew(pull.Name, LandedStrand.NoValues));
 
     /// <summary>This run, with a strand asked for anew.</summary>
-    public RunRecord WithAnew(string pull, string strand) => IsAnew(pull, strand) ? this : this with { Anew = new(Anew) { [pull] = [.. Anew.GetValueOrDefault(pull) ?? [], strand] } };
+    public RunRecord WithAnew(string pull, string strand) =>
+        IsAnew(pull, strand) ? this : this with { Anew = new(Anew) { [pull] = [.. Anew.GetValueOrDefault(pull) ?? [], strand] } };
 
     /// <summary>Whether a strand was asked for anew.</summary>
     public bool IsAnew(string pull, string strand) => Anew.GetValueOrDefault(pull)?.Contains(strand) == true;

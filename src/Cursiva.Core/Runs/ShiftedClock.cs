@@ -16,5 +16,6 @@ public sealed class ShiftedClock(TimeProvider clock, DateTimeOffset start) : Tim
     public override long GetTimestamp() => clock.GetTimestamp();
 
     /// <inheritdoc/>
-    public override ITimer CreateTimer(TimerCallback callback, object? state, TimeSpan dueTime, TimeSpan period) => clock.CreateTimer(callback, state, dueTime, period);
+    public override ITimer CreateTimer(TimerCallback callback, object? state, TimeSpan dueTime, TimeSpan period) =>
+        clock.CreateTimer(callback, state, dueTime, period);
 }

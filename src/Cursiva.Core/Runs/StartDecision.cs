@@ -22,7 +22,9 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
         if (last is null)
             return choice == StartChoice.GoOn ? Impossible("the job has no run yet") : new StartDecision(null, "the first run of this job");
         if (last.IsFinished)
-            return choice == StartChoice.GoOn ? Impossible($"run {last.Number} is finished") : new StartDecision(null, $"run {last.Number} is finished");
+            return choice == StartChoice.GoOn
+                ? Impossible($"run {last.Number} is finished")
+                : new StartDecision(null, $"run {last.Number} is finished");
         if (choice == StartChoice.New)
             return new StartDecision(null, $"--new was given; run {last.Number} is set aside");
 
@@ -33,9 +35,12 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
 
         // Its rows are all there: another start that asked for none of them would stay with them until they are old.
         if (last.Outcome == (int)Outcome.ReportFailed && last.LandedAt is not null && choice != StartChoice.GoOn)
-            return new StartDecision(null, $"run {last.Number} has all of its rows and wrote no report; cursiva report writes one from them, and this run asks for new ones");
+            return new StartDecision(
+                null,
+                $"run {last.Number} has all of its rows and wrote no report; cursiva report writes one from them, and this run asks for new ones");
 
-        var kept = then.PullPrints.Where(pull => last.PullPrints.GetValueOrDefault(pull.Key) == pull.Value).Select(pull => pull.Key).ToHashSet(StringComparer.Ordinal);
+        var kept = then.PullPrints.Where(pull => last.PullPrints.GetValueOrDefault(pull.Key) == pull.Value).Select(pull => pull.Key).ToHashSet(
+            StringComparer.Ordinal);
         if (kept.Count == 0)
             return Refused(choice, $"every pull of the job has changed since run {last.Number}");
 
@@ -45,7 +50,11 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
         if (age > now.ResumeWithin && choice != StartChoice.GoOn)
             return Refused(choice, $"run {last.Number} is older than resume-within ({Durations.ForPeople(now.ResumeWithin)})");
         var changed = then.Pulls.Select(pull => pull.Name).Where(name => !kept.Contains(name)).ToList();
-        return new StartDecision(last, changed.Count == 0 ? reason : $"{reason}; changed since, and fetched again: {string.Join(", ", changed)}") { Kept = kept };
+        return new StartDecision(
+            last, changed.Count == 0 ? reason : $"{reason}; changed since, and fetched again: {string.Join(", ", changed)}")
+        {
+            Kept = kept,
+        };
     }
 
     private static StartDecision Refused(StartChoice choice, string why) =>

@@ -184,5 +184,8 @@ internal sealed class EncodedText
     }
 
     private int? Hex(int at, int digits) =>
-        at + digits <= _text.Length && int.TryParse(_text.AsSpan(at, digits), NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var value) ? value : null;
+        at + digits <= _text.Length && int.TryParse(
+            _text.AsSpan(at, digits), NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var value)
+            ? value
+            : null;
 }

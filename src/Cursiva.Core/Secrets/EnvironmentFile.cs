@@ -23,7 +23,9 @@ public static class EnvironmentFile
         {
             var mode = Convert.ToString((int)owner.Mode & 511, 8);
             if (owner.OthersMayWrite || (!owner.IsMine && owner.User != Root))
-                throw Wrong($"the environment file {path} {(owner.OthersMayWrite ? $"can be written by others (mode {mode})" : $"belongs to another user (number {owner.User})")}, who could choose the job's secrets", $"make it yours alone: chmod 600 {path}{(owner.IsMine ? "" : $"; sudo chown $(id -u) {path}")}");
+                throw Wrong(
+                    $"the environment file {path} {(owner.OthersMayWrite ? $"can be written by others (mode {mode})" : $"belongs to another user (number {owner.User})")}, who could choose the job's secrets",
+                    $"make it yours alone: chmod 600 {path}{(owner.IsMine ? "" : $"; sudo chown $(id -u) {path}")}");
             if ((owner.Mode & UnixFileMode.OtherRead) != 0)
                 warn($"the environment file {path} can be read by others (mode {mode}); chmod 600 keeps it to you");
         }
@@ -41,7 +43,9 @@ public static class EnvironmentFile
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw Wrong($"the environment file {path} cannot be read ({(File.Exists(path) ? "no permission" : "there is no such file")})", "give the path of a readable file of NAME=value lines");
+            throw Wrong(
+                $"the environment file {path} cannot be read ({(File.Exists(path) ? "no permission" : "there is no such file")})",
+                "give the path of a readable file of NAME=value lines");
         }
 
         var values = new Dictionary<string, string>(StringComparer.Ordinal);

@@ -52,7 +52,10 @@ public static class OneLine
         if (char.IsSurrogate(c))
         {
             var first = char.IsLowSurrogate(c) ? i - 1 : i;
-            return first >= 0 && first + 1 < text.Length && char.IsSurrogatePair(text[first], text[first + 1]) && IsPlain(CharUnicodeInfo.GetUnicodeCategory(text, first));
+            return first >= 0
+                && first + 1 < text.Length
+                && char.IsSurrogatePair(text[first], text[first + 1])
+                && IsPlain(CharUnicodeInfo.GetUnicodeCategory(text, first));
         }
 
         return IsPlain(CharUnicodeInfo.GetUnicodeCategory(c));

@@ -10,7 +10,8 @@ namespace Cursiva.Core.Secrets;
 /// <param name="folder">Where relative paths start.</param>
 /// <param name="store">The encrypted store, behind <c>kept:</c>.</param>
 /// <param name="warn">Is told of what a person should mend, which stops nothing.</param>
-public sealed class SecretSources(Func<string, string?> environment, string folder, SecretStore store, Redactor redactor, Action<string> warn)
+public sealed class SecretSources(
+    Func<string, string?> environment, string folder, SecretStore store, Redactor redactor, Action<string> warn)
 {
     private bool _masked;
 
@@ -49,13 +50,16 @@ public sealed class SecretSources(Func<string, string?> environment, string fold
 
     private string FromEnvironment(string name) => environment(name) switch
     {
-        null => throw Missing($"the environment variable {name} is not set", $"set {name} for this process, in a file given with --env-file, or under systemd with EnvironmentFile="),
+        null => throw Missing(
+            $"the environment variable {name} is not set",
+            $"set {name} for this process, in a file given with --env-file, or under systemd with EnvironmentFile="),
         "" => throw Missing($"the environment variable {name} is empty", $"set {name} to the secret's value"),
         var value => value,
     };
 
     private async Task<string> FromStoreAsync(string name, CancellationToken cancel) =>
-        await store.ReadAsync(name, cancel) ?? throw Missing($"nothing is kept under the name '{name}'", $"keep it once: cursiva secret keep {name}");
+        await store.ReadAsync(name, cancel) ?? throw Missing(
+            $"nothing is kept under the name '{name}'", $"keep it once: cursiva secret keep {name}");
 
     private string FromFile(SecretSource source)
     {
@@ -75,7 +79,9 @@ public sealed class SecretSources(Func<string, string?> environment, string fold
             return Path.Combine(folder, source.Name);
         var credentials = environment("CREDENTIALS_DIRECTORY");
         return string.IsNullOrEmpty(credentials)
-            ? throw Missing($"'{source}' needs systemd's credential folder, and this process was given none", $"run it as a service with LoadCredential={source.Name}:PATH")
+            ? throw Missing(
+                $"'{source}' needs systemd's credential folder, and this process was given none",
+                $"run it as a service with LoadCredential={source.Name}:PATH")
             : Path.Combine(credentials, source.Name);
     }
 
@@ -92,13 +98,18 @@ public sealed class SecretSources(Func<string, string?> environment, string fold
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
             var why = Directory.Exists(path) ? "it is a folder" : File.Exists(path) ? "no permission" : "there is no such file";
-            throw Missing($"the secret file {path} cannot be read ({why})", source.Kind == SecretSource.File ? "give a readable path, from the job file's folder" : $"load it with LoadCredential={source.Name}:PATH");
+            throw Missing(
+                $"the secret file {path} cannot be read ({why})",
+                source.Kind == SecretSource.File
+                    ? "give a readable path, from the job file's folder"
+                    : $"load it with LoadCredential={source.Name}:PATH");
         }
     }
 
     // A certificate or public key in PEM is nobody's secret.
     private static bool IsPublic(ReadOnlySpan<byte> bytes) =>
-        (bytes.IndexOf("-----BEGIN CERTIFICATE-----"u8) >= 0 || bytes.IndexOf("-----BEGIN PUBLIC KEY-----"u8) >= 0) && bytes.IndexOf("PRIVATE KEY"u8) < 0;
+        (bytes.IndexOf("-----BEGIN CERTIFICATE-----"u8) >= 0 || bytes.IndexOf("-----BEGIN PUBLIC KEY-----"u8) >= 0)
+            && bytes.IndexOf("PRIVATE KEY"u8) < 0;
 
     private static string Inside(string text, JsonPointer pointer, string path)
     {
@@ -111,7 +122,8 @@ public sealed class SecretSources(Func<string, string?> environment, string fold
         }
         catch (JsonException error)
         {
-            throw Missing($"the file {path} is no JSON (line {error.LineNumber + 1})", "name a JSON file before #, or leave the pointer away");
+            throw Missing(
+                $"the file {path} is no JSON (line {error.LineNumber + 1})", "name a JSON file before #, or leave the pointer away");
         }
     }
 

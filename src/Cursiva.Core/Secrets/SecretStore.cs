@@ -20,7 +20,9 @@ public sealed partial class SecretStore(IState state, Vault vault, TimeProvider 
     /// <summary>The secret of a name; null when there is none.</summary>
     /// <exception cref="Refusals.RefusedException">It was sealed with another key, or changed.</exception>
     public async Task<string?> ReadAsync(string name, CancellationToken cancel) =>
-        await state.ReadAsync(Kind, name, cancel) is { } document ? Encoding.UTF8.GetString(vault.Open(name, Parse(document).Sealed)) : null;
+        await state.ReadAsync(Kind, name, cancel) is { } document
+            ? Encoding.UTF8.GetString(vault.Open(name, Parse(document).Sealed))
+            : null;
 
     /// <summary>What is known of a name without opening it; null when there is none.</summary>
     public async Task<KeptSecret?> FindAsync(string name, CancellationToken cancel) =>

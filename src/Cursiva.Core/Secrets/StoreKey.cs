@@ -52,7 +52,9 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw Wrong($"the key file {path} cannot be read ({(System.IO.File.Exists(path) ? "no permission" : "there is no such file")})", $"name a readable file with {FileVariable}, or unset it");
+            throw Wrong(
+                $"the key file {path} cannot be read ({(System.IO.File.Exists(path) ? "no permission" : "there is no such file")})",
+                $"name a readable file with {FileVariable}, or unset it");
         }
     }
 
@@ -60,7 +62,8 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
     {
         disk.CreateFolder(state.Root);
         var temporary = $"{path}.{Guid.NewGuid():n}";
-        WholeFile.Write(disk, temporary, System.Text.Encoding.ASCII.GetBytes(Convert.ToBase64String(RandomNumberGenerator.GetBytes(Length)) + "\n"));
+        WholeFile.Write(
+            disk, temporary, System.Text.Encoding.ASCII.GetBytes(Convert.ToBase64String(RandomNumberGenerator.GetBytes(Length)) + "\n"));
         try
         {
             // Two processes may get here at once: the first file stays, and both use what it holds.

@@ -28,7 +28,12 @@ public sealed class Vault(StoreKey keySource)
         var nonce = sealedBytes.AsSpan(1 + MarkLength, NonceLength);
         RandomNumberGenerator.Fill(nonce);
         using var aes = new AesGcm(_key.Value, TagLength);
-        aes.Encrypt(nonce, plain, sealedBytes.AsSpan(HeaderLength), sealedBytes.AsSpan(1 + MarkLength + NonceLength, TagLength), Encoding.UTF8.GetBytes(name));
+        aes.Encrypt(
+            nonce,
+            plain,
+            sealedBytes.AsSpan(HeaderLength),
+            sealedBytes.AsSpan(1 + MarkLength + NonceLength, TagLength),
+            Encoding.UTF8.GetBytes(name));
         return sealedBytes;
     }
 
@@ -51,7 +56,12 @@ public sealed class Vault(StoreKey keySource)
         using var aes = new AesGcm(_key.Value, TagLength);
         try
         {
-            aes.Decrypt(sealedBytes.Slice(1 + MarkLength, NonceLength), sealedBytes[HeaderLength..], sealedBytes.Slice(1 + MarkLength + NonceLength, TagLength), plain, Encoding.UTF8.GetBytes(name));
+            aes.Decrypt(
+                sealedBytes.Slice(1 + MarkLength, NonceLength),
+                sealedBytes[HeaderLength..],
+                sealedBytes.Slice(1 + MarkLength + NonceLength, TagLength),
+                plain,
+                Encoding.UTF8.GetBytes(name));
         }
         catch (AuthenticationTagMismatchException)
         {

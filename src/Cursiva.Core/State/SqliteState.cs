@@ -100,7 +100,8 @@ public sealed class SqliteState : IState
     }, cancel);
 
     /// <inheritdoc/>
-    public async Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) => [.. (await NewestAsync(kind, prefix, int.MaxValue, cancel))];
+    public async Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) =>
+        [.. (await NewestAsync(kind, prefix, int.MaxValue, cancel))];
 
     /// <inheritdoc/>
     public Task<IReadOnlyList<byte[]>> NewestAsync(string kind, string prefix, int most, CancellationToken cancel) => Alone<IReadOnlyList<byte[]>>(() =>
@@ -260,7 +261,8 @@ public sealed class SqliteState : IState
     {
         using var command = Command(
             "update slots set free_at = $free, in_flight = $flight where bucket = $bucket and place = $place and in_flight = 1 and free_at = $held",
-            ("$bucket", slot.Window.Bucket), ("$place", slot.Place), ("$free", freeAt.UtcTicks), ("$held", slot.HeldUntil.UtcTicks), ("$flight", inFlight ? 1 : 0));
+            ("$bucket", slot.Window.Bucket), ("$place", slot.Place), ("$free", freeAt.UtcTicks), ("$held", slot.HeldUntil.UtcTicks), (
+                "$flight", inFlight ? 1 : 0));
         return command.ExecuteNonQuery() > 0;
     }
 

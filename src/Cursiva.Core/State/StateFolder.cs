@@ -62,7 +62,8 @@ public sealed record StateFolder(string Root)
                 Cause = "whoever can write there could read the secrets, or give the job other rows",
                 NextStep = $"chmod go-w {path}",
             }
-            : new Refusal(Outcome.InternalError, $"{path} belongs to another user (number {owner.User}), and {what} must be this user's alone")
+            : new Refusal(
+                Outcome.InternalError, $"{path} belongs to another user (number {owner.User}), and {what} must be this user's alone")
             {
                 Cause = "the job ran as somebody else before, or somebody else made it",
                 NextStep = $"run as that user, or, if you trust what is in it: sudo chown -R $(id -u) {path}; or name another folder with --state",

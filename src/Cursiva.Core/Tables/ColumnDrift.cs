@@ -11,7 +11,8 @@ public static class ColumnDrift
         [
             .. now.Where(column => !old.ContainsKey(column.Name)).Select(column => $"{column.Name} is new ({Shown(column)})"),
             .. before.Where(column => !present.ContainsKey(column.Name)).Select(column => $"{column.Name} is gone"),
-            .. now.Where(column => old.TryGetValue(column.Name, out var was) && Shown(was) != Shown(column)).Select(column => $"{column.Name} was {Shown(old[column.Name])} and is {Shown(column)}"),
+            .. now.Where(column => old.TryGetValue(column.Name, out var was) && Shown(was) != Shown(column)).Select(
+                column => $"{column.Name} was {Shown(old[column.Name])} and is {Shown(column)}"),
         ];
     }
 
@@ -19,5 +20,6 @@ public static class ColumnDrift
     private static string Shown(KnownColumn column) =>
         column.SqlType.StartsWith("DECIMAL", StringComparison.Ordinal) ? column.SqlType.EndsWith(",0)", StringComparison.Ordinal) ? "bigint" : "decimal" : column.SqlType.ToLowerInvariant();
 
-    private static Dictionary<string, KnownColumn> ByName(IReadOnlyList<KnownColumn> columns) => columns.ToDictionary(column => column.Name, StringComparer.OrdinalIgnoreCase);
+    private static Dictionary<string, KnownColumn> ByName(IReadOnlyList<KnownColumn> columns) =>
+        columns.ToDictionary(column => column.Name, StringComparer.OrdinalIgnoreCase);
 }

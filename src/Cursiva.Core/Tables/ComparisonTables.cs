@@ -34,14 +34,19 @@ public sealed class ComparisonTables(Database database)
         RequireUnique(comparison, present, "this run");
         if (known)
             RequireUnique(comparison, earlier, "the last good run");
-        var same = string.Join(" and ", comparison.Key.Select(column => $"n.{Database.Quoted(column)}::varchar is not distinct from o.{Database.Quoted(column)}::varchar"));
-        database.Execute($"create schema if not exists {Added}; create schema if not exists {Removed}; create schema if not exists {Changed};");
+        var same = string.Join(
+            " and ",
+            comparison.Key.Select(
+                column => $"n.{Database.Quoted(column)}::varchar is not distinct from o.{Database.Quoted(column)}::varchar"));
+        database.Execute(
+            $"create schema if not exists {Added}; create schema if not exists {Removed}; create schema if not exists {Changed};");
         database.Execute(known ? $"create view {Added}.{name} as select n.* from {present} n anti join {earlier} o on {same}" : $"create view {Added}.{name} as select * from {present}");
         database.Execute(known ? $"create view {Removed}.{name} as select o.* from {earlier} o anti join {present} n on {same}" : $"create view {Removed}.{name} as select * from {present} where false");
         database.Execute($"create view {Changed}.{name} as {ChangedSql(comparison, present, known ? earlier : $"(select * from {present} where false)", same, [.. now.Where(column => !known || Has(before, column.Name)).Select(column => (column, before.FirstOrDefault(old => Is(old.Name, column.Name)) ?? column))])}");
     }
 
-    private static string ChangedSql(Comparison comparison, string present, string earlier, string same, IReadOnlyList<(KnownColumn Now, KnownColumn Before)> common)
+    private static string ChangedSql(
+        Comparison comparison, string present, string earlier, string same, IReadOnlyList<(KnownColumn Now, KnownColumn Before)> common)
     {
         var keys = string.Join(", ", comparison.Key.Select(column => "n." + Database.Quoted(column)));
         var compared = common.Where(pair => !Names(comparison.Key, pair.Now.Name) && !Names(comparison.Ignore, pair.Now.Name)).ToList();
@@ -65,7 +70,8 @@ public sealed class ComparisonTables(Database database)
     }
 
     // Its name in any case serves: SQL tells none apart.
-    private static string TextOf(string table, KnownColumn column) => WrittenDecimal.Text(column.SqlType, $"{table}.{Database.Quoted(column.Name)}");
+    private static string TextOf(string table, KnownColumn column) =>
+        WrittenDecimal.Text(column.SqlType, $"{table}.{Database.Quoted(column.Name)}");
 
     private static bool Is(string name, string other) => name.Equals(other, StringComparison.OrdinalIgnoreCase);
 

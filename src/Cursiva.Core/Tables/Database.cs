@@ -198,7 +198,8 @@ public sealed class Database : IDisposable
     }
 
     // What failed because it was stopped is a stop.
-    private Exception Failed(string error) => _cancel.IsCancellationRequested ? new OperationCanceledException(_cancel) : SqlException.Of(error);
+    private Exception Failed(string error) =>
+        _cancel.IsCancellationRequested ? new OperationCanceledException(_cancel) : SqlException.Of(error);
 
     private void SetThreads(int count) => Execute($"set threads = {count.ToString(CultureInfo.InvariantCulture)}");
 

@@ -53,7 +53,8 @@ internal sealed class DeclaredTypes(Database database, Pull pull, string texts)
     {
         if (_forms.Count == 0)
             return;
-        var wrong = database.All($"select {string.Join(", ", _forms.Select(form => $"count(*) filter (where {form.IsWrong})::varchar"))} from {texts}")[0];
+        var wrong = database.All(
+            $"select {string.Join(", ", _forms.Select(form => $"count(*) filter (where {form.IsWrong})::varchar"))} from {texts}")[0];
         foreach (var (form, _) in _forms.Zip(wrong).Where(pair => pair.Second != "0"))
         {
             var (value, row) = First(form.Column, form.IsWrong);
@@ -79,10 +80,15 @@ internal sealed class DeclaredTypes(Database database, Pull pull, string texts)
     private string DecimalOf(FoundColumn column)
     {
         var name = Database.Quoted(column.Name);
-        Require(column, $"not regexp_full_match({name}, '-?[0-9]+(\\.[0-9]+)?') or regexp_full_match({name}, '-0+(\\.0+)?')", "a decimal number such as 12.50; declare the column as json to keep numbers as they are");
+        Require(
+            column,
+            $"not regexp_full_match({name}, '-?[0-9]+(\\.[0-9]+)?') or regexp_full_match({name}, '-0+(\\.0+)?')",
+            "a decimal number such as 12.50; declare the column as json to keep numbers as they are");
         Check();
         var digits = database.All($"select max(length(regexp_extract({name}, '^-?0*([0-9]*)', 1)))::varchar, max(length(regexp_extract({name}, '\\.([0-9]+)', 1)))::varchar from {texts}")[0];
-        var (whole, scale) = (int.Parse(digits[0] ?? "0", System.Globalization.CultureInfo.InvariantCulture), int.Parse(digits[1] ?? "0", System.Globalization.CultureInfo.InvariantCulture));
+        var (whole, scale) = (
+            int.Parse(digits[0] ?? "0", System.Globalization.CultureInfo.InvariantCulture),
+            int.Parse(digits[1] ?? "0", System.Globalization.CultureInfo.InvariantCulture));
         return whole + scale <= FoundColumn.LargestDecimal
             ? $"DECIMAL({Math.Max(1, whole + scale)},{scale})"
             : throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has numbers of {whole} digits before the point and of {scale} behind it, and a decimal keeps {FoundColumn.LargestDecimal} in all; declare the column as json");
@@ -94,7 +100,10 @@ internal sealed class DeclaredTypes(Database database, Pull pull, string texts)
         var name = Database.Quoted(column.Name);
         var hasZone = ZoneOf(column.Name) is not null;
         Require(column, $"try_cast({name} as timestamptz) is null", "a time such as 2026-03-02T08:00:00Z");
-        Require(column, $"regexp_matches({name}, {FinerThanKept})", "a time of at most six digits behind the second; declare the column as text to keep it as it is");
+        Require(
+            column,
+            $"regexp_matches({name}, {FinerThanKept})",
+            "a time of at most six digits behind the second; declare the column as text to keep it as it is");
         Check();
         var without = $"{name} is not null and not regexp_matches({name}, {WithOffset})";
         if (hasZone || database.All($"select count(*)::varchar from {texts} where {without}")[0][0] == "0")

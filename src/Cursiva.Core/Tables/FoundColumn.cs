@@ -75,7 +75,9 @@ internal sealed class FoundColumn(string name, int place)
     }
 
     /// <summary>Everything that decides about its type; equal while no value has shown anything new.</summary>
-    public int Seen() => HashCode.Combine(HashCode.Combine(Kinds, _fitsLong, _hasNegativeZero, _hasPointZero, _hasSpareZero), _mostDigits, _leastScale, _mostScale);
+    public int Seen() =>
+        HashCode.Combine(
+            HashCode.Combine(Kinds, _fitsLong, _hasNegativeZero, _hasPointZero, _hasSpareZero), _mostDigits, _leastScale, _mostScale);
 
     /// <summary>The same column, with what it was seen with so far.</summary>
     public FoundColumn Copy()
@@ -90,7 +92,9 @@ internal sealed class FoundColumn(string name, int place)
     {
         Kinds |= other.Kinds;
         if (other.OddTexts.Count > 0)
-            OddTexts = (OddTexts.Count + other.OddTexts.Count, OddTexts.Count == 0 ? other.OddTexts.Row : Math.Min(OddTexts.Row, other.OddTexts.Row));
+            OddTexts = (
+                OddTexts.Count + other.OddTexts.Count,
+                OddTexts.Count == 0 ? other.OddTexts.Row : Math.Min(OddTexts.Row, other.OddTexts.Row));
         _fitsLong &= other._fitsLong;
         _hasNegativeZero |= other._hasNegativeZero;
         _hasPointZero |= other._hasPointZero;
@@ -115,7 +119,8 @@ internal sealed class FoundColumn(string name, int place)
     };
 
     /// <summary>The decimal type with room for every number and all its places, or null where there is none; zeros may follow.</summary>
-    public string? WidestDecimal() => AreDecimals && _mostDigits + _mostScale <= LargestDecimal ? $"DECIMAL({Math.Max(1, _mostDigits + _mostScale)},{_mostScale})" : null;
+    public string? WidestDecimal() =>
+        AreDecimals && _mostDigits + _mostScale <= LargestDecimal ? $"DECIMAL({Math.Max(1, _mostDigits + _mostScale)},{_mostScale})" : null;
 
     private bool AreDecimals => Kinds != ValueKinds.None && (Kinds & ~(ValueKinds.Decimal | ValueKinds.Integer)) == 0 && !_hasNegativeZero;
 
@@ -126,6 +131,8 @@ internal sealed class FoundColumn(string name, int place)
         if (_leastScale == _mostScale)
             return WidestDecimal();
         var hasPoint = (Kinds & ValueKinds.Integer) == 0;
-        return !_hasSpareZero && (hasPoint || !_hasPointZero) && _mostDigits + _mostScale <= WrittenDecimal.MostDigits ? WrittenDecimal.TypeOf(hasPoint, _mostScale) : null;
+        return !_hasSpareZero && (hasPoint || !_hasPointZero) && _mostDigits + _mostScale <= WrittenDecimal.MostDigits
+            ? WrittenDecimal.TypeOf(hasPoint, _mostScale)
+            : null;
     }
 }

@@ -35,12 +35,15 @@ public sealed class JobTables
 
     /// <summary>Stages the rows of a pull as they are now. Those that one report reads once are not staged, but read where they landed.</summary>
     /// <exception cref="TableException">A value does not fit.</exception>
-    public IReadOnlyList<KnownColumn> Stage(Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
+    public IReadOnlyList<KnownColumn> Stage(
+        Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
     {
         var table = new PullTable(_database);
         var streams = IsReadOnce(pull) && PullTable.CanStream(pull);
         _columns[pull.Name] = table.Stage(pull, rows, lastSeen, cancel, streams);
-        Rows = streams ? rows.Sum(source => source.Count) : long.Parse(_database.All($"select count(*)::varchar from {Database.Quoted(pull.Name)}")[0][0]!, CultureInfo.InvariantCulture);
+        Rows = streams
+            ? rows.Sum(source => source.Count)
+            : long.Parse(_database.All($"select count(*)::varchar from {Database.Quoted(pull.Name)}")[0][0]!, CultureInfo.InvariantCulture);
         NamesTwice = table.NamesTwice;
         Notices = table.Notices;
         return _columns[pull.Name];
@@ -104,7 +107,10 @@ public sealed class JobTables
     private bool Mentions(string table) => _inQueries.Concat(_inReports).Any(mention => Is(mention.Name, table));
 
     // A named query may be read any number of times.
-    private bool IsReadOnce(Pull pull) => !NeedsBefore(pull) && !_inQueries.Any(table => Is(table.Name, pull.Name)) && _inReports.Count(table => Is(table.Name, pull.Name)) <= 1;
+    private bool IsReadOnce(Pull pull) =>
+        !NeedsBefore(pull)
+            && !_inQueries.Any(table => Is(table.Name, pull.Name))
+            && _inReports.Count(table => Is(table.Name, pull.Name)) <= 1;
 
     private static bool Is(string name, string other) => name.Equals(other, StringComparison.OrdinalIgnoreCase);
 }

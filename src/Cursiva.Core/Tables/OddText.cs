@@ -48,5 +48,7 @@ internal static class OddText
     }
 
     private static char? Unit(ReadOnlySpan<byte> quoted, int at) =>
-        at + EscapeLength < quoted.Length && quoted[at] == '\\' && quoted[at + 1] == 'u' ? (char)ushort.Parse(quoted.Slice(at + 2, 4), NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture) : null;
+        at + EscapeLength < quoted.Length && quoted[at] == '\\' && quoted[at + 1] == 'u'
+            ? (char)ushort.Parse(quoted.Slice(at + 2, 4), NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture)
+            : null;
 }

@@ -26,7 +26,8 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
     /// <param name="streams">Whether rows are walked over in the landing whenever they are asked for, and not staged; see <see cref="CanStream"/>.</param>
     /// <returns>The columns of the table.</returns>
     /// <exception cref="TableException">A value does not fit the type that was declared for its column.</exception>
-    public IReadOnlyList<KnownColumn> Stage(Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel, bool streams = false)
+    public IReadOnlyList<KnownColumn> Stage(
+        Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel, bool streams = false)
     {
         database.Execute($"create schema if not exists {_texts}; create schema if not exists {schema};");
         var shape = Look(ShapeOf(pull), rows, onlyFirstPage: true, cancel);
@@ -91,7 +92,8 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
             return true;
         }
 
-        database.Execute($"create or replace table {table} ({string.Join(", ", names.Select(name => Database.Quoted(name) + " varchar"))});");
+        database.Execute(
+            $"create or replace table {table} ({string.Join(", ", names.Select(name => Database.Quoted(name) + " varchar"))});");
         using var appender = database.Append(_texts, pull.Name, names.Count);
         if (!TryWalk(shape, rows, appender.Rent, appender.Add, cancel))
             return false;
@@ -99,7 +101,8 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         return true;
     }
 
-    private bool TryWalk(RowShape shape, IReadOnlyList<LandedRows> rows, Func<TextBlock> rent, Action<TextBlock> take, CancellationToken cancel)
+    private bool TryWalk(
+        RowShape shape, IReadOnlyList<LandedRows> rows, Func<TextBlock> rent, Action<TextBlock> take, CancellationToken cancel)
     {
         var blocks = new LandedBlocks(rows, shape.Copy, rent);
         foreach (var block in blocks.Read(cancel))
@@ -108,7 +111,8 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         return blocks.Teach(shape);
     }
 
-    private static List<KnownColumn> Columns(Pull pull, RowShape shape, DeclaredTypes types, IReadOnlyList<KnownColumn> lastSeen, bool isEmpty)
+    private static List<KnownColumn> Columns(
+        Pull pull, RowShape shape, DeclaredTypes types, IReadOnlyList<KnownColumn> lastSeen, bool isEmpty)
     {
         if (shape.Columns.Count == 0 || (isEmpty && shape.FindsColumns && lastSeen.Count > 0))
             return [.. lastSeen];
@@ -123,7 +127,10 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
 
     // A column without any value says nothing against what it was.
     private static string FoundType(FoundColumn column, IReadOnlyList<KnownColumn> lastSeen) =>
-        column.Kinds == ValueKinds.None && lastSeen.FirstOrDefault(known => known.Name.Equals(column.Name, StringComparison.OrdinalIgnoreCase)) is { } known ? known.SqlType : column.SqlType();
+        column.Kinds == ValueKinds.None && lastSeen.FirstOrDefault(
+            known => known.Name.Equals(column.Name, StringComparison.OrdinalIgnoreCase)) is { } known
+            ? known.SqlType
+            : column.SqlType();
 
     /// <summary>The columns that a pull declares, and those that its newest rows are found by.</summary>
     internal static RowShape ShapeOf(Pull pull)
@@ -146,7 +153,9 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         if (pull.DeletedWhen is not { } gone || shape.ColumnAt(gone.At) is not { } at)
             return newest;
         var (name, json) = (Database.Quoted(at.Name), at.KeepsQuotes);
-        var isGone = gone.Is == Probe.Anything ? $"{name} is not null and {name} <> 'false'" : $"{name} = {Database.Literal(gone.Is)} or {name} = {Database.Literal(json ? System.Text.Json.JsonSerializer.Serialize(gone.Is, TableJson.Default.String) : gone.Is)}";
+        var isGone = gone.Is == Probe.Anything
+            ? $"{name} is not null and {name} <> 'false'"
+            : $"{name} = {Database.Literal(gone.Is)} or {name} = {Database.Literal(json ? System.Text.Json.JsonSerializer.Serialize(gone.Is, TableJson.Default.String) : gone.Is)}";
         return $"{newest} and not coalesce({isGone}, false)";
     }
 
@@ -163,7 +172,9 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
 
         var filled = shape.Columns.Select(column => column.Name).ToHashSet();
         // Chosen by a plain group before the casts: with a window function the engine confuses the text columns with the cast ones.
-        var source = newestOnly.Length == 0 ? $"{_texts}.{table}" : $"(select *, rowid as {Hidden}row from {_texts}.{table}{newestOnly}) order by {Hidden}row";
+        var source = newestOnly.Length == 0
+            ? $"{_texts}.{table}"
+            : $"(select *, rowid as {Hidden}row from {_texts}.{table}{newestOnly}) order by {Hidden}row";
         var list = columns.Where(column => !IsHidden(column.Name)).Select(column =>
         {
             var name = Database.Quoted(column.Name);

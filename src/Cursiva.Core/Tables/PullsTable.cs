@@ -11,7 +11,8 @@ public static class PullsTable
     /// <summary>Makes the table, one row for each pull.</summary>
     public static void Create(Database database, IReadOnlyList<PullFacts> pulls)
     {
-        database.Execute($"create table {Name} (pull varchar, strands bigint, pages bigint, rows bigint, told bigint, ended varchar, proven boolean)");
+        database.Execute(
+            $"create table {Name} (pull varchar, strands bigint, pages bigint, rows bigint, told bigint, ended varchar, proven boolean)");
         foreach (var pull in pulls)
             database.Execute($"insert into {Name} values ({Database.Literal(pull.Pull)}, {Number(pull.Strands)}, {Number(pull.Pages)}, {Number(pull.Rows)}, {(pull.Told is { } told ? Number(told) : "null")}, {Database.Literal(pull.Ended)}, {(pull.Proven ? "true" : "false")})");
     }

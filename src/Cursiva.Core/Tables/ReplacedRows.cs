@@ -30,7 +30,8 @@ internal static class ReplacedRows
         return replaced;
     }
 
-    private static void Mark(Pull pull, IReadOnlyList<StrandRows> landings, BitArray replaced, (uint Number, uint Of) walk, CancellationToken cancel)
+    private static void Mark(
+        Pull pull, IReadOnlyList<StrandRows> landings, BitArray replaced, (uint Number, uint Of) walk, CancellationToken cancel)
     {
         var newest = new Dictionary<UInt128, int>();
         var row = 0;

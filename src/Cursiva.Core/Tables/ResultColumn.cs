@@ -8,7 +8,10 @@ public sealed record ResultColumn(string Name, string SqlType, bool IsBare)
     public ValueForm Form { get; } = FormOf(SqlType);
 
     /// <summary>Places behind the point, of a decimal.</summary>
-    public int Scale => Form == ValueForm.Decimal && SqlType.IndexOf(',') is > 0 and var comma ? int.Parse(SqlType.AsSpan(comma + 1).TrimEnd(')'), System.Globalization.CultureInfo.InvariantCulture) : 0;
+    public int Scale =>
+        Form == ValueForm.Decimal && SqlType.IndexOf(',') is > 0 and var comma
+            ? int.Parse(SqlType.AsSpan(comma + 1).TrimEnd(')'), System.Globalization.CultureInfo.InvariantCulture)
+            : 0;
 
     /// <summary>Whether its values are numbers.</summary>
     public bool IsNumber => Form is ValueForm.Whole or ValueForm.Decimal or ValueForm.Float;
@@ -74,5 +77,6 @@ public sealed record ResultColumn(string Name, string SqlType, bool IsBare)
     };
 
     private static bool IsNested(string type) =>
-        type.EndsWith(']') || type.StartsWith("STRUCT", StringComparison.Ordinal) || type.StartsWith("MAP", StringComparison.Ordinal) || type.StartsWith("UNION", StringComparison.Ordinal);
+        type.EndsWith(']') || type.StartsWith("STRUCT", StringComparison.Ordinal) || type.StartsWith("MAP", StringComparison.Ordinal) || type.StartsWith(
+            "UNION", StringComparison.Ordinal);
 }

@@ -57,7 +57,11 @@ internal sealed class RowFields(string prefix = "")
     {
         var name = Unescape(raw);
         var same = _fields.Find(field => field.Name == name);
-        var added = new RowField(raw.ToArray(), name, same?.Inside ?? new RowFields(prefix + name + "_")) { Column = same?.Column, TakesWhole = same?.TakesWhole ?? false };
+        var added = new RowField(raw.ToArray(), name, same?.Inside ?? new RowFields(prefix + name + "_"))
+        {
+            Column = same?.Column,
+            TakesWhole = same?.TakesWhole ?? false,
+        };
         _fields.Add(added);
         return added;
     }

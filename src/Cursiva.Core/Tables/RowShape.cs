@@ -111,7 +111,8 @@ internal sealed class RowShape
         var (fields, field) = (Top, (RowField?)null);
         foreach (var segment in column.At.Segments)
         {
-            var raw = System.Text.Json.JsonEncodedText.Encode(segment, System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping).EncodedUtf8Bytes;
+            var raw = System.Text.Json.JsonEncodedText.Encode(
+                segment, System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping).EncodedUtf8Bytes;
             var expected = 0;
             field = fields.Find(raw, ref expected) ?? fields.Add(raw);
             fields = field.Inside;

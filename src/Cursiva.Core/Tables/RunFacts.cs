@@ -4,4 +4,5 @@ namespace Cursiva.Core.Tables;
 /// <param name="LandedAt">When its last row had landed.</param>
 /// <param name="Inputs">A JSON object.</param>
 /// <param name="BeforeNumber">The good run before it; null for the first one.</param>
-public sealed record RunFacts(int Number, DateTimeOffset StartedAt, DateTimeOffset LandedAt, string Inputs, int? BeforeNumber, DateTimeOffset? BeforeStartedAt);
+public sealed record RunFacts(
+    int Number, DateTimeOffset StartedAt, DateTimeOffset LandedAt, string Inputs, int? BeforeNumber, DateTimeOffset? BeforeStartedAt);

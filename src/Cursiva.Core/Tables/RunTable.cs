@@ -22,5 +22,6 @@ public static class RunTable
             """);
     }
 
-    private static string Time(DateTimeOffset at) => Database.Literal(at.UtcDateTime.ToString("yyyy-MM-dd HH:mm:ss.ffffff", CultureInfo.InvariantCulture)) + "::timestamp";
+    private static string Time(DateTimeOffset at) =>
+        Database.Literal(at.UtcDateTime.ToString("yyyy-MM-dd HH:mm:ss.ffffff", CultureInfo.InvariantCulture)) + "::timestamp";
 }

@@ -16,7 +16,8 @@ public static class SkipsTable
     /// <param name="skipped">The strands of all pulls that were skipped.</param>
     public static void Create(Database database, IEnumerable<LandedStrand> skipped)
     {
-        database.Execute($"create table {Name} (pull varchar, strand json, status integer, because varchar, said varchar, request varchar)");
+        database.Execute(
+            $"create table {Name} (pull varchar, strand json, status integer, because varchar, said varchar, request varchar)");
         foreach (var some in skipped.Chunk(Together))
             database.Execute($"insert into {Name} values {string.Join(", ", some.Select(strand => Row(strand, strand.Skip!)))}");
     }

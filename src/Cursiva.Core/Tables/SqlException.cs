@@ -19,7 +19,10 @@ public sealed class SqlException(string what, int? position) : Exception(what)
             using var document = JsonDocument.Parse(error);
             var root = document.RootElement;
             var message = root.GetProperty("exception_message").GetString() ?? error;
-            int? position = root.TryGetProperty("position", out var place) && int.TryParse(place.GetString(), NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+            int? position = root.TryGetProperty("position", out var place) && int.TryParse(
+                place.GetString(), NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+                ? number
+                : null;
             return new SqlException(OneLine(message), position);
         }
         catch (Exception parse) when (parse is JsonException or KeyNotFoundException or InvalidOperationException)
@@ -28,5 +31,6 @@ public sealed class SqlException(string what, int? position) : Exception(what)
         }
     }
 
-    private static string OneLine(string text) => string.Join(' ', text.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries));
+    private static string OneLine(string text) =>
+        string.Join(' ', text.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries));
 }

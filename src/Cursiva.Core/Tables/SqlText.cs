@@ -7,9 +7,28 @@ namespace Cursiva.Core.Tables;
 public sealed record SqlText(IReadOnlyList<TableMention> Tables)
 {
     // Those that give rows out of their arguments alone.
-    private static readonly HashSet<string> s_tableFunctions = new(StringComparer.OrdinalIgnoreCase) { "generate_series", "histogram", "histogram_values", "json_each", "json_tree", "pg_timezone_names", "range", "repeat", "repeat_row", "unnest" };
+    private static readonly HashSet<string> s_tableFunctions = new(StringComparer.OrdinalIgnoreCase)
+    {
+        "generate_series",
+        "histogram",
+        "histogram_values",
+        "json_each",
+        "json_tree",
+        "pg_timezone_names",
+        "range",
+        "repeat",
+        "repeat_row",
+        "unnest",
+    };
 
-    private static readonly HashSet<string> s_noFunctions = new(StringComparer.OrdinalIgnoreCase) { "currval", "nextval", "setseed", "sleep_ms", "write_log" };
+    private static readonly HashSet<string> s_noFunctions = new(StringComparer.OrdinalIgnoreCase)
+    {
+        "currval",
+        "nextval",
+        "setseed",
+        "sleep_ms",
+        "write_log",
+    };
 
     /// <summary>Reads a query; it must be one SELECT.</summary>
     /// <exception cref="SqlException">It is something else, or no SQL.</exception>
@@ -23,7 +42,9 @@ public sealed record SqlText(IReadOnlyList<TableMention> Tables)
         if (root.GetProperty("error").GetBoolean())
         {
             var message = root.GetProperty("error_message").GetString()!;
-            int? position = root.TryGetProperty("position", out var place) && int.TryParse(place.GetString(), out var number) ? number : null;
+            int? position = root.TryGetProperty("position", out var place) && int.TryParse(place.GetString(), out var number)
+                ? number
+                : null;
             throw new SqlException(position is null ? "only SELECT is allowed here" : message, position);
         }
 
@@ -51,20 +72,25 @@ public sealed record SqlText(IReadOnlyList<TableMention> Tables)
         if (Text(element, "type") == "TABLE_FUNCTION" && element.TryGetProperty("function", out var called))
         {
             if (Text(called, "class") == "FUNCTION" && Text(called, "function_name") is { } table && !s_tableFunctions.Contains(table))
-                throw new SqlException($"the table function {table} is not allowed here; allowed are {string.Join(", ", s_tableFunctions.Order(StringComparer.Ordinal))}", PositionOf(called));
+                throw new SqlException(
+                    $"the table function {table} is not allowed here; allowed are {string.Join(", ", s_tableFunctions.Order(StringComparer.Ordinal))}",
+                    PositionOf(called));
         }
         else if (Text(element, "class") == "FUNCTION" && Text(element, "function_name") is { } name && s_noFunctions.Contains(name))
         {
-            throw new SqlException($"the function {name} is not allowed here: it does something besides giving a value", PositionOf(element));
+            throw new SqlException(
+                $"the function {name} is not allowed here: it does something besides giving a value", PositionOf(element));
         }
 
         foreach (var property in element.EnumerateObject())
             CheckFunctions(property.Value);
     }
 
-    private static string? Text(JsonElement element, string name) => element.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
+    private static string? Text(JsonElement element, string name) =>
+        element.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
 
-    private static int? PositionOf(JsonElement element) => element.TryGetProperty("query_location", out var place) && place.TryGetInt32(out var at) ? at : null;
+    private static int? PositionOf(JsonElement element) =>
+        element.TryGetProperty("query_location", out var place) && place.TryGetInt32(out var at) ? at : null;
 
     private static void Gather(JsonElement element, List<TableMention> tables, HashSet<string> own)
     {

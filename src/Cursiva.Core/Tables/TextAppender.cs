@@ -19,8 +19,13 @@ internal sealed class TextAppender : IDisposable
     {
         _database = database;
         _pool = new BlockPool(columns);
-        var function = database.Publish([.. Enumerable.Range(0, columns).Select(column => $"c{column}")], () => new Incoming(_waiting, _pool));
-        _moving = Task.Factory.StartNew(() => MoveAll($"insert into {into} select * from {function}()"), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+        var function = database.Publish(
+            [.. Enumerable.Range(0, columns).Select(column => $"c{column}")], () => new Incoming(_waiting, _pool));
+        _moving = Task.Factory.StartNew(
+            () => MoveAll($"insert into {into} select * from {function}()"),
+            CancellationToken.None,
+            TaskCreationOptions.LongRunning,
+            TaskScheduler.Default);
     }
 
     /// <summary>Gives an empty block to fill.</summary>

@@ -18,7 +18,8 @@ internal static class WrittenDecimal
 
     /// <param name="hasPoint">Whether whole numbers have a point and one zero.</param>
     /// <param name="scale">Most places behind the point, at least 1.</param>
-    public static string TypeOf(bool hasPoint, int scale) => (hasPoint ? ShortestWithPoint : Shortest) + scale.ToString(CultureInfo.InvariantCulture) + ")";
+    public static string TypeOf(bool hasPoint, int scale) =>
+        (hasPoint ? ShortestWithPoint : Shortest) + scale.ToString(CultureInfo.InvariantCulture) + ")";
 
     /// <summary>SQL that gives a value's text, as it was written where its type is one of these.</summary>
     public static string Text(string sqlType, string value) =>

@@ -9,7 +9,8 @@ public static class WrittenTable
     private const int Together = 500;
 
     /// <summary>Creates the table, which is empty until the writes are done.</summary>
-    public static void Create(Database database) => database.Execute($"create table {Name} (write varchar, item json, step varchar, state varchar, said varchar)");
+    public static void Create(Database database) =>
+        database.Execute($"create table {Name} (write varchar, item json, step varchar, state varchar, said varchar)");
 
     /// <summary>Fills the table.</summary>
     public static void Fill(Database database, IEnumerable<WrittenRow> rows)

@@ -17,7 +17,8 @@ public sealed class ItemBook(IState state, string job, string write, TimeProvide
     private const string Kind = "written";
     private const int Together = 500;
 
-    private readonly Channel<(KeyValuePair<string, byte[]> Document, TaskCompletionSource Done)> _pending = Channel.CreateBounded<(KeyValuePair<string, byte[]>, TaskCompletionSource)>(Together);
+    private readonly Channel<(KeyValuePair<string, byte[]> Document, TaskCompletionSource Done)> _pending = Channel.CreateBounded<(KeyValuePair<string, byte[]>, TaskCompletionSource)>(
+        Together);
     private Task? _writing;
 
     /// <summary>Whether nothing is noted: somebody only wants to know what would be done.</summary>
@@ -28,7 +29,8 @@ public sealed class ItemBook(IState state, string job, string write, TimeProvide
         await state.ReadAsync(Kind, KeyOf(key), cancel) is { } document ? Read(document) : null;
 
     /// <summary>All items.</summary>
-    public async Task<IReadOnlyList<ItemEntry>> AllAsync(CancellationToken cancel) => [.. (await state.ListAsync(Kind, $"{job}/{write}/", cancel)).Select(Read)];
+    public async Task<IReadOnlyList<ItemEntry>> AllAsync(CancellationToken cancel) =>
+        [.. (await state.ListAsync(Kind, $"{job}/{write}/", cancel)).Select(Read)];
 
     /// <summary>Enters where an item stands, durably. What has happened is noted, also while the run is being stopped.</summary>
     /// <returns>The entry as it is now.</returns>
@@ -40,13 +42,15 @@ public sealed class ItemBook(IState state, string job, string write, TimeProvide
         var done = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
         lock (_pending)
             _writing ??= Task.Run(WriteAsync);
-        await _pending.Writer.WriteAsync((KeyValuePair.Create(KeyOf(entry.Key), JsonSerializer.SerializeToUtf8Bytes(dated, WriteJson.Default.ItemEntry)), done));
+        await _pending.Writer.WriteAsync(
+            (KeyValuePair.Create(KeyOf(entry.Key), JsonSerializer.SerializeToUtf8Bytes(dated, WriteJson.Default.ItemEntry)), done));
         await done.Task;
         return dated;
     }
 
     /// <summary>Forgets an item.</summary>
-    public Task ForgetAsync(string key, CancellationToken cancel) => IsDry ? Task.CompletedTask : state.DeleteAsync(Kind, KeyOf(key), cancel);
+    public Task ForgetAsync(string key, CancellationToken cancel) =>
+        IsDry ? Task.CompletedTask : state.DeleteAsync(Kind, KeyOf(key), cancel);
 
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()

@@ -23,7 +23,8 @@ public sealed class ItemDecision(LedgerBook ledger, IState state, string ledgerK
 
     /// <summary>The entry that a name of an item begins with; null where there is none.</summary>
     public async Task<LedgerEntry?> EntryOfAsync(string name, CancellationToken cancel) =>
-        (await ledger.EntriesAsync(cancel)).LastOrDefault(entry => entry.IsWrite && name.StartsWith(entry.Id + Before, StringComparison.Ordinal));
+        (await ledger.EntriesAsync(cancel)).LastOrDefault(
+            entry => entry.IsWrite && name.StartsWith(entry.Id + Before, StringComparison.Ordinal));
 
     /// <summary>Enters a decision about one item. The entry of its write follows: it is in doubt for as long as one of its items is.</summary>
     /// <param name="name">As <see cref="NameOf"/> has it, or with the key as a JSON array.</param>
@@ -38,7 +39,9 @@ public sealed class ItemDecision(LedgerBook ledger, IState state, string ledgerK
         if (meant.Count == 0)
             meant = [.. items.Where(item => WriteItem.TitleOf(item.Key) == key)];
         if (meant.Count != 1)
-            throw Refuse(meant.Count == 0 ? $"the write {entry.Id} has no item '{key}'" : $"{meant.Count} items of {entry.Id} are called '{key}': write the key as JSON, {meant[0].Key}", entry);
+            throw Refuse(
+                meant.Count == 0 ? $"the write {entry.Id} has no item '{key}'" : $"{meant.Count} items of {entry.Id} are called '{key}': write the key as JSON, {meant[0].Key}",
+                entry);
         if (!IsOpen(meant[0]))
             throw Refuse($"nothing is to be decided about {name}: it is {WriteWords.Of(meant[0].Phase)}", entry);
         await using (var book = new ItemBook(state, ledgerKey, entry.Of, clock))
@@ -65,8 +68,12 @@ public sealed class ItemDecision(LedgerBook ledger, IState state, string ledgerK
             : left.Any(item => item.Phase == ItemPhase.Ready) || entry.Phase == LedgerPhase.Ready ? LedgerPhase.Ready
             : refused > 0 ? LedgerPhase.Refused
             : LedgerPhase.Sent;
-        var rest = new[] { (doubts, "in doubt"), (refused, "refused") }.Where(count => count.Item1 > 0).Select(count => $"{count.Item1:N0} {count.Item2}");
-        return await ledger.MoveAsync(phase == LedgerPhase.Ready ? entry with { Since = clock.GetUtcNow() } : entry, phase, $"{WriteItem.TitleOf(decided.Key)} decided by hand{string.Concat(rest.Select(words => ", " + words))}");
+        var rest = new[] { (doubts, "in doubt"), (refused, "refused") }.Where(count => count.Item1 > 0).Select(
+            count => $"{count.Item1:N0} {count.Item2}");
+        return await ledger.MoveAsync(
+            phase == LedgerPhase.Ready ? entry with { Since = clock.GetUtcNow() } : entry,
+            phase,
+            $"{WriteItem.TitleOf(decided.Key)} decided by hand{string.Concat(rest.Select(words => ", " + words))}");
     }
 
     private static RefusedException Refuse(string what, LedgerEntry entry) =>

@@ -9,7 +9,8 @@ namespace Cursiva.Core.Writes;
 /// <summary>The values that the steps of an item are filled in with: its row and the answers so far, each as the JSON that it came as.</summary>
 /// <param name="inputs">The job's inputs, by name.</param>
 /// <param name="fields">Places of the token endpoint's answer, by placeholder.</param>
-internal sealed class ItemValues(IReadOnlyDictionary<string, string> inputs, IReadOnlyDictionary<string, string> fields, IEnumerable<KeyValuePair<string, string>> raw)
+internal sealed class ItemValues(
+    IReadOnlyDictionary<string, string> inputs, IReadOnlyDictionary<string, string> fields, IEnumerable<KeyValuePair<string, string>> raw)
 {
     /// <summary>The ETag of a thing: the field of this name, or else the header of the answer.</summary>
     public const string Etag = "etag";
@@ -56,7 +57,9 @@ internal sealed class ItemValues(IReadOnlyDictionary<string, string> inputs, IRe
     public string? Text(string name)
     {
         var (escape, bare) = ValueEscape.Split(name);
-        var text = _raw.TryGetValue(bare, out var raw) ? (raw == Null ? null : Plain(raw)) : inputs.GetValueOrDefault(bare) ?? fields.GetValueOrDefault(bare);
+        var text = _raw.TryGetValue(bare, out var raw)
+            ? (raw == Null ? null : Plain(raw))
+            : inputs.GetValueOrDefault(bare) ?? fields.GetValueOrDefault(bare);
         return escape switch
         {
             null => text,
@@ -83,8 +86,11 @@ internal sealed class ItemValues(IReadOnlyDictionary<string, string> inputs, IRe
         if (thing[0] != '{')
             return default;
         var found = JsonFind.Raw(thing, Pointer(field));
-        return found.IsEmpty && field.Contains('.', StringComparison.Ordinal) ? JsonFind.Raw(thing, JsonPointer.TryParse(string.Concat(field.Split('.').Select(part => Pointer(part).Text)))!) : found;
+        return found.IsEmpty && field.Contains('.', StringComparison.Ordinal)
+            ? JsonFind.Raw(thing, JsonPointer.TryParse(string.Concat(field.Split('.').Select(part => Pointer(part).Text)))!)
+            : found;
     }
 
-    private static JsonPointer Pointer(string name) => JsonPointer.TryParse("/" + name.Replace("~", "~0", StringComparison.Ordinal).Replace("/", "~1", StringComparison.Ordinal))!;
+    private static JsonPointer Pointer(string name) =>
+        JsonPointer.TryParse("/" + name.Replace("~", "~0", StringComparison.Ordinal).Replace("/", "~1", StringComparison.Ordinal))!;
 }

@@ -19,7 +19,8 @@ internal sealed class Look(ApiClient client, Redactor redactor)
     /// <returns>The thing as JSON, and the header ETag of the answer that is the thing; null where there is none.</returns>
     /// <exception cref="ItemRefusedException">Several fit, or none does where one must, or the answer is not what the step expects.</exception>
     /// <exception cref="RefusedException">The API refused or failed.</exception>
-    public async Task<(byte[] Thing, string? Etag)?> FindAsync(WriteStep step, ApiRequest request, ItemValues values, CancellationToken cancel)
+    public async Task<(byte[] Thing, string? Etag)?> FindAsync(
+        WriteStep step, ApiRequest request, ItemValues values, CancellationToken cancel)
     {
         var found = step.Rows is null ? await ReadAsync(step, request, cancel) : await SearchAsync(step, request, values, cancel);
         if (found is null && !step.MayFindNothing)
@@ -33,7 +34,8 @@ internal sealed class Look(ApiClient client, Redactor redactor)
         return answer.IsSuccess ? (answer.Body.Content.ToArray(), answer.Header("ETag")) : null;
     }
 
-    private async Task<(byte[] Thing, string? Etag)?> SearchAsync(WriteStep step, ApiRequest request, ItemValues values, CancellationToken cancel)
+    private async Task<(byte[] Thing, string? Etag)?> SearchAsync(
+        WriteStep step, ApiRequest request, ItemValues values, CancellationToken cancel)
     {
         var where = step.Where.Select(pair => KeyValuePair.Create(pair.Key, pair.Value.Fill(values.Needed))).ToList();
         var isOnePage = step.Paging.Style == PagingStyle.OnePage;
@@ -62,7 +64,8 @@ internal sealed class Look(ApiClient client, Redactor redactor)
             if (isOnePage || pager is null)
             {
                 if (hints.Count > 0)
-                    throw new ItemRefusedException($"step '{step.Name}' looked at one page, and it has {hints[0]}; say with paging: how the list goes on");
+                    throw new ItemRefusedException(
+                        $"step '{step.Name}' looked at one page, and it has {hints[0]}; say with paging: how the list goes on");
                 return One(step, fitting, where);
             }
 
@@ -94,14 +97,17 @@ internal sealed class Look(ApiClient client, Redactor redactor)
             : throw new ItemRefusedException($"nothing stands at rows: {step.Rows} of the answer to step '{step.Name}'");
     }
 
-    private static (byte[] Thing, string? Etag)? One(WriteStep step, List<byte[]> fitting, List<KeyValuePair<JsonPointer, string>> where) => fitting.Count switch
-    {
-        0 => null,
-        1 => (fitting[0], null),
-        _ => throw new ItemRefusedException($"step '{step.Name}' found several{Wanted(where)}, and nobody knows which is meant"),
-    };
+    private static (byte[] Thing, string? Etag)? One(
+        WriteStep step, List<byte[]> fitting, List<KeyValuePair<JsonPointer, string>> where) => fitting.Count switch
+        {
+            0 => null,
+            1 => (fitting[0], null),
+            _ => throw new ItemRefusedException($"step '{step.Name}' found several{Wanted(where)}, and nobody knows which is meant"),
+        };
 
-    private static string Wanted(WriteStep step, ItemValues values) => Wanted([.. step.Where.Select(pair => KeyValuePair.Create(pair.Key, pair.Value.Fill(name => values.Text(name) ?? "")))]);
+    private static string Wanted(WriteStep step, ItemValues values) =>
+        Wanted([.. step.Where.Select(pair => KeyValuePair.Create(pair.Key, pair.Value.Fill(name => values.Text(name) ?? "")))]);
 
-    private static string Wanted(List<KeyValuePair<JsonPointer, string>> where) => where.Count == 0 ? "" : $" with {string.Join(" and ", where.Select(pair => $"{pair.Key.Text} '{OneLine.Of(pair.Value)}'"))}";
+    private static string Wanted(List<KeyValuePair<JsonPointer, string>> where) =>
+        where.Count == 0 ? "" : $" with {string.Join(" and ", where.Select(pair => $"{pair.Key.Text} '{OneLine.Of(pair.Value)}'"))}";
 }

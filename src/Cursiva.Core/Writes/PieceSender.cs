@@ -50,10 +50,14 @@ internal sealed class PieceSender(ApiClient client, ApiRequest request, WriteSte
         }
     }
 
-    private Task<Answer> AskAsync(Func<Answer, bool> expects, CancellationToken cancel) => Send(request with { Parts = [], OwnHeaders = [new("Content-Range", $"bytes */{Text(length)}")] }, expects, cancel);
+    private Task<Answer> AskAsync(Func<Answer, bool> expects, CancellationToken cancel) =>
+        Send(request with { Parts = [], OwnHeaders = [new("Content-Range", $"bytes */{Text(length)}")] }, expects, cancel);
 
     private Task<Answer> PutAsync(long at, long size, Func<Answer, bool> expects, CancellationToken cancel) =>
-        Send(request with { Parts = [BodyPart.OfFile(path, at, size)], OwnHeaders = [new("Content-Range", length == 0 ? "bytes */0" : $"bytes {Text(at)}-{Text(at + size - 1)}/{Text(length)}")] }, expects, cancel);
+        Send(
+            request with { Parts = [BodyPart.OfFile(path, at, size)], OwnHeaders = [new("Content-Range", length == 0 ? "bytes */0" : $"bytes {Text(at)}-{Text(at + size - 1)}/{Text(length)}")] },
+            expects,
+            cancel);
 
     private Task<Answer> Send(ApiRequest piece, Func<Answer, bool> expects, CancellationToken cancel) =>
         client.SendAsync(piece with { Expects = answer => answer.Status is 308 or 416 || expects(answer) }, cancel);
@@ -66,7 +70,9 @@ internal sealed class PieceSender(ApiClient client, ApiRequest request, WriteSte
         var range = answer.Header("Range");
         if (range is null)
             return answer.Status == 202 ? otherwise : 0;
-        return long.TryParse(range[(range.LastIndexOf('-') + 1)..], NumberStyles.None, CultureInfo.InvariantCulture, out var last) ? last + 1 : otherwise;
+        return long.TryParse(range[(range.LastIndexOf('-') + 1)..], NumberStyles.None, CultureInfo.InvariantCulture, out var last)
+            ? last + 1
+            : otherwise;
     }
 
     private static string Text(long number) => number.ToString(CultureInfo.InvariantCulture);

@@ -6,4 +6,12 @@ namespace Cursiva.Core.Writes;
 /// <param name="Found">The looks that found something.</param>
 /// <param name="Begun">The run in which that step began to be sent; 0 where it did not.</param>
 /// <param name="Removes">Whether the item is no longer there, and its steps are those of <c>remove:</c>.</param>
-public sealed record PlannedItem(WriteItem Item, string Step, IReadOnlyDictionary<string, string> Values, IReadOnlyDictionary<string, bool> Found, int Begun, bool Removes);
+public sealed record PlannedItem(
+    WriteItem Item,
+    string Step,
+    IReadOnlyDictionary<string,
+    string> Values,
+    IReadOnlyDictionary<string,
+    bool> Found,
+    int Begun,
+    bool Removes);

@@ -21,7 +21,11 @@ internal sealed record StepBody(byte[]? Bytes, string Type, JsonNode? Json, IRea
         if (step.File == FileBody.Form)
             return await FormAsync(step, values, secrets, cancel);
         if (step.File != FileBody.None)
-            return new StepBody(null, step.Type ?? values.Needed(FileValues.Type), null, [BodyPart.OfFile(values.Needed(FileValues.Path), 0, FileValues.Length(values))]);
+            return new StepBody(
+                null,
+                step.Type ?? values.Needed(FileValues.Type),
+                null,
+                [BodyPart.OfFile(values.Needed(FileValues.Path), 0, FileValues.Length(values))]);
         if (step.Text is { } text)
             return new StepBody(Encoding.UTF8.GetBytes(text.Fill(values.Needed)), step.Type ?? "text/plain; charset=utf-8", null);
         if (step.Body is null)
@@ -41,15 +45,23 @@ internal sealed record StepBody(byte[]? Bytes, string Type, JsonNode? Json, IRea
         foreach (var (name, declared) in step.FormFields)
         {
             if (declared.TryFill(values.Text) is { } filled)
-                head.Append("--").Append(boundary).Append("\r\nContent-Disposition: form-data; name=\"").Append(Quoted(name)).Append("\"\r\n\r\n").Append((await secrets.ReadAsync(filled, cancel)).Reveal()).Append("\r\n");
+                head.Append("--").Append(boundary).Append("\r\nContent-Disposition: form-data; name=\"").Append(Quoted(name)).Append("\"\r\n\r\n").Append((await secrets.ReadAsync(filled, cancel)).Reveal()).Append(
+                    "\r\n");
         }
 
-        head.Append("--").Append(boundary).Append("\r\nContent-Disposition: form-data; name=\"").Append(Quoted(step.FormField)).Append("\"; filename=\"").Append(Quoted(values.Needed(FileValues.Name))).Append("\"\r\nContent-Type: ").Append(step.Type ?? values.Needed(FileValues.Type)).Append("\r\n\r\n");
-        return new StepBody(null, $"multipart/form-data; boundary={boundary}", null, [BodyPart.Of(Encoding.UTF8.GetBytes(head.ToString())), BodyPart.OfFile(values.Needed(FileValues.Path), 0, FileValues.Length(values)), BodyPart.Of(Encoding.UTF8.GetBytes($"\r\n--{boundary}--\r\n"))]);
+        head.Append("--").Append(boundary).Append("\r\nContent-Disposition: form-data; name=\"").Append(Quoted(step.FormField)).Append("\"; filename=\"").Append(Quoted(values.Needed(FileValues.Name))).Append("\"\r\nContent-Type: ").Append(step.Type ?? values.Needed(FileValues.Type)).Append(
+            "\r\n\r\n");
+        return new StepBody(
+            null,
+            $"multipart/form-data; boundary={boundary}",
+            null,
+            [BodyPart.Of(Encoding.UTF8.GetBytes(head.ToString())), BodyPart.OfFile(values.Needed(FileValues.Path), 0, FileValues.Length(values)), BodyPart.Of(Encoding.UTF8.GetBytes($"\r\n--{boundary}--\r\n"))]);
     }
 
     // As HTML's forms write names (WHATWG, multipart/form-data encoding algorithm).
-    private static string Quoted(string name) => name.Replace("\"", "%22", StringComparison.Ordinal).Replace("\r", "%0D", StringComparison.Ordinal).Replace("\n", "%0A", StringComparison.Ordinal);
+    private static string Quoted(string name) =>
+        name.Replace("\"", "%22", StringComparison.Ordinal).Replace("\r", "%0D", StringComparison.Ordinal).Replace(
+            "\n", "%0A", StringComparison.Ordinal);
 
     /// <summary>Whether a thing has every member of the body already, so that sending it would change nothing.</summary>
     /// <returns>Null where the thing lacks a member, so that nobody knows.</returns>

@@ -38,7 +38,8 @@ internal sealed class StepRequests(ApiClient client, SecretSources secrets)
         if (step.IfMatch is { } etag)
             headers.Add(new("If-Match", OnOneLine("If-Match", etag.Fill(values.Needed))));
         if (step.SendsDigest)
-            headers.Add(new("Content-Digest", $"sha-256=:{Convert.ToBase64String(Convert.FromHexString(values.Needed(FileValues.Digest)))}:"));
+            headers.Add(
+                new("Content-Digest", $"sha-256=:{Convert.ToBase64String(Convert.FromHexString(values.Needed(FileValues.Digest)))}:"));
         if (step.SendsKey)
             headers.Add(new("Idempotency-Key", key));
         return new ApiRequest(new HttpMethod(step.Method.ToString().ToUpperInvariant()), address)
@@ -87,7 +88,9 @@ internal sealed class StepRequests(ApiClient client, SecretSources secrets)
         }
 
         var path = PathTemplate.Expand(step.Path, filled);
-        return Confines.Path(path.Split('?')[0]) is { } upwards ? throw new ItemRefusedException($"the path of step '{step.Name}' would have {upwards}") : path;
+        return Confines.Path(path.Split('?')[0]) is { } upwards
+            ? throw new ItemRefusedException($"the path of step '{step.Name}' would have {upwards}")
+            : path;
     }
 
     private static string OnOneLine(string header, string value) =>

@@ -10,7 +10,14 @@ namespace Cursiva.Core.Writes;
 /// <param name="Job">The job's name.</param>
 /// <param name="Inputs">The names of the job's inputs.</param>
 /// <param name="InFlight">Lets so many requests be on their way at once.</param>
-internal sealed record WriteContext(string Job, IReadOnlySet<string> Inputs, Write Write, ItemBook Book, SignInServices Services, DocumentSchemas Schemas, SemaphoreSlim InFlight)
+internal sealed record WriteContext(
+    string Job,
+    IReadOnlySet<string> Inputs,
+    Write Write,
+    ItemBook Book,
+    SignInServices Services,
+    DocumentSchemas Schemas,
+    SemaphoreSlim InFlight)
 {
     /// <summary>What is said of an item that needed no change.</summary>
     public const string AsItWas = "as it was";
@@ -24,5 +31,6 @@ internal sealed record WriteContext(string Job, IReadOnlySet<string> Inputs, Wri
     /// <summary>The placeholders that the steps of <c>remove:</c> fill in: they are kept with an item.</summary>
     public IReadOnlySet<string> KeptNames { get; } = Bare(Write.Remove);
 
-    private static HashSet<string> Bare(IEnumerable<WriteStep> steps) => steps.SelectMany(step => step.Names).Select(name => ValueEscape.Split(name).Name).ToHashSet(StringComparer.Ordinal);
+    private static HashSet<string> Bare(IEnumerable<WriteStep> steps) =>
+        steps.SelectMany(step => step.Names).Select(name => ValueEscape.Split(name).Name).ToHashSet(StringComparer.Ordinal);
 }

@@ -15,7 +15,19 @@ namespace Cursiva.Core.Writes;
 /// <param name="folder">The folder of the job's outbox.</param>
 /// <param name="clientOf">The client for an item of a write, by the item's values.</param>
 /// <param name="told">Is told what is planned, and what came of it.</param>
-public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string ledgerKey, SignInServices services, string folder, Func<Write, Func<string, string?>, CancellationToken, Task<ApiClient>> clientOf, Action<string> told)
+public sealed class WriteDesk(
+    Job job,
+    LedgerBook ledger,
+    IState state,
+    string ledgerKey,
+    SignInServices services,
+    string folder,
+    Func<Write,
+    Func<string,
+    string?>,
+    CancellationToken,
+    Task<ApiClient>> clientOf,
+    Action<string> told)
 {
     private const string ItemsFile = "items.jsonl";
 
@@ -41,7 +53,17 @@ public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string l
             });
             _outbox.Close(id);
             count = File.ReadLines(extracts[write.Name]).Count();
-            await ledger.AddAsync(new LedgerEntry(id, write.Name, run, $"{write.Api}: {count:N0} {(count == 1 ? "item" : "items")}", "", [ItemsFile], services.Clock.GetUtcNow()) { IsWrite = true }, cancel);
+            await ledger.AddAsync(
+                new LedgerEntry(
+                    id,
+                    write.Name,
+                    run,
+                    $"{write.Api}: {count:N0} {(count == 1 ? "item" : "items")}",
+                    "",
+                    [ItemsFile],
+                    services.Clock.GetUtcNow())
+                { IsWrite = true },
+                cancel);
         }
     }
 
@@ -76,9 +98,21 @@ public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string l
     {
         await using var book = new ItemBook(state, ledgerKey, write.Name, services.Clock) { IsDry = true };
         using var inFlight = new SemaphoreSlim(write.Parallel, write.Parallel);
-        var context = new WriteContext(job.Name, job.Inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal), write, book, services, new DocumentSchemas(services.Folder), inFlight);
+        var context = new WriteContext(
+            job.Name,
+            job.Inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal),
+            write,
+            book,
+            services,
+            new DocumentSchemas(services.Folder),
+            inFlight);
         Directory.CreateDirectory(Path.GetDirectoryName(into)!);
-        return await new WriteBatch(context, job.Inputs, clientOf, told).ShowAsync(new LedgerEntry($"{write.Name}-{run}", write.Name, run, write.Api, "", [], services.Clock.GetUtcNow()) { IsWrite = true }, items, into, asks, cancel);
+        return await new WriteBatch(context, job.Inputs, clientOf, told).ShowAsync(
+            new LedgerEntry($"{write.Name}-{run}", write.Name, run, write.Api, "", [], services.Clock.GetUtcNow()) { IsWrite = true },
+            items,
+            into,
+            asks,
+            cancel);
     }
 
     /// <summary>What became of each item in a run.</summary>
@@ -112,7 +146,10 @@ public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string l
                 await book.EnterAsync(ItemDecision.Decided(item, phase));
         }
 
-        var decided = await ledger.MoveAsync(phase == LedgerPhase.Ready ? entry with { Since = services.Clock.GetUtcNow(), Insists = true } : entry, phase, "decided by hand");
+        var decided = await ledger.MoveAsync(
+            phase == LedgerPhase.Ready ? entry with { Since = services.Clock.GetUtcNow(), Insists = true } : entry,
+            phase,
+            "decided by hand");
         if (!decided.IsPending)
             _outbox.Remove(decided.Id);
         return decided;
@@ -122,7 +159,14 @@ public sealed class WriteDesk(Job job, LedgerBook ledger, IState state, string l
     {
         await using var book = new ItemBook(state, ledgerKey, write.Name, services.Clock);
         using var inFlight = new SemaphoreSlim(write.Parallel, write.Parallel);
-        var context = new WriteContext(job.Name, job.Inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal), write, book, services, new DocumentSchemas(services.Folder), inFlight);
+        var context = new WriteContext(
+            job.Name,
+            job.Inputs.Select(input => input.Name).ToHashSet(StringComparer.Ordinal),
+            write,
+            book,
+            services,
+            new DocumentSchemas(services.Folder),
+            inFlight);
         var items = _outbox.FilesOf(entry)[0];
         entry = await ledger.MoveAsync(entry, LedgerPhase.Sending);
         try

@@ -46,7 +46,10 @@ public sealed class WriteExtracts(Database database, string folder)
         var columns = ResultColumn.Describe(database, sql);
         var keys = write.Key.Select(name => columns.ToList().FindIndex(column => column.Name == name)).ToList();
         if (keys.IndexOf(-1) is >= 0 and var missing)
-            throw Refuse(write, $"has no column '{write.Key[missing]}', which key: names; it has {string.Join(", ", columns.Select(column => column.Name))}", "name its columns in key:");
+            throw Refuse(
+                write,
+                $"has no column '{write.Key[missing]}', which key: names; it has {string.Join(", ", columns.Select(column => column.Name))}",
+                "name its columns in key:");
         CheckNames(write, columns);
         foreach (var requirement in write.Require)
             Check(write, requirement, sql, columns);
@@ -60,8 +63,10 @@ public sealed class WriteExtracts(Database database, string folder)
             if (keys.Any(rows.IsNull))
                 throw Refuse(write, $"has a row without a value in {string.Join(", ", write.Key)}", "leave such rows out with where");
             if (!seen.Add(System.IO.Hashing.XxHash128.HashToUInt128(Encoding.UTF8.GetBytes(key))))
-                throw Refuse(write, $"has two rows with the key {WriteItem.TitleOf(key)}", "add a column to key:, or leave one of them out");
-            var values = columns.Index().ToDictionary(column => $"{Write.Row}.{column.Item.Name}", column => Json(rows, columns, column.Index), StringComparer.Ordinal);
+                throw Refuse(
+                    write, $"has two rows with the key {WriteItem.TitleOf(key)}", "add a column to key:, or leave one of them out");
+            var values = columns.Index().ToDictionary(
+                column => $"{Write.Row}.{column.Item.Name}", column => Json(rows, columns, column.Index), StringComparer.Ordinal);
             file.WriteLine(JsonSerializer.Serialize(new WriteItem(key, DigestOf(declared, values), values), WriteJson.Default.WriteItem));
         }
     }
@@ -100,17 +105,22 @@ public sealed class WriteExtracts(Database database, string folder)
         var unknown = write.Steps.Concat(write.Remove).SelectMany(step => step.Names).Select(name => ValueEscape.Split(name).Name)
             .FirstOrDefault(name => name.StartsWith(Write.Row + ".", StringComparison.Ordinal) && !columns.Any(column => column.Name == name[(Write.Row.Length + 1)..]));
         if (unknown is not null)
-            throw Refuse(write, $"has no column for {{{unknown}}}; it has {string.Join(", ", columns.Select(column => column.Name))}", "name a column of it");
+            throw Refuse(
+                write,
+                $"has no column for {{{unknown}}}; it has {string.Join(", ", columns.Select(column => column.Name))}",
+                "name a column of it");
     }
 
     private static string Json(TextRows rows, IReadOnlyList<ResultColumn> columns, int place) =>
-        rows.IsNull(place) ? "null" : columns[place].IsBare ? Encoding.UTF8.GetString(rows.Value(place)) : JsonSerializer.Serialize(Encoding.UTF8.GetString(rows.Value(place)), PlainJson.Default.String);
+        rows.IsNull(place) ? "null" : columns[place].IsBare ? Encoding.UTF8.GetString(rows.Value(place)) : JsonSerializer.Serialize(
+            Encoding.UTF8.GetString(rows.Value(place)), PlainJson.Default.String);
 
     private static string DigestOf(string declared, Dictionary<string, string> values) =>
         Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(DeclarationKey.Of([declared, .. values.OrderBy(pair => pair.Key, StringComparer.Ordinal).SelectMany(pair => new[] { pair.Key, pair.Value })]))));
 
     // What the steps would send changes with them, too.
-    private static string DeclarationOf(Write write) => DeclarationKey.Of([.. write.Steps.SelectMany(step => new[] { step.Name, step.Method.ToString(), step.Path, step.Body?.AsWritten()?.ToJsonString(), step.Text?.Text }.Concat(step.Query.Concat(step.Headers).SelectMany(pair => new[] { pair.Key, pair.Value.Written })))]);
+    private static string DeclarationOf(Write write) =>
+        DeclarationKey.Of([.. write.Steps.SelectMany(step => new[] { step.Name, step.Method.ToString(), step.Path, step.Body?.AsWritten()?.ToJsonString(), step.Text?.Text }.Concat(step.Query.Concat(step.Headers).SelectMany(pair => new[] { pair.Key, pair.Value.Written })))]);
 
     private static RefusedException Refuse(Write write, string what, string right) => new(new Refusal(Outcome.ReportFailed, $"{write.Sql.Place}: the SQL of write '{write.Name}' {what}")
     {

@@ -73,13 +73,17 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
         {
             if (headers["X-Partner-Key"] != "partner-0001" || headers["X-Account"] != "4711")
                 return "X-Partner-Key or X-Account is missing or wrong";
-            return headers["X-Session"].ToString() is { Length: > 0 } session ? desk.WhyRefused(session, DateTimeOffset.UtcNow) : "no session was sent";
+            return headers["X-Session"].ToString() is { Length: > 0 } session
+                ? desk.WhyRefused(session, DateTimeOffset.UtcNow)
+                : "no session was sent";
         }
 
         if (options.Has("api-key"))
             return headers["X-Api-Key"] == options.ClientSecret ? null : "the API key in X-Api-Key is wrong";
         var authorization = headers.Authorization.ToString();
-        return authorization.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? desk.WhyRefused(authorization[7..], DateTimeOffset.UtcNow, TenantOf(path)) : "no bearer token was sent";
+        return authorization.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
+            ? desk.WhyRefused(authorization[7..], DateTimeOffset.UtcNow, TenantOf(path))
+            : "no bearer token was sent";
     }
 
     // Whose data a path is about.

@@ -55,7 +55,8 @@ public sealed class AssertionDesk(StandInOptions options)
     {
         var here = $"{context.Request.Scheme}://{context.Request.Host}";
         if (options.Has("assertion-for-issuer") ? !token.Audiences.Contains(here) : !token.Audiences.Any(audience => audience == here || audience == here + "/oauth2/token"))
-            throw new RefusedException(error, $"the assertion's audience is {string.Join(' ', token.Audiences)}, and should be this server", 401);
+            throw new RefusedException(
+                error, $"the assertion's audience is {string.Join(' ', token.Audiences)}, and should be this server", 401);
         var now = DateTime.UtcNow + options.ClockAhead;
         if (token.ValidTo < now)
             throw new RefusedException(error, "the assertion has expired (exp is in the past)", 401);
@@ -73,8 +74,11 @@ public sealed class AssertionDesk(StandInOptions options)
             if (key is null)
                 return false;
             var end = assertion.LastIndexOf('.');
-            var hash = key.KeySize == 384 ? System.Security.Cryptography.HashAlgorithmName.SHA384 : System.Security.Cryptography.HashAlgorithmName.SHA256;
-            return key.VerifyData(System.Text.Encoding.ASCII.GetBytes(assertion[..end]), Base64UrlEncoder.DecodeBytes(assertion[(end + 1)..]), hash);
+            var hash = key.KeySize == 384
+                ? System.Security.Cryptography.HashAlgorithmName.SHA384
+                : System.Security.Cryptography.HashAlgorithmName.SHA256;
+            return key.VerifyData(
+                System.Text.Encoding.ASCII.GetBytes(assertion[..end]), Base64UrlEncoder.DecodeBytes(assertion[(end + 1)..]), hash);
         }
     }
 }

@@ -14,13 +14,24 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
     public void Map(IEndpointRouteBuilder routes)
     {
         var codes = new CodeDesk(options, _clients);
-        routes.MapPost("/oauth2/token", (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => Token(context, parameters, client, codes))));
-        routes.MapPost("/tenants/{tenant}/oauth2/token", (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => Token(context, parameters, client, codes))));
+        routes.MapPost(
+            "/oauth2/token",
+            (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => Token(context, parameters, client, codes))));
+        routes.MapPost(
+            "/tenants/{tenant}/oauth2/token",
+            (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => Token(context, parameters, client, codes))));
         routes.MapGet("/oauth2/authorize", codes.AuthorizeAsync);
-        routes.MapPost("/oauth2/device", (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => _devices.Begin(client, parameters["scope"], Here(context.Request)))));
-        routes.MapGet("/oauth2/device/confirm", (string user_code) => _devices.Confirm(user_code) ? Results.Text("confirmed") : Results.NotFound());
-        routes.MapPost("/oauth2/revoke", (RequestDelegate)(context => AnswerAsync(context, (parameters, _) => Revoke(parameters["token"]))));
-        routes.MapPost("/oauth2/introspect", (RequestDelegate)(context => AnswerAsync(context, (parameters, _) => tokens.Explain(parameters["token"], DateTimeOffset.UtcNow))));
+        routes.MapPost(
+            "/oauth2/device",
+            (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => _devices.Begin(client, parameters["scope"], Here(context.Request)))));
+        routes.MapGet(
+            "/oauth2/device/confirm", (string user_code) => _devices.Confirm(user_code) ? Results.Text("confirmed") : Results.NotFound());
+        routes.MapPost(
+            "/oauth2/revoke", (RequestDelegate)(context => AnswerAsync(context, (parameters, _) => Revoke(parameters["token"]))));
+        routes.MapPost(
+            "/oauth2/introspect",
+            (RequestDelegate)(
+                context => AnswerAsync(context, (parameters, _) => tokens.Explain(parameters["token"], DateTimeOffset.UtcNow))));
         routes.MapPost("/oauth2/refresh-tokens", (string person) => refreshes.Begin(options.ClientId, person, "consignments.read"));
         routes.MapDelete("/oauth2/refresh-tokens", refreshes.RevokeAll);
         routes.MapGet("/oauth2/jwks", () => JsonAnswer.Of(tokens.KeySet()));
@@ -49,8 +60,10 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
         ["introspection_endpoint"] = Here(request) + "/oauth2/introspect",
         ["jwks_uri"] = Here(request) + "/oauth2/jwks",
         ["authorization_response_iss_parameter_supported"] = true,
-        ["grant_types_supported"] = new JsonArray("client_credentials", "authorization_code", "refresh_token", "password", AssertionDesk.Grant, DeviceDesk.Grant),
-        ["token_endpoint_auth_methods_supported"] = new JsonArray("client_secret_basic", "client_secret_post", "private_key_jwt", "tls_client_auth", "none"),
+        ["grant_types_supported"] = new JsonArray(
+            "client_credentials", "authorization_code", "refresh_token", "password", AssertionDesk.Grant, DeviceDesk.Grant),
+        ["token_endpoint_auth_methods_supported"] = new JsonArray(
+            "client_secret_basic", "client_secret_post", "private_key_jwt", "tls_client_auth", "none"),
     });
 
     private async Task AnswerAsync(HttpContext context, Func<TokenParameters, Client, JsonObject> answer)
@@ -84,7 +97,15 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
     private JsonObject Token(HttpContext context, TokenParameters parameters, Client client, CodeDesk codes)
     {
         var grant = parameters["grant_type"];
-        var known = new[] { "client_credentials", "refresh_token", "authorization_code", "password", AssertionDesk.Grant, DeviceDesk.Grant };
+        var known = new[]
+        {
+            "client_credentials",
+            "refresh_token",
+            "authorization_code",
+            "password",
+            AssertionDesk.Grant,
+            DeviceDesk.Grant,
+        };
         if (!known.Contains(grant) || options.Has("grant-unknown"))
             throw new RefusedException("unsupported_grant_type", $"grant_type '{grant}' is not offered");
         if (!client.Grants.Contains(grant) || options.Has("grant-not-allowed"))
@@ -119,20 +140,26 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
         if (options.Has("consent-missing") || (options.Has("consent-late") && Interlocked.Increment(ref _asked) < 3))
             throw new RefusedException("consent_required", "the application's permissions have not been approved by an administrator");
         var scope = parameters["scope"].Length > 0 ? parameters["scope"] : "consignments.read";
-        return scope.Split(' ').FirstOrDefault(name => !s_scopes.Contains(name)) is { } unknown ? throw new RefusedException("invalid_scope", $"scope '{unknown}' is not known") : scope;
+        return scope.Split(' ').FirstOrDefault(name => !s_scopes.Contains(name)) is { } unknown
+            ? throw new RefusedException("invalid_scope", $"scope '{unknown}' is not known")
+            : scope;
     }
 
     private JsonObject Issue(HttpContext context, string client, string subject, string scope, string? refresh)
     {
         statistics.TokenIssued();
-        var token = options.Has("opaque") ? tokens.IssueOpaque(client, subject, scope) : tokens.Issue(Here(context.Request), client, subject, scope, DateTimeOffset.UtcNow);
+        var token = options.Has("opaque")
+            ? tokens.IssueOpaque(client, subject, scope)
+            : tokens.Issue(Here(context.Request), client, subject, scope, DateTimeOffset.UtcNow);
         var answer = new JsonObject { ["token_type"] = options.Has("type-upper-case") ? "BEARER" : "Bearer" };
         if (options.Has("token-elsewhere"))
             answer["data"] = new JsonObject { ["session"] = token, ["account"] = 4711 };
         else
             answer["access_token"] = token;
         if (!options.Has("expires-missing"))
-            answer["expires_in"] = options.Has("expires-text") ? ((int)options.TokenLifetime.TotalSeconds).ToString() : (int)options.TokenLifetime.TotalSeconds;
+            answer["expires_in"] = options.Has("expires-text")
+                ? ((int)options.TokenLifetime.TotalSeconds).ToString()
+                : (int)options.TokenLifetime.TotalSeconds;
         if (!options.Has("scope-missing"))
             answer["scope"] = options.Has("scope-less") ? "consignments.read" : scope;
         if (refresh is not null && !options.Has("no-refresh"))

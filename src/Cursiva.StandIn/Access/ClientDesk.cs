@@ -11,12 +11,16 @@ public sealed class ClientDesk(StandInOptions options)
     public const string PersonsClient = "brackwater-person";
 
     public Client? Find(string id) => id == options.ClientId
-        ? new Client(id, IsPublic: false, ["client_credentials", "refresh_token", "authorization_code", "password", AssertionDesk.Grant, DeviceDesk.Grant])
+        ? new Client(
+            id,
+            IsPublic: false,
+            ["client_credentials", "refresh_token", "authorization_code", "password", AssertionDesk.Grant, DeviceDesk.Grant])
         : TenantOf(id) is not null ? new Client(id, IsPublic: false, ["client_credentials", "refresh_token"])
         : id == PersonsClient ? new Client(id, IsPublic: true, ["refresh_token", "authorization_code", DeviceDesk.Grant]) : null;
 
     /// <summary>The tenant that a client belongs to; null for the others.</summary>
-    public static string? TenantOf(string client) => client.StartsWith("tenant-", StringComparison.Ordinal) ? client["tenant-".Length..] : null;
+    public static string? TenantOf(string client) =>
+        client.StartsWith("tenant-", StringComparison.Ordinal) ? client["tenant-".Length..] : null;
 
     /// <summary>The client behind a request.</summary>
     /// <exception cref="RefusedException">It does not prove itself.</exception>
@@ -27,7 +31,8 @@ public sealed class ClientDesk(StandInOptions options)
             throw new RefusedException("invalid_client", "send the client's credentials in the header and among the parameters", 401);
         if (parameters["grant_type"] == AssertionDesk.Grant && basic is null && !parameters.Has("client_secret"))
             return Find(options.ClientId)!;
-        var id = basic?.Id ?? (parameters["client_id"].Length > 0 ? parameters["client_id"] : _assertions.ClientOf(parameters["client_assertion"]));
+        var id = basic?.Id ?? (
+            parameters["client_id"].Length > 0 ? parameters["client_id"] : _assertions.ClientOf(parameters["client_assertion"]));
         var client = Find(id) ?? throw new RefusedException("invalid_client", $"no such client: '{id}'", 401);
         if (client.IsPublic)
             return client;
@@ -38,7 +43,9 @@ public sealed class ClientDesk(StandInOptions options)
         }
 
         if (context.Connection.ClientCertificate is { } certificate && basic is null && !parameters.Has("client_secret"))
-            return Registered(certificate) ? client : throw new RefusedException("invalid_client", "the certificate is not registered for this client", 401);
+            return Registered(certificate)
+                ? client
+                : throw new RefusedException("invalid_client", "the certificate is not registered for this client", 401);
         if (TenantOf(client.Id) is { } tenant)
         {
             // Each tenant has a client, a secret and a token endpoint of its own.

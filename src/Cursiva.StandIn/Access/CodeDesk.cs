@@ -21,7 +21,8 @@ public sealed class CodeDesk(StandInOptions options, ClientDesk clients)
         if (clients.Find(query["client_id"].ToString()) is not { } client)
             return Problem.WriteAsync(context, 400, "invalid_client", "no such client");
         if (redirect != Registered && !(Uri.TryCreate(redirect, UriKind.Absolute, out var uri) && uri is { Scheme: "http", IsLoopback: true } && !options.Has("no-loopback")))
-            return Problem.WriteAsync(context, 400, "redirect_uri_mismatch", $"the redirect_uri {redirect} is not registered for this client");
+            return Problem.WriteAsync(
+                context, 400, "redirect_uri_mismatch", $"the redirect_uri {redirect} is not registered for this client");
 
         var state = Uri.EscapeDataString(query["state"].ToString());
         var issuer = Uri.EscapeDataString($"{context.Request.Scheme}://{context.Request.Host}");
@@ -57,7 +58,8 @@ public sealed class CodeDesk(StandInOptions options, ClientDesk clients)
     {
         var code = "code-" + Guid.NewGuid().ToString("n");
         lock (_gate)
-            _codes[code] = new Issued(client.Id, redirect, query["code_challenge"].ToString(), query["scope"].ToString(), DateTimeOffset.UtcNow.AddMinutes(1));
+            _codes[code] = new Issued(
+                client.Id, redirect, query["code_challenge"].ToString(), query["scope"].ToString(), DateTimeOffset.UtcNow.AddMinutes(1));
         return code;
     }
 

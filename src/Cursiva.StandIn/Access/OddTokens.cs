@@ -23,7 +23,9 @@ internal static class OddTokens
         {
             var query = context.Request.Query;
             context.Response.StatusCode = int.Parse(query["status"].ToString(), CultureInfo.InvariantCulture);
-            return JsonAnswer.WriteAsync(context, new JsonObject { ["error"] = query["error"].ToString(), ["error_description"] = query["says"].ToString(), ["correlation_id"] = "c-0815" });
+            return JsonAnswer.WriteAsync(
+                context,
+                new JsonObject { ["error"] = query["error"].ToString(), ["error_description"] = query["says"].ToString(), ["correlation_id"] = "c-0815" });
         });
     }
 }

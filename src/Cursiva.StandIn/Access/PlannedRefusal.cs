@@ -21,11 +21,17 @@ public sealed class PlannedRefusal(string? name)
         ["api-off"] = new(403, """{"errors":[{"status":403,"detail":"the exchange API is not enabled for project 4711; enable it at https://exchange.brackwater.example/projects/4711"}]}""") { OfApi = true },
         ["no-licence"] = new(403, """{"type":"https://exchange.brackwater.example/problems/licence","title":"No licence","detail":"the organisation has no licence for the exports of this listing"}""") { OfApi = true, Type = "application/problem+json" },
         ["other-audience"] = new(401, """{"message":"the token was issued for another audience"}""") { OfApi = true, Challenge = "Bearer error=\"invalid_token\", error_description=\"the audience is not this API\"" },
-        ["login-page"] = new(200, "<!doctype html><html><head><title>Sign in to the depot portal</title></head><body><form method=\"post\"><input type=\"password\"></form></body></html>") { OfApi = true, Type = "text/html; charset=utf-8" },
+        ["login-page"] = new(
+            200,
+            "<!doctype html><html><head><title>Sign in to the depot portal</title></head><body><form method=\"post\"><input type=\"password\"></form></body></html>")
+        { OfApi = true, Type = "text/html; charset=utf-8" },
         ["maintenance"] = new(503, """{"message":"the exchange is being maintained until 06:00"}""") { OfApi = true, RetryAfter = "5400" },
     };
 
-    private readonly Way? _way = name is null ? null : s_ways.GetValueOrDefault(name) ?? throw new ArgumentException($"no refusal is called '{name}'; there are {string.Join(", ", s_ways.Keys)}");
+    private readonly Way? _way = name is null
+        ? null
+        : s_ways.GetValueOrDefault(name) ?? throw new ArgumentException(
+            $"no refusal is called '{name}'; there are {string.Join(", ", s_ways.Keys)}");
 
     public async Task PassAsync(HttpContext context, RequestDelegate next)
     {

@@ -22,7 +22,8 @@ public sealed class TokenParameters
             if (context.Request.ContentType?.StartsWith("application/json", StringComparison.OrdinalIgnoreCase) != true)
                 throw new RefusedException("invalid_request", "send the parameters as application/json", 415);
             using var document = await JsonDocument.ParseAsync(context.Request.Body);
-            return new TokenParameters(document.RootElement.EnumerateObject().ToDictionary(field => field.Name, field => field.Value.ToString()));
+            return new TokenParameters(
+                document.RootElement.EnumerateObject().ToDictionary(field => field.Name, field => field.Value.ToString()));
         }
 
         if (!context.Request.HasFormContentType)

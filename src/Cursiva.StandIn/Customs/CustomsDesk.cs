@@ -112,7 +112,8 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
         var isLines = context.Response.ContentType?.Contains("ndjson", StringComparison.Ordinal) == true;
         if (isLines)
         {
-            var lines = Encoding.UTF8.GetString(plain).Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(line => Envelope(session, _cipher.Seal(session.Way, session.Key, Encoding.UTF8.GetBytes(line))));
+            var lines = Encoding.UTF8.GetString(plain).Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(
+                line => Envelope(session, _cipher.Seal(session.Way, session.Key, Encoding.UTF8.GetBytes(line))));
             await WriteAsync(context, Encoding.UTF8.GetBytes(string.Join('\n', lines) + "\n"), "application/x-ndjson");
             return;
         }
@@ -122,11 +123,15 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
             body = _seal.Sign(context.Response, asked, body);
         var type = session.Way == DeskWay.Standard ? "application/jose" : "application/json";
         if (options.Prerender && context.Request.Method == "GET")
-            _prepared[(session.Token, asked)] = new PreparedAnswer(body, type, [.. PreparedAnswer.Signed.Select(name => KeyValuePair.Create(name, context.Response.Headers[name].ToString())).Where(header => header.Value.Length > 0)]);
+            _prepared[(session.Token, asked)] = new PreparedAnswer(
+                body,
+                type,
+                [.. PreparedAnswer.Signed.Select(name => KeyValuePair.Create(name, context.Response.Headers[name].ToString())).Where(header => header.Value.Length > 0)]);
         await WriteAsync(context, body, type);
     }
 
-    private static string Envelope(DeskSession session, string text) => session.Way == DeskWay.Standard ? text : new JsonObject { ["status"] = 1, [Data] = text }.ToJsonString();
+    private static string Envelope(DeskSession session, string text) =>
+        session.Way == DeskWay.Standard ? text : new JsonObject { ["status"] = 1, [Data] = text }.ToJsonString();
 
     private static async Task WriteAsync(HttpContext context, byte[] body, string type)
     {
@@ -139,7 +144,8 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
     private static Task RefuseAsync(HttpContext context, DeskWay way, string code, string message)
     {
         context.Response.StatusCode = way == DeskWay.Old ? 200 : code == "KEY_ENDED" ? 401 : 400;
-        return JsonAnswer.WriteAsync(context, new JsonObject { ["status"] = 0, ["error"] = new JsonObject { ["code"] = code, ["message"] = message } });
+        return JsonAnswer.WriteAsync(
+            context, new JsonObject { ["status"] = 0, ["error"] = new JsonObject { ["code"] = code, ["message"] = message } });
     }
 
     private async Task SignInAsync(HttpContext context, DeskWay way)
@@ -158,9 +164,11 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
             return;
         }
 
-        var (fresh, session, token) = (Convert.FromBase64String(appKey.ToString()), RandomNumberGenerator.GetBytes(32), "desk-" + Guid.NewGuid().ToString("n"));
+        var (fresh, session, token) = (
+            Convert.FromBase64String(appKey.ToString()), RandomNumberGenerator.GetBytes(32), "desk-" + Guid.NewGuid().ToString("n"));
         var ends = DateTimeOffset.UtcNow + options.TokenLifetime;
-        _sessions[token] = new DeskSession(way, "brackwater", session, tokens.IssueOpaque(options.ClientId, options.ClientId, "consignments.read"), ends);
+        _sessions[token] = new DeskSession(
+            way, "brackwater", session, tokens.IssueOpaque(options.ClientId, options.ClientId, "consignments.read"), ends);
         var wrapped = new DeskCipher(new DeskManner()).Seal(way, manner.Is("spoilt-key") ? SHA256.HashData(fresh) : fresh, session);
         var answer = way switch
         {
@@ -181,8 +189,14 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
             {
                 case DeskWay.Old:
                     var body = JsonNode.Parse(text)!.AsObject();
-                    byte[] Member(string name) => keys.Encryption.Decrypt(Convert.FromBase64String(body[name]!.ToString()), RSAEncryptionPadding.Pkcs1);
-                    return new JsonObject { ["user_name"] = body["user_name"]!.ToString(), ["password"] = Encoding.UTF8.GetString(Member("password")), ["app_key"] = Convert.ToBase64String(Member("app_key")) };
+                    byte[] Member(string name) => keys.Encryption.Decrypt(
+                        Convert.FromBase64String(body[name]!.ToString()), RSAEncryptionPadding.Pkcs1);
+                    return new JsonObject
+                    {
+                        ["user_name"] = body["user_name"]!.ToString(),
+                        ["password"] = Encoding.UTF8.GetString(Member("password")),
+                        ["app_key"] = Convert.ToBase64String(Member("app_key")),
+                    };
                 case DeskWay.Middle:
                     return JsonNode.Parse(keys.Encryption.Decrypt(Convert.FromBase64String(JsonNode.Parse(text)![Data]!.ToString()), RSAEncryptionPadding.OaepSHA1))!.AsObject();
                 default:

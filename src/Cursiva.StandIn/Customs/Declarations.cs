@@ -25,7 +25,11 @@ public sealed class Declarations(DeskKeys keys, DeskManner manner)
     {
         var from = int.TryParse(context.Request.Query["from"], CultureInfo.InvariantCulture, out var place) ? place : 0;
         var all = _taken.OrderBy(pair => pair.Key, StringComparer.Ordinal).ToList();
-        var answer = new JsonObject { ["items"] = new JsonArray([.. all.Skip(from).Take(PageSize).Select(pair => (JsonNode)Told(pair.Value))]), ["total"] = all.Count };
+        var answer = new JsonObject
+        {
+            ["items"] = new JsonArray([.. all.Skip(from).Take(PageSize).Select(pair => (JsonNode)Told(pair.Value))]),
+            ["total"] = all.Count,
+        };
         if (from + PageSize < all.Count)
             answer["next"] = (from + PageSize).ToString(CultureInfo.InvariantCulture);
         return JsonAnswer.WriteAsync(context, answer);
@@ -50,11 +54,13 @@ public sealed class Declarations(DeskKeys keys, DeskManner manner)
 
         if (body is not JsonObject declared || declared["declarant"]?.ToString() != "brackwater" || declared["pieces"] is null)
         {
-            await Problem.WriteAsync(context, 422, "not_complete", "a declaration has a declarant, which is the party that signed in, and pieces");
+            await Problem.WriteAsync(
+                context, 422, "not_complete", "a declaration has a declarant, which is the party that signed in, and pieces");
             return;
         }
 
-        var taken = _taken.AddOrUpdate(number, _ => New(number, declared), (_, old) => New(number, declared, old["registration"]!.ToString()));
+        var taken = _taken.AddOrUpdate(
+            number, _ => New(number, declared), (_, old) => New(number, declared, old["registration"]!.ToString()));
         await JsonAnswer.WriteAsync(context, Told(taken));
     }
 
@@ -66,5 +72,9 @@ public sealed class Declarations(DeskKeys keys, DeskManner manner)
         ["taken_at"] = DateTimeOffset.UtcNow.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture),
     };
 
-    private JsonObject Told(JsonObject taken) => new() { ["number"] = taken["number"]!.ToString(), ["confirmation"] = _seal.Sign(taken.DeepClone().AsObject()) };
+    private JsonObject Told(JsonObject taken) => new()
+    {
+        ["number"] = taken["number"]!.ToString(),
+        ["confirmation"] = _seal.Sign(taken.DeepClone().AsObject()),
+    };
 }

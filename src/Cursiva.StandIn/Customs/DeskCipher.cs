@@ -40,7 +40,8 @@ public sealed class DeskCipher(DeskManner manner)
                 return aes.DecryptCbc(data.AsSpan(Block), data.AsSpan(0, Block));
             default:
                 var parts = text.Split('.');
-                var (nonce, cipher, tag) = (Base64UrlEncoder.DecodeBytes(parts[2]), Base64UrlEncoder.DecodeBytes(parts[3]), Base64UrlEncoder.DecodeBytes(parts[4]));
+                var (nonce, cipher, tag) = (
+                    Base64UrlEncoder.DecodeBytes(parts[2]), Base64UrlEncoder.DecodeBytes(parts[3]), Base64UrlEncoder.DecodeBytes(parts[4]));
                 var plain = new byte[cipher.Length];
                 using (var gcm = new AesGcm(key, Tag))
                     gcm.Decrypt(nonce, cipher, tag, plain, Encoding.ASCII.GetBytes(parts[0]));

@@ -13,12 +13,22 @@ public sealed class DeskKeys : IDisposable
     public DeskKeys(string? folder)
     {
         using var rootKey = RSA.Create(2048);
-        var rootRequest = new CertificateRequest("CN=Brackwater Customs Root", rootKey, HashAlgorithmName.SHA256, RSASignaturePadding.Pkcs1);
+        var rootRequest = new CertificateRequest(
+            "CN=Brackwater Customs Root", rootKey, HashAlgorithmName.SHA256, RSASignaturePadding.Pkcs1);
         rootRequest.CertificateExtensions.Add(new X509BasicConstraintsExtension(true, false, 0, true));
         _root = rootRequest.CreateSelfSigned(DateTimeOffset.UtcNow.AddDays(-30), DateTimeOffset.UtcNow.AddYears(5));
-        var encryption = Issue(new CertificateRequest("CN=Brackwater Customs Desk", Encryption, HashAlgorithmName.SHA256, RSASignaturePadding.Pkcs1), X509KeyUsageFlags.KeyEncipherment | X509KeyUsageFlags.DataEncipherment, DateTimeOffset.UtcNow.AddYears(1));
-        var signing = Issue(new CertificateRequest("CN=Brackwater Customs Seal", Signing, HashAlgorithmName.SHA256), X509KeyUsageFlags.DigitalSignature, DateTimeOffset.UtcNow.AddYears(1));
-        var ended = Issue(new CertificateRequest("CN=Brackwater Customs Desk", Encryption, HashAlgorithmName.SHA256, RSASignaturePadding.Pkcs1), X509KeyUsageFlags.KeyEncipherment, DateTimeOffset.UtcNow.AddDays(-1));
+        var encryption = Issue(
+            new CertificateRequest("CN=Brackwater Customs Desk", Encryption, HashAlgorithmName.SHA256, RSASignaturePadding.Pkcs1),
+            X509KeyUsageFlags.KeyEncipherment | X509KeyUsageFlags.DataEncipherment,
+            DateTimeOffset.UtcNow.AddYears(1));
+        var signing = Issue(
+            new CertificateRequest("CN=Brackwater Customs Seal", Signing, HashAlgorithmName.SHA256),
+            X509KeyUsageFlags.DigitalSignature,
+            DateTimeOffset.UtcNow.AddYears(1));
+        var ended = Issue(
+            new CertificateRequest("CN=Brackwater Customs Desk", Encryption, HashAlgorithmName.SHA256, RSASignaturePadding.Pkcs1),
+            X509KeyUsageFlags.KeyEncipherment,
+            DateTimeOffset.UtcNow.AddDays(-1));
         (Desk, Seal) = (encryption.ExportCertificatePem(), signing.ExportCertificatePem());
         if (folder is null)
             return;
@@ -75,6 +85,11 @@ public sealed class DeskKeys : IDisposable
     {
         request.CertificateExtensions.Add(new X509KeyUsageExtension(use, true));
         using var key = _root.GetRSAPrivateKey()!;
-        return request.Create(_root.SubjectName, X509SignatureGenerator.CreateForRSA(key, RSASignaturePadding.Pkcs1), DateTimeOffset.UtcNow.AddDays(-2), until, RandomNumberGenerator.GetBytes(8));
+        return request.Create(
+            _root.SubjectName,
+            X509SignatureGenerator.CreateForRSA(key, RSASignaturePadding.Pkcs1),
+            DateTimeOffset.UtcNow.AddDays(-2),
+            until,
+            RandomNumberGenerator.GetBytes(8));
     }
 }

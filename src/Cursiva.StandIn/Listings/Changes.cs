@@ -20,7 +20,10 @@ public sealed class Changes(StandInOptions options, World world)
 
     private async Task SinceAsync(HttpContext context)
     {
-        var since = DateTimeOffset.TryParse(context.Request.Query["since"], CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var time) ? time : DateTimeOffset.MinValue;
+        var since = DateTimeOffset.TryParse(
+            context.Request.Query["since"], CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var time)
+            ? time
+            : DateTimeOffset.MinValue;
         await PageAsync(context, [.. Enumerable.Range(0, Count).Where(row => ChangedAt(row) >= since)], null);
     }
 
@@ -35,7 +38,10 @@ public sealed class Changes(StandInOptions options, World world)
 
         // A listing from the start tells what there is, and nothing of what is gone.
         var from = int.TryParse(token, out var day) ? day : -1;
-        await PageAsync(context, [.. Enumerable.Range(0, Count).Where(row => LastChange(row) > from && (token.Length > 0 || !IsGone(row)))], $"{context.Request.Scheme}://{context.Request.Host}{context.Request.Path}?token={world.Day}");
+        await PageAsync(
+            context,
+            [.. Enumerable.Range(0, Count).Where(row => LastChange(row) > from && (token.Length > 0 || !IsGone(row)))],
+            $"{context.Request.Scheme}://{context.Request.Host}{context.Request.Path}?token={world.Day}");
     }
 
     private async Task PageAsync(HttpContext context, List<int> rows, string? delta)
@@ -51,7 +57,9 @@ public sealed class Changes(StandInOptions options, World world)
             writer.WriteEndArray();
             writer.WriteStartObject("links");
             if (end < rows.Count)
-                writer.WriteString("next", $"{context.Request.Path}?{string.Join('&', context.Request.Query.Where(pair => pair.Key != "from").Select(pair => $"{pair.Key}={Uri.EscapeDataString(pair.Value!)}").Append($"from={end}"))}");
+                writer.WriteString(
+                    "next",
+                    $"{context.Request.Path}?{string.Join('&', context.Request.Query.Where(pair => pair.Key != "from").Select(pair => $"{pair.Key}={Uri.EscapeDataString(pair.Value!)}").Append($"from={end}"))}");
             else if (delta is not null)
                 writer.WriteString("changes", delta);
             writer.WriteEndObject();

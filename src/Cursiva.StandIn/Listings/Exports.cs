@@ -38,7 +38,9 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
         _questions[id] = 0;
         context.Response.StatusCode = 202;
         context.Response.Headers.Location = $"{context.Request.PathBase}/v2/exports/{id}";
-        await JsonAnswer.WriteAsync(context, new JsonObject { ["id"] = id, ["links"] = new JsonObject { ["status"] = $"{context.Request.PathBase}/v2/exports/{id}" } });
+        await JsonAnswer.WriteAsync(
+            context,
+            new JsonObject { ["id"] = id, ["links"] = new JsonObject { ["status"] = $"{context.Request.PathBase}/v2/exports/{id}" } });
     }
 
     private async Task AskAsync(HttpContext context)
@@ -53,7 +55,8 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
         var asked = _questions.AddOrUpdate(id, 1, (_, count) => count + 1);
         if (options.Has("export-fails") && asked > 1)
         {
-            await JsonAnswer.WriteAsync(context, new JsonObject { ["id"] = id, ["state"] = "failed", ["message"] = "the export ran out of space" });
+            await JsonAnswer.WriteAsync(
+                context, new JsonObject { ["id"] = id, ["state"] = "failed", ["message"] = "the export ran out of space" });
             return;
         }
 

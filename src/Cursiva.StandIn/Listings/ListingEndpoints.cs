@@ -26,7 +26,8 @@ public sealed class ListingEndpoints(StandInOptions options, Statistics statisti
         for (var first = 0; first < listing.Count; first += options.PageSize)
         {
             var page = new ArrayBufferWriter<byte>(options.PageSize * 300);
-            ListingPage.Write(page, listing, first, options.PageSize, pretty: false, cursor => $"{address}/v2/consignments?cursor={cursor}");
+            ListingPage.Write(
+                page, listing, first, options.PageSize, pretty: false, cursor => $"{address}/v2/consignments?cursor={cursor}");
             _rendered[(listing.Name, first, options.PageSize)] = page.WrittenSpan.ToArray();
         }
     }
@@ -67,7 +68,8 @@ public sealed class ListingEndpoints(StandInOptions options, Statistics statisti
 
         var page = new ArrayBufferWriter<byte>(64 * 1024);
         var relative = query["links"] == "relative";
-        var rows = ListingPage.Write(page, listing, first, size, pretty: query["shape"] == "pretty", next => NextLink(context.Request, next, relative));
+        var rows = ListingPage.Write(
+            page, listing, first, size, pretty: query["shape"] == "pretty", next => NextLink(context.Request, next, relative));
         statistics.RowsServed(rows);
         context.Response.ContentLength = page.WrittenCount;
         await context.Response.BodyWriter.WriteAsync(page.WrittenMemory, context.RequestAborted);

@@ -10,7 +10,11 @@ namespace Cursiva.StandIn.Listings;
 /// <summary>One page of a listing: its rows, the link and the cursor to the next page, and the total.</summary>
 public static class ListingPage
 {
-    private static readonly JsonWriterOptions s_compact = new() { SkipValidation = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly JsonWriterOptions s_compact = new()
+    {
+        SkipValidation = true,
+        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
     private static readonly JsonWriterOptions s_pretty = new() { Indented = true };
 
     /// <summary>Writes the page that starts at row <paramref name="first"/>.</summary>
@@ -38,7 +42,8 @@ public static class ListingPage
     }
 
     /// <summary>The cursor of the page that starts at the row; opaque to clients.</summary>
-    public static string CursorFor(int first) => Base64Url.EncodeToString(Encoding.ASCII.GetBytes("row:" + first.ToString(CultureInfo.InvariantCulture)));
+    public static string CursorFor(int first) =>
+        Base64Url.EncodeToString(Encoding.ASCII.GetBytes("row:" + first.ToString(CultureInfo.InvariantCulture)));
 
     /// <summary>The row that a cursor stands for, or null when it is none of ours.</summary>
     public static int? RowOf(string cursor)
@@ -46,7 +51,10 @@ public static class ListingPage
         try
         {
             var text = Encoding.ASCII.GetString(Base64Url.DecodeFromChars(cursor));
-            return text.StartsWith("row:", StringComparison.Ordinal) && int.TryParse(text[4..], NumberStyles.None, CultureInfo.InvariantCulture, out var row) ? row : null;
+            return text.StartsWith("row:", StringComparison.Ordinal) && int.TryParse(
+                text[4..], NumberStyles.None, CultureInfo.InvariantCulture, out var row)
+                ? row
+                : null;
         }
         catch (FormatException)
         {

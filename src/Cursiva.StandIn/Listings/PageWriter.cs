@@ -7,7 +7,11 @@ namespace Cursiva.StandIn.Listings;
 /// <summary>Writes answers of listings that are shaped in other ways than the usual page.</summary>
 internal static class HtmlPageWriter
 {
-    private static readonly JsonWriterOptions s_compact = new() { SkipValidation = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly JsonWriterOptions s_compact = new()
+    {
+        SkipValidation = true,
+        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
 
     /// <summary>Answers with JSON.</summary>
     public static async Task WriteAsync(HttpContext context, Action<Utf8JsonWriter> write)
@@ -29,5 +33,6 @@ internal static class HtmlPageWriter
         writer.WriteEndArray();
     }
 
-    public static int Number(HttpContext context, string name, int otherwise) => int.TryParse(context.Request.Query[name], out var number) ? number : otherwise;
+    public static int Number(HttpContext context, string name, int otherwise) =>
+        int.TryParse(context.Request.Query[name], out var number) ? number : otherwise;
 }

@@ -17,7 +17,8 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
         routes.MapGet("/v2/by/key", KeyAsync);
         routes.MapPost("/v2/by/search", SearchAsync);
         routes.MapPost("/v2/by/form", FormAsync);
-        routes.MapGet("/v2/by/endless", context => HtmlPageWriter.WriteAsync(context, writer => Empty(writer, Guid.NewGuid().ToString("n"))));
+        routes.MapGet(
+            "/v2/by/endless", context => HtmlPageWriter.WriteAsync(context, writer => Empty(writer, Guid.NewGuid().ToString("n"))));
         routes.MapGet("/v2/by/batches", BatchesAsync);
         routes.MapGet("/v2/by/echo", EchoAsync);
     }
@@ -39,7 +40,8 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
     // base=0|1: number of the first page. tell=pages|total|nothing. extra rows come in at the front with --quirk shifting.
     private async Task PageAsync(HttpContext context)
     {
-        var (number, size, tell) = (HtmlPageWriter.Number(context, "page", -1), _served.Size(context), context.Request.Query["tell"].ToString());
+        var (number, size, tell) = (
+            HtmlPageWriter.Number(context, "page", -1), _served.Size(context), context.Request.Query["tell"].ToString());
         var first = (number - HtmlPageWriter.Number(context, "base", 1)) * size;
         if (first < 0 || (first > 0 && first >= _served.All.Count && tell.Length > 0))
         {
@@ -51,7 +53,11 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
     }
 
     private Task OffsetAsync(HttpContext context) =>
-        CountedAsync(context, HtmlPageWriter.Number(context, "offset", 0) - HtmlPageWriter.Number(context, "base", 0), _served.Size(context, "limit"), context.Request.Query["tell"].ToString());
+        CountedAsync(
+            context,
+            HtmlPageWriter.Number(context, "offset", 0) - HtmlPageWriter.Number(context, "base", 0),
+            _served.Size(context, "limit"),
+            context.Request.Query["tell"].ToString());
 
     private async Task CountedAsync(HttpContext context, int first, int size, string tell)
     {
@@ -104,7 +110,9 @@ public sealed class PagingStyles(StandInOptions options, Statistics statistics)
             return;
         }
 
-        var first = page.TryGetProperty("after", out var after) && after.ValueKind == JsonValueKind.String ? ListingPage.RowOf(after.GetString()!) ?? 0 : 0;
+        var first = page.TryGetProperty("after", out var after) && after.ValueKind == JsonValueKind.String
+            ? ListingPage.RowOf(after.GetString()!) ?? 0
+            : 0;
         var end = _served.Serve(first, size.GetInt32());
         await HtmlPageWriter.WriteAsync(context, writer =>
         {

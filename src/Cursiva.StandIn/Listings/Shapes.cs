@@ -30,7 +30,9 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
 
     private Task PathAsync(HttpContext context)
     {
-        var (first, size) = ((int.Parse(context.Request.RouteValues["number"]!.ToString()!, CultureInfo.InvariantCulture) - 1) * _served.Size(context), _served.Size(context));
+        var (first, size) = (
+            (int.Parse(context.Request.RouteValues["number"]!.ToString()!, CultureInfo.InvariantCulture) - 1) * _served.Size(context),
+            _served.Size(context));
         return _served.ItemsAsync(context, first, size, (writer, _) => writer.WriteNumber("total", _served.All.Count));
     }
 
@@ -188,7 +190,10 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     // tell=total|pages in headers; otherwise behind=404|204 is the answer behind the last page.
     private async Task CountedAsync(HttpContext context)
     {
-        var (first, size, tell) = ((HtmlPageWriter.Number(context, "page", 1) - 1) * _served.Size(context), _served.Size(context), context.Request.Query["tell"].ToString());
+        var (first, size, tell) = (
+            (HtmlPageWriter.Number(context, "page", 1) - 1) * _served.Size(context),
+            _served.Size(context),
+            context.Request.Query["tell"].ToString());
         if (tell == "total")
             context.Response.Headers["X-Total-Count"] = _served.All.Count.ToString(CultureInfo.InvariantCulture);
         if (tell == "pages")

@@ -32,9 +32,16 @@ public sealed class FileRoom(OfficeBook book, OfficeManner manner, Statistics st
         if (!await manner.PassAsync(context))
             return;
         var (length, digest) = await ReadAsync(context.Request.Body);
-        var file = new JsonObject { ["bytes"] = length, ["sha256"] = digest, ["type"] = context.Request.ContentType, ["digest"] = context.Request.Headers["Content-Digest"].ToString() };
+        var file = new JsonObject
+        {
+            ["bytes"] = length,
+            ["sha256"] = digest,
+            ["type"] = context.Request.ContentType,
+            ["digest"] = context.Request.Headers["Content-Digest"].ToString(),
+        };
         book.Put(context.Request.RouteValues["name"]!.ToString()!, file);
-        await manner.AnswerAsync(context, 201, new JsonObject { ["name"] = context.Request.RouteValues["name"]!.ToString(), ["bytes"] = length });
+        await manner.AnswerAsync(
+            context, 201, new JsonObject { ["name"] = context.Request.RouteValues["name"]!.ToString(), ["bytes"] = length });
     }
 
     private async Task FormAsync(HttpContext context)
@@ -46,7 +53,9 @@ public sealed class FileRoom(OfficeBook book, OfficeManner manner, Statistics st
         {
             await using var stream = file.OpenReadStream();
             var (length, digest) = await ReadAsync(stream);
-            book.Put(file.FileName, new JsonObject { ["bytes"] = length, ["sha256"] = digest, ["type"] = file.ContentType, ["field"] = file.Name, ["fields"] = new JsonObject(form.Select(field => KeyValuePair.Create(field.Key, (JsonNode?)field.Value.ToString()))) });
+            book.Put(
+                file.FileName,
+                new JsonObject { ["bytes"] = length, ["sha256"] = digest, ["type"] = file.ContentType, ["field"] = file.Name, ["fields"] = new JsonObject(form.Select(field => KeyValuePair.Create(field.Key, (JsonNode?)field.Value.ToString()))) });
         }
 
         await manner.AnswerAsync(context, 201, new JsonObject { ["files"] = form.Files.Count });
@@ -55,7 +64,9 @@ public sealed class FileRoom(OfficeBook book, OfficeManner manner, Statistics st
     private Task ListAsync(HttpContext context)
     {
         var name = context.Request.Query["name"].ToString();
-        return JsonAnswer.WriteAsync(context, new JsonObject { ["items"] = book.File(name) is { } file ? new JsonArray(new JsonObject { ["name"] = name, ["bytes"] = file["bytes"]?.DeepClone() }) : new JsonArray() });
+        return JsonAnswer.WriteAsync(
+            context,
+            new JsonObject { ["items"] = book.File(name) is { } file ? new JsonArray(new JsonObject { ["name"] = name, ["bytes"] = file["bytes"]?.DeepClone() }) : new JsonArray() });
     }
 
     private async Task RemoveAsync(HttpContext context)
@@ -120,7 +131,8 @@ public sealed class FileRoom(OfficeBook book, OfficeManner manner, Statistics st
         }
 
         if (range[0] != "*" || book.File(upload.Name) is null)
-            book.Put(upload.Name, new JsonObject { ["bytes"] = upload.At, ["sha256"] = Convert.ToHexStringLower(upload.Hash.GetCurrentHash()) });
+            book.Put(
+                upload.Name, new JsonObject { ["bytes"] = upload.At, ["sha256"] = Convert.ToHexStringLower(upload.Hash.GetCurrentHash()) });
         await manner.AnswerAsync(context, 201, new JsonObject { ["name"] = upload.Name });
     }
 

@@ -78,6 +78,9 @@ public sealed class Mailbox(string path) : IDisposable
         }
 
         lock (_gate)
-            File.AppendAllText(path, $"From {sender} {DateTime.UtcNow.ToString("ddd MMM dd HH:mm:ss yyyy", CultureInfo.InvariantCulture)}\n{mail}\n", Encoding.Latin1);
+            File.AppendAllText(
+                path,
+                $"From {sender} {DateTime.UtcNow.ToString("ddd MMM dd HH:mm:ss yyyy", CultureInfo.InvariantCulture)}\n{mail}\n",
+                Encoding.Latin1);
     }
 }

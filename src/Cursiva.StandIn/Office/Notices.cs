@@ -36,7 +36,11 @@ public sealed class Notices(OfficeBook book, OfficeManner manner)
         var title = context.Request.Query["title"].ToString();
         var from = int.TryParse(context.Request.Query["from"], CultureInfo.InvariantCulture, out var place) ? place : 0;
         var found = book.Notices().Where(notice => notice["title"]!.ToString().StartsWith(title, StringComparison.OrdinalIgnoreCase)).ToList();
-        var answer = new JsonObject { ["items"] = new JsonArray([.. found.Skip(from).Take(PageSize).Select(notice => (JsonNode)notice.DeepClone())]), ["total"] = found.Count };
+        var answer = new JsonObject
+        {
+            ["items"] = new JsonArray([.. found.Skip(from).Take(PageSize).Select(notice => (JsonNode)notice.DeepClone())]),
+            ["total"] = found.Count,
+        };
         if (from + PageSize < found.Count)
             answer["links"] = new JsonObject { ["next"] = $"/v2/notices?title={Uri.EscapeDataString(title)}&from={from + PageSize}" };
         return JsonAnswer.WriteAsync(context, answer);

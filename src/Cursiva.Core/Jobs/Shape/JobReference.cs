@@ -41,12 +41,14 @@ public static class JobReference
         ];
         foreach (var section in sections)
         {
-            page.Append($"## {section.Name}\n\n{Sentence(section.Meaning)}\n\n| key | meaning | when missing | example |\n|---|---|---|---|\n");
+            page.Append(
+                $"## {section.Name}\n\n{Sentence(section.Meaning)}\n\n| key | meaning | when missing | example |\n|---|---|---|---|\n");
             foreach (var key in section.Keys)
             {
                 var choices = key.Choices.Count > 0 ? $": {string.Join(", ", key.Choices.Select(choice => $"`{choice}`"))}" : "";
                 var otherwise = key.Required ? "**required**" : key.Otherwise ?? "";
-                page.Append($"| `{key.Name}` | {key.Meaning}{choices} | {otherwise} | {(key.Example is null ? "" : $"`{key.Example}`")} |\n");
+                page.Append(
+                    $"| `{key.Name}` | {key.Meaning}{choices} | {otherwise} | {(key.Example is null ? "" : $"`{key.Example}`")} |\n");
             }
 
             page.Append('\n');

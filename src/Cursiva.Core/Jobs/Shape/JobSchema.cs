@@ -7,7 +7,11 @@ namespace Cursiva.Core.Jobs.Shape;
 /// <summary>The JSON Schema (2020-12) of the job file, for editors; made from <see cref="JobKeys"/>.</summary>
 public static class JobSchema
 {
-    private static readonly JsonSerializerOptions s_indented = new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly JsonSerializerOptions s_indented = new()
+    {
+        WriteIndented = true,
+        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
 
     private const string Age = @"([0-9]+\.?[0-9]*|\.[0-9]+)(ms|s|m|h|d|w)";
     private const string Percent = @"(100(\.0*)?|[0-9]{1,2}(\.[0-9]*)?)%";
@@ -44,7 +48,8 @@ public static class JobSchema
         if (required.Length > 0)
             schema["required"] = new JsonArray([.. required.Select(name => JsonValue.Create(name))]);
         if (section.OneOf.Count > 0)
-            schema["anyOf"] = new JsonArray([.. section.OneOf.Select(key => new JsonObject { ["required"] = new JsonArray(JsonValue.Create(key.Name)) })]);
+            schema["anyOf"] = new JsonArray(
+                [.. section.OneOf.Select(key => new JsonObject { ["required"] = new JsonArray(JsonValue.Create(key.Name)) })]);
         return schema;
     }
 
@@ -57,7 +62,8 @@ public static class JobSchema
         KeyKind.SecretSource => Source(),
         KeyKind.SecretSources => OneOrMany(Source()),
         KeyKind.Choices => OneOrMany(Filled(key, Choice(key.Choices))),
-        KeyKind.Share => Filled(key, new JsonObject { ["type"] = "number", ["exclusiveMinimum"] = 0, ["maximum"] = 1 }, Pattern($"^(?!0*\\.?0*%$){Percent}$")),
+        KeyKind.Share => Filled(
+            key, new JsonObject { ["type"] = "number", ["exclusiveMinimum"] = 0, ["maximum"] = 1 }, Pattern($"^(?!0*\\.?0*%$){Percent}$")),
         KeyKind.Choice => Filled(key, Choice(key.Choices)),
         KeyKind.Texts => OneOrMany(Scalar()),
         KeyKind.Rates => OneOrMany(Filled(key, Pattern($"^ *0*[1-9][0-9]{{0,6}} +per +(second|minute|hour|day|{Age}) *$"))),
@@ -70,7 +76,12 @@ public static class JobSchema
         KeyKind.Number => Filled(key, Whole(key.Least, key.Most), Digits()),
         KeyKind.Switch => Filled(key, new JsonObject { ["type"] = "boolean" }),
         KeyKind.Allowance => Filled(key, Whole(0, int.MaxValue), Digits(), Pattern($"^{Percent}$")),
-        KeyKind.CountOrAge => Filled(key, Whole(1, int.MaxValue), Digits(), Pattern($"^(?![0.]+[a-z]){Age}$"), Pattern("^(?![0.]+ *[A-Z])[0-9]*\\.?[0-9]+ *[MGT]B$")),
+        KeyKind.CountOrAge => Filled(
+            key,
+            Whole(1, int.MaxValue),
+            Digits(),
+            Pattern($"^(?![0.]+[a-z]){Age}$"),
+            Pattern("^(?![0.]+ *[A-Z])[0-9]*\\.?[0-9]+ *[MGT]B$")),
         KeyKind.Anything => [],
         KeyKind.TextOrSection => AnyOf(Scalar(), OfSection(key.Inside!)),
         KeyKind.TextsOrSection => AnyOf(OneOrMany(Scalar()), OfSection(key.Inside!)),
@@ -82,7 +93,8 @@ public static class JobSchema
     };
 
     // What the value may be, or a text whose placeholders make it that.
-    private static JsonObject Filled(Key key, params JsonObject[] values) => key.IsFixed ? AnyOf(values) : AnyOf([.. values, Pattern(@"\{[^{}]+\}")]);
+    private static JsonObject Filled(Key key, params JsonObject[] values) =>
+        key.IsFixed ? AnyOf(values) : AnyOf([.. values, Pattern(@"\{[^{}]+\}")]);
 
     private static JsonObject Whole(int least, int most) => new() { ["type"] = "integer", ["minimum"] = least, ["maximum"] = most };
 
@@ -113,5 +125,6 @@ public static class JobSchema
         return map;
     }
 
-    private static JsonObject AnyOf(params JsonObject[] schemas) => schemas is [var only] ? only : new() { ["anyOf"] = new JsonArray([.. schemas]) };
+    private static JsonObject AnyOf(params JsonObject[] schemas) =>
+        schemas is [var only] ? only : new() { ["anyOf"] = new JsonArray([.. schemas]) };
 }

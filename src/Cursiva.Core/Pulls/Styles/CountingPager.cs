@@ -26,14 +26,16 @@ internal abstract class CountingPager(Paging paging) : SendingPager(paging)
             .Select(step => new CountedPosition(Number(at.Number, scan.Rows, size, step), page.RowsBefore + scan.Rows + ((step - 1) * (long)size)).ToString());
     }
 
-    public sealed override bool IsSame(string one, string other) => CountedPosition.Parse(one).Number == CountedPosition.Parse(other).Number;
+    public sealed override bool IsSame(string one, string other) =>
+        CountedPosition.Parse(one).Number == CountedPosition.Parse(other).Number;
 
     /// <summary>The number to ask for so many pages further on.</summary>
     /// <param name="rows">Rows of the page at that number.</param>
     /// <param name="size">Rows of every page behind it.</param>
     protected abstract long Number(long at, int rows, int size, int step);
 
-    protected sealed override IReadOnlyList<string> Values(string position) => [CountedPosition.Parse(position).Number.ToString(CultureInfo.InvariantCulture)];
+    protected sealed override IReadOnlyList<string> Values(string position) =>
+        [CountedPosition.Parse(position).Number.ToString(CultureInfo.InvariantCulture)];
 
     protected sealed override Way Behind(PageFacts page, string? position)
     {
@@ -41,7 +43,9 @@ internal abstract class CountingPager(Paging paging) : SendingPager(paging)
         var (scan, rows) = (page.Scan, page.RowsBefore + page.Scan.Rows);
         var isLast = at.Number >= Paging.First + scan.Pages - 1;
         if (scan.Rows == 0 && (rows < scan.Total || (scan.Pages is not null && !isLast)))
-            throw new PageException($"a page in the middle of the listing has no rows: {rows:N0} {(rows == 1 ? "row" : "rows")} came before it, and the API tells {(scan.Total is { } told ? $"{told:N0} rows" : $"{scan.Pages:N0} pages")}", mayPass: true);
+            throw new PageException(
+                $"a page in the middle of the listing has no rows: {rows:N0} {(rows == 1 ? "row" : "rows")} came before it, and the API tells {(scan.Total is { } told ? $"{told:N0} rows" : $"{scan.Pages:N0} pages")}",
+                mayPass: true);
         if (scan.Total is { } total && rows >= total)
             return Way.End(Ending.Counted);
         if (isLast)
@@ -59,7 +63,8 @@ internal abstract class CountingPager(Paging paging) : SendingPager(paging)
         public static CountedPosition Parse(string text)
         {
             var parts = text.Split(' ');
-            return new CountedPosition(long.Parse(parts[0], CultureInfo.InvariantCulture), long.Parse(parts[1], CultureInfo.InvariantCulture));
+            return new CountedPosition(
+                long.Parse(parts[0], CultureInfo.InvariantCulture), long.Parse(parts[1], CultureInfo.InvariantCulture));
         }
 
         public override string ToString() => string.Create(CultureInfo.InvariantCulture, $"{Number} {Rows}");

@@ -5,7 +5,8 @@ namespace Cursiva.Core.Pulls;
 /// <summary>Follows links. The position is the address of a page.</summary>
 internal abstract class LinkPager(Paging paging) : Pager(paging)
 {
-    public sealed override AskedPage Ask(AskedPage first, string position) => first with { Method = HttpMethod.Get, Link = new Uri(position), Body = null };
+    public sealed override AskedPage Ask(AskedPage first, string position) =>
+        first with { Method = HttpMethod.Get, Link = new Uri(position), Body = null };
 
     public sealed override string Kept(string position, Func<Uri, Uri> kept) => kept(new Uri(position)).AbsoluteUri;
 
