@@ -20,6 +20,7 @@ public sealed class OverviewTests : IDisposable
     public async Task Every_job_is_on_one_line_that_fits_and_a_monitor_is_told_by_a_code()
     {
         Write("depots", Depots, "schedule: { at: \"06:30\" }\ntitle: <b>Depots & \"docks\"</b>");
+        (await DoAsync("check", "depots.cursiva.yaml")).ShouldEndWith(0).Out.ShouldContain("daily at 06:30 (UTC), late after 2 h 00 min");
         Write("late", Depots, "schedule: { cron: \"* * * * *\", late-after: 0s }");
         File.SetLastWriteTimeUtc(_folder["late.cursiva.yaml"], DateTime.UtcNow.AddHours(-1));
         (await DoAsync("overview")).ShouldEndWith(0).Out.ShouldContain("No job has run here");
@@ -32,6 +33,12 @@ public sealed class OverviewTests : IDisposable
         shown.ShouldContain("no good run since it was due at");
         shown.ShouldContain("2 jobs, 1 to be looked at.");
         shown.Split('\n').ShouldAllBe(line => line.TrimEnd().Length <= 100);
+        var wideName = new string('n', 95);
+        Write(wideName, Depots, "expected: weekdays by 07:00\nnonsense: 1");
+        var wide = (await DoAsync("overview", ".")).ShouldEndWith(0).Out;
+        wide.ShouldContain("nnn…");
+        wide.Split('\n').ShouldAllBe(line => line.TrimEnd().Length <= 100);
+        File.Delete(_folder[wideName + ".cursiva.yaml"]);
         (await DoAsync("overview", ".", "--failing")).ShouldEndWith(8).Out.ShouldNotContain("depots");
         (await DoAsync("overview", "nowhere")).ShouldEndWith(2).Error.ShouldContain("'nowhere' is neither a folder nor a job file");
 

@@ -48,12 +48,12 @@ internal static class Topics
             """,
         ["exit-codes"] = """
               0  done                                       7  stopped at a deadline or budget; the next start resumes it
-              1  internal error, or an unusable state       8  a report could not be written, or what it requires does not hold
-              2  wrong command line                         9  done, and a delivery is pending or in doubt
-              3  the job file is wrong                     10  this job is running already
-              4  the sign-in was refused                  130  interrupted; the next start resumes it
-              5  the API failed after all attempts        143  terminated; the next start resumes it
-              6  more was skipped than the job allows
+              1  internal error, or an unusable state       8  a report could not be written, what it requires does not hold,
+              2  wrong command line                            or overview --failing found something
+              3  the job file is wrong                      9  done, and a delivery is pending or in doubt
+              4  the sign-in was refused                   10  this job is running already
+              5  the API failed after all attempts        130  interrupted; the next start resumes it
+              6  more was skipped than the job allows     143  terminated; the next start resumes it
             """,
     };
 }

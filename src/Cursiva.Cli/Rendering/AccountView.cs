@@ -17,6 +17,7 @@ internal static class AccountView
         Group(console, "reports", account.Reports.Select(line => (line.Name, line.What)));
         Group(console, "writes", account.Writes.Select(line => (line.Name, line.What)));
         Group(console, "delivers", account.Delivers.Select(line => (line.Name, line.What)));
+        Group(console, "runs", account.Runs.Select(line => (line.Name, line.What)));
         foreach (var warning in account.Warnings)
             console.Say($"\n[yellow]Note:[/] {warning}.");
         console.MarkupLine("\n[green]No mistakes.[/] No request was made.");

@@ -7,6 +7,10 @@ namespace Cursiva.Cli.Rendering;
 internal sealed class FittedTable(params (string Head, bool IsNumber, int Rank)[] heads)
 {
     private const int Gap = 2;
+    private const string Cut = "…";
+
+    /// <summary>The widest that it may be, whatever room there is: what is longer is cut, and notes go on on the next line.</summary>
+    public int Widest { get; init; } = int.MaxValue;
 
     private readonly List<(string[] Cells, IReadOnlyList<string> Notes)> _rows = [];
 
@@ -20,16 +24,44 @@ internal sealed class FittedTable(params (string Head, bool IsNumber, int Rank)[
     {
         int[] widths = [.. heads.Select((head, column) => Math.Max(head.Head.Length, _rows.Max(row => row.Cells[column].Length)))];
         var shown = Enumerable.Range(0, heads.Length).ToList();
-        while (shown.Sum(column => widths[column] + Gap) - Gap > console.Profile.Width && shown.Exists(column => heads[column].Rank > 0))
+        var room = Math.Min(console.Profile.Width, Widest);
+        int Over() => shown.Sum(column => widths[column] + Gap) - Gap - room;
+        while (Over() > 0 && shown.Exists(column => heads[column].Rank > 0))
             shown.Remove(shown.MaxBy(column => heads[column].Rank));
+        if (Widest < int.MaxValue && Over() > 0)
+            widths[0] = Math.Max(heads[0].Head.Length + 1, widths[0] - Over());
 
-        string Line(string[] cells) => string.Join(new string(' ', Gap), shown.Select(column => heads[column].IsNumber ? cells[column].PadLeft(widths[column]) : cells[column].PadRight(widths[column]))).TrimEnd();
+        string Cell(string[] cells, int column)
+        {
+            var text = cells[column].Length <= widths[column] ? cells[column] : cells[column][..(widths[column] - Cut.Length)] + Cut;
+            return heads[column].IsNumber ? text.PadLeft(widths[column]) : text.PadRight(widths[column]);
+        }
+
+        string Line(string[] cells) => string.Join(new string(' ', Gap), shown.Select(column => Cell(cells, column))).TrimEnd();
         console.Say($"[bold]{Line([.. heads.Select(head => head.Head)])}[/]");
+        var indent = widths[0] + Gap;
         foreach (var (cells, notes) in _rows)
         {
             console.WriteLineAsIs(Line(cells));
-            foreach (var note in notes)
-                console.Write(new Padder(Shown.Text(note), new Padding(widths[0] + Gap, 0, 0, 0)));
+            foreach (var line in notes.SelectMany(note => Widest == int.MaxValue ? [note] : Wrapped(note, Widest - indent)))
+                console.Write(new Padder(Shown.Text(line), new Padding(indent, 0, 0, 0)));
         }
+    }
+
+    private static IEnumerable<string> Wrapped(string text, int width)
+    {
+        var line = "";
+        foreach (var word in text.Split(' '))
+        {
+            if (line.Length > 0 && line.Length + 1 + word.Length > width)
+            {
+                yield return line;
+                line = "";
+            }
+
+            line += (line.Length > 0 ? " " : "") + word;
+        }
+
+        yield return line;
     }
 }

@@ -9,6 +9,8 @@ namespace Cursiva.Cli.Rendering;
 /// <summary>Shows how all jobs stand: a line each, and below it what somebody has to look at.</summary>
 internal static class OverviewView
 {
+    private const int Widest = 100;
+
     /// <param name="failingOnly">Whether only jobs are shown that somebody has to look at.</param>
     public static void Show(IAnsiConsole console, bool json, JobsLook look, bool failingOnly)
     {
@@ -33,7 +35,10 @@ internal static class OverviewView
             ("took", true, 2),
             ("usually", true, 4),
             ("due next (UTC)", false, 1),
-            ("on disk", true, 5));
+            ("on disk", true, 5))
+        {
+            Widest = Widest,
+        };
         foreach (var job in look.Jobs)
         {
             var last = job.Last;

@@ -16,6 +16,7 @@ public sealed record JobAccount(
     IReadOnlyList<JobAccount.Line> Reports,
     IReadOnlyList<JobAccount.Line> Writes,
     IReadOnlyList<JobAccount.Line> Delivers,
+    IReadOnlyList<JobAccount.Line> Runs,
     IReadOnlyList<string> Warnings)
 {
     /// <summary>An input, its value and where that came from.</summary>
@@ -35,7 +36,20 @@ public sealed record JobAccount(
         [.. job.Reports.Select(report => new Line(report.Name, Describe(job, report)))],
         [.. job.Writes.Select(write => new Line(write.Name, Describe(job, write)))],
         [.. job.Deliveries.Select(delivery => new Line(delivery.Name, Describe(delivery)))],
+        [.. When(job)],
         [.. Warn(job, environment)]);
+
+    private static IEnumerable<Line> When(Job job)
+    {
+        if (job.Schedule is { } schedule)
+        {
+            var late = Durations.ForPeople(schedule.LateAfter);
+            yield return new Line("schedule", $"{schedule.Words} ({schedule.Zone.Id}), late after {late}");
+        }
+
+        if (job.Expected is { } expected)
+            yield return new Line("expected", $"{expected.Words} ({expected.Zone.Id})");
+    }
 
     private static string Describe(Api api)
     {

@@ -60,11 +60,12 @@ public sealed class SystemdUnitsTests : IDisposable
     [InlineData(false, null)]
     [InlineData(false, "www-data")]
     [InlineData(true, null)]
-    public async Task The_units_are_clean_and_confined(bool ofUser, string? runAs)
+    [InlineData(true, null, true)]
+    public async Task The_units_are_clean_and_confined(bool ofUser, string? runAs, bool confined = false)
     {
         Assert.SkipUnless(s_hasSystemd, "systemd-analyze is not installed");
         var job = Read("title: \"100% of $HOME, \\\"quoted\\\"\"\nschedule: { at: \"06:30\", on: weekdays, zone: Europe/Oslo }", runAs is null ? "/var/lib/cursiva/reports" : "/srv/reports");
-        var order = new UnitOrder("/bin/true", ["--input", "since=50% of $X \"y\""]) { IsOfUser = ofUser, RunAs = runAs };
+        var order = new UnitOrder("/bin/true", ["--input", "since=50% of $X \"y\""]) { IsOfUser = ofUser, RunAs = runAs, IsConfined = confined };
         var folder = new UnitFolder(_folder["units"], new Disk());
         folder.Install([.. SystemdUnits.Of(job, job.Schedule!, order, s_now), .. SystemdUnits.Overview(job, order)]).Count.ShouldBe(6);
         string[] scope = ofUser ? ["--user"] : [];
@@ -73,14 +74,15 @@ public sealed class SystemdUnitsTests : IDisposable
         (verified.Code, verified.Output).ShouldBe((0, ""));
         foreach (var service in units.Where(unit => unit.EndsWith(".service", StringComparison.Ordinal)))
         {
-            var rated = (await AnalyzeAsync([.. scope, "security", "--offline=true", "--threshold=" + (ofUser ? "65" : "20"), service])).Output;
-            if (!ofUser)
-                rated.ShouldContain(" OK ");
+            var rated = await AnalyzeAsync([.. scope, "security", "--offline=true", "--threshold=" + (ofUser ? confined ? "49" : "70" : "20"), service]);
+            rated.Code.ShouldBe(0, rated.Output);
+            if (!ofUser || confined)
+                rated.Output.ShouldContain(" OK ");
         }
 
         var text = File.ReadAllText(_folder["units/cursiva-depots.service"]);
         text.ShouldContain("LoadCredential=app-secret:/etc/cursiva/credentials/app-secret\n");
-        text.ShouldContain(runAs is null ? ofUser ? "PrivateTmp=yes" : "DynamicUser=yes\nUser=cursiva\n" : "User=www-data\n");
+        text.ShouldContain(runAs is null ? ofUser ? "NoNewPrivileges=yes" : "DynamicUser=yes\nUser=cursiva\n" : "User=www-data\n");
         text.ShouldContain("\"since=50%% of $$X \\\"y\\\"\"");
         if (runAs is not null)
             text.ShouldContain("ReadWritePaths=/srv/reports\n");
