@@ -37,7 +37,8 @@ public sealed class StateCommandTests : IDisposable
         var elsewhere = _folder["elsewhere"];
         var restored = (await job.DoAsync(["state", "restore", backup, "--state", elsewhere])).ShouldEndWith(0).Out;
         restored.ShouldContain("It has 1 kept secret, and their key was");
-        (await job.DoAsync(["run", job.Path, "--state", elsewhere])).ShouldEndWith(4).Error.ShouldContain("was sealed with another key");
+        (await job.DoAsync(["run", job.Path, "--state", elsewhere])).ShouldEndWith(4).Error.ShouldContain("this state was restored from a backup, and its key was");
+        File.Exists(Path.Combine(elsewhere, "store.key")).ShouldBeFalse();
         File.Copy(job["state/store.key"], Path.Combine(elsewhere, "store.key"), overwrite: true);
         File.Delete(job["reports/all.csv"]);
         (await job.DoAsync(["run", job.Path, "--state", elsewhere])).ShouldEndWith(0).Out.ShouldContain("landed before the stop");

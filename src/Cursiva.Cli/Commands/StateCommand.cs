@@ -117,8 +117,13 @@ internal sealed class StateCommand
         await using var state = SqliteState.Open(folder.Database);
         var key = new StoreKey(folder, place.Disk, place.Environment);
         var kept = await new SecretStore(state, new Vault(key), CommandContext.Clock).ListAsync(cancel);
-        if (kept.Count > 0 && key.Where == Path.Combine(folder.Root, "store.key") && !File.Exists(key.Where))
-            place.Terminal.Out.WriteLineAsIs($"It has {kept.Count:N0} kept {(kept.Count == 1 ? "secret" : "secrets")}, and their key was {record.Key}: put it at {key.Where} (mode 600), or name it with {StoreKey.Variable} or {StoreKey.FileVariable}.");
+        if (File.Exists(StoreKey.WantedFile(folder)) && key.Where == Path.Combine(folder.Root, "store.key"))
+        {
+            var whose = kept.Count == 0 ? "The key of its store" : $"It has {kept.Count:N0} kept {(kept.Count == 1 ? "secret" : "secrets")}, and their key";
+            place.Terminal.Out.WriteLineAsIs(
+                $"{whose} was {record.Key}: put it at {key.Where} (mode 600), or name it with {StoreKey.Variable} or {StoreKey.FileVariable}.");
+        }
+
         place.Terminal.Out.WriteLineAsIs(
             "If the machine that it came from still runs the jobs, stop them there: a refresh token is spent by one machine at a time.");
         return Outcome.Done;

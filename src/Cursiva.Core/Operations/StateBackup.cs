@@ -2,6 +2,7 @@ using System.Security.Cryptography;
 using System.Text.Json;
 using Cursiva.Core.Files;
 using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
 using Microsoft.Data.Sqlite;
 
@@ -16,7 +17,7 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
     private const int Tries = 3;
 
     // Of this machine and moment, or told apart from the rest.
-    private static readonly string[] s_left = ["lock", "lock-holder", "pulse.json", "stop", "store.key"];
+    private static readonly string[] s_left = ["lock", "lock-holder", "pulse.json", "stop", "store.key", "store.key-wanted"];
 
     /// <summary>Copies.</summary>
     /// <param name="into">A folder that is not there, or empty.</param>
@@ -64,6 +65,9 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
             CopyFile(Path.Combine(from, file.Path), to);
         }
 
+        // Secrets are sealed with a key that is not in the backup, and another one would open none of them.
+        if (!File.Exists(Path.Combine(state.Root, "store.key")))
+            WholeFile.Write(disk, StoreKey.WantedFile(state), System.Text.Encoding.UTF8.GetBytes(record.Key));
         disk.FlushFolder(state.Root);
         return record;
     }

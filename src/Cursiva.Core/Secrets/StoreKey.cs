@@ -38,7 +38,7 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
 
         var path = KeyFile;
         if (path == Path.Combine(state.Root, "store.key") && !System.IO.File.Exists(path))
-            return Make(path);
+            return System.IO.File.Exists(WantedFile(state)) ? throw Wanted(path) : Make(path);
         try
         {
             var mode = System.IO.File.GetUnixFileMode(path);
@@ -57,6 +57,13 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
                 $"name a readable file with {FileVariable}, or unset it");
         }
     }
+
+    /// <summary>The file that says that what is sealed here has a key already, which was not restored with it: no other one is made.</summary>
+    public static string WantedFile(StateFolder state) => Path.Combine(state.Root, "store.key-wanted");
+
+    private RefusedException Wanted(string path) => Wrong(
+        $"the key of the store is missing: this state was restored from a backup, and its key was {System.IO.File.ReadAllText(WantedFile(state)).Trim()}",
+        $"put that key at {path} (mode 600), or name it with {Variable} or {FileVariable}; or begin with another one: rm {WantedFile(state)}");
 
     private byte[] Make(string path)
     {
