@@ -35,7 +35,7 @@ internal static class OverviewView
             ("took", true, 2),
             ("usually", true, 4),
             ("due next (UTC)", false, 1),
-            ("on disk", true, 5))
+            ("on disk", true, 5), ("requests/day", true, 6))
         {
             Widest = Widest,
         };
@@ -53,6 +53,7 @@ internal static class OverviewView
                     job.UsualS is { } took ? Words(took) : "",
                     job.NextDue is { } due ? Time(due) : "",
                     SummaryView.Size(job.Bytes),
+                    $"{job.RequestsInDay:N0}",
                 ],
                 Notes(job));
         }

@@ -48,6 +48,12 @@ public sealed record JobStanding(string Job, string Title, string State, string 
     /// <summary>How much of its declared limits is in use now.</summary>
     public IReadOnlyList<LimitUse> Limits { get; init; } = [];
 
+    /// <summary>Requests of its runs that began within the last hour.</summary>
+    public long RequestsInHour { get; init; }
+
+    /// <summary>Requests of its runs that began within the last 24 hours.</summary>
+    public long RequestsInDay { get; init; }
+
     /// <summary>What somebody has to look at.</summary>
     public IReadOnlyList<JobCondition> Conditions { get; init; } = [];
 

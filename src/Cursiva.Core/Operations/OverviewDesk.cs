@@ -70,6 +70,8 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
             Expiries = [.. (record?.Expiries ?? []).Where(expiry => expiry.IsSoon(now))],
             Bytes = DiskSpace.Below(jobFolder.Path),
             Limits = job is null ? [] : await LimitUses.OfAsync(job, state, now, cancel),
+            RequestsInHour = RequestsSince(history, now.AddHours(-1)),
+            RequestsInDay = RequestsSince(history, now.AddDays(-1)),
             History = history,
         };
         var late = schedule is null
@@ -135,6 +137,9 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
 
     private static bool IsGoodSince(IReadOnlyList<HistoryLine> history, HistoryLine? last, DateTimeOffset since) =>
         history.Concat(last is null ? [] : new[] { last }).Any(line => line.State == RunPhase.Done && line.EndedAt > since);
+
+    private static long RequestsSince(IReadOnlyList<HistoryLine> history, DateTimeOffset since) =>
+        history.Where(line => line.StartedAt >= since).Sum(line => line.Requests);
 
     // A file that was put there this morning was not due yesterday.
     private static DateTimeOffset KnownSince(string path, HistoryLine? last) =>

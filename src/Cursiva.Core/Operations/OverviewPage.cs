@@ -9,6 +9,7 @@ namespace Cursiva.Core.Operations;
 public static class OverviewPage
 {
     private const string Style = """
+        main { max-width: 78rem; }
         .strip { display: block; }
         .strip .ground { stroke: var(--rule); }
         .strip .good { fill: var(--accent); }
@@ -36,7 +37,7 @@ public static class OverviewPage
             </head>
             <body>
             <main>
-            <header><h1>Overview</h1><p>{look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")}, looked at {Time(look.At)} UTC. Bars show {look.Days} days: rows of each day's last run.</p></header>
+            <header><h1>Overview</h1><p>{look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")}, looked at {Time(look.At)} UTC. Bars show {look.Days} days: rows of each day's last run. Requests are those of 24 hours; below them, what is in use of each declared limit.</p></header>
 
             """);
         var told = look.Jobs.SelectMany(job => job.Conditions.Select(condition => $"<p><b>{Text(job.Job)}</b> {Text(condition.Words)}</p>")).ToList();
@@ -51,7 +52,7 @@ public static class OverviewPage
             $"{look.Jobs.Sum(job => job.History.Count(line => line.StartedAt > look.At.AddDays(-1))):N0}",
             "");
         Figure(page, "On disk", Size(look.Jobs.Sum(job => job.Bytes)), "");
-        page.Append("</dl>\n<section><h2>Jobs</h2><div class=\"rows\"><table><thead><tr><th scope=\"col\">Job</th><th scope=\"col\">State</th><th scope=\"col\">Last run (UTC)</th><th scope=\"col\" class=\"number\">Rows</th><th scope=\"col\" class=\"number\">Took</th><th scope=\"col\">Due next (UTC)</th><th scope=\"col\" class=\"number\">On disk</th><th scope=\"col\">90 days</th></tr></thead><tbody>\n");
+        page.Append("</dl>\n<section><h2>Jobs</h2><div class=\"rows\"><table><thead><tr><th scope=\"col\">Job</th><th scope=\"col\">State</th><th scope=\"col\">Last run (UTC)</th><th scope=\"col\" class=\"number\">Rows</th><th scope=\"col\" class=\"number\">Took</th><th scope=\"col\">Due next (UTC)</th><th scope=\"col\" class=\"number\">Requests</th><th scope=\"col\" class=\"number\">On disk</th><th scope=\"col\">90 days</th></tr></thead><tbody>\n");
         foreach (var job in look.Jobs)
             Row(page, job, look);
         return page.Append("</tbody></table></div></section>\n<footer><p>Made by cursiva overview. This page stands alone: it loads nothing and sends nothing.</p></footer>\n</main>\n</body>\n</html>\n").ToString();
@@ -67,7 +68,10 @@ public static class OverviewPage
         var schedule = job.Schedule is { } words ? $"<p class=\"small\">{Text(words)}</p>" : "";
         page.Append($"<tr><td>{Text(job.Job)}{(job.Title == job.Job ? "" : $"<p class=\"small\">{Text(job.Title)}</p>")}</td><td class=\"state{(job.Conditions.Count > 0 ? " look" : "")}\">{job.State}{(job.Resumable ? "<p class=\"small\">resumable</p>" : job is { State: "done", Last.Starts: > 1 } ? "<p class=\"small\">resumed</p>" : "")}</td>");
         page.Append($"<td>{(last is null ? "" : $"{Time(last.EndedAt ?? last.StartedAt)}<p class=\"small\">run {last.Run}{(last.Skipped > 0 ? $", {last.Skipped:N0} skipped" : "")}</p>")}</td><td class=\"number\">{rows}</td><td class=\"number\">{took}</td>");
-        page.Append($"<td>{(job.NextDue is { } due ? Time(due) : "")}{schedule}</td><td class=\"number\">{Size(job.Bytes)}</td><td>{HistoryChart.Draw(job.History, look.At, look.Days)}</td></tr>\n");
+        var limits = string.Concat(job.Limits.Select(limit => $"<p class=\"small\">{limit.Taken:N0} of {Text(limit.Limit)}</p>"));
+        page.Append($"<td>{(job.NextDue is { } due ? Time(due) : "")}{schedule}</td>");
+        page.Append($"<td class=\"number\">{job.RequestsInDay:N0}<p class=\"small\">{job.RequestsInHour:N0} in the last hour</p>{limits}</td>");
+        page.Append($"<td class=\"number\">{Size(job.Bytes)}</td><td>{HistoryChart.Draw(job.History, look.At, look.Days)}</td></tr>\n");
     }
 
     private static void Figure(StringBuilder page, string title, string value, string below) =>

@@ -117,6 +117,19 @@ public sealed class OverviewDeskTests : IAsyncDisposable
     }
 
     [Fact]
+    public async Task Requests_of_the_last_hour_and_day_are_added_up()
+    {
+        Job("depots", "");
+        await RunAsync("depots", 1, daysAgo: 3);
+        await RunAsync("depots", 2, daysAgo: 0);
+        _clock.Advance(TimeSpan.FromHours(2));
+        await RunAsync("depots", 3, daysAgo: 0);
+        var standing = await StandingAsync("depots");
+        (standing.RequestsInHour, standing.RequestsInDay).ShouldBe((7, 14));
+        OverviewPage.Write(await LookAsync()).ShouldContain("14<p class=\"small\">7 in the last hour</p>");
+    }
+
+    [Fact]
     public async Task Few_runs_say_nothing_of_what_is_usual()
     {
         Usual.Of([1, 2, 3, 4]).ShouldBeNull();
@@ -213,7 +226,7 @@ public sealed class OverviewDeskTests : IAsyncDisposable
         await _state.WriteAsync("job", job, System.Text.Encoding.UTF8.GetBytes(_folder[$"{job}.cursiva.yaml"]), CancellationToken.None);
         var at = _clock.GetUtcNow().AddDays(-daysAgo).AddMinutes(-10);
         await new RunStore(_state, new JobFolder(_stateFolder, job)).WriteAsync(
-            new RunRecord(number, at, "", 4) { Phase = phase, Outcome = code, EndedAt = phase == RunPhase.Running ? null : at.AddSeconds(tookS), Rows = new() { ["p"] = rows }, Took = TimeSpan.FromSeconds(tookS), Expiries = expiries ?? [] }, CancellationToken.None);
+            new RunRecord(number, at, "", 4) { Phase = phase, Outcome = code, EndedAt = phase == RunPhase.Running ? null : at.AddSeconds(tookS), Rows = new() { ["p"] = rows }, Took = TimeSpan.FromSeconds(tookS), Requests = 7, Expiries = expiries ?? [] }, CancellationToken.None);
     }
 
     private async Task<JobStanding> StandingAsync(string job, params string[] places) => (await LookAsync(places)).Jobs.Single(standing => standing.Job == job);
