@@ -16,19 +16,19 @@ public sealed class StateFormatTests : IDisposable
     public async Task State_of_a_newer_version_is_refused_and_stays_as_it_is()
     {
         var path = _folder["state.db"];
-        await using (var state = SqliteState.Open(path))
+        await using (var state = SqliteState.Open(path, TimeProvider.System))
             await state.WriteAsync("run", "a/1", [1], default);
         Do(path, "pragma user_version = 2");
-        Should.Throw<RefusedException>(() => SqliteState.Open(path)).Refusal.What.ShouldContain("has format 2, and this Cursiva reads 1");
+        Should.Throw<RefusedException>(() => SqliteState.Open(path, TimeProvider.System)).Refusal.What.ShouldContain("has format 2, and this Cursiva reads 1");
         Do(path, "pragma user_version = 0");
-        await using var again = SqliteState.Open(path);
+        await using var again = SqliteState.Open(path, TimeProvider.System);
         (await again.ReadAsync("run", "a/1", default)).ShouldBe([1]);
     }
 
     [Fact]
     public async Task The_newest_documents_are_those_with_the_highest_keys()
     {
-        await using var state = SqliteState.Open(_folder["state.db"]);
+        await using var state = SqliteState.Open(_folder["state.db"], TimeProvider.System);
         foreach (var key in new[] { "a/1", "a/2", "a/3", "b/9", "a", "a0" })
             await state.WriteAsync("run", key, Encoding.UTF8.GetBytes(key), default);
         async Task<string[]> NewestAsync(int most) => [.. (await state.NewestAsync("run", "a/", most, default)).Select(Encoding.UTF8.GetString)];

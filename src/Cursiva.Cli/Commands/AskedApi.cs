@@ -37,7 +37,7 @@ internal sealed class AskedApi : IAsyncDisposable
         Core.Http.IExchangeWatch? trace,
         CancellationToken cancel)
     {
-        var services = place.OpenForgetful(job, handler);
+        var services = await place.OpenForgetfulAsync(job, handler, cancel);
         var watch = new ChallengeWatch(trace);
         services.Senders.Trace = watch;
         var api = job.Apis[AskedJob.Api];

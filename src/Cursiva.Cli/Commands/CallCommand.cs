@@ -82,7 +82,7 @@ internal sealed class CallCommand
             return await AskAsync(parsed, place, cancel);
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var api = ApiOf(job, parsed.GetValue(_api)!, place);
-        var services = place.Open(job);
+        var services = await place.OpenAsync(job, cancel);
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         services.Senders.Trace = trace;
         using var signIns = new SignIns(services);

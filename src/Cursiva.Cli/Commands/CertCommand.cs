@@ -118,7 +118,7 @@ internal sealed class CertCommand
         {
             var source = SecretSource.TryParse(text) ?? throw new RefusedException(
                 new Refusal(Outcome.WrongCommandLine, "--password names no source") { NextStep = SecretSource.Right });
-            return (await place.Open().Secrets.ReadAsync(source, cancel)).Reveal();
+            return (await (await place.OpenAsync(null, cancel)).Secrets.ReadAsync(source, cancel)).Reveal();
         }
 
         if (!ask || Console.IsInputRedirected)

@@ -71,7 +71,7 @@ internal sealed class CheckCommand
     /// <summary>Signs in and asks each API once, and tells what came of it.</summary>
     public static async Task<Outcome> LiveAsync(CommandContext place, Job job, TimeSpan wait, bool tries, CancellationToken cancel)
     {
-        var services = place.Open(job);
+        var services = await place.OpenAsync(job, cancel);
         var report = await new LiveCheck(job, services).CheckAsync(wait, (so, left) => Again(place.Terminal.Error, so, left), cancel);
         var found = tries ? await new AccessSearch(job, services, new SearchView(place.Terminal.Error)).SearchAsync(report, cancel) : null;
         if (found is not null)

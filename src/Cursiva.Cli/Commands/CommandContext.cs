@@ -21,7 +21,7 @@ internal sealed class CommandContext : IAsyncDisposable
     private readonly ParseResult _parsed;
     private readonly CommonOptions _common;
     private readonly List<IDisposable> _open = [];
-    private readonly List<SqliteState> _states = [];
+    private readonly List<IState> _states = [];
     private string? _scratch;
 
     /// <param name="environment">Looks up an environment variable.</param>
@@ -64,6 +64,7 @@ internal sealed class CommandContext : IAsyncDisposable
         new(
             choice,
             StateFolder,
+            EngineOf(StateFolder),
             Disk,
             Clock,
             Redactor,
@@ -120,34 +121,45 @@ internal sealed class CommandContext : IAsyncDisposable
         return job.Strands.Identity(identity.Name, Values.GetValueOrDefault);
     }
 
+    /// <summary>The engine that a state is kept by.</summary>
+    /// <param name="isToRead">Whether root may look at the folder of another user.</param>
+    public IStateEngine EngineOf(StateFolder folder, bool isToRead = false) => StateEngines.Of(
+        folder, Disk, Environment, Redactor, Clock, what => Terminal.Error.Say($"[yellow]Note:[/] {what}"), isToRead);
+
+    /// <summary>Opens the state that was asked for; it is closed with the command.</summary>
+    public Task<IState> OpenStateAsync(CancellationToken cancel) => OpenedAsync(EngineOf(StateFolder), cancel);
+
+    /// <summary>The same for a command that only looks: root may look at the folder of another user.</summary>
+    public Task<IState> OpenStateToReadAsync(CancellationToken cancel) => OpenedAsync(EngineOf(StateFolder, isToRead: true), cancel);
+
     /// <summary>Opens the state and what signing in works with.</summary>
     /// <param name="job">Whose folder and env-file: count; null where there is no job.</param>
-    public SignInServices Open(Job? job = null) => Open(job, StateFolder);
+    public Task<SignInServices> OpenAsync(Job? job, CancellationToken cancel) => OpenAsync(job, StateFolder, cancel);
 
     /// <summary>Opens what signing in works with, and remembers nothing: tokens and limits live in a folder that is removed. What is kept can be read.</summary>
     /// <param name="handler">What answers requests; null for the network.</param>
-    public SignInServices OpenForgetful(Job job, HttpMessageHandler? handler = null)
+    public async Task<SignInServices> OpenForgetfulAsync(Job job, HttpMessageHandler? handler, CancellationToken cancel)
     {
         _scratch = Directory.CreateTempSubdirectory("cursiva-").FullName;
-        var services = Open(job, new StateFolder(_scratch));
+        var services = await OpenAsync(job, new StateFolder(_scratch), cancel);
         if (handler is not null)
             services = services with { Senders = new HttpSenders(Clock, job.Folder, handler) };
-        if (StateFolder is var folder && !File.Exists(folder.Database))
+        if (StateFolder is var folder && !folder.IsThere)
             return services;
-        var kept = new SecretStore(Opened(folder), new Vault(new StoreKey(folder, Disk, services.Environment)), Clock);
+        var kept = new SecretStore(await OpenStateAsync(cancel), new Vault(new StoreKey(folder, Disk, services.Environment)), Clock);
         return services with { Secrets = new SecretSources(services.Environment, job.Folder, kept, Redactor, services.Watch.Warned) };
     }
 
-    private SqliteState Opened(StateFolder folder)
+    private async Task<IState> OpenedAsync(IStateEngine engine, CancellationToken cancel)
     {
-        folder.Prepare(Disk);
-        _states.Add(SqliteState.Open(folder.Database));
-        return _states[^1];
+        var state = await engine.OpenAsync(cancel);
+        _states.Add(state);
+        return state;
     }
 
-    private SignInServices Open(Job? job, StateFolder folder)
+    private async Task<SignInServices> OpenAsync(Job? job, StateFolder folder, CancellationToken cancel)
     {
-        var state = Opened(folder);
+        var state = await OpenedAsync(EngineOf(folder), cancel);
         IRequestWatch requests;
         ISignInWatch signIns;
         if (View.Debug || View.JsonLog)
@@ -163,6 +175,7 @@ internal sealed class CommandContext : IAsyncDisposable
         }
 
         var environment = EnvironmentFile.Over(Environment, job?.EnvFile, signIns.Warned);
+        await SharedKey.CheckAsync(folder, Disk, environment, state, cancel);
         var services = SignInServices.Of(
             state,
             folder,
@@ -170,7 +183,7 @@ internal sealed class CommandContext : IAsyncDisposable
             Redactor,
             environment,
             job?.Folder ?? System.Environment.CurrentDirectory,
-            Clock,
+            state.Clock,
             Random.Shared.NextDouble,
             requests,
             signIns);
@@ -192,9 +205,9 @@ internal sealed class CommandContext : IAsyncDisposable
             return new Dictionary<string, KnownColumn[]>();
         }
 
-        if (!File.Exists(folder.Database))
+        if (!folder.IsThere)
             return new Dictionary<string, KnownColumn[]>();
-        await using var state = SqliteState.Open(folder.Database);
+        var state = await OpenStateAsync(cancel);
         var runs = await new RunStore(state, new JobFolder(folder, job)).NewestAsync(MostLookedBack, cancel);
         return runs.LastOrDefault(run => run.Columns.Count > 0)?.Columns ?? [];
     }

@@ -26,7 +26,7 @@ internal sealed class CommonOptions
 
     public Option<string?> State { get; } = new("--state")
     {
-        Description = "the state folder [otherwise CURSIVA_STATE or ~/.local/state/cursiva]",
+        Description = "the state folder, or a database that several machines share: postgresql://USER@HOST/DATABASE [otherwise CURSIVA_STATE or ~/.local/state/cursiva]",
     };
 
     public Option<string[]> Log { get; } = new("--log")

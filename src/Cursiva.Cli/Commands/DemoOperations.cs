@@ -21,7 +21,7 @@ internal sealed class DemoOperations(CommandContext place, string folder, string
         var to = place.Terminal.Out;
         to.Say($"\n[bold]A week of nights[/] for four more jobs: one is stopped and resumed, one has not run for {Missed} days, one has a secret that ends.\n");
         var stateFolder = new StateFolder(Path.Combine(folder, "state"));
-        await using (var state = SqliteState.Open(stateFolder.Database))
+        await using (var state = SqliteState.Open(stateFolder.Database, CommandContext.Clock))
         {
             var services = SignInServices.Of(
                 state,
@@ -51,7 +51,7 @@ internal sealed class DemoOperations(CommandContext place, string folder, string
             }
         }
 
-        await using var after = SqliteState.Open(stateFolder.Database);
+        await using var after = SqliteState.Open(stateFolder.Database, CommandContext.Clock);
         var look = await new OverviewDesk(after, stateFolder, Known, CommandContext.Clock).LookAsync([folder], cancel);
         OverviewView.Show(to, json: false, look, failingOnly: false);
         var page = Path.Combine(folder, "overview.html");
@@ -64,13 +64,13 @@ internal sealed class DemoOperations(CommandContext place, string folder, string
 
     private async Task RunAsync(string name, StateFolder state, int ago, long? budget, CancellationToken cancel)
     {
-        var clock = new ShiftedClock(CommandContext.Clock, CommandContext.Clock.GetUtcNow().AddDays(-ago));
+        var clock = new SteadyClock(CommandContext.Clock, CommandContext.Clock.GetUtcNow().AddDays(-ago));
         Job Read(DateTimeOffset start) => JobReader.Read(
             Path.Combine(folder, $"{name}.cursiva.yaml"),
             new GivenInputs([], [KeyValuePair.Create("cloud", address)], place.Environment),
             start);
         using var watch = new SilentRunView();
-        var options = place.RunOptions(StartChoice.Either) with { State = state, Clock = clock, MaxRequests = budget };
+        var options = place.RunOptions(StartChoice.Either) with { State = state, Engine = new SqliteEngine(state, place.Disk, clock), Clock = clock, MaxRequests = budget };
         var summary = await new JobRun(options, watch).ExecuteAsync(Read(clock.GetUtcNow()), Read, cancel);
         if (summary.Outcome is not (Outcome.Done or Outcome.StoppedResumable))
             RefusalView.Show(place.Terminal, summary.Refusal!, place.Advice);

@@ -58,8 +58,9 @@ internal static class Execution
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
         {
-            RefusalView.Show(place.Terminal, place.StateFolder.Refuse(error), place.Advice);
-            return (int)Outcome.InternalError;
+            var refusal = place.StateFolder.Refuse(error);
+            RefusalView.Show(place.Terminal, refusal, place.Advice);
+            return (int)refusal.Outcome;
         }
         catch (Exception error) when ((error as DllNotFoundException ?? error.InnerException) is DllNotFoundException missing)
         {

@@ -38,7 +38,8 @@ internal sealed class JobPayload : IDisposable
     /// <summary>Reads the job and finds the API, or the pull or write of that name with its API.</summary>
     /// <param name="shown">Is told each step of a sign-in.</param>
     /// <exception cref="RefusedException">The job has none of that name.</exception>
-    public static JobPayload Open(CommandContext place, string path, string name, Action<PayloadStep> shown)
+    public static async Task<JobPayload> OpenAsync(
+        CommandContext place, string path, string name, Action<PayloadStep> shown, CancellationToken cancel)
     {
         var job = place.ReadJob(path);
         var pull = job.Pulls.FirstOrDefault(known => known.Name == name);
@@ -55,7 +56,7 @@ internal sealed class JobPayload : IDisposable
         return new JobPayload(
             api.For(pull?.Encryption ?? write?.Encryption, pull?.Signatures ?? write?.Signatures),
             identity is null ? null : job.Identities.GetValueOrDefault(identity),
-            place.Open(job) with { Shown = shown });
+            await place.OpenAsync(job, cancel) with { Shown = shown });
     }
 
     /// <summary>The schema of a pull or of the only step of a write that has one; null for none.</summary>

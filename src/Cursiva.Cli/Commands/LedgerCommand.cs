@@ -61,11 +61,10 @@ internal sealed class LedgerCommand
         }
 
         // Also while the job is running.
-        place.StateFolder.Prepare(place.Disk);
-        await using var state = SqliteState.Open(place.StateFolder.Database);
+        var state = await place.OpenStateAsync(cancel);
         var key = new JobFolder(place.StateFolder, job).Key;
-        var ledger = new LedgerBook(state, key, CommandContext.Clock);
-        var items = new ItemDecision(ledger, state, key, CommandContext.Clock);
+        var ledger = new LedgerBook(state, key, state.Clock);
+        var items = new ItemDecision(ledger, state, key, state.Clock);
         if (parsed.GetValue(_items) is { } asked)
             await ShowItemsAsync(asked, ledger, items, job, place, cancel);
         else

@@ -66,9 +66,8 @@ internal sealed class OverviewCommand
     private async Task<Outcome> WorkAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var folder = place.StateFolder;
-        folder.PrepareToRead(place.Disk);
-        await using var state = SqliteState.Open(folder.Database);
-        var look = await new OverviewDesk(state, folder, place.Environment, CommandContext.Clock).LookAsync(
+        var state = await place.OpenStateToReadAsync(cancel);
+        var look = await new OverviewDesk(state, folder, place.Environment, state.Clock).LookAsync(
             parsed.GetValue(_places)!, cancel);
         if (parsed.GetValue(_html) is { } page)
             Write(place, page, OverviewPage.Write(look));
@@ -82,7 +81,7 @@ internal sealed class OverviewCommand
     }
 
     private static async Task<Outcome> TellAsync(
-        string teller, JobsLook look, SqliteState state, CommandContext place, CancellationToken cancel)
+        string teller, JobsLook look, IState state, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(teller);
         using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
@@ -99,7 +98,7 @@ internal sealed class OverviewCommand
         }
         else
         {
-            if ((await new LedgerBook(state, job.Name, CommandContext.Clock).EntriesAsync(cancel)).Any(entry => entry.IsPending))
+            if ((await new LedgerBook(state, job.Name, state.Clock).EntriesAsync(cancel)).Any(entry => entry.IsPending))
                 objection = (await deliveries.DeliverAsync(cancel)).Objection;
             watch.Dispose();
             place.Terminal.Out.WriteLinesAsIs("Nothing new.");

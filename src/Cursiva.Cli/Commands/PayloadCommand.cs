@@ -78,7 +78,7 @@ internal sealed class PayloadCommand
     private async Task<Outcome> ExecuteAsync(ParseResult parsed, CommandContext place, Func<PayloadOrder, CancellationToken, Task<string>> work, CancellationToken cancel)
     {
         var steps = new List<PayloadStep>();
-        using var job = parsed.GetValue(_job) is { } path ? JobPayload.Open(place, path, parsed.GetValue(_api)!, steps.Add) : null;
+        using var job = parsed.GetValue(_job) is { } path ? await JobPayload.OpenAsync(place, path, parsed.GetValue(_api)!, steps.Add, cancel) : null;
         IReadOnlyList<ExchangeKey>? keys = parsed.GetValue(_key) is null ? null : await KeysAsync(parsed, place, cancel);
         try
         {
@@ -171,7 +171,7 @@ internal sealed class PayloadCommand
 
     private async Task<IReadOnlyList<ExchangeKey>> KeysAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
-        var services = place.Open();
+        var services = await place.OpenAsync(null, cancel);
         var password = parsed.GetValue(_keyPassword) is { } source ? (await services.Secrets.ReadAsync(SecretSource.TryParse(source)!, cancel)).Reveal() : null;
         var bytes = await services.Secrets.ReadBytesAsync(SecretSource.TryParse(parsed.GetValue(_key)!)!, cancel);
         var keys = await ToldAsync(() => Task.FromResult(ExchangeKeys.Read(bytes, password)));

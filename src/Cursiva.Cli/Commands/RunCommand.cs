@@ -125,9 +125,11 @@ internal sealed class RunCommand(Shutdown shutdown)
             if (mistakes.Count > 0)
                 throw new JobMistakesException(mistakes);
 
+            var folder = StateFolder.Find(stateFolder, environment);
             var options = place.RunOptions(choice) with
             {
-                State = StateFolder.Find(stateFolder, environment),
+                State = folder,
+                Engine = place.EngineOf(folder),
                 Deadline = (limits.Deadline ?? job.Deadline) is { } span ? clock.GetUtcNow() + span : null,
                 MaxRequests = limits.MaxRequests,
                 Full = limits.Full,
@@ -202,7 +204,7 @@ internal sealed class RunCommand(Shutdown shutdown)
     private async Task<Outcome> LookAheadAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
-        var services = place.Open(job);
+        var services = await place.OpenAsync(job, cancel);
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         services.Senders.Trace = trace;
         var account = await new DryRun(job, services, new JobFolder(services.StateFolder, job)).LookAsync(cancel);

@@ -23,8 +23,8 @@ internal sealed class RunningCommands(CommonOptions common)
         };
         command.Executes(common, async (parsed, place, cancel) =>
         {
-            var (name, file) = Of(parsed, place);
-            var last = await new WatchView(place.Terminal, place.Json, CommandContext.Clock).ShowAsync(() => Alive(file), cancel);
+            var (name, board, clock) = await OfAsync(parsed, place, cancel);
+            var last = await new WatchView(place.Terminal, place.Json, clock).ShowAsync(() => board.AliveAsync(clock, cancel), cancel);
             if (!place.Json)
                 place.Terminal.Out.WriteLineAsIs(last is null ? $"No run of {name} is going on." : $"Run {last.Run} has ended; cursiva runs show {parsed.GetValue(common.Job)} {last.Run} tells how.");
             return Outcome.Done;
@@ -43,13 +43,13 @@ internal sealed class RunningCommands(CommonOptions common)
         };
         command.Executes(common, async (parsed, place, cancel) =>
         {
-            var (name, file) = Of(parsed, place);
-            var pulse = Alive(file) ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"no run of {name} is going on") { NextStep = "see what ran: cursiva runs list --all-jobs" });
-            file.AskToStop(place.Disk, pulse.Run);
-            var asked = CommandContext.Clock.GetTimestamp();
-            while (Alive(file) is { } still && still.Run == pulse.Run)
+            var (name, board, clock) = await OfAsync(parsed, place, cancel);
+            var pulse = await board.AliveAsync(clock, cancel) ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"no run of {name} is going on") { NextStep = "see what ran: cursiva runs list --all-jobs" });
+            await board.AskToStopAsync(pulse.Run, cancel);
+            var asked = clock.GetTimestamp();
+            while (await board.AliveAsync(clock, cancel) is { } still && still.Run == pulse.Run)
             {
-                if (CommandContext.Clock.GetElapsedTime(asked) > s_longest)
+                if (clock.GetElapsedTime(asked) > s_longest)
                 {
                     throw new RefusedException(new Refusal(Outcome.InternalError, $"run {pulse.Run} has been asked to stop, and process {pulse.Process} on {pulse.Machine} is still at it")
                     {
@@ -58,7 +58,7 @@ internal sealed class RunningCommands(CommonOptions common)
                     });
                 }
 
-                await Task.Delay(s_look, CommandContext.Clock, cancel);
+                await Task.Delay(s_look, clock, cancel);
             }
 
             place.Terminal.Out.WriteLineAsIs($"Run {pulse.Run} of {name} has stopped; the next start resumes it.");
@@ -67,13 +67,11 @@ internal sealed class RunningCommands(CommonOptions common)
         return command;
     }
 
-    private (string Name, PulseFile File) Of(ParseResult parsed, CommandContext place)
+    private async Task<(string Name, PulseBoard Board, TimeProvider Clock)> OfAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var named = parsed.GetValue(common.Job)!;
         var name = File.Exists(named) && JobReader.PeekName(named) is { } own ? own : named;
-        return (name, new PulseFile(new JobFolder(place.StateFolder, name).Path));
+        var state = await place.OpenStateToReadAsync(cancel);
+        return (name, new PulseBoard(state.Notes, name), state.Clock);
     }
-
-    private static Pulse? Alive(PulseFile file) =>
-        file.Read() is { } pulse && pulse.IsAlive(CommandContext.Clock.GetUtcNow()) ? pulse : null;
 }

@@ -91,8 +91,9 @@ internal sealed class RunsCommand
         var keep = parsed.GetValue(_keep) ?? runs.Job.Keep;
         var options = place.RunOptions(StartChoice.Either);
         options.Disk.CreateFolder(runs.Folder.Path);
-        using var held = ProcessLock.TryTake(runs.Folder.Lock, options.Holder, out var heldBy)
-            ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running{(heldBy.Length > 0 ? $": {heldBy}" : "")}") { NextStep = "wait until it has ended" });
+        var answer = await (await place.OpenStateAsync(cancel)).Leases.TryTakeAsync(runs.Folder.Lease, options.Holder, null, cancel);
+        await using var held = answer.Lease
+            ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running{(answer.HeldBy.Length > 0 ? $": {answer.HeldBy}" : "")}") { NextStep = "wait until it has ended" });
         RunsView.ShowPruned(place.Terminal.Out, place.Json, new RunPruner(runs.Job, runs.Folder, options).Prune(runs.Records, keep), keep);
         return Outcome.Done;
     }
@@ -100,8 +101,7 @@ internal sealed class RunsCommand
     private async Task<JobRuns> OpenAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
-        place.StateFolder.Prepare(place.Disk);
-        await using var state = SqliteState.Open(place.StateFolder.Database);
+        var state = await place.OpenStateAsync(cancel);
         return await JobRuns.OpenAsync(job, place.StateFolder, state, cancel);
     }
 

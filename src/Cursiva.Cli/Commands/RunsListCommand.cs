@@ -65,8 +65,7 @@ internal sealed class RunsListCommand(CommonOptions common)
     {
         if (parsed.GetValue(_allJobs))
         {
-            place.StateFolder.PrepareToRead(place.Disk);
-            await using var all = SqliteState.Open(place.StateFolder.Database);
+            var all = await place.OpenStateToReadAsync(cancel);
             ShowHistory(
                 place,
                 await new HistoryBook(all).SinceAsync(
@@ -75,8 +74,7 @@ internal sealed class RunsListCommand(CommonOptions common)
         }
 
         var job = place.ReadJob(parsed.GetValue(_job)!);
-        place.StateFolder.Prepare(place.Disk);
-        await using var state = SqliteState.Open(place.StateFolder.Database);
+        var state = await place.OpenStateAsync(cancel);
         var runs = await JobRuns.OpenAsync(job, place.StateFolder, state, cancel);
         RunsView.ShowList(
             place.Terminal.Out,

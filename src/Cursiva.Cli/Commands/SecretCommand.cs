@@ -44,7 +44,7 @@ internal sealed class SecretCommand
     private async Task<Outcome> KeepAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var name = parsed.GetValue(_name)!;
-        var services = place.Open();
+        var services = await place.OpenAsync(null, cancel);
         var secret = await Prompt.SecretAsync(place.Terminal, $"the secret to keep as '{name}'", cancel);
         if (!parsed.GetValue(_asIs) && secret.Trim().Length != secret.Length)
         {
@@ -65,7 +65,7 @@ internal sealed class SecretCommand
 
     private async Task<Outcome> ListAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
-        var secrets = await place.Open().Store.ListAsync(cancel);
+        var secrets = await (await place.OpenAsync(null, cancel)).Store.ListAsync(cancel);
         if (place.Json)
         {
             place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize([.. secrets], CliJson.Default.KeptSecretArray));
@@ -94,7 +94,7 @@ internal sealed class SecretCommand
     private async Task<Outcome> DropAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var name = parsed.GetValue(_name)!;
-        if (!await place.Open().Store.DropAsync(name, cancel))
+        if (!await (await place.OpenAsync(null, cancel)).Store.DropAsync(name, cancel))
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"nothing is kept under the name '{name}'") { NextStep = "cursiva secret list shows the names" });
         place.Terminal.Out.WriteLineAsIs($"Dropped '{name}'.");
         return Outcome.Done;

@@ -72,9 +72,9 @@ internal sealed class ShapeCommand
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the job has no pull '{pull}'") { NextStep = $"name one of {string.Join(", ", job.Pulls.Select(other => other.Name))}" });
         var folder = new JobFolder(place.StateFolder, job);
         RunRecord? run = null;
-        if (File.Exists(place.StateFolder.Database))
+        if (place.StateFolder.IsThere)
         {
-            await using var state = SqliteState.Open(place.StateFolder.Database);
+            var state = await place.OpenStateAsync(cancel);
             run = (await new RunStore(state, folder).NewestAsync(MostLookedBack, cancel)).LastOrDefault(
                 one => one.LandedAt is not null && Directory.Exists(folder.LandingOf(one.Number)));
         }

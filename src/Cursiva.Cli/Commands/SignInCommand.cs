@@ -48,7 +48,7 @@ internal sealed class SignInCommand
         }
 
         var console = place.Terminal.Error;
-        var services = place.Open(job);
+        var services = await place.OpenAsync(job, cancel);
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         services.Senders.Trace = trace;
         var signIn = new PersonSignIn(identity, services, new Person(place.Terminal, parsed.GetValue(_browser)));

@@ -13,7 +13,7 @@ using Cursiva.Core.State;
 
 namespace Cursiva.Cli.Commands;
 
-/// <summary><c>cursiva state show|verify|backup|restore|fold</c>.</summary>
+/// <summary><c>cursiva state show|verify|backup|restore|fold|init</c>.</summary>
 internal sealed class StateCommand
 {
     private readonly CommonOptions _common = new();
@@ -31,7 +31,7 @@ internal sealed class StateCommand
             _common.Format,
             _common.EnvFile,
         };
-        verify.Executes(_common, (_, place, cancel) => Task.FromResult(Verify(place, cancel)));
+        verify.Executes(_common, (_, place, cancel) => VerifyAsync(place, cancel));
         var backup = new Command("backup", "Copy the state into a folder, also while runs are going on; without the key of the store.")
         {
             _into,
@@ -55,14 +55,21 @@ internal sealed class StateCommand
             _common.EnvFile,
         };
         fold.Executes(_common, FoldAsync);
-        return new Command("state", "Look after the state folder: sizes, checksums, backups.") { show, verify, backup, restore, fold };
+        return new Command("state", "Look after the state: sizes, checksums, backups; a database for several machines.") 
+        {
+            show,
+            verify,
+            backup,
+            restore,
+            fold,
+            new StateInitCommand(_common).Build(),
+        };
     }
 
     private static async Task<Outcome> ShowAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var folder = place.StateFolder;
-        folder.PrepareToRead(place.Disk);
-        await using var state = SqliteState.Open(folder.Database);
+        var state = await place.OpenStateToReadAsync(cancel);
         var key = new StoreKey(folder, place.Disk, place.Environment);
         var kept = await new SecretStore(state, new Vault(key), CommandContext.Clock).ListAsync(cancel);
         var sizes = await new StateDesk(folder, place.Disk, CommandContext.Clock).SizesAsync(state, key.Where, kept.Count, cancel);
@@ -73,13 +80,13 @@ internal sealed class StateCommand
         return Outcome.Done;
     }
 
-    private static Outcome Verify(CommandContext place, CancellationToken cancel)
+    private static async Task<Outcome> VerifyAsync(CommandContext place, CancellationToken cancel)
     {
         var folder = place.StateFolder;
-        folder.PrepareToRead(place.Disk);
-        if (!File.Exists(folder.Database))
+        if (!folder.IsThere)
             throw NoState(folder);
-        var verified = new StateDesk(folder, place.Disk, CommandContext.Clock).Verify(_ => { }, cancel);
+        var state = await place.OpenStateToReadAsync(cancel);
+        var verified = await new StateDesk(folder, place.Disk, state.Clock).VerifyAsync(state, _ => { }, cancel);
         if (place.Json)
             place.Terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(verified, CliJson.Default.VerifiedState));
         else
@@ -96,6 +103,7 @@ internal sealed class StateCommand
 
     private static Outcome Backup(string into, CommandContext place, CancellationToken cancel)
     {
+        RequireOneMachine(place.StateFolder);
         var version = typeof(StateCommand).Assembly.GetCustomAttribute<AssemblyInformationalVersionAttribute>()?.InformationalVersion.Split(
             '+')[0] ?? "0";
         var key = new StoreKey(place.StateFolder, place.Disk, place.Environment);
@@ -111,10 +119,11 @@ internal sealed class StateCommand
     private static async Task<Outcome> RestoreAsync(string from, CommandContext place, CancellationToken cancel)
     {
         var folder = place.StateFolder;
+        RequireOneMachine(folder);
         var record = new StateBackup(place.Disk, CommandContext.Clock).Restore(Path.GetFullPath(from), folder, cancel);
         place.Terminal.Out.WriteLineAsIs(
             $"The state of {record.Machine}, as it was at {record.At:yyyy-MM-dd HH:mm:ss}Z, is in {folder.Root}.");
-        await using var state = SqliteState.Open(folder.Database);
+        var state = await place.OpenStateAsync(cancel);
         var key = new StoreKey(folder, place.Disk, place.Environment);
         var kept = await new SecretStore(state, new Vault(key), CommandContext.Clock).ListAsync(cancel);
         if (File.Exists(StoreKey.WantedFile(folder)) && key.Where == Path.Combine(folder.Root, "store.key"))
@@ -145,8 +154,19 @@ internal sealed class StateCommand
             }
         }
 
-        SqliteCare.Shrink(place.StateFolder.Database);
+        if (place.StateFolder.IsOfOneMachine)
+            SqliteCare.Shrink(place.StateFolder.Database);
         return Outcome.Done;
+    }
+
+    private static void RequireOneMachine(StateFolder folder)
+    {
+        if (folder.Shared is not { } shared)
+            return;
+        throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the state is in the database at {shared.Words}, not in a folder")
+        {
+            NextStep = $"back it up with the database: pg_dump --schema cursiva {shared.Database}",
+        });
     }
 
     private static RefusedException NoState(StateFolder folder) =>

@@ -86,7 +86,7 @@ internal sealed class TokenCommand
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var identity = SignsIn(place.IdentityOf(job, parsed.GetValue(_identity)));
         var steps = new List<PayloadStep>();
-        var services = place.Open(job) with { Shown = steps.Add };
+        var services = await place.OpenAsync(job, cancel) with { Shown = steps.Add };
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         services.Senders.Trace = trace;
         using var source = new TokenSource(identity, services);
@@ -122,7 +122,7 @@ internal sealed class TokenCommand
     {
         var job = parsed.GetValue(_job) is { } path ? place.ReadJob(path) : null;
         var identity = job is null ? null : place.IdentityOf(job, parsed.GetValue(_as));
-        var services = place.Open(job);
+        var services = await place.OpenAsync(job, cancel);
         var text = parsed.GetValue(_token) ?? (Console.IsInputRedirected ? (await Console.In.ReadToEndAsync(cancel)).Trim() : "");
         string? granted = null;
         if (text.Length == 0 && identity is not null)
@@ -185,7 +185,7 @@ internal sealed class TokenCommand
     {
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var identity = SignsIn(place.IdentityOf(job, parsed.GetValue(_identity)));
-        var revoked = await new TokenDesk(identity, place.Open(job)).RevokeAsync(cancel);
+        var revoked = await new TokenDesk(identity, await place.OpenAsync(job, cancel)).RevokeAsync(cancel);
         place.Terminal.Out.WriteLineAsIs(revoked.Count == 0 ? $"Nothing of identity '{identity.Name}' is kept here; nothing was revoked." : $"Revoked and removed: {string.Join(" and ", revoked)}.");
         return Outcome.Done;
     }

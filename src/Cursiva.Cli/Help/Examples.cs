@@ -28,6 +28,7 @@ internal static class Examples
         ["cursiva state backup"] = ["cursiva state backup /srv/backup/cursiva-monday"],
         ["cursiva state restore"] = ["cursiva state restore /srv/backup/cursiva-monday --state /var/lib/cursiva"],
         ["cursiva state fold"] = ["cursiva state fold weekly.cursiva.yaml"],
+        ["cursiva state init"] = ["cursiva state init --state 'postgresql://admin@db.example/cursiva?password=env:ADMIN_PASSWORD'", "cursiva state init --print"],
         ["cursiva call"] = ["cursiva call weekly.cursiva.yaml exchange /me", "cursiva call weekly.cursiva.yaml exchange '/depots?size=5' --pointer /items --table", "cursiva call weekly.cursiva.yaml exchange /depots/7 --method PUT --body-from depot.json", "cursiva call https://api.brackwater.example/v2/depots --bearer env:TOKEN --pointer /items --table"],
         ["cursiva draft"] = ["cursiva draft https://api.brackwater.example/v2/depots --token-endpoint https://login.brackwater.example/oauth2/token --client-id 3f1c-demo --secret env:BRACKWATER_SECRET", "cursiva draft saved.json --address https://api.brackwater.example/v2/depots", "cursiva draft --description openapi.yaml", "cursiva draft --columns weekly.cursiva.yaml --pull consignments"],
         ["cursiva shape"] = ["cursiva shape answer.json", "cursiva shape weekly.cursiva.yaml consignments --schema"],

@@ -17,14 +17,14 @@ internal sealed class WatchView(Terminal terminal, bool json, TimeProvider clock
     /// <summary>Shows until the run has ended.</summary>
     /// <param name="look">What was told last; null where no run is going on.</param>
     /// <returns>What was told last of the run; null where there was none.</returns>
-    public async Task<Pulse?> ShowAsync(Func<Pulse?> look, CancellationToken cancel)
+    public async Task<Pulse?> ShowAsync(Func<Task<Pulse?>> look, CancellationToken cancel)
     {
         if (!terminal.OutIsTerminal || json)
             return await LinesAsync(look, cancel);
         Pulse? last = null;
         await terminal.Out.Live(Shown.Text("")).AutoClear(false).StartAsync(async live =>
         {
-            while (look() is { } pulse)
+            while (await look() is { } pulse)
             {
                 last = pulse;
                 live.UpdateTarget(Draw(pulse));
@@ -34,11 +34,11 @@ internal sealed class WatchView(Terminal terminal, bool json, TimeProvider clock
         return last;
     }
 
-    private async Task<Pulse?> LinesAsync(Func<Pulse?> look, CancellationToken cancel)
+    private async Task<Pulse?> LinesAsync(Func<Task<Pulse?>> look, CancellationToken cancel)
     {
         Pulse? last = null;
         DateTimeOffset? shown = null;
-        while (look() is { } pulse)
+        while (await look() is { } pulse)
         {
             last = pulse;
             if (shown is null || clock.GetUtcNow() - shown >= s_betweenLines)

@@ -16,7 +16,7 @@ internal sealed class Passage(
     private readonly Gate _gate = new(
         api.Limits.AtOnce is { } atOnce ? Math.Max(1, (int)(atOnce * api.Limits.Share)) : null, wideOpen: api.Limits.Kept.Count > 0);
     private readonly Limiter _limiter = new(
-        state,
+        state.Slots,
         ApiLimits.WindowsOf(api, access.Identity),
         api.Timeout,
         clock,
@@ -99,5 +99,5 @@ internal sealed class Passage(
 
     private Limiter LimiterOf(Uri address, bool signedIn) => signedIn ? _limiter : _bare.GetOrAdd(
         ApiAddress.OriginOf(address),
-        origin => new Limiter(state, [], api.Timeout, clock, watch, budget, api.LongestPause, DeclarationKey.Of([origin, null, "pause"])));
+        origin => new Limiter(state.Slots, [], api.Timeout, clock, watch, budget, api.LongestPause, DeclarationKey.Of([origin, null, "pause"])));
 }

@@ -1,3 +1,5 @@
+using System.Globalization;
+
 namespace Cursiva.Core.Files;
 
 /// <summary>
@@ -6,11 +8,12 @@ namespace Cursiva.Core.Files;
 /// </summary>
 public sealed class ProcessLock : IDisposable
 {
-    private static readonly TimeSpan s_lookAgain = TimeSpan.FromMilliseconds(15);
-
     private readonly FileStream _stream;
 
-    private ProcessLock(FileStream stream) => _stream = stream;
+    private ProcessLock(FileStream stream, long times) => (_stream, Times) = (stream, times);
+
+    /// <summary>How often the lock was taken, this time included.</summary>
+    public long Times { get; }
 
     /// <summary>Takes the lock if it is free.</summary>
     /// <param name="holder">What others are told about the holder while it is held.</param>
@@ -34,32 +37,21 @@ public sealed class ProcessLock : IDisposable
         }
         catch (IOException) when (File.Exists(path))
         {
-            heldBy = ReadHolder(path);
+            heldBy = ReadHolder(path).Holder;
             return null;
         }
 
         try
         {
+            var times = ReadHolder(path).Times + 1;
             using var told = new FileStream(HolderPath(path), new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
-            told.Write(System.Text.Encoding.UTF8.GetBytes(holder));
-            return new ProcessLock(stream);
+            told.Write(System.Text.Encoding.UTF8.GetBytes(string.Create(CultureInfo.InvariantCulture, $"{times}\n{holder}")));
+            return new ProcessLock(stream, times);
         }
         catch
         {
             stream.Dispose();
             throw;
-        }
-    }
-
-    /// <summary>Waits for the lock and takes it.</summary>
-    /// <exception cref="IOException">The lock file cannot be created.</exception>
-    public static async Task<ProcessLock> TakeAsync(string path, string holder, TimeProvider clock, CancellationToken cancel)
-    {
-        while (true)
-        {
-            if (TryTake(path, holder, out _) is { } taken)
-                return taken;
-            await Task.Delay(s_lookAgain, clock, cancel);
         }
     }
 
@@ -69,15 +61,18 @@ public sealed class ProcessLock : IDisposable
     // A file of its own: one that is locked cannot be read.
     private static string HolderPath(string path) => path + "-holder";
 
-    private static string ReadHolder(string path)
+    private static (long Times, string Holder) ReadHolder(string path)
     {
         try
         {
-            return File.ReadAllText(HolderPath(path));
+            var lines = File.ReadAllText(HolderPath(path)).Split('\n', 2);
+            return (
+                long.TryParse(lines[0], NumberStyles.None, CultureInfo.InvariantCulture, out var times) ? times : 0,
+                lines.Length > 1 ? lines[1] : "");
         }
         catch (IOException)
         {
-            return "";
+            return (0, "");
         }
     }
 }

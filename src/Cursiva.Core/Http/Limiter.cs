@@ -22,19 +22,19 @@ public sealed class Limiter : IAsyncDisposable
     // A timer takes no more than 49 days; whoever waits longer looks again in between.
     private static readonly TimeSpan s_longestWait = TimeSpan.FromHours(1);
 
-    private readonly IState _state;
+    private readonly ISlots _slots;
     private readonly IReadOnlyList<SlotWindow> _windows;
     private readonly TimeSpan _hold;
     private readonly TimeProvider _clock;
     private readonly IRequestWatch _watch;
     private readonly SemaphoreSlim _turn = new(1, 1);
     private readonly Lock _gate = new();
-    private readonly Queue<Permit> _ready = [];
+    private readonly Queue<ReadyPermit> _ready = [];
     private readonly SlotReturns _returns;
     private readonly Budget _budget;
     private readonly TimeSpan _longestPause;
     private readonly PauseNote? _note;
-    private DateTimeOffset _pausedUntil;
+    private TimeSpan _pausedUntil;
     private int _wanted;
 
     /// <param name="timeout">After this long a request that was never answered is over.</param>
@@ -42,7 +42,7 @@ public sealed class Limiter : IAsyncDisposable
     /// <param name="longestPause">A pause that is longer ends the run; null for any.</param>
     /// <param name="client">Names API and client, the same in every process, which share pauses; null where nobody shares them.</param>
     public Limiter(
-        IState state,
+        ISlots slots,
         IReadOnlyList<SlotWindow> windows,
         TimeSpan timeout,
         TimeProvider clock,
@@ -51,13 +51,13 @@ public sealed class Limiter : IAsyncDisposable
         TimeSpan? longestPause = null,
         string? client = null)
     {
-        _note = client is null ? null : new PauseNote(state, client, clock);
+        _note = client is null ? null : new PauseNote(slots, client, clock);
         _longestPause = longestPause ?? TimeSpan.MaxValue;
         _budget = budget ?? Budget.Unlimited;
-        _state = state;
+        _slots = slots;
         _windows = windows;
         _hold = timeout + s_slack;
-        _returns = new SlotReturns(slots => state.TakeSlotsAsync([], 0, clock.GetUtcNow(), _hold, slots, CancellationToken.None));
+        _returns = new SlotReturns(clock, returns => slots.TakeAsync([], 0, _hold, returns, CancellationToken.None));
         _clock = clock;
         _watch = watch;
     }
@@ -73,7 +73,7 @@ public sealed class Limiter : IAsyncDisposable
             {
                 var permit = await NextAsync(WaitAsync, cancel);
                 if (await MayLeaveAsync(permit, WaitAsync))
-                    return permit.Slots;
+                    return permit.Permit.Slots;
             }
         }
         finally
@@ -95,25 +95,17 @@ public sealed class Limiter : IAsyncDisposable
     }
 
     /// <summary>Gives slots back once the answer came, or the request failed for good.</summary>
-    public void GiveBack(IEnumerable<Slot> slots)
-    {
-        var answered = _clock.GetUtcNow();
-        _returns.Add([.. slots.Select(slot => new SlotReturn(slot, answered + slot.Window.Window))]);
-    }
+    public void GiveBack(IEnumerable<Slot> slots) => _returns.Add([.. slots.Select(slot => (slot, Now + slot.Window.Window))]);
 
     /// <summary>Gives slots back that no request was sent with: they are as free as they were.</summary>
-    public void GiveBackUnused(IEnumerable<Slot> slots)
-    {
-        var now = _clock.GetUtcNow();
-        _returns.Add([.. slots.Select(slot => new SlotReturn(slot, now))]);
-    }
+    public void GiveBackUnused(IEnumerable<Slot> slots) => _returns.Add([.. slots.Select(slot => (slot, Now))]);
 
     /// <summary>Keeps slots for as long as a stream is read.</summary>
     internal HeldSlots Hold(IReadOnlyList<Slot> slots) => new(this, slots, _clock, _hold / 2);
 
     /// <summary>Holds slots for longer.</summary>
     internal Task<IReadOnlyList<Slot>> HoldAsync(IReadOnlyList<Slot> slots) =>
-        _state.HoldSlotsAsync(slots, _clock.GetUtcNow() + _hold, CancellationToken.None);
+        _slots.HoldAsync(slots, _hold, CancellationToken.None);
 
     /// <summary>Does not close before this is done.</summary>
     internal void Await(Task task) => _returns.Await(task);
@@ -121,9 +113,8 @@ public sealed class Limiter : IAsyncDisposable
     /// <summary>Holds back every request of the client for a while, as one answer asked: in this process, in others, and after a restart.</summary>
     public async Task PauseAsync(TimeSpan span, CancellationToken cancel)
     {
-        var until = _clock.GetUtcNow() + span;
-        if (LaterPause(until) && _note is not null)
-            await _note.WriteAsync(until, cancel);
+        if (LaterPause(Now + span) && _note is not null)
+            await _note.WriteAsync(span, cancel);
     }
 
     /// <summary>Makes sure that a pause is worth waiting for.</summary>
@@ -151,7 +142,7 @@ public sealed class Limiter : IAsyncDisposable
         _turn.Dispose();
     }
 
-    private async Task<Permit> NextAsync(Func<TimeSpan, string, Task> wait, CancellationToken cancel)
+    private async Task<ReadyPermit> NextAsync(Func<TimeSpan, string, Task> wait, CancellationToken cancel)
     {
         Interlocked.Increment(ref _wanted);
         try
@@ -162,7 +153,7 @@ public sealed class Limiter : IAsyncDisposable
                 while (true)
                 {
                     if (_note is not null && await _note.ReadAsync(cancel) is { } noted)
-                        LaterPause(noted);
+                        LaterPause(Now + noted);
                     if (PauseLeft() is { } pause)
                     {
                         CheckPause(pause);
@@ -171,15 +162,16 @@ public sealed class Limiter : IAsyncDisposable
                     }
 
                     if (_windows.Count == 0)
-                        return new Permit([], _clock.GetUtcNow(), null);
+                        return new ReadyPermit(new Permit([], TimeSpan.Zero, null), Now);
                     if (_ready.TryDequeue(out var ready))
                         return ready;
                     var answer = await _returns.WithAsync(
-                        slots => _state.TakeSlotsAsync(_windows, Volatile.Read(ref _wanted), _clock.GetUtcNow(), _hold, slots, cancel));
+                        returns => _slots.TakeAsync(_windows, Volatile.Read(ref _wanted), _hold, returns, cancel));
+                    var came = Now;
                     if (answer.SetBack is { } back)
                         _watch.Warned($"the clock of this machine was set back by {Durations.ForPeople(back)}; what is counted towards limits was moved with it");
                     foreach (var permit in answer.Taken)
-                        _ready.Enqueue(permit);
+                        _ready.Enqueue(new ReadyPermit(permit, came + permit.LeavesIn));
                     if (answer.Full is { } full)
                         await wait(answer.Wait, Describe(full));
                 }
@@ -196,14 +188,14 @@ public sealed class Limiter : IAsyncDisposable
     }
 
     // False when the permit cannot be used any more: a pause has begun, or it is no longer sure that it will not be taken for lost.
-    private async Task<bool> MayLeaveAsync(Permit permit, Func<TimeSpan, string, Task> wait)
+    private async Task<bool> MayLeaveAsync(ReadyPermit permit, Func<TimeSpan, string, Task> wait)
     {
         var leaves = false;
         try
         {
-            while (permit.Latest is { } latest && permit.LeavesAt - _clock.GetUtcNow() is var early && early > TimeSpan.Zero)
+            while (permit.Permit.Latest is { } latest && permit.LeavesAt - Now is var early && early > TimeSpan.Zero)
                 await wait(early, Describe(latest));
-            return leaves = PauseLeft() is null && _clock.GetUtcNow() - permit.LeavesAt < s_slack;
+            return leaves = PauseLeft() is null && Now - permit.LeavesAt < s_slack;
         }
         finally
         {
@@ -212,7 +204,7 @@ public sealed class Limiter : IAsyncDisposable
         }
     }
 
-    private bool LaterPause(DateTimeOffset until)
+    private bool LaterPause(TimeSpan until)
     {
         lock (_gate)
         {
@@ -224,12 +216,15 @@ public sealed class Limiter : IAsyncDisposable
     }
 
     // No request left: the slots are as free as they were.
-    private void GiveBackUnused(Permit permit) => _returns.Add([.. permit.Slots.Select(slot => new SlotReturn(slot, permit.LeavesAt))]);
+    private void GiveBackUnused(ReadyPermit permit) => _returns.Add([.. permit.Permit.Slots.Select(slot => (slot, permit.LeavesAt))]);
+
+    // Of a clock that nobody sets: when a request may leave does not move with the machine's time.
+    private TimeSpan Now => _clock.GetElapsedTime(0);
 
     private TimeSpan? PauseLeft()
     {
         lock (_gate)
-            return _pausedUntil - _clock.GetUtcNow() is var left && left > TimeSpan.Zero ? left : null;
+            return _pausedUntil - Now is var left && left > TimeSpan.Zero ? left : null;
     }
 
     private static string Describe(SlotWindow full) =>
@@ -238,4 +233,6 @@ public sealed class Limiter : IAsyncDisposable
         : full.Window.TotalMinutes == 1 ? $"the limit of {full.Count} per minute"
         : full.Window.TotalHours == 1 ? $"the limit of {full.Count} per hour"
         : $"the limit of {full.Count} per {full.Window.TotalSeconds:0.###} s";
+
+    private readonly record struct ReadyPermit(Permit Permit, TimeSpan LeavesAt);
 }

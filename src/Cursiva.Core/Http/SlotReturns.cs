@@ -4,15 +4,16 @@ using Microsoft.Data.Sqlite;
 namespace Cursiva.Core.Http;
 
 /// <summary>Slots that are to be given back. They go with the next ones that are taken; those at once go now. None is lost where the state fails once.</summary>
+/// <param name="clock">Slots are noted by its timestamps, which nobody sets.</param>
 /// <param name="settle">Gives slots back and takes none.</param>
-internal sealed class SlotReturns(Func<IReadOnlyList<SlotReturn>, Task<SlotAnswer>> settle) : IAsyncDisposable
+internal sealed class SlotReturns(TimeProvider clock, Func<IReadOnlyList<SlotReturn>, Task<SlotAnswer>> settle) : IAsyncDisposable
 {
     private readonly Lock _gate = new();
-    private readonly List<SlotReturn> _slots = [];
+    private readonly List<(Slot Slot, TimeSpan FreeAt)> _slots = [];
     private readonly List<Task> _settling = [];
 
-    /// <summary>Notes slots.</summary>
-    public void Add(IReadOnlyList<SlotReturn> slots)
+    /// <summary>Notes slots, and when each is free.</summary>
+    public void Add(IReadOnlyList<(Slot Slot, TimeSpan FreeAt)> slots)
     {
         lock (_gate)
         {
@@ -35,7 +36,7 @@ internal sealed class SlotReturns(Func<IReadOnlyList<SlotReturn>, Task<SlotAnswe
     /// <summary>Gives back what is noted with something that takes slots; it stays noted where that fails.</summary>
     public async Task<SlotAnswer> WithAsync(Func<IReadOnlyList<SlotReturn>, Task<SlotAnswer>> take)
     {
-        List<SlotReturn> slots;
+        List<(Slot Slot, TimeSpan FreeAt)> slots;
         lock (_gate)
         {
             slots = [.. _slots];
@@ -44,7 +45,8 @@ internal sealed class SlotReturns(Func<IReadOnlyList<SlotReturn>, Task<SlotAnswe
 
         try
         {
-            return await take(slots);
+            var now = clock.GetElapsedTime(0);
+            return await take(slots.ConvertAll(noted => new SlotReturn(noted.Slot, noted.FreeAt - now)));
         }
         catch
         {

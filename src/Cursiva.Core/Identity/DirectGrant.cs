@@ -7,5 +7,5 @@ internal abstract class DirectGrant(TokenEndpoint endpoint) : IGrant
 
     public abstract Task<TokenReply> AskAsync(CancellationToken cancel);
 
-    public Task<IDisposable?> TurnAsync(CancellationToken cancel) => Task.FromResult<IDisposable?>(null);
+    public Task<IAsyncDisposable?> TurnAsync(CancellationToken cancel) => Task.FromResult<IAsyncDisposable?>(null);
 }

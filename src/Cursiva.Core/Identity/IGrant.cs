@@ -8,5 +8,5 @@ internal interface IGrant
     Task<TokenReply> AskAsync(CancellationToken cancel);
 
     /// <summary>A lock that processes of this machine must hold while they ask; null when they may ask side by side.</summary>
-    Task<IDisposable?> TurnAsync(CancellationToken cancel);
+    Task<IAsyncDisposable?> TurnAsync(CancellationToken cancel);
 }

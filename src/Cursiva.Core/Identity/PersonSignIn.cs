@@ -124,7 +124,7 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
             ? identity.Scope
             : answer.Scope.Split([' ', ','], StringSplitOptions.RemoveEmptyEntries);
         var tokens = new RefreshTokens(identity, services);
-        using var turn = await tokens.TurnAsync(cancel);
+        await using var turn = await tokens.TurnAsync(cancel);
         if (answer.RefreshToken is not { Length: > 0 } refresh)
         {
             // Nothing can renew it, so it is used for as long as it is good.

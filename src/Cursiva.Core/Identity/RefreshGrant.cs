@@ -10,7 +10,7 @@ namespace Cursiva.Core.Identity;
 internal sealed class RefreshGrant(
     DeclaredIdentity identity, TokenEndpoint endpoint, SignInServices services, RefreshTokens tokens) : IGrant
 {
-    public async Task<IDisposable?> TurnAsync(CancellationToken cancel) => await tokens.TurnAsync(cancel);
+    public async Task<IAsyncDisposable?> TurnAsync(CancellationToken cancel) => await tokens.TurnAsync(cancel);
 
     public async Task<TokenReply> AskAsync(CancellationToken cancel)
     {
@@ -41,6 +41,7 @@ internal sealed class RefreshGrant(
     private async Task<TokenReply> SpendAsync(string token, bool cutShort, CancellationToken cancel)
     {
         var sent = Circumstances.Refreshing | (cutShort ? Circumstances.CutShort : Circumstances.None);
+        endpoint.BeforeSpending = tokens.RequireTurn;
         TokenReply reply;
         try
         {

@@ -1,7 +1,8 @@
 using System.Text;
-using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
+using Cursiva.Core.State;
 
 namespace Cursiva.Core.Identity;
 
@@ -16,30 +17,38 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     private const string LostMark = " lost";
 
     private readonly SecretSource? _source = identity.RefreshToken;
-    private readonly RefreshFates _fates = new(services.State, services.Clock);
+    private IState _state = services.State;
+    private SecretStore _store = services.Store;
+    private RefreshFates _fates = new(services.State, services.Clock);
     private (string Name, string? Seed)? _resolved;
+    private ILease? _turn;
 
-    /// <summary>Waits until no other process of this machine uses the token. Everything else here is done while it is held.</summary>
+    /// <summary>Waits until nobody else uses the token, on this machine or another one. Everything else here is done while it is held.</summary>
     /// <exception cref="RefusedException">The token was lost, revoked from here, or replaced by one that is no longer kept.</exception>
-    public async Task<IDisposable> TurnAsync(CancellationToken cancel)
+    public async Task<IAsyncDisposable> TurnAsync(CancellationToken cancel)
     {
         // Another process may have spent the token that this one knows, so that its successor is kept under another name.
         _resolved = null;
-        var folder = Path.Combine(services.StateFolder.Root, "locks");
-        services.Disk.CreateFolder(folder);
-        return await ProcessLock.TakeAsync(
-            Path.Combine(folder, "refresh-" + RefreshFates.Digest(await NameAsync(cancel))[..16]),
-            SignInServices.Holder,
-            services.Clock,
-            cancel);
+        var name = $"refresh-{RefreshFates.Digest(await NameAsync(cancel))[..16]}";
+        _turn = await services.State.Leases.TakeAsync(name, SignInServices.Holder, TokenEndpoint.LongestExchange, services.Clock, cancel);
+
+        // A holder that was not heard of for too long stores no successor over the next one's.
+        _state = services.State.Under(_turn);
+        _store = new SecretStore(_state, services.Vault, services.Clock);
+        _fates = new RefreshFates(_state, services.Clock);
+        return _turn;
     }
+
+    /// <summary>Makes sure that the turn is still this process's: to be asked right before the token leaves.</summary>
+    /// <exception cref="LeaseLostException">It was not heard of for so long that somebody else may use the token.</exception>
+    public void RequireTurn() => _turn!.Require();
 
     /// <summary>The token as it is kept now. A seed from outside is taken into the store the first time it is seen.</summary>
     /// <exception cref="RefusedException">There is none, or none that may be sent.</exception>
     public async Task<string> ReadAsync(CancellationToken cancel)
     {
         var (name, seed) = await ResolveAsync(cancel);
-        var kept = await services.Store.ReadAsync(name, cancel);
+        var kept = await _store.ReadAsync(name, cancel);
         var token = kept ?? seed ?? throw await MissingAsync(name, cancel);
         services.Redactor.Remember(token);
         if (await MarkOfAsync(name, cancel) == RefreshFates.Digest(token) + LostMark)
@@ -49,7 +58,7 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
         if (kept is not null)
             return token;
 
-        await services.Store.KeepAsync(name, token, Ends, cancel);
+        await _store.KeepAsync(name, token, Ends, cancel);
         services.Watch.Warned($"identity '{identity.Name}': the refresh token of {identity.RefreshToken} was taken into the store as '{name}'; its successors live there, and the one outside is of no more use");
         return token;
     }
@@ -73,13 +82,13 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     public async Task LoseAsync(string token, CancellationToken cancel) =>
         await WriteMarkAsync(await NameAsync(cancel), RefreshFates.Digest(token) + LostMark, cancel);
 
-    public async Task UnmarkAsync(CancellationToken cancel) => await services.State.DeleteAsync(MarkKind, await NameAsync(cancel), cancel);
+    public async Task UnmarkAsync(CancellationToken cancel) => await _state.DeleteAsync(MarkKind, await NameAsync(cancel), cancel);
 
     /// <summary>Keeps the successor of a token, durably, over the one before it.</summary>
     public async Task ReplaceAsync(string token, string successor, CancellationToken cancel)
     {
         var name = await NameAsync(cancel);
-        await services.Store.KeepAsync(name, successor, Ends, cancel);
+        await _store.KeepAsync(name, successor, Ends, cancel);
         await _fates.ReplacedAsync(token, successor, name, cancel);
     }
 
@@ -87,14 +96,14 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     public async Task ExtendAsync(string token, CancellationToken cancel)
     {
         if (identity.RefreshTokenLives is not null)
-            await services.Store.KeepAsync(await NameAsync(cancel), token, Ends, cancel);
+            await _store.KeepAsync(await NameAsync(cancel), token, Ends, cancel);
     }
 
     /// <summary>Keeps the token of a new sign-in, durably.</summary>
     public async Task KeepAsync(string token, CancellationToken cancel)
     {
         var name = await NameAsync(cancel);
-        await services.Store.KeepAsync(name, token, Ends, cancel);
+        await _store.KeepAsync(name, token, Ends, cancel);
         await _fates.OwnAsync(token, name, cancel);
     }
 
@@ -103,7 +112,7 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     {
         var name = await NameAsync(cancel);
         await _fates.RevokedAsync(name, cancel);
-        await services.Store.DropAsync(name, cancel);
+        await _store.DropAsync(name, cancel);
     }
 
     // Every use begins its time anew.
@@ -120,12 +129,12 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
             return (OwnName(), null);
         if (_source.Kind == SecretSource.Kept)
         {
-            var kept = await services.Store.ReadAsync(_source.Name, cancel);
+            var kept = await _store.ReadAsync(_source.Name, cancel);
             var fate = kept is null ? null : await _fates.OfAsync(kept, cancel);
             return fate is null || fate.Name == _source.Name ? (_source.Name, null) : (fate.Name, kept);
         }
 
-        var last = await services.State.ReadAsync(SeedKind, OwnName(), cancel) is { } document ? Encoding.UTF8.GetString(document) : null;
+        var last = await _state.ReadAsync(SeedKind, OwnName(), cancel) is { } document ? Encoding.UTF8.GetString(document) : null;
         string seed;
         try
         {
@@ -138,7 +147,7 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
 
         var name = (await _fates.OfAsync(seed, cancel))?.Name ?? $"refresh-token/{RefreshFates.Digest(seed)[..16]}";
         if (name != last)
-            await services.State.WriteAsync(SeedKind, OwnName(), Encoding.UTF8.GetBytes(name), cancel);
+            await _state.WriteAsync(SeedKind, OwnName(), Encoding.UTF8.GetBytes(name), cancel);
         return (name, seed);
     }
 
@@ -154,10 +163,10 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     }
 
     private async Task<string?> MarkOfAsync(string name, CancellationToken cancel) =>
-        await services.State.ReadAsync(MarkKind, name, cancel) is { } document ? Encoding.ASCII.GetString(document) : null;
+        await _state.ReadAsync(MarkKind, name, cancel) is { } document ? Encoding.ASCII.GetString(document) : null;
 
     private async Task WriteMarkAsync(string name, string mark, CancellationToken cancel) =>
-        await services.State.WriteAsync(MarkKind, name, Encoding.ASCII.GetBytes(mark), cancel);
+        await _state.WriteAsync(MarkKind, name, Encoding.ASCII.GetBytes(mark), cancel);
 
     private string SignInAgain =>
         $"sign in once more: cursiva sign-in JOB {identity.Name}" + (

@@ -61,7 +61,7 @@ public sealed class TokenDesk(DeclaredIdentity identity, SignInServices services
         using var endpoint = await TokenEndpoint.OpenAsync(identity, services, cancel);
         var address = await endpoint.Endpoints.RevocationAsync(cancel);
         var tokens = new RefreshTokens(identity, services);
-        using var turn = await tokens.TurnAsync(cancel);
+        await using var turn = await tokens.TurnAsync(cancel);
         var name = identity.Refreshes ? await tokens.NameAsync(cancel) : null;
         var cache = new TokenCache(identity, name, services);
         var revoked = new List<string>();

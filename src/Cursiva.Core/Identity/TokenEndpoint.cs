@@ -8,6 +8,9 @@ namespace Cursiva.Core.Identity;
 /// <summary>Sends requests to an authorization server as the client: with its proof, with retries, and with a diagnosis when refused.</summary>
 internal sealed class TokenEndpoint : IDisposable
 {
+    /// <summary>No exchange of a process that died goes on for longer than this: one request, and what a lease has left when it is renewed.</summary>
+    public static readonly TimeSpan LongestExchange = TimeSpan.FromSeconds(90);
+
     private static readonly TimeSpan s_timeout = TimeSpan.FromSeconds(60);
     private static readonly TimeSpan s_longestPause = TimeSpan.FromMinutes(2);
     private static readonly TimeSpan s_longEnoughToTell = TimeSpan.FromSeconds(5);
@@ -116,6 +119,9 @@ internal sealed class TokenEndpoint : IDisposable
         return reply!;
     }
 
+    /// <summary>Is asked right before something leaves that is spent by it, at every attempt; null for nothing to ask.</summary>
+    public Action? BeforeSpending { get; set; }
+
     public void Dispose()
     {
         Key?.Dispose();
@@ -144,6 +150,8 @@ internal sealed class TokenEndpoint : IDisposable
             // Every attempt has an assertion of its own: servers refuse one that they have seen.
             var (request, fresh) = await BuildAsync(endpoint, audience, parameters, secret, seals, cancel);
             var asked = _services.Clock.GetUtcNow();
+            if (isShielded)
+                BeforeSpending?.Invoke();
             try
             {
                 using var answer = await _sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), isShielded ? CancellationToken.None : cancel);

@@ -48,7 +48,7 @@ public sealed class TokenSource : ITokens, IDisposable
         if (_identity.Refreshes)
         {
             var tokens = new RefreshTokens(_identity, _services);
-            using var turn = await tokens.TurnAsync(cancel);
+            await using var turn = await tokens.TurnAsync(cancel);
 
             // A person's sign-in may have brought a token and nothing to renew it with.
             var kept = await new TokenCache(_identity, await tokens.NameAsync(cancel), _services).ReadAsync(cancel);
@@ -109,7 +109,7 @@ public sealed class TokenSource : ITokens, IDisposable
                 _identity, _endpoint, _services, refreshTokens!),
             GrantKind.None or GrantKind.Header => throw new InvalidOperationException($"{_identity.Grant} asks no token endpoint"),
         };
-        using var turn = await grant.TurnAsync(cancel);
+        await using var turn = await grant.TurnAsync(cancel);
         var cache = new TokenCache(_identity, refreshTokens is null ? null : await refreshTokens.NameAsync(cancel), _services);
         if (mayBeKept && await cache.ReadAsync(cancel) is { } kept && _services.Clock.GetUtcNow() < kept.RenewAt && kept.Value != Volatile.Read(ref _refused))
             return await _maker.MakeAsync(kept, cancel) with { IsKept = true };

@@ -50,7 +50,7 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
         var (job, broken) = Read(path, now);
         var record = (await new RunStore(state, jobFolder).NewestAsync(1, cancel)) is [.., var newest] ? newest : null;
         var last = record is null ? null : HistoryLine.Of(name, record);
-        var running = new PulseFile(jobFolder.Path).Read() is { } pulse && pulse.IsAlive(now) ? pulse : null;
+        var running = await new PulseBoard(state.Notes, name).ReadAsync(cancel) is { } pulse && pulse.IsAlive(now) ? pulse : null;
         var schedule = job?.Expected ?? job?.Schedule;
         var entries = await new LedgerBook(state, name, clock).EntriesAsync(cancel);
         var rows = Before(history, last, line => line.Rows);
@@ -69,7 +69,7 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
             InDoubt = entries.Count(entry => entry.Phase == LedgerPhase.InDoubt),
             Expiries = [.. (record?.Expiries ?? []).Where(expiry => expiry.IsSoon(now))],
             Bytes = DiskSpace.Below(jobFolder.Path),
-            Limits = job is null ? [] : await LimitUses.OfAsync(job, state, now, cancel),
+            Limits = job is null ? [] : await LimitUses.OfAsync(job, state, cancel),
             RequestsInHour = RequestsSince(history, now.AddHours(-1)),
             RequestsInDay = RequestsSince(history, now.AddDays(-1)),
             History = history,

@@ -15,7 +15,7 @@ public sealed class StateDesk(StateFolder folder, IDisk disk, TimeProvider clock
     /// <summary>What each job takes.</summary>
     /// <param name="keyIs">Where the key of the store is, in words.</param>
     /// <param name="secrets">Secrets that are kept in the store.</param>
-    public async Task<StateSizes> SizesAsync(SqliteState state, string keyIs, int secrets, CancellationToken cancel)
+    public async Task<StateSizes> SizesAsync(IState state, string keyIs, int secrets, CancellationToken cancel)
     {
         var jobs = new List<JobSize>();
         foreach (var (name, path) in await state.RangeAsync(JobKind, "", "~", cancel))
@@ -36,17 +36,17 @@ public sealed class StateDesk(StateFolder folder, IDisk disk, TimeProvider clock
 
     /// <summary>Compares every page of every landing with its checksum, and has SQLite look at its files.</summary>
     /// <param name="looking">Is told each landing before it is looked at.</param>
-    public VerifiedState Verify(Action<string> looking, CancellationToken cancel)
+    public async Task<VerifiedState> VerifyAsync(IState state, Action<string> looking, CancellationToken cancel)
     {
         var damage = new List<string>();
         var left = new List<string>();
         var (landings, pages) = (0, 0L);
-        if (SqliteCare.Damage(folder.Database) is { } wrong)
+        if (folder.IsOfOneMachine && SqliteCare.Damage(folder.Database) is { } wrong)
             damage.Add($"{folder.Database}: {wrong}");
         foreach (var name in disk.Folders(Path.Combine(folder.Root, "jobs")))
         {
             var job = new JobFolder(folder, name);
-            var running = new PulseFile(job.Path).Read() is { } pulse && pulse.IsAlive(clock.GetUtcNow()) ? pulse.Run : 0;
+            var running = (await new PulseBoard(state.Notes, name).AliveAsync(clock, cancel))?.Run ?? 0;
             foreach (var number in job.Numbers(disk))
             {
                 cancel.ThrowIfCancellationRequested();

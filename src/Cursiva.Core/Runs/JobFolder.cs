@@ -28,8 +28,8 @@ public sealed class JobFolder
     /// <summary>The absolute path.</summary>
     public string Path { get; }
 
-    /// <summary>The file that a running process holds locked.</summary>
-    public string Lock => System.IO.Path.Combine(Path, "lock");
+    /// <summary>The lease that whoever runs the job holds.</summary>
+    public string Lease => $"job/{Key}";
 
     /// <summary>What is to leave the machine, as it will leave.</summary>
     public string Outbox => System.IO.Path.Combine(Path, "outbox");

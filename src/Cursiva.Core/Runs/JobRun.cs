@@ -14,7 +14,7 @@ namespace Cursiva.Core.Runs;
 /// <summary>One execution of a job, from its start to its end.</summary>
 public sealed class JobRun
 {
-    private readonly RunOptions _options;
+    private RunOptions _options;
     private readonly IRunWatch _watch;
     private readonly RunCounters _counters;
     private readonly long _start;
@@ -48,6 +48,8 @@ public sealed class JobRun
         try
         {
             await using var scope = await RunScope.OpenAsync(job, _options, cancel);
+            var clock = scope.State.Clock;
+            _options = _options with { Clock = clock, Deadline = _options.Deadline + (clock.GetUtcNow() - _options.Clock.GetUtcNow()) };
             return await BeginAsync(job, read, scope, cancel);
         }
         catch (RefusedException error)
@@ -56,13 +58,14 @@ public sealed class JobRun
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
         {
-            return Summary(Outcome.InternalError, _options.State.Refuse(error));
+            var refusal = _options.State.Refuse(error);
+            return Summary(refusal.Outcome, refusal);
         }
     }
 
     private async Task<RunSummary> BeginAsync(Job job, Func<DateTimeOffset, Job> read, RunScope scope, CancellationToken cancel)
     {
-        var now = _options.Clock.GetUtcNow();
+        var now = _options.Began ?? _options.Clock.GetUtcNow();
         var last = scope.Runs.Records.Count > 0 ? scope.Runs.Records[^1] : null;
         if (last is { IsFinished: false })
             FileSet.Finish(_options.Disk, scope.Folder.RenamesOf(last.Number));
@@ -97,7 +100,7 @@ public sealed class JobRun
         _watch.Began(run.Number, decision.GoOn is not null, decision.Reason);
         if (!_options.CanBeWatched)
             return await RecordedAsync(job, run, scope, decision, _options.StoppedBy, cancel);
-        await using var pulse = new RunPulse(new PulseFile(scope.Folder.Path), run.Number, () => Pulse(job, run), _options.Clock);
+        await using var pulse = new RunPulse(new PulseBoard(scope.State.Notes, job.Name), run.Number, () => Pulse(job, run), _options.Clock);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, pulse.Stop);
         return await RecordedAsync(job, run, scope, decision, () => pulse.Stop.IsCancellationRequested ? Outcome.Terminated : _options.StoppedBy(), either.Token);
     }
@@ -117,7 +120,8 @@ public sealed class JobRun
         _run = run;
         var left = _options.Deadline is { } end ? end - _options.Clock.GetUtcNow() : Timeout.InfiniteTimeSpan;
         using var deadline = new CancellationTokenSource(Waits.Timer(left), _options.Clock);
-        using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, deadline.Token);
+        using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, deadline.Token, scope.Lease.Lost);
+        var causes = new StopCause(stoppedBy, scope.Lease, _options.State, deadline.Token, cancel);
         try
         {
             await deliveries.SendPendingAsync(either.Token);
@@ -126,28 +130,10 @@ public sealed class JobRun
             // Before the run counts as done: from then on nothing would know what it had to deliver.
             await deliveries.EnterAsync(_run, _reports!.OutFolder, _written, null, either.Token);
         }
-        catch (RefusedException error)
+        catch (Exception error) when (causes.Knows(error))
         {
-            (outcome, refusal) = (error.Refusal.Outcome, error.Refusal);
-        }
-        catch (OperationCanceledException) when (cancel.IsCancellationRequested)
-        {
-            outcome = stoppedBy();
-            refusal = new Refusal(outcome, "stopped as asked; what has arrived is kept");
-        }
-        catch (OperationCanceledException) when (deadline.IsCancellationRequested)
-        {
-            outcome = Outcome.StoppedResumable;
-            refusal = new Refusal(outcome, "stopped at its deadline; what has arrived is kept") { NextStep = "run again to resume it" };
-        }
-        catch (LandingDamagedException error)
-        {
-            outcome = Outcome.InternalError;
-            refusal = new Refusal(outcome, error.Message) { Cause = "the file was changed, or the disk lost something", NextStep = "begin a new run with --new" };
-        }
-        catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
-        {
-            (outcome, refusal) = (Outcome.InternalError, _options.State.Refuse(error));
+            refusal = causes.Of(error);
+            outcome = refusal.Outcome;
         }
         catch (Exception error)
         {
@@ -169,20 +155,36 @@ public sealed class JobRun
             Took = run.Took + _options.Clock.GetElapsedTime(_start),
             Expiries = _expiries,
         };
-        await scope.Store.WriteAsync(ended, CancellationToken.None);
+        if (await UnrecordedAsync(scope, ended) is { } unrecorded)
+            return Summary((refusal ?? unrecorded).Outcome, refusal ?? unrecorded);
         if (outcome is Outcome.InternalError or Outcome.SignInRefused or Outcome.ApiFailed or Outcome.TooManySkips or Outcome.ReportFailed)
             await TellFailureAsync(deliveries, ended, refusal!, cancel);
         else if (outcome == Outcome.Done && await _stages.MeasureAsync("deliveries", () => DeliverAsync(deliveries, cancel)) is { } pending)
             (outcome, refusal) = (pending.Outcome, pending);
         _delivered = deliveries.Handled;
-        _figures = await new StartFigures(_counters, _stages, _options.Clock).OfAsync(job, run, scope, _reports?.Files ?? [], _delivered);
+        _figures = await new StartFigures(_counters, _stages).OfAsync(job, run, scope, _reports?.Files ?? [], _delivered);
         ended = ended with { Figures = _figures };
-        await scope.Store.WriteAsync(ended, CancellationToken.None);
+        if (await UnrecordedAsync(scope, ended) is { } late)
+            return Summary(late.Outcome, late);
         if (ended.Phase == RunPhase.Done)
             Prune(job, scope.Folder, [.. scope.Runs.Records.Where(other => other.Number != ended.Number), ended]);
         if (outcome == Outcome.Done && job.Skips == SkipsEnd.ExitCode && _pulls?.Reasons is { Count: > 0 } skips)
             (outcome, refusal) = (Outcome.TooManySkips, PullStage.TooMany(skips, "the reports are written").Refusal);
         return Summary(outcome, refusal);
+    }
+
+    // Where the record cannot be written any more, the run counts as one that was cut short, which is resumed.
+    private async Task<Refusal?> UnrecordedAsync(RunScope scope, RunRecord ended)
+    {
+        try
+        {
+            await scope.Store.WriteAsync(ended, CancellationToken.None);
+            return null;
+        }
+        catch (Exception error) when (error is StateAwayException or LeaseLostException)
+        {
+            return _options.State.Refuse(error);
+        }
     }
 
     // Whatever stands in the way of a delivery, the run is done.

@@ -60,11 +60,15 @@ public sealed class Rehearsal : IDisposable
     };
 
     /// <summary>What the rehearsed run works with.</summary>
-    public RunOptions Options(RunOptions options) => options with
+    public RunOptions Options(RunOptions options) => Options(options, new SteadyClock(options.Clock, Started));
+
+    private RunOptions Options(RunOptions options, TimeProvider clock) => options with
     {
         Choice = StartChoice.New,
         State = new StateFolder(_scratch),
-        Clock = new ShiftedClock(options.Clock, Started),
+        Clock = clock,
+        Began = Started,
+        Engine = new SqliteEngine(new StateFolder(_scratch), options.Disk, clock),
         NoDeliveries = true,
         Through = services =>
         {
@@ -81,8 +85,7 @@ public sealed class Rehearsal : IDisposable
     /// <summary>Puts the run before the recorded one into the scratch state: its number and its marks.</summary>
     public async Task SeedAsync(Job job, RunOptions options, CancellationToken cancel)
     {
-        options.State.Prepare(options.Disk);
-        await using var state = SqliteState.Open(options.State.Database);
+        await using var state = await options.Engine.OpenAsync(cancel);
         if (Notes is { Run: > 1 })
         {
             var folder = new JobFolder(options.State, job);

@@ -68,7 +68,8 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
         {
-            return Summary(Outcome.InternalError, options.State.Refuse(error));
+            var refusal = options.State.Refuse(error);
+            return Summary(refusal.Outcome, refusal);
         }
     }
 

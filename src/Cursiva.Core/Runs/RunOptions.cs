@@ -8,17 +8,23 @@ using Cursiva.Core.State;
 namespace Cursiva.Core.Runs;
 
 /// <summary>What a run works with.</summary>
+/// <param name="State">The state folder of this machine.</param>
+/// <param name="Engine">Opens the state.</param>
 /// <param name="Environment">Looks up an environment variable.</param>
 /// <param name="Holder">What others are told while this process runs the job.</param>
 public sealed record RunOptions(
     StartChoice Choice,
     StateFolder State,
+    IStateEngine Engine,
     IDisk Disk,
     TimeProvider Clock,
     Redactor Redactor,
     Func<string, string?> Environment,
     string Holder)
 {
+    /// <summary>When a new run is said to have begun; null for now.</summary>
+    public DateTimeOffset? Began { get; init; }
+
     /// <summary>Gives numbers from 0 up to 1, for the jitter of retries.</summary>
     public Func<double> Random { get; init; } = System.Random.Shared.NextDouble;
 

@@ -4,21 +4,21 @@ namespace Cursiva.Core.Runs;
 internal sealed class RunPulse : IAsyncDisposable
 {
     private static readonly TimeSpan s_between = TimeSpan.FromSeconds(1);
+    private static readonly TimeSpan s_longestGoodbye = TimeSpan.FromSeconds(1);
 
-    private readonly PulseFile _file;
+    private readonly PulseBoard _board;
     private readonly Func<Pulse> _look;
+    private readonly TimeProvider _clock;
     private readonly CancellationTokenSource _ended = new();
     private readonly CancellationTokenSource _stop = new();
     private readonly Task _work;
 
     /// <param name="run">The number of the run.</param>
     /// <param name="look">How the run goes now.</param>
-    public RunPulse(PulseFile file, int run, Func<Pulse> look, TimeProvider clock)
+    public RunPulse(PulseBoard board, int run, Func<Pulse> look, TimeProvider clock)
     {
-        (_file, _look) = (file, look);
-        file.Clear();
-        Tell();
-        _work = Task.Run(() => BeatAsync(run, clock));
+        (_board, _look, _clock) = (board, look, clock);
+        _work = Task.Run(() => BeatAsync(run));
     }
 
     /// <summary>Is cancelled when somebody asks the run to stop.</summary>
@@ -28,47 +28,45 @@ internal sealed class RunPulse : IAsyncDisposable
     {
         await _ended.CancelAsync();
         await _work;
-        try
-        {
-            _file.Clear();
-        }
-        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
-        {
-            // It is silent from now on, and soon nobody believes it any more.
-        }
-
+        using var soon = new CancellationTokenSource(s_longestGoodbye, _clock);
+        await TriedAsync(() => _board.ClearAsync(soon.Token));
         _ended.Dispose();
         _stop.Dispose();
     }
 
-    private async Task BeatAsync(int run, TimeProvider clock)
+    private async Task BeatAsync(int run)
     {
         try
         {
+            await TriedAsync(() => _board.ClearAsync(_ended.Token));
+            await TriedAsync(() => _board.WriteAsync(_look(), _ended.Token));
             while (true)
             {
-                await Task.Delay(s_between, clock, _ended.Token);
-                if (!_stop.IsCancellationRequested && _file.IsAskedToStop(run))
-                    await _stop.CancelAsync();
-                Tell();
+                await Task.Delay(s_between, _clock, _ended.Token);
+                await TriedAsync(async () =>
+                {
+                    if (!_stop.IsCancellationRequested && await _board.IsAskedToStopAsync(run, _ended.Token))
+                        await _stop.CancelAsync();
+                    await _board.WriteAsync(_look(), _ended.Token);
+                });
             }
         }
-        catch (OperationCanceledException)
+        catch (OperationCanceledException) when (_ended.IsCancellationRequested)
         {
             // The run is over.
         }
     }
 
-    // That others can watch is worth no run: a full disk is told by what matters.
-    private void Tell()
+    // That others can watch is worth no run: a full disk is told by what matters, and the next second may do better.
+    private async Task TriedAsync(Func<Task> tell)
     {
         try
         {
-            _file.Write(_look());
+            await tell();
         }
-        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException || (error is OperationCanceledException && !_ended.IsCancellationRequested))
         {
-            // The next second may do better.
+            // It is silent from now on, and soon nobody believes it any more.
         }
     }
 }

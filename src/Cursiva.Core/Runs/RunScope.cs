@@ -1,25 +1,29 @@
-using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
 using Cursiva.Core.State;
 
 namespace Cursiva.Core.Runs;
 
-/// <summary>A job's place in the state while this process works on it alone: the lock is held, and its runs can be read and recorded.</summary>
+/// <summary>A job's place in the state while this process works on it alone: the lease is held, and its runs can be read and recorded.</summary>
 internal sealed class RunScope : IAsyncDisposable
 {
-    private readonly ProcessLock _held;
-    private readonly SqliteState _state;
+    private readonly IState _opened;
 
-    private RunScope(ProcessLock held, SqliteState state, JobRuns runs)
+    private RunScope(ILease held, IState opened, JobRuns runs)
     {
-        _held = held;
-        _state = state;
+        Lease = held;
+        _opened = opened;
+        State = opened.Under(held);
         Runs = runs;
-        Store = new RunStore(state, runs.Folder);
+        Store = new RunStore(State, runs.Folder);
     }
 
-    public IState State => _state;
+    /// <summary>The state, in which nothing is written any more once the lease is lost.</summary>
+    public IState State { get; }
+
+    /// <summary>What this process works on the job by; it is lost when another machine may have taken the job over.</summary>
+    public ILease Lease { get; }
 
     public JobFolder Folder => Runs.Folder;
 
@@ -31,25 +35,31 @@ internal sealed class RunScope : IAsyncDisposable
     /// <exception cref="RefusedException">The job is running, its name belongs to another file, or the state cannot be used.</exception>
     public static async Task<RunScope> OpenAsync(Job job, RunOptions options, CancellationToken cancel)
     {
-        options.State.Prepare(options.Disk);
-        var folder = new JobFolder(options.State, job);
-        options.Disk.CreateFolder(folder.Path);
-        var held = ProcessLock.TryTake(folder.Lock, options.Holder, out var heldBy)
-            ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running already{(heldBy.Length > 0 ? $": {heldBy}" : "")}")
-            {
-                NextStep = "wait until it has ended; a lock never outlives its process",
-            });
-        SqliteState? state = null;
+        var state = await options.Engine.OpenAsync(cancel);
+        ILease? held = null;
         try
         {
-            state = SqliteState.Open(options.State.Database);
-            return new RunScope(held, state, await JobRuns.OpenNewestAsync(job, options.State, state, options.Clock.GetUtcNow(), cancel));
+            await SharedKey.CheckAsync(options.State, options.Disk, EnvironmentFile.Over(options.Environment, job.EnvFile, _ => { }), state, cancel);
+            var folder = new JobFolder(options.State, job);
+            options.Disk.CreateFolder(folder.Path);
+            (held, var heldBy) = await state.Leases.TryTakeAsync(folder.Lease, options.Holder, null, cancel);
+            if (held is null)
+            {
+                throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running already{(heldBy.Length > 0 ? $": {heldBy}" : "")}")
+                {
+                    NextStep = options.State.Shared is { } shared
+                        ? $"wait until it has ended; what a machine that died held is free {Durations.ForPeople(shared.Lease)} after it was heard of last"
+                        : "wait until it has ended; a lock never outlives its process",
+                });
+            }
+
+            return new RunScope(held, state, await JobRuns.OpenNewestAsync(job, options.State, state, state.Clock.GetUtcNow(), cancel));
         }
         catch
         {
-            if (state is not null)
-                await state.DisposeAsync();
-            held.Dispose();
+            if (held is not null)
+                await held.DisposeAsync();
+            await state.DisposeAsync();
             throw;
         }
     }
@@ -63,7 +73,7 @@ internal sealed class RunScope : IAsyncDisposable
 
     public async ValueTask DisposeAsync()
     {
-        await _state.DisposeAsync();
-        _held.Dispose();
+        await Lease.DisposeAsync();
+        await _opened.DisposeAsync();
     }
 }

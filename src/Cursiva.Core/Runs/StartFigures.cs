@@ -7,7 +7,7 @@ using Cursiva.Core.Reports;
 namespace Cursiva.Core.Runs;
 
 /// <summary>Puts together what is counted of one start of a run.</summary>
-internal sealed class StartFigures(RunCounters counters, StageClock stages, TimeProvider clock)
+internal sealed class StartFigures(RunCounters counters, StageClock stages)
 {
     /// <summary>The figures of this start, with those of the starts before it.</summary>
     public async Task<RunFigures> OfAsync(
@@ -20,7 +20,7 @@ internal sealed class StartFigures(RunCounters counters, StageClock stages, Time
             StagesS = stages.Seconds,
             LandedBytes = DiskSpace.Below(scope.Folder.LandingOf(run.Number)),
             FileBytes = files.Sum(file => file.Bytes),
-            Limits = await LimitUses.OfAsync(job, scope.State, clock.GetUtcNow(), CancellationToken.None),
+            Limits = await LimitUses.OfAsync(job, scope.State, CancellationToken.None),
             Deliveries = deliveries.GroupBy(entry => LedgerWords.Of(entry.Phase)).ToDictionary(group => group.Key, group => group.Count()),
         }.After(run.Figures);
 }

@@ -8,10 +8,10 @@ namespace Cursiva.Core.Secrets;
 
 /// <summary>Reads secrets from where a job says they are.</summary>
 /// <param name="folder">Where relative paths start.</param>
-/// <param name="store">The encrypted store, behind <c>kept:</c>.</param>
+/// <param name="store">The encrypted store, behind <c>kept:</c>; null where nothing is kept.</param>
 /// <param name="warn">Is told of what a person should mend, which stops nothing.</param>
 public sealed class SecretSources(
-    Func<string, string?> environment, string folder, SecretStore store, Redactor redactor, Action<string> warn)
+    Func<string, string?> environment, string folder, SecretStore? store, Redactor redactor, Action<string> warn)
 {
     private bool _masked;
 
@@ -25,6 +25,10 @@ public sealed class SecretSources(
         SecretSource.Kept => await FromStoreAsync(source.Name, cancel),
         _ => FromFile(source),
     });
+
+    /// <summary>Sources outside the store: of what opens it.</summary>
+    public static SecretSources WithoutStore(Func<string, string?> environment, string folder, Redactor redactor, Action<string> warn) =>
+        new(environment, folder, null, redactor, warn);
 
     /// <summary>Sources that read nothing: every secret is the mask that stands for it in traces.</summary>
     public SecretSources Masked() => new(environment, folder, store, redactor, warn) { _masked = true };
@@ -58,7 +62,7 @@ public sealed class SecretSources(
     };
 
     private async Task<string> FromStoreAsync(string name, CancellationToken cancel) =>
-        await store.ReadAsync(name, cancel) ?? throw Missing(
+        (store is null ? null : await store.ReadAsync(name, cancel)) ?? throw Missing(
             $"nothing is kept under the name '{name}'", $"keep it once: cursiva secret keep {name}");
 
     private string FromFile(SecretSource source)

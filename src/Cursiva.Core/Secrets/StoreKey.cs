@@ -24,6 +24,9 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
     /// <summary>Where the key is, in words; never the key.</summary>
     public string Where => Given(Variable) is not null ? $"the environment variable {Variable}" : KeyFile;
 
+    /// <summary>Whether there is a key to read, or one would be made.</summary>
+    public bool IsThere => Given(Variable) is not null || System.IO.File.Exists(KeyFile);
+
     private string KeyFile =>
         Given(FileVariable)
         ?? (Given("CREDENTIALS_DIRECTORY") is { } folder && System.IO.File.Exists(Path.Combine(folder, Credential)) ? Path.Combine(folder, Credential) : null)

@@ -1,4 +1,5 @@
 namespace Cursiva.Core.State;
 
-/// <summary>A slot whose request was answered, and when it may be taken again.</summary>
-public sealed record SlotReturn(Slot Slot, DateTimeOffset FreeAt);
+/// <summary>A slot whose request was answered.</summary>
+/// <param name="FreeIn">How long from now until it may be taken again; negative where that was possible before.</param>
+public sealed record SlotReturn(Slot Slot, TimeSpan FreeIn);

@@ -7,15 +7,27 @@ namespace Cursiva.Core.State;
 /// <param name="Root">The folder that all jobs share.</param>
 public sealed record StateFolder(string Root)
 {
+    /// <summary>The database that several machines share; null where the state lies in this folder alone.</summary>
+    public SharedDatabase? Shared { get; init; }
+
     /// <summary>
     /// The folder that was asked for, or the first that the environment names: <c>CURSIVA_STATE</c>, systemd's
-    /// <c>STATE_DIRECTORY</c>, <c>XDG_STATE_HOME/cursiva</c>, <c>~/.local/state/cursiva</c>.
+    /// <c>STATE_DIRECTORY</c>, <c>XDG_STATE_HOME/cursiva</c>, <c>~/.local/state/cursiva</c>. Where a database is named, the folder is this
+    /// machine's own share of it.
     /// </summary>
     /// <exception cref="RefusedException">Nothing says where; a folder that everybody can write to is never chosen.</exception>
     public static StateFolder Find(string? asked, Func<string, string?> environment)
     {
-        var root = NotEmpty(asked)
-            ?? NotEmpty(environment("CURSIVA_STATE"))
+        var named = NotEmpty(asked) ?? NotEmpty(environment("CURSIVA_STATE"));
+        if (named?.StartsWith(SharedDatabase.Scheme, StringComparison.Ordinal) != true)
+            return new StateFolder(OfMachine(named, environment));
+        var shared = SharedDatabase.Parse(named);
+        return new StateFolder(shared.Folder ?? Path.Combine(OfMachine(null, environment), $"shared-{shared.Key}")) { Shared = shared };
+    }
+
+    private static string OfMachine(string? named, Func<string, string?> environment)
+    {
+        var root = named
             ?? NotEmpty(environment("STATE_DIRECTORY"))?.Split(':')[0]
             ?? (NotEmpty(environment("XDG_STATE_HOME")) is { } state ? Path.Combine(state, "cursiva") : null)
             ?? (NotEmpty(environment("HOME")) is { } home ? Path.Combine(home, ".local", "state", "cursiva") : null)
@@ -24,11 +36,17 @@ public sealed record StateFolder(string Root)
                 Cause = "the process was started without a home folder, as services are",
                 NextStep = "name a folder with --state or CURSIVA_STATE; under systemd add StateDirectory=cursiva",
             });
-        return new StateFolder(Path.GetFullPath(root));
+        return Path.GetFullPath(root);
     }
 
     /// <summary>The database of documents and slots.</summary>
     public string Database => Path.Combine(Root, "state.db");
+
+    /// <summary>Whether the state lies in this folder alone.</summary>
+    public bool IsOfOneMachine => Shared is null;
+
+    /// <summary>Whether there is a state, or one would be made.</summary>
+    public bool IsThere => Shared is not null || File.Exists(Database);
 
     /// <summary>Creates the folder when it is not there, and makes sure that nobody else can change what is in it.</summary>
     /// <exception cref="RefusedException">It belongs to somebody else, or others may write to it.</exception>
@@ -71,7 +89,19 @@ public sealed record StateFolder(string Root)
     }
 
     /// <summary>What a person is told when the folder or what is in it cannot be used.</summary>
-    public Refusal Refuse(Exception error) => new(Outcome.InternalError, $"the state folder cannot be used: {error.Message}")
+    public Refusal Refuse(Exception error) => error switch
+    {
+        StateAwayException or LeaseLostException => new(Outcome.StoppedResumable, $"{error.Message}; what has arrived is kept")
+        {
+            Cause = error is LeaseLostException
+                ? "the machine was asleep or overloaded, or the network between it and the database was cut"
+                : "the database is down or restarting, or the network between this machine and it is cut",
+            NextStep = "run again to resume it, on this machine or another one",
+        },
+        _ => Unusable(error),
+    };
+
+    private Refusal Unusable(Exception error) => new(Outcome.InternalError, $"the state folder cannot be used: {error.Message}")
     {
         Cause = $"{Root} is not writable for this user, the disk is full, or what is in it is damaged",
         NextStep = "make it writable, or name another folder with --state or CURSIVA_STATE",

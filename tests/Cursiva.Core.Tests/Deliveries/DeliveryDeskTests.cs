@@ -17,11 +17,11 @@ public sealed class DeliveryDeskTests : IAsyncLifetime
 {
     private readonly TemporaryFolder _folder = new();
     private readonly FakeTimeProvider _clock = new(new DateTimeOffset(2026, 3, 2, 5, 0, 0, TimeSpan.Zero));
-    private SqliteState _state = null!;
+    private IState _state = null!;
 
     public ValueTask InitializeAsync()
     {
-        _state = SqliteState.Open(_folder["state.db"]);
+        _state = SqliteState.Open(_folder["state.db"], TimeProvider.System);
         Directory.CreateDirectory(_folder["reports"]);
         _folder.Write("reports/late.csv", "a\r\n1\r\n");
         _folder.Write("reports/late.xlsx", "a workbook");

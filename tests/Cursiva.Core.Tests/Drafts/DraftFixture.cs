@@ -20,9 +20,9 @@ internal sealed class DraftFixture : IAsyncDisposable
     public const string Base = "https://api.example/v2";
 
     private readonly TemporaryFolder _folder = new();
-    private readonly SqliteState _state;
+    private readonly IState _state;
 
-    public DraftFixture() => _state = SqliteState.Open(_folder["state.db"]);
+    public DraftFixture() => _state = SqliteState.Open(_folder["state.db"], TimeProvider.System);
 
     /// <summary>The requests that were made, in their order.</summary>
     public List<string> Asked { get; } = [];

@@ -14,9 +14,9 @@ public sealed class SignInAdviceTests : IAsyncDisposable
 {
     private readonly TemporaryFolder _folder = new();
     private readonly List<string> _asked = [];
-    private readonly SqliteState _state;
+    private readonly IState _state;
 
-    public SignInAdviceTests() => _state = SqliteState.Open(_folder["state.db"]);
+    public SignInAdviceTests() => _state = SqliteState.Open(_folder["state.db"], TimeProvider.System);
 
     public async ValueTask DisposeAsync()
     {

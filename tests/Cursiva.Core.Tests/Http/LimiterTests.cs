@@ -11,11 +11,11 @@ public sealed class LimiterTests : IAsyncLifetime
 
     private readonly TemporaryFolder _folder = new();
     private readonly FakeTimeProvider _clock = new(new DateTimeOffset(2026, 3, 2, 0, 0, 0, TimeSpan.Zero));
-    private SqliteState _state = null!;
+    private IState _state = null!;
 
     public ValueTask InitializeAsync()
     {
-        _state = SqliteState.Open(_folder["state.db"]);
+        _state = SqliteState.Open(_folder["state.db"], _clock);
         return ValueTask.CompletedTask;
     }
 
@@ -45,8 +45,8 @@ public sealed class LimiterTests : IAsyncLifetime
     public async Task Processes_that_share_a_client_share_the_slots()
     {
         await using var one = Limiter();
-        await using var otherState = SqliteState.Open(_folder["state.db"]);
-        await using var other = new Limiter(otherState, [s_window], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
+        await using var otherState = SqliteState.Open(_folder["state.db"], _clock);
+        await using var other = new Limiter(otherState.Slots, [s_window], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
         await TakeAsync(one, 3);
         await TakeAsync(other, 2);
         other.TakeSlotsAsync(CancellationToken.None).IsCompleted.ShouldBeFalse();
@@ -80,11 +80,11 @@ public sealed class LimiterTests : IAsyncLifetime
     [Fact]
     public async Task A_pause_outlives_a_restart_and_holds_for_other_processes_of_the_client_alone()
     {
-        await using (var first = new Limiter(_state, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client"))
+        await using (var first = new Limiter(_state.Slots, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client"))
             await first.PauseAsync(TimeSpan.FromSeconds(30), CancellationToken.None);
-        await using var otherState = SqliteState.Open(_folder["state.db"]);
-        await using var next = new Limiter(otherState, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
-        await using var stranger = new Limiter(otherState, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api other");
+        await using var otherState = SqliteState.Open(_folder["state.db"], _clock);
+        await using var next = new Limiter(otherState.Slots, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
+        await using var stranger = new Limiter(otherState.Slots, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api other");
         await stranger.TakeSlotsAsync(CancellationToken.None);
         var take = next.TakeSlotsAsync(CancellationToken.None);
         await AdvanceAsync(TimeSpan.FromSeconds(29));
@@ -96,8 +96,8 @@ public sealed class LimiterTests : IAsyncLifetime
     [Fact]
     public async Task A_pause_that_another_process_is_asked_for_is_learnt_of_within_a_quarter_of_a_second()
     {
-        await using var one = new Limiter(_state, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
-        await using var other = new Limiter(_state, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
+        await using var one = new Limiter(_state.Slots, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
+        await using var other = new Limiter(_state.Slots, [], TimeSpan.FromSeconds(10), _clock, new SilentWatch(), client: "api client");
         await one.TakeSlotsAsync(CancellationToken.None);
         await other.PauseAsync(TimeSpan.FromSeconds(5), CancellationToken.None);
         _clock.Advance(TimeSpan.FromMilliseconds(260));
@@ -108,13 +108,15 @@ public sealed class LimiterTests : IAsyncLifetime
     public async Task A_clock_that_is_set_back_cuts_no_window_short_and_makes_nobody_wait_for_the_time_that_was()
     {
         var slots = await TakeFromStateAsync(5);
-        await TakeFromStateAsync(0, [.. slots.SelectMany(permit => permit.Slots).Select(slot => new SlotReturn(slot, _clock.GetUtcNow() + TimeSpan.FromSeconds(1)))]);
-        var dayBefore = _clock.GetUtcNow() - TimeSpan.FromDays(1);
-        var early = await _state.TakeSlotsAsync([s_window], 5, dayBefore, TimeSpan.FromSeconds(10), [], CancellationToken.None);
+        await TakeFromStateAsync(0, [.. slots.SelectMany(permit => permit.Slots).Select(slot => new SlotReturn(slot, TimeSpan.FromSeconds(1)))]);
+        var dayBefore = new FakeTimeProvider(_clock.GetUtcNow() - TimeSpan.FromDays(1));
+        await using var setBack = SqliteState.Open(_folder["state.db"], dayBefore);
+        var early = await setBack.Slots.TakeAsync([s_window], 5, TimeSpan.FromSeconds(10), [], CancellationToken.None);
         early.SetBack.ShouldBe(TimeSpan.FromDays(1));
         early.Taken.ShouldBeEmpty();
         early.Wait.ShouldBeLessThanOrEqualTo(TimeSpan.FromSeconds(1));
-        var later = await _state.TakeSlotsAsync([s_window], 5, dayBefore + TimeSpan.FromSeconds(1.01), TimeSpan.FromSeconds(10), [], CancellationToken.None);
+        dayBefore.Advance(TimeSpan.FromSeconds(1.01));
+        var later = await setBack.Slots.TakeAsync([s_window], 5, TimeSpan.FromSeconds(10), [], CancellationToken.None);
         (later.Taken.Count, later.SetBack).ShouldBe((5, null));
     }
 
@@ -122,13 +124,14 @@ public sealed class LimiterTests : IAsyncLifetime
     public async Task A_writer_that_comes_late_out_of_the_wait_for_the_lock_is_no_clock_that_was_set_back()
     {
         await TakeFromStateAsync(1);
-        (await _state.TakeSlotsAsync([s_window], 1, _clock.GetUtcNow() - TimeSpan.FromSeconds(30), TimeSpan.FromSeconds(10), [], CancellationToken.None)).SetBack.ShouldBeNull();
+        await using var late = SqliteState.Open(_folder["state.db"], new FakeTimeProvider(_clock.GetUtcNow() - TimeSpan.FromSeconds(30)));
+        (await late.Slots.TakeAsync([s_window], 1, TimeSpan.FromSeconds(10), [], CancellationToken.None)).SetBack.ShouldBeNull();
     }
 
     [Fact]
     public async Task Slots_that_could_not_be_given_back_are_given_back_with_the_next_ones()
     {
-        var failing = new FailingState(_state);
+        var failing = new FailingSlots(_state.Slots);
         var atOnce = new SlotWindow("api client at once", 1, TimeSpan.Zero);
         await using var limiter = new Limiter(failing, [atOnce], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
         var slots = await limiter.TakeSlotsAsync(CancellationToken.None);
@@ -153,7 +156,7 @@ public sealed class LimiterTests : IAsyncLifetime
     public async Task All_windows_are_kept_or_no_slot_is_taken()
     {
         var hour = new SlotWindow("api client 3600", 2, TimeSpan.FromHours(1));
-        await using var limiter = new Limiter(_state, [s_window, hour], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
+        await using var limiter = new Limiter(_state.Slots, [s_window, hour], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
         await TakeAsync(limiter, 2);
         using var stop = new CancellationTokenSource();
         var third = limiter.TakeSlotsAsync(stop.Token);
@@ -163,28 +166,27 @@ public sealed class LimiterTests : IAsyncLifetime
         await Should.ThrowAsync<OperationCanceledException>(third);
 
         // The second's window gave nothing away to the request that could not leave.
-        var answer = await _state.TakeSlotsAsync([s_window], 1, _clock.GetUtcNow(), TimeSpan.FromSeconds(10), [], CancellationToken.None);
+        var answer = await _state.Slots.TakeAsync([s_window], 1, TimeSpan.FromSeconds(10), [], CancellationToken.None);
         answer.Taken.Single().Slots.Single().Place.ShouldBe(2);
     }
 
     [Fact]
     public async Task A_slot_is_taken_ahead_of_the_moment_when_it_is_free_and_used_at_it()
     {
-        var free = _clock.GetUtcNow() + TimeSpan.FromSeconds(1);
         var taken = await TakeFromStateAsync(5);
-        await TakeFromStateAsync(0, [.. taken.SelectMany(permit => permit.Slots).Select(slot => new SlotReturn(slot, free))]);
+        await TakeFromStateAsync(0, [.. taken.SelectMany(permit => permit.Slots).Select(slot => new SlotReturn(slot, TimeSpan.FromSeconds(1)))]);
 
         _clock.Advance(TimeSpan.FromMilliseconds(450));
         (await TakeFromStateAsync(1)).ShouldBeEmpty();
         _clock.Advance(TimeSpan.FromMilliseconds(60));
         var ahead = await TakeFromStateAsync(9);
-        ahead.Select(permit => permit.LeavesAt).ShouldBe(Enumerable.Repeat(free, 5));
+        ahead.Select(permit => permit.LeavesIn).ShouldBe(Enumerable.Repeat(TimeSpan.FromMilliseconds(490), 5));
     }
 
     [Fact]
     public async Task Everyone_who_waits_is_served_by_one_write()
     {
-        var slow = new SlowState(_state);
+        using var slow = new SlowSlots(_state.Slots);
         await using var limiter = new Limiter(slow, [s_window], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
         var all = Enumerable.Range(0, 5).Select(_ => limiter.TakeSlotsAsync(CancellationToken.None)).ToArray();
         slow.GoOn();
@@ -218,7 +220,7 @@ public sealed class LimiterTests : IAsyncLifetime
         (await TakeFromStateAsync(5)).Count.ShouldBe(5);
 
         // The first holder was only slow: it comes back, and its slots have gone to others meanwhile.
-        await TakeFromStateAsync(0, [.. lost.SelectMany(permit => permit.Slots).Select(slot => new SlotReturn(slot, _clock.GetUtcNow()))]);
+        await TakeFromStateAsync(0, [.. lost.SelectMany(permit => permit.Slots).Select(slot => new SlotReturn(slot, TimeSpan.Zero))]);
         (await TakeFromStateAsync(1)).ShouldBeEmpty();
     }
 
@@ -240,10 +242,10 @@ public sealed class LimiterTests : IAsyncLifetime
                 (arrivals[i] - arrivals[i - Limit]).ShouldBeGreaterThanOrEqualTo(1000);
         });
 
-    private Limiter Limiter() => new(_state, [s_window], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
+    private Limiter Limiter() => new(_state.Slots, [s_window], TimeSpan.FromSeconds(10), _clock, new SilentWatch());
 
     private async Task<IReadOnlyList<Permit>> TakeFromStateAsync(int most, IReadOnlyList<SlotReturn>? givenBack = null) =>
-        (await _state.TakeSlotsAsync([s_window], most, _clock.GetUtcNow(), TimeSpan.FromSeconds(10), givenBack ?? [], CancellationToken.None)).Taken;
+        (await _state.Slots.TakeAsync([s_window], most, TimeSpan.FromSeconds(10), givenBack ?? [], CancellationToken.None)).Taken;
 
     private static async Task<List<IReadOnlyList<Slot>>> TakeAsync(Limiter limiter, int count)
     {

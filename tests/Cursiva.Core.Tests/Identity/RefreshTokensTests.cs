@@ -86,7 +86,7 @@ public sealed class RefreshTokensTests : IAsyncDisposable
         var services = Services(_ => $$"""{"error":"invalid_grant","error_description":"{{words}}"}""");
         await services.Store.KeepAsync("r", "refresh-0", null, default);
         var tokens = new RefreshTokens(Identity("app", "kept:r"), services);
-        using (await tokens.TurnAsync(default))
+        await using (await tokens.TurnAsync(default))
             await tokens.MarkAsync("refresh-0", default);
         (await RefusedAsync(services, "app", "kept:r")).Cause.ShouldBe(RefreshRefusals.CutShortCause);
         for (var i = 0; i < 3; i++)
@@ -117,7 +117,7 @@ public sealed class RefreshTokensTests : IAsyncDisposable
         (await RefusedAsync(services, "app", "env:SEED")).What.ShouldContain("was revoked with 'cursiva token revoke' at 20");
         _fixture.Variables["SEED"] = "refresh-0";
         var tokens = new RefreshTokens(identity, services);
-        using (await tokens.TurnAsync(default))
+        await using (await tokens.TurnAsync(default))
             await tokens.KeepAsync("signed-in", default);
         _sent.Clear();
         await GetAsync(services, "app", "env:SEED");

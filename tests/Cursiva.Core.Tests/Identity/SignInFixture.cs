@@ -13,9 +13,9 @@ internal sealed class SignInFixture : IAsyncDisposable
 {
     private readonly TemporaryFolder _folder = new();
 
-    public SignInFixture() => State = SqliteState.Open(_folder["state.db"]);
+    public SignInFixture() => State = SqliteState.Open(_folder["state.db"], Clock);
 
-    public SqliteState State { get; }
+    public IState State { get; }
 
     public string Folder => _folder.Path;
 

@@ -15,14 +15,14 @@ public sealed class OverviewDeskTests : IAsyncDisposable
 {
     private readonly TemporaryFolder _folder = new();
     private readonly FakeTimeProvider _clock = new(new DateTimeOffset(2026, 3, 4, 8, 0, 0, TimeSpan.Zero));
-    private readonly SqliteState _state;
+    private readonly IState _state;
     private readonly StateFolder _stateFolder;
 
     public OverviewDeskTests()
     {
         _stateFolder = new StateFolder(_folder["state"]);
         Directory.CreateDirectory(_stateFolder.Root);
-        _state = SqliteState.Open(_stateFolder.Database);
+        _state = SqliteState.Open(_stateFolder.Database, _clock);
     }
 
     public async ValueTask DisposeAsync()
@@ -166,9 +166,8 @@ public sealed class OverviewDeskTests : IAsyncDisposable
         Job("depots", "schedule: { at: \"06:30\", late-after: 1h }");
         await RunAsync("depots", 1, daysAgo: 1);
         await RunAsync("depots", 2, daysAgo: 0, RunPhase.Running, null);
-        var folder = new JobFolder(_stateFolder, "depots").Path;
-        Directory.CreateDirectory(folder);
-        new PulseFile(folder).Write(new Pulse("depots", 2, 1, "here", _clock.GetUtcNow(), _clock.GetUtcNow(), "pulls", [new PulledSoFar("p", 7, 1, null, null, 0)], 1, 0, 0));
+        var board = new PulseBoard(_state.Notes, "depots");
+        await board.WriteAsync(new Pulse("depots", 2, 1, "here", _clock.GetUtcNow(), _clock.GetUtcNow(), "pulls", [new PulledSoFar("p", 7, 1, null, null, 0)], 1, 0, 0), CancellationToken.None);
         var standing = await StandingAsync("depots");
         (standing.State, standing.Running!.Pulls[0].Rows).ShouldBe(("running", 7));
         standing.Conditions.Single().Words.ShouldEndWith("; it is running now");

@@ -27,7 +27,7 @@ public sealed class ChainFoldTests : IDisposable
         _job = JobReader.Read(_temporary["job.cursiva.yaml"], new GivenInputs([], [], _ => null), s_now);
         var state = StateFolder.Find(_temporary["state"], _ => null);
         _folder = new JobFolder(state, _job);
-        _options = new RunOptions(StartChoice.Either, state, new Disk(), new FakeTimeProvider(s_now), new Redactor(), _ => null, "a test");
+        _options = new RunOptions(StartChoice.Either, state, new SqliteEngine(state, new Disk(), TimeProvider.System), new Disk(), new FakeTimeProvider(s_now), new Redactor(), _ => null, "a test");
     }
 
     private Pull Pull => _job.Pulls[0];

@@ -32,7 +32,7 @@ public sealed class NewestRunsTests : IDisposable
             s_now);
         var state = new StateFolder(_folder["state"]);
         Directory.CreateDirectory(state.Root);
-        await using var database = SqliteState.Open(state.Database);
+        await using var database = SqliteState.Open(state.Database, TimeProvider.System);
         var store = new RunStore(database, new JobFolder(state, job));
         for (var number = 1; number <= Runs; number++)
         {

@@ -47,7 +47,7 @@ public sealed class RunPrunerTests : IDisposable
         var folder = new JobFolder(state, job);
         foreach (var run in runs)
             Directory.CreateDirectory(folder.LandingOf(run.Number));
-        var options = new RunOptions(StartChoice.Either, state, new Disk(), new FakeTimeProvider(s_now), new Redactor(), _ => null, "a test");
+        var options = new RunOptions(StartChoice.Either, state, new SqliteEngine(state, new Disk(), TimeProvider.System), new Disk(), new FakeTimeProvider(s_now), new Redactor(), _ => null, "a test");
         var removed = new RunPruner(job, folder, options).Prune(runs, job.Keep);
         List<int> left = [.. runs.Select(run => run.Number).Where(number => Directory.Exists(folder.Of(number)))];
         removed.ShouldBe(runs.Select(run => run.Number).Except(left));

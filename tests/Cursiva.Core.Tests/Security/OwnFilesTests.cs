@@ -114,7 +114,7 @@ public sealed class OwnFilesTests : IDisposable
     {
         var state = new StateFolder(_folder["state"]);
         state.Prepare(_disk);
-        await using (var database = SqliteState.Open(state.Database))
+        await using (var database = SqliteState.Open(state.Database, TimeProvider.System))
             await database.WriteAsync("a", "b", [1], default);
         new StoreKey(state, _disk, _ => null).Read();
         using (ProcessLock.TryTake(Path.Combine(state.Root, "lock"), "me", out _))

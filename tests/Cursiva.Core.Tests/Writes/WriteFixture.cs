@@ -25,9 +25,9 @@ internal sealed class WriteFixture : IAsyncDisposable
 
     private readonly TemporaryFolder _folder = new();
 
-    public WriteFixture() => State = SqliteState.Open(_folder["state.db"]);
+    public WriteFixture() => State = SqliteState.Open(_folder["state.db"], Clock);
 
-    public SqliteState State { get; }
+    public IState State { get; }
 
     public FakeOffice Office { get; } = new();
 

@@ -2,7 +2,7 @@ using System.Net;
 using System.Security.Cryptography;
 using System.Security.Cryptography.X509Certificates;
 
-namespace Cursiva.Cli.Tests;
+namespace Cursiva.Tests;
 
 /// <summary>A certificate authority and a certificate of this machine's loopback address, for servers of tests.</summary>
 internal static class TestAuthority

@@ -1,0 +1,129 @@
+using System.Net.Sockets;
+using Npgsql;
+
+namespace Cursiva.Core.State;
+
+/// <summary>
+/// Statements sent to a shared database. What fails because the database is away, or because of others who wrote at the same time, is sent
+/// again: everything that goes through here may be carried out twice.
+/// </summary>
+/// <remarks>
+/// No statement needs a session: each is a transaction of its own, with qualified names, so that a pooler in transaction mode may stand
+/// between.
+/// </remarks>
+/// <param name="words">Names the database to people.</param>
+/// <param name="patience">After this long without an answer it is given up.</param>
+/// <param name="tell">Is told when the database goes away and when it is back.</param>
+internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSpan patience, TimeProvider clock, Action<string> tell)
+{
+    private static readonly TimeSpan s_first = TimeSpan.FromMilliseconds(50);
+    private static readonly TimeSpan s_longest = TimeSpan.FromSeconds(1);
+
+    private readonly Lock _gate = new();
+    private long? _awaySince;
+    private bool _told;
+
+    /// <summary>Does something with a connection, and once more where that failed and may be repeated.</summary>
+    /// <exception cref="StateAwayException">The database was away for too long.</exception>
+    public async Task<T> DoAsync<T>(Func<NpgsqlConnection, Task<T>> work, CancellationToken cancel)
+    {
+        for (var pause = s_first; ; pause = pause * 2 > s_longest ? s_longest : pause * 2)
+        {
+            try
+            {
+                var result = await OnceAsync(work, cancel);
+                Answered();
+                return result;
+            }
+            catch (Exception error) when (MayPass(error) && !cancel.IsCancellationRequested)
+            {
+                // Deadlocks and serialization failures are no sign that the database is away.
+                if (error is not PostgresException { SqlState: "40001" or "40P01" })
+                    GiveUpLate(error);
+                await Task.Delay(pause, clock, cancel);
+            }
+        }
+    }
+
+    /// <summary>Does something once.</summary>
+    public async Task<T> OnceAsync<T>(Func<NpgsqlConnection, Task<T>> work, CancellationToken cancel)
+    {
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        return await work(connection);
+    }
+
+    /// <summary>Carries out one statement that gives no rows.</summary>
+    /// <returns>How many rows it changed.</returns>
+    public Task<int> ExecuteAsync(string sql, CancellationToken cancel, params object[] values) => DoAsync(
+        async connection =>
+        {
+            await using var command = Command(connection, sql, values);
+            return await command.ExecuteNonQueryAsync(cancel);
+        },
+        cancel);
+
+    /// <summary>The first value that a statement gives; null for none.</summary>
+    public Task<object?> ValueAsync(string sql, CancellationToken cancel, params object[] values) => DoAsync(
+        async connection =>
+        {
+            await using var command = Command(connection, sql, values);
+            return await command.ExecuteScalarAsync(cancel) is { } value and not DBNull ? value : null;
+        },
+        cancel);
+
+    /// <summary>The rows that a statement gives.</summary>
+    public Task<List<T>> RowsAsync<T>(string sql, Func<NpgsqlDataReader, T> read, CancellationToken cancel, params object[] values) => DoAsync(
+        async connection =>
+        {
+            await using var command = Command(connection, sql, values);
+            await using var rows = await command.ExecuteReaderAsync(cancel);
+            var found = new List<T>();
+            while (await rows.ReadAsync(cancel))
+                found.Add(read(rows));
+            return found;
+        },
+        cancel);
+
+    /// <summary>A statement with its values, <c>$1</c> onwards.</summary>
+    public static NpgsqlCommand Command(NpgsqlConnection connection, string sql, params ReadOnlySpan<object> values)
+    {
+        var command = new NpgsqlCommand(sql, connection);
+        foreach (var value in values)
+            command.Parameters.Add(new NpgsqlParameter { Value = value });
+        return command;
+    }
+
+    /// <summary>Whether a failure is of a kind that passes: a connection that broke, a server that restarts, others who were faster.</summary>
+    public static bool MayPass(Exception error) => error switch
+    {
+        // Classes of SQLSTATE: connections, resources, operator intervention, system errors, and transactions that others disturbed.
+        PostgresException sql => sql.SqlState[..2] is "08" or "53" or "57" or "58" || sql.SqlState is "40001" or "40P01" or "55P03",
+        NpgsqlException or SocketException or TimeoutException or EndOfStreamException => true,
+        _ => false,
+    };
+
+    private void Answered()
+    {
+        lock (_gate)
+        {
+            if (_told)
+                tell($"the shared state at {words} answers again");
+            (_awaySince, _told) = (null, false);
+        }
+    }
+
+    private void GiveUpLate(Exception error)
+    {
+        lock (_gate)
+        {
+            var since = _awaySince ??= clock.GetTimestamp();
+            var away = clock.GetElapsedTime(since);
+            if (away >= patience)
+                throw new StateAwayException(words, away, error);
+            if (_told)
+                return;
+            _told = true;
+            tell($"the shared state at {words} does not answer ({(error.InnerException ?? error).Message}); tried for {patience.TotalSeconds:0} s");
+        }
+    }
+}
