@@ -79,6 +79,8 @@ internal sealed class RunsCommand
         var runs = await OpenAsync(parsed, place, cancel);
         List<string> key = [.. parsed.GetValue(_key)!.SelectMany(text => text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))];
         var (before, now) = (parsed.GetValue(_before), parsed.GetValue(_now));
+        foreach (var number in new[] { before, now })
+            await new SharedLandings(await place.OpenStateAsync(cancel), runs.Folder, place.Disk).BringForAsync(runs.Job, runs.Records, number, cancel);
         var differences = new RunComparison(runs, place.RunOptions(StartChoice.Either)).Compare(
             before, now, parsed.GetValue(_pull), key, parsed.GetValue(_rows), cancel);
         RunsView.ShowDifferences(place.Terminal.Out, place.Json, differences);
@@ -91,10 +93,15 @@ internal sealed class RunsCommand
         var keep = parsed.GetValue(_keep) ?? runs.Job.Keep;
         var options = place.RunOptions(StartChoice.Either);
         options.Disk.CreateFolder(runs.Folder.Path);
-        var answer = await (await place.OpenStateAsync(cancel)).Leases.TryTakeAsync(runs.Folder.Lease, options.Holder, null, cancel);
+        var state = await place.OpenStateAsync(cancel);
+        var answer = await state.Leases.TryTakeAsync(runs.Folder.Lease, options.Holder, null, cancel);
         await using var held = answer.Lease
             ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running{(answer.HeldBy.Length > 0 ? $": {answer.HeldBy}" : "")}") { NextStep = "wait until it has ended" });
-        RunsView.ShowPruned(place.Terminal.Out, place.Json, new RunPruner(runs.Job, runs.Folder, options).Prune(runs.Records, keep), keep);
+        var pruner = new RunPruner(runs.Job, runs.Folder, options);
+        var removed = pruner.Prune(runs.Records, keep);
+        if (runs.Records.Count > 0)
+            await new SharedLandings(state, runs.Folder, place.Disk).RemoveOthersAsync(pruner.Kept(runs.Records, keep), runs.Records[^1].Number, cancel);
+        RunsView.ShowPruned(place.Terminal.Out, place.Json, removed, keep);
         return Outcome.Done;
     }
 

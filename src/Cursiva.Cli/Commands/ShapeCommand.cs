@@ -75,8 +75,15 @@ internal sealed class ShapeCommand
         if (place.StateFolder.IsThere)
         {
             var state = await place.OpenStateAsync(cancel);
-            run = (await new RunStore(state, folder).NewestAsync(MostLookedBack, cancel)).LastOrDefault(
-                one => one.LandedAt is not null && Directory.Exists(folder.LandingOf(one.Number)));
+            var shared = new SharedLandings(state, folder, place.Disk);
+            foreach (var one in (await new RunStore(state, folder).NewestAsync(MostLookedBack, cancel)).Reverse().Where(one => one.LandedAt is not null))
+            {
+                await shared.BringAsync([one.Number], cancel);
+                if (!Directory.Exists(folder.LandingOf(one.Number)))
+                    continue;
+                run = one;
+                break;
+            }
         }
 
         if (run is null)

@@ -10,13 +10,11 @@ using Cursiva.Core.Reports;
 namespace Cursiva.Core.Deliveries;
 
 /// <summary>Enters the deliveries of runs into the ledger, and sends what is there.</summary>
-/// <param name="folder">The folder of the job's outbox.</param>
+/// <param name="outbox">What is to leave.</param>
 /// <param name="told">Is told what is sent, and what is not.</param>
 public sealed class DeliveryDesk(
-    Job job, LedgerBook ledger, IDisk disk, string folder, IDeliveryWays<ICarrier> carriers, TimeProvider clock, Action<string> told)
+    Job job, LedgerBook ledger, IDisk disk, Outbox outbox, IDeliveryWays<ICarrier> carriers, TimeProvider clock, Action<string> told)
 {
-    private readonly Outbox _outbox = new(disk, folder);
-
     /// <summary>Enters what is to be delivered of a run, as it will leave. Nothing is sent.</summary>
     /// <returns>The entries that cannot be sent.</returns>
     public async Task<IReadOnlyList<LedgerEntry>> EnterAsync(RunNews news, CancellationToken cancel)
@@ -78,6 +76,7 @@ public sealed class DeliveryDesk(
         {
             cancel.ThrowIfCancellationRequested();
             var entry = pending;
+            await outbox.BringAsync(entry.Id, cancel);
             if (job.Deliveries.FirstOrDefault(delivery => delivery.Name == entry.Of) is not { } delivery)
             {
                 handled.Add(entry with { Said = $"the job has no delivery '{entry.Of}' any more" });
@@ -95,7 +94,7 @@ public sealed class DeliveryDesk(
             else if (entry.Phase == LedgerPhase.Ready)
                 entry = await SendAsync(entry, carrier, cancel);
             if (!entry.IsPending)
-                Forget(entry);
+                await ForgetAsync(entry);
             handled.Add(entry);
         }
 
@@ -109,7 +108,7 @@ public sealed class DeliveryDesk(
         var decided = await ledger.MoveAsync(
             phase == LedgerPhase.Ready ? entry with { Since = clock.GetUtcNow(), Insists = true } : entry, phase, "decided by hand");
         if (!decided.IsPending)
-            Forget(decided);
+            await ForgetAsync(decided);
         return decided;
     }
 
@@ -119,7 +118,7 @@ public sealed class DeliveryDesk(
         SendResult result;
         try
         {
-            result = await carrier.SendAsync(entry, _outbox.FilesOf(entry), cancel);
+            result = await carrier.SendAsync(entry, outbox.FilesOf(entry), cancel);
         }
         catch (Exception error) when (
             error is RefusedException or OperationCanceledException or FileNotFoundException or DirectoryNotFoundException)
@@ -134,7 +133,7 @@ public sealed class DeliveryDesk(
     }
 
     private async Task<LedgerEntry> LookAsync(LedgerEntry entry, Delivery delivery, ICarrier carrier, CancellationToken cancel) => await carrier.HasArrivedAsync(
-        entry, _outbox.FilesOf(entry), cancel) switch
+        entry, outbox.FilesOf(entry), cancel) switch
     {
         true => await ledger.MoveAsync(entry, LedgerPhase.Sent, "looked up: it had arrived"),
         false => await ledger.MoveAsync(entry, LedgerPhase.Ready, "looked up: it had not arrived"),
@@ -175,7 +174,7 @@ public sealed class DeliveryDesk(
         var digest = DigestOf(delivery, parcel);
         if (!IsWanted(delivery, parcel, before, digest))
             return null;
-        var packed = await delivery.Way.Of(carriers).PackAsync(parcel, _outbox, cancel);
+        var packed = await delivery.Way.Of(carriers).PackAsync(parcel, outbox, cancel);
         var made = new LedgerEntry(parcel.Id, delivery.Name, parcel.News.Number, packed.To, digest, packed.Files, clock.GetUtcNow())
         {
             Recipients = packed.Recipients,
@@ -183,6 +182,7 @@ public sealed class DeliveryDesk(
         };
         if (packed.Refused is { } refused)
             made = made with { Phase = LedgerPhase.Refused, Said = refused };
+        await outbox.ShareAsync(made.Id, cancel);
         await ledger.AddAsync(made, cancel);
         return made;
     }
@@ -216,9 +216,5 @@ public sealed class DeliveryDesk(
         hash.AppendData(SHA256.HashData(stream));
     }
 
-    private void Forget(LedgerEntry entry)
-    {
-        if (entry.Phase != LedgerPhase.Refused)
-            _outbox.Remove(entry.Id);
-    }
+    private Task ForgetAsync(LedgerEntry entry) => entry.Phase == LedgerPhase.Refused ? Task.CompletedTask : outbox.RemoveAsync(entry.Id);
 }

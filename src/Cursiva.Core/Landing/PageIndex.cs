@@ -240,7 +240,8 @@ internal sealed class PageIndex : IDisposable
     }
 
     /// <summary>Drops the pages and strands of every other pull; the rows that a pull is repeated for go with it.</summary>
-    public void KeepOnly(IReadOnlySet<string> pulls)
+    /// <returns>The pulls that were dropped.</returns>
+    public IReadOnlyList<string> KeepOnly(IReadOnlySet<string> pulls)
     {
         lock (_alone)
         {
@@ -253,7 +254,8 @@ internal sealed class PageIndex : IDisposable
             }
 
             using var transaction = _connection.BeginTransaction();
-            foreach (var name in names.Where(name => !pulls.Contains(name.EndsWith(Jobs.Per.Suffix, StringComparison.Ordinal) ? name[..^Jobs.Per.Suffix.Length] : name)))
+            names.RemoveAll(name => pulls.Contains(name.EndsWith(Jobs.Per.Suffix, StringComparison.Ordinal) ? name[..^Jobs.Per.Suffix.Length] : name));
+            foreach (var name in names)
             {
                 foreach (var table in new[] { "pages", "strands" })
                 {
@@ -263,7 +265,15 @@ internal sealed class PageIndex : IDisposable
             }
 
             transaction.Commit();
+            return names;
         }
+    }
+
+    /// <summary>What there is of each pull, by name.</summary>
+    public List<State.LandingSum> Sums()
+    {
+        lock (_alone)
+            return IndexSums.Of(_connection);
     }
 
     public void Dispose() => _connection.Dispose();
@@ -271,11 +281,9 @@ internal sealed class PageIndex : IDisposable
     // Strands made from rows that no longer count.
     private void DropBelow(string pull, DroppedPages dropped)
     {
-        var from = StrandKey.Of(dropped.Strand, dropped.FromPage, 0);
-        var before = dropped.Strand.Length == 0 ? "g" : dropped.Strand + "0";
         foreach (var table in new[] { "pages", "strands" })
         {
-            using var command = Command($"delete from {table} where pull = $0 and strand >= $1 and strand < $2", pull, from, before);
+            using var command = Command($"delete from {table} where pull = $0 and strand >= $1 and strand < $2", pull, dropped.FirstBelow, dropped.FirstAfter);
             command.ExecuteNonQuery();
         }
     }

@@ -1,4 +1,5 @@
 using Cursiva.Core.Files;
+using Cursiva.Core.State;
 
 namespace Cursiva.Core.Landing;
 
@@ -25,13 +26,16 @@ public sealed class RunLanding : IAsyncDisposable
     private readonly Lock _gate = new();
     private readonly List<PullLanding> _pulls = [];
     private readonly Task _committer;
+    private readonly SharedLanding? _shared;
     private List<IndexChange> _changes = [];
     private Exception? _failure;
 
     /// <summary>Opens the landing in a folder, and creates it when it is not there.</summary>
     /// <param name="segmentSize">A segment that has reached this many bytes is followed by the next one.</param>
-    public RunLanding(IDisk disk, string folder, TimeProvider clock, long segmentSize = 256 * 1024 * 1024)
+    /// <param name="shared">Tells other machines what is committed; null where nobody else needs it.</param>
+    public RunLanding(IDisk disk, string folder, TimeProvider clock, long segmentSize = 256 * 1024 * 1024, SharedLanding? shared = null)
     {
+        _shared = shared;
         _disk = disk;
         _folder = folder;
         _segmentSize = segmentSize;
@@ -99,10 +103,19 @@ public sealed class RunLanding : IAsyncDisposable
     public IReadOnlyList<(string Strand, string Mark)> Marks(string pull) => _index.MarksOf(pull);
 
     /// <summary>Drops, durably, whatever belongs to other pulls than these: they have changed.</summary>
-    public void KeepOnly(IReadOnlySet<string> pulls) => _index.KeepOnly(pulls);
+    public async Task KeepOnlyAsync(IReadOnlySet<string> pulls, CancellationToken cancel)
+    {
+        if (_index.KeepOnly(pulls) is { Count: > 0 } dropped && _shared is not null)
+            await _shared.DropAsync(dropped, cancel);
+    }
 
     /// <summary>Forgets that strands were skipped, so that they are tried again.</summary>
-    public void ForgetSkips() => _strands.ForgetSkips();
+    public async Task ForgetSkipsAsync(CancellationToken cancel)
+    {
+        _strands.ForgetSkips();
+        if (_shared is not null)
+            await _shared.ForgetSkipsAsync(cancel);
+    }
 
     /// <summary>Sets a strand aside, durably: its pages no longer count, nor does what was made from their rows.</summary>
     /// <param name="below">The pulls with strands made from them.</param>
@@ -115,7 +128,8 @@ public sealed class RunLanding : IAsyncDisposable
     }
 
     /// <summary>Makes everything written so far durable and part of the landing.</summary>
-    public async Task CommitAsync(CancellationToken cancel)
+    /// <param name="share">How long other machines are told of it; null for as long as the whole may take.</param>
+    public async Task CommitAsync(CancellationToken cancel, CancellationToken? share = null)
     {
         await _committing.WaitAsync(cancel);
         try
@@ -139,6 +153,12 @@ public sealed class RunLanding : IAsyncDisposable
                 foreach (var pull in pulls)
                     pull.Flush();
                 _index.Apply(changes);
+                if (_shared is not null)
+                    await _shared.AddAsync(changes, page => pulls.First(pull => pull.Name == page.Pull).Read(page), share ?? cancel);
+            }
+            catch (OperationCanceledException)
+            {
+                throw; // What is here and not there yet goes with the next commit.
             }
             catch (Exception error)
             {
@@ -195,7 +215,9 @@ public sealed class RunLanding : IAsyncDisposable
             _failure ??= error;
     }
 
-    private static IOException Broken(Exception failure) => new("the landing can no longer be written: " + failure.Message, failure);
+    private static IOException Broken(Exception failure) => failure is StateAwayException or LeaseLostException
+        ? (IOException)failure
+        : new IOException("the landing can no longer be written: " + failure.Message, failure);
 
     private async Task CommitNowAndThenAsync()
     {

@@ -1,10 +1,12 @@
 using Cursiva.Core.Files;
+using Cursiva.Core.State;
 
 namespace Cursiva.Core.Ledger;
 
 /// <summary>What is to leave, as it will leave: reports of later runs do not change it.</summary>
 /// <param name="folder">The absolute path of the folder of one job.</param>
-public sealed class Outbox(IDisk disk, string folder)
+/// <param name="shared">The files that other machines have as well; null where there is one machine.</param>
+public sealed class Outbox(IDisk disk, string folder, IStateFiles? shared = null)
 {
     private const int PieceSize = 1 << 20;
 
@@ -31,8 +33,18 @@ public sealed class Outbox(IDisk disk, string folder)
     /// <summary>The paths of an entry's files.</summary>
     public IReadOnlyList<string> FilesOf(LedgerEntry entry) => [.. entry.Files.Select((_, place) => PathOf(entry.Id, place))];
 
+    /// <summary>Gives other machines an entry's files: any of them may send it.</summary>
+    public Task ShareAsync(string id, CancellationToken cancel) => shared?.PutAsync(FolderOf(id), cancel) ?? Task.CompletedTask;
+
+    /// <summary>Brings the files of an entry that another machine made.</summary>
+    public Task BringAsync(string id, CancellationToken cancel) => shared?.BringAsync(FolderOf(id), cancel) ?? Task.CompletedTask;
+
     /// <summary>Removes what has left, or is not to leave any more.</summary>
-    public void Remove(string id) => disk.DeleteFolder(FolderOf(id));
+    public Task RemoveAsync(string id)
+    {
+        disk.DeleteFolder(FolderOf(id));
+        return shared?.RemoveAsync(FolderOf(id), CancellationToken.None) ?? Task.CompletedTask;
+    }
 
     /// <summary>Copies a file to another place, where it is whole or not at all under its name.</summary>
     /// <exception cref="IOException">It cannot be written there.</exception>

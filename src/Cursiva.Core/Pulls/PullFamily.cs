@@ -10,6 +10,8 @@ namespace Cursiva.Core.Pulls;
 /// </summary>
 public sealed class PullFamily(IReadOnlyList<Pull> pulls, PullServices services)
 {
+    private static readonly TimeSpan s_longestGoodbye = TimeSpan.FromSeconds(1);
+
     private readonly HashSet<(string Pull, string Strand)> _restarted = [];
 
     /// <summary>The families of a job, in the order in which they run.</summary>
@@ -55,11 +57,26 @@ public sealed class PullFamily(IReadOnlyList<Pull> pulls, PullServices services)
             }
             finally
             {
-                // Whatever ended the pulls, what has arrived is kept.
-                await services.Landing.CommitAsync(CancellationToken.None);
+                // Whatever ended the pulls, what has arrived is kept; a stop waits for no other machine.
+                await CommitAsync(cancel.IsCancellationRequested);
                 foreach (var context in works)
                     context.Dispose();
             }
+        }
+    }
+
+    private async Task CommitAsync(bool isStopping)
+    {
+        using var share = new CancellationTokenSource();
+        if (isStopping)
+            share.CancelAfter(s_longestGoodbye);
+        try
+        {
+            await services.Landing.CommitAsync(CancellationToken.None, share.Token);
+        }
+        catch (OperationCanceledException) when (isStopping)
+        {
+            // It is here, and this machine tells the others when it goes on.
         }
     }
 

@@ -11,7 +11,7 @@ namespace Cursiva.Core.Runs;
 /// runs are folded that retain: does not ask for; nothing is read from the fold before the record of its run says that it is whole.
 /// </summary>
 /// <param name="runs">The runs before this one, oldest first.</param>
-internal sealed class ChainFold(Job job, IReadOnlyList<RunRecord> runs, JobFolder folder, RunOptions options)
+internal sealed class ChainFold(Job job, IReadOnlyList<RunRecord> runs, JobFolder folder, RunOptions options, SharedLandings? shared = null)
 {
     /// <summary>So many landings are worth a fold.</summary>
     public const int Worth = 8;
@@ -46,11 +46,13 @@ internal sealed class ChainFold(Job job, IReadOnlyList<RunRecord> runs, JobFolde
     {
         var to = folder.FoldOf(old[^1].Number, pull.Name);
         options.Disk.DeleteFolder(to);
+        if (shared is not null)
+            await shared.ClearAsync(to, cancel);
         await using var chain = new RunHistory(old, () => old[^1] with { Number = int.MaxValue, Full = false, Anew = [] }, folder, options).Earlier(
             pull);
         var landings = chain.ReadStrands(pull.Name);
         var replaced = ReplacedRows.Find(pull, landings, cancel);
-        await using var landing = new RunLanding(options.Disk, to, options.Clock);
+        await using var landing = new RunLanding(options.Disk, to, options.Clock, shared: shared?.Of(to));
         using var target = landing.Open(pull.Name);
         var (row, strands) = (0, 0);
         foreach (var rows in landings)

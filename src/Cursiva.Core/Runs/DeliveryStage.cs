@@ -6,6 +6,7 @@ using Cursiva.Core.Jobs;
 using Cursiva.Core.Ledger;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Secrets;
+using Cursiva.Core.State;
 using Cursiva.Core.Tables;
 using Cursiva.Core.Writes;
 
@@ -25,6 +26,8 @@ internal sealed class DeliveryStage : IAsyncDisposable
     private readonly SignInServices _services;
     private readonly SignIns _signIns;
     private readonly ApiClients _clients;
+    private readonly IStateFiles _shared;
+    private readonly Outbox _outbox;
     private readonly List<LedgerEntry> _handled = [];
 
     public DeliveryStage(Job job, RunScope scope, RunOptions options, IRunWatch watch, RunCounters? counters = null, Budget? budget = null)
@@ -47,18 +50,20 @@ internal sealed class DeliveryStage : IAsyncDisposable
         _services.Senders.Trace = options.Trace;
         _signIns = new SignIns(_services);
         _clients = new ApiClients(job, _signIns, _services);
+        _shared = scope.State.Files;
+        _outbox = new Outbox(options.Disk, scope.Folder.Outbox, _shared);
         Ledger = new LedgerBook(scope.State, scope.Folder.Key, options.Clock);
         _files = new FileDesk(job.Name, job.Inputs, scope.State, scope.Folder.Key, _services, _clients.OfAsync, watch.Doing);
         _desk = new DeliveryDesk(
             job,
             Ledger,
             options.Disk,
-            scope.Folder.Outbox,
+            _outbox,
             new Carriers(job.Name, _services, _signIns.Of, _files),
             options.Clock,
             watch.Doing);
         _items = new ItemDecision(Ledger, scope.State, scope.Folder.Key, options.Clock);
-        _writes = new WriteDesk(job, Ledger, scope.State, scope.Folder.Key, _services, scope.Folder.Outbox, _clients.OfAsync, watch.Doing);
+        _writes = new WriteDesk(job, Ledger, scope.State, scope.Folder.Key, _services, _outbox, _clients.OfAsync, watch.Doing);
     }
 
     public LedgerBook Ledger { get; }
@@ -137,6 +142,7 @@ internal sealed class DeliveryStage : IAsyncDisposable
             _folder.WrittenOf(run.Number),
             rows.Select(row => JsonSerializer.Serialize(row, RunRecordJson.Default.WrittenRow)),
             CancellationToken.None);
+        await _shared.PutAsync(_folder.WrittenOf(run.Number), cancel);
         return rows;
     }
 
@@ -210,7 +216,7 @@ internal sealed class DeliveryStage : IAsyncDisposable
             return null;
         var decided = await _items.TakeAsync(entry, name, phase, cancel);
         if (decided.Phase == LedgerPhase.Sent)
-            new Outbox(_options.Disk, _folder.Outbox).Remove(entry.Id);
+            await _outbox.RemoveAsync(entry.Id);
         return decided;
     }
 

@@ -13,12 +13,19 @@ public sealed class JobFold(Job job, RunOptions options)
     public async Task<(IReadOnlyList<int> Folded, IReadOnlyList<int> Removed)> FoldAsync(CancellationToken cancel)
     {
         await using var scope = await RunScope.OpenAsync(job, options, cancel);
-        var folded = await new ChainFold(job, scope.Runs.Records, scope.Folder, options).FoldAsync(cancel);
+        if (scope.Runs.Records.Count > 0)
+            await scope.Landings.BringForAsync(job, scope.Runs.Records, scope.Runs.Records[^1].Number + 1, cancel);
+        var folded = await new ChainFold(job, scope.Runs.Records, scope.Folder, options, scope.Landings).FoldAsync(cancel);
         foreach (var run in folded)
             await scope.RewriteAsync(run, cancel);
-        var removed = scope.Runs.Records.Any(run => run.Phase == RunPhase.Done)
-            ? new RunPruner(job, scope.Folder, options).Prune(scope.Runs.Records, job.Keep)
-            : [];
+        IReadOnlyList<int> removed = [];
+        if (scope.Runs.Records.Any(run => run.Phase == RunPhase.Done))
+        {
+            var pruner = new RunPruner(job, scope.Folder, options);
+            removed = pruner.Prune(scope.Runs.Records, job.Keep);
+            await scope.Landings.RemoveOthersAsync(pruner.Kept(scope.Runs.Records, job.Keep), scope.Runs.Records[^1].Number, cancel);
+        }
+
         return ([.. folded.Select(run => run.Number)], removed);
     }
 }

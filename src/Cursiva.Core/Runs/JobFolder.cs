@@ -8,6 +8,8 @@ namespace Cursiva.Core.Runs;
 /// <summary>Where a job keeps what its runs need, below the state folder.</summary>
 public sealed class JobFolder
 {
+    private readonly string _root;
+
     /// <summary>The folder of one job under the state folder.</summary>
     public JobFolder(StateFolder state, Job job)
         : this(state, job.Name)
@@ -17,10 +19,15 @@ public sealed class JobFolder
     /// <summary>The folder of the job of a name.</summary>
     public JobFolder(StateFolder state, string name)
     {
+        _root = state.Root;
+
         // Wherever the file lies: a job that is moved keeps its history. A name has no characters that a path could trip over.
         Key = name;
         Path = System.IO.Path.Combine(state.Root, "jobs", Key);
     }
+
+    /// <summary>Names a folder below the state folder, the same on every machine.</summary>
+    public string NameOf(string folder) => System.IO.Path.GetRelativePath(_root, folder);
 
     /// <summary>Names the job in state.</summary>
     public string Key { get; }

@@ -167,7 +167,7 @@ public sealed class JobRun
         if (await UnrecordedAsync(scope, ended) is { } late)
             return Summary(late.Outcome, late);
         if (ended.Phase == RunPhase.Done)
-            Prune(job, scope.Folder, [.. scope.Runs.Records.Where(other => other.Number != ended.Number), ended]);
+            await PruneAsync(job, scope, [.. scope.Runs.Records.Where(other => other.Number != ended.Number), ended]);
         if (outcome == Outcome.Done && job.Skips == SkipsEnd.ExitCode && _pulls?.Reasons is { Count: > 0 } skips)
             (outcome, refusal) = (Outcome.TooManySkips, PullStage.TooMany(skips, "the reports are written").Refusal);
         return Summary(outcome, refusal);
@@ -216,11 +216,13 @@ public sealed class JobRun
     }
 
     // What a good run leaves is good, even if something old cannot be removed.
-    private void Prune(Job job, JobFolder folder, IReadOnlyList<RunRecord> runs)
+    private async Task PruneAsync(Job job, RunScope scope, IReadOnlyList<RunRecord> runs)
     {
         try
         {
-            new RunPruner(job, folder, _options).Prune(runs, job.Keep);
+            var pruner = new RunPruner(job, scope.Folder, _options);
+            pruner.Prune(runs, job.Keep);
+            await scope.Landings.RemoveOthersAsync(pruner.Kept(runs, job.Keep), runs[^1].Number, CancellationToken.None);
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
@@ -230,8 +232,8 @@ public sealed class JobRun
 
     private async Task WorkAsync(Job job, RunRecord run, RunScope scope, StartDecision decision, DeliveryStage deliveries, Budget budget, CancellationToken cancel)
     {
-        var place = new ReportStage(job, run, scope.Folder, _options, _watch);
-        place.CheckFolder();
+        var reports = new ReportStage(job, run, scope.Folder, _options, _watch);
+        reports.CheckFolder();
         var services = SignInServices.Of(
             scope.State, _options.State, _options.Disk, _options.Redactor, EnvironmentFile.Over(_options.Environment, job.EnvFile, _watch.Warned), job.Folder, _options.Clock, _options.Random, _counters, _counters)
             with
@@ -244,15 +246,17 @@ public sealed class JobRun
         using var signIns = new SignIns(services);
         await using var clients = new ApiClients(job, signIns, services);
         await clients.PrepareAsync(cancel);
-        await using var landing = new RunLanding(_options.Disk, scope.Folder.LandingOf(run.Number), _options.Clock);
+        await scope.Landings.BringForAsync(job, scope.Runs.Records, run.Number, cancel);
+        var place = scope.Folder.LandingOf(run.Number);
+        await using var landing = new RunLanding(_options.Disk, place, _options.Clock, shared: scope.Landings.Of(place));
         if (decision.GoOn is not null)
-            landing.KeepOnly(decision.Kept);
+            await landing.KeepOnlyAsync(decision.Kept, cancel);
         if (decision.GoOn?.Outcome == (int)Outcome.TooManySkips)
-            landing.ForgetSkips();
+            await landing.ForgetSkipsAsync(cancel);
 
         var history = new RunHistory(scope.Runs.Records, () => _run!, scope.Folder, _options);
-        _pulls = new PullStage(job, _options, scope.Folder, run, place.OutFolder, _watch, _counters);
-        await using var fold = new FoldUnderWay(new ChainFold(job, scope.Runs.Records, scope.Folder, _options));
+        _pulls = new PullStage(job, _options, scope.Folder, run, reports.OutFolder, _watch, _counters);
+        await using var fold = new FoldUnderWay(new ChainFold(job, scope.Runs.Records, scope.Folder, _options, scope.Landings));
         await _stages.MeasureAsync("pulls", () => _pulls.RunAsync(landing, clients, services, history, AnewAsync, cancel));
 
         // Told once: a report that is written later says the same.

@@ -26,6 +26,7 @@ public sealed class LeavingAhead(Job job, RunOptions options, IRunWatch watch)
         await using var scope = await RunScope.OpenAsync(job, options, cancel);
         if (scope.Runs.Records.LastOrDefault(run => run.LandedAt is not null) is not { } run)
             return null;
+        await scope.Landings.BringForAsync(job, scope.Runs.Records, run.Number, cancel);
         Clear(into);
         var there = job with { Out = Template.OfLiteral(Path.Combine(into, "reports")) };
         var stage = new ReportStage(there, run, scope.Folder, options, watch);

@@ -30,6 +30,8 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
             var job = read(options.Clock.GetUtcNow(), new Dictionary<string, string>());
             await using var scope = await RunScope.OpenAsync(job, options, cancel);
             var (runs, folder) = (scope.Runs, scope.Folder);
+            if ((number ?? runs.Records.LastOrDefault(one => one.LandedAt is not null)?.Number) is { } wanted)
+                await scope.Landings.BringForAsync(job, runs.Records, wanted, cancel);
             run = runs.Landed(number);
             job = read(run.StartedAt, run.Inputs);
             if (into is not null)

@@ -37,7 +37,8 @@ public sealed class RunPruner(Job job, JobFolder folder, RunOptions options)
         return Enumerable.Reverse(good).TakeWhile(run => (sum += run.Figures.LandedBytes) <= bytes || run == good[^1]);
     }
 
-    private HashSet<int> Kept(IReadOnlyList<RunRecord> runs, Keep keep)
+    /// <summary>The numbers of the runs whose landings somebody may need.</summary>
+    public IReadOnlySet<int> Kept(IReadOnlyList<RunRecord> runs, Keep keep)
     {
         List<RunRecord> good = [.. runs.Where(run => run.Phase == RunPhase.Done)];
         var kept = Asked(runs, keep, options.Clock.GetUtcNow());

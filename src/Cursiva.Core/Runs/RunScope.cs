@@ -1,3 +1,4 @@
+using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Refusals;
 using Cursiva.Core.Secrets;
@@ -10,13 +11,14 @@ internal sealed class RunScope : IAsyncDisposable
 {
     private readonly IState _opened;
 
-    private RunScope(ILease held, IState opened, JobRuns runs)
+    private RunScope(ILease held, IState opened, JobRuns runs, IDisk disk)
     {
         Lease = held;
         _opened = opened;
         State = opened.Under(held);
         Runs = runs;
         Store = new RunStore(State, runs.Folder);
+        Landings = new SharedLandings(State, runs.Folder, disk);
     }
 
     /// <summary>The state, in which nothing is written any more once the lease is lost.</summary>
@@ -28,6 +30,9 @@ internal sealed class RunScope : IAsyncDisposable
     public JobFolder Folder => Runs.Folder;
 
     public RunStore Store { get; }
+
+    /// <summary>The landings that other machines see.</summary>
+    public SharedLandings Landings { get; }
 
     /// <summary>The runs before this one that it has to know of, as they are recorded.</summary>
     public JobRuns Runs { get; private set; }
@@ -53,7 +58,7 @@ internal sealed class RunScope : IAsyncDisposable
                 });
             }
 
-            return new RunScope(held, state, await JobRuns.OpenNewestAsync(job, options.State, state, state.Clock.GetUtcNow(), cancel));
+            return new RunScope(held, state, await JobRuns.OpenNewestAsync(job, options.State, state, state.Clock.GetUtcNow(), cancel), options.Disk);
         }
         catch
         {

@@ -25,7 +25,7 @@ public static class StateEngines
         StateFolder folder, SharedDatabase shared, IDisk disk, Func<string, string?> environment, Redactor redactor, TimeProvider clock, Action<string> tell)
     {
         folder.Prepare(disk);
-        return new PostgresEngine(shared, cancel => PasswordAsync(shared, environment, redactor, tell, cancel), clock, tell);
+        return new PostgresEngine(shared, folder.Root, cancel => PasswordAsync(shared, environment, redactor, tell, cancel), clock, tell);
     }
 
     // What is kept in the state cannot open it.

@@ -15,6 +15,12 @@ public interface IState : IAsyncDisposable
     /// <summary>What one at a time may do.</summary>
     ILeases Leases { get; }
 
+    /// <summary>The landings that machines share.</summary>
+    ILandings Landings { get; }
+
+    /// <summary>The files that machines share.</summary>
+    IStateFiles Files { get; }
+
     /// <summary>What is true for a moment.</summary>
     INotes Notes { get; }
 

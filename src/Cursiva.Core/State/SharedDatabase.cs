@@ -20,7 +20,7 @@ public sealed partial record SharedDatabase(string Host, int Port, string Databa
 
     private const string Right = "write postgresql://USER@HOST/DATABASE?password=env:NAME";
 
-    private static readonly string[] s_options = ["host", "password", "security", "trust", "lease", "folder", "connections"];
+    private static readonly string[] s_options = ["host", "password", "security", "trust", "lease", "landing", "folder", "connections"];
 
     /// <summary>Whether the connection is encrypted and the server's certificate and name are verified.</summary>
     public bool IsEncrypted { get; init; } = true;
@@ -30,6 +30,9 @@ public sealed partial record SharedDatabase(string Host, int Port, string Databa
 
     /// <summary>After this long without a word of a machine, another one may have what it held.</summary>
     public TimeSpan Lease { get; init; } = TimeSpan.FromSeconds(30);
+
+    /// <summary>Whether rows stay on the machine that landed them, which then resumes its runs alone.</summary>
+    public bool LandsHere { get; init; }
 
     /// <summary>Where this machine keeps what only it needs; null for the state folder of the environment.</summary>
     public string? Folder { get; init; }
@@ -63,6 +66,12 @@ public sealed partial record SharedDatabase(string Host, int Port, string Databa
             IsEncrypted = IsTls(options.GetValueOrDefault("security"), host),
             Trust = options.GetValueOrDefault("trust") is { } trust ? Path.GetFullPath(trust) : null,
             Lease = options.GetValueOrDefault("lease") is { } lease ? LeaseOf(lease) : TimeSpan.FromSeconds(30),
+            LandsHere = options.GetValueOrDefault("landing") switch
+            {
+                null => false,
+                "local" => true,
+                var other => throw Wrong($"landing is '{other}' in the address of the shared state", "leave it out, or write landing=local for rows that stay on the machine that landed them"),
+            },
             Folder = options.GetValueOrDefault("folder") is { } folder ? Path.GetFullPath(folder) : null,
             Connections = options.GetValueOrDefault("connections") is { } most ? Number("connections", most, 100) : 8,
         };

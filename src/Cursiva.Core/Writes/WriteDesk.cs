@@ -12,7 +12,7 @@ using Cursiva.Core.Tables;
 namespace Cursiva.Core.Writes;
 
 /// <summary>Enters the writes of runs into the ledger, and works on what is there.</summary>
-/// <param name="folder">The folder of the job's outbox.</param>
+/// <param name="outbox">What is to leave.</param>
 /// <param name="clientOf">The client for an item of a write, by the item's values.</param>
 /// <param name="told">Is told what is planned, and what came of it.</param>
 public sealed class WriteDesk(
@@ -21,7 +21,7 @@ public sealed class WriteDesk(
     IState state,
     string ledgerKey,
     SignInServices services,
-    string folder,
+    Outbox outbox,
     Func<Write,
     Func<string,
     string?>,
@@ -30,8 +30,6 @@ public sealed class WriteDesk(
     Action<string> told)
 {
     private const string ItemsFile = "items.jsonl";
-
-    private readonly Outbox _outbox = new(services.Disk, folder);
 
     /// <summary>Enters the items of a run, as they are now. Nothing is sent.</summary>
     /// <param name="extracts">The file of items of each write, by its name.</param>
@@ -46,12 +44,13 @@ public sealed class WriteDesk(
             if (before.Any(entry => entry.Id == id))
                 continue;
             var count = 0;
-            _outbox.Put(id, 0, stream =>
+            outbox.Put(id, 0, stream =>
             {
                 using var source = File.OpenRead(extracts[write.Name]);
                 source.CopyTo(stream);
             });
-            _outbox.Close(id);
+            outbox.Close(id);
+            await outbox.ShareAsync(id, cancel);
             count = File.ReadLines(extracts[write.Name]).Count();
             await ledger.AddAsync(
                 new LedgerEntry(
@@ -83,7 +82,7 @@ public sealed class WriteDesk(
             else
                 handled.Add(await SendAsync(pending, write, cancel));
             if (handled[^1].Phase is LedgerPhase.Sent or LedgerPhase.GivenUp)
-                _outbox.Remove(pending.Id);
+                await outbox.RemoveAsync(pending.Id);
         }
 
         return handled;
@@ -151,7 +150,7 @@ public sealed class WriteDesk(
             phase,
             "decided by hand");
         if (!decided.IsPending)
-            _outbox.Remove(decided.Id);
+            await outbox.RemoveAsync(decided.Id);
         return decided;
     }
 
@@ -167,7 +166,8 @@ public sealed class WriteDesk(
             services,
             new DocumentSchemas(services.Folder),
             inFlight);
-        var items = _outbox.FilesOf(entry)[0];
+        await outbox.BringAsync(entry.Id, cancel);
+        var items = outbox.FilesOf(entry)[0];
         entry = await ledger.MoveAsync(entry, LedgerPhase.Sending);
         try
         {

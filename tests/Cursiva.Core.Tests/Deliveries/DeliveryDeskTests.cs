@@ -157,7 +157,7 @@ public sealed class DeliveryDeskTests : IAsyncLifetime
     private DeliveryDesk Desk(Job job, IState state)
     {
         var services = SignInServices.Of(state, new StateFolder(_folder.Path), new Disk(), new Redactor(), _ => null, _folder.Path, _clock, () => 0, new SilentWatch(), new SilentWatch());
-        return new DeliveryDesk(job, new LedgerBook(state, job.Name, _clock), new Disk(), _folder[$"outbox/{job.Name}"], new Carriers(job.Name, services, _ => null, new FileDesk(job.Name, job.Inputs, state, job.Name, services, (_, _, _) => throw new InvalidOperationException(), _ => { })), _clock, _ => { });
+        return new DeliveryDesk(job, new LedgerBook(state, job.Name, _clock), new Disk(), new Outbox(new Disk(), _folder[$"outbox/{job.Name}"]), new Carriers(job.Name, services, _ => null, new FileDesk(job.Name, job.Inputs, state, job.Name, services, (_, _, _) => throw new InvalidOperationException(), _ => { })), _clock, _ => { });
     }
 
     private RunNews News(int run) => new("The job", run, _clock.GetUtcNow(), name => name == "run.number" ? run.ToString() : "2026-03-02", _folder["reports"], [new WrittenFile("late", _folder["reports/late.csv"], 6, 1), new WrittenFile("late", _folder["reports/late.xlsx"], 10, 1)], null);

@@ -15,6 +15,10 @@ internal sealed class DyingState(IState state, int writes) : IState
 
     public INotes Notes => state.Notes;
 
+    public ILandings Landings => state.Landings;
+
+    public IStateFiles Files => state.Files;
+
     public IState Under(ILease lease) => this;
 
     public Task<byte[]?> ReadAsync(string kind, string key, CancellationToken cancel) => state.ReadAsync(kind, key, cancel);

@@ -289,7 +289,7 @@ public sealed class RunLandingTests : IDisposable
 
         await using var again = Open();
         again.Open("p").Strand("a")!.Skip!.Because.ShouldBe("no licence");
-        again.ForgetSkips();
+        await again.ForgetSkipsAsync(default);
         again.Strands("p").Single().Skip.ShouldBeNull();
     }
 

@@ -30,7 +30,7 @@ public sealed class SharedServer : IDisposable
 
     /// <summary>The engine of a machine.</summary>
     internal static PostgresEngine Engine(SharedDatabase shared, TimeProvider clock, Action<string>? tell = null) =>
-        new(shared, _ => Task.FromResult<string?>(PostgresServer.Password), clock, tell ?? (_ => { }));
+        new(shared, shared.Folder ?? "/nowhere", _ => Task.FromResult<string?>(PostgresServer.Password), clock, tell ?? (_ => { }));
 
     public void Dispose()
     {

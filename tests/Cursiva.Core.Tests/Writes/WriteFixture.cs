@@ -49,7 +49,7 @@ internal sealed class WriteFixture : IAsyncDisposable
         using var signIns = new SignIns(services);
         await using var clients = new ApiClients(job, signIns, services);
         var ledger = new LedgerBook(state, "job", Clock);
-        var desk = new WriteDesk(job, ledger, state, "job", services, _folder["outbox"], clients.OfAsync, Told.Add);
+        var desk = new WriteDesk(job, ledger, state, "job", services, new Outbox(new Disk(), _folder["outbox"]), clients.OfAsync, Told.Add);
         var file = _folder.Write($"{run}.items", string.Concat(JsonNode.Parse(items)!.AsArray().Select(row => Line(row!.AsObject()) + "\n")));
         await desk.EnterAsync(run, new Dictionary<string, string> { ["documents"] = file }, CancellationToken.None);
         var handled = await desk.SendAsync([], CancellationToken.None);
@@ -65,7 +65,7 @@ internal sealed class WriteFixture : IAsyncDisposable
         var job = Read(steps, keys, "base: https://office.example/v2");
         var services = SignInServices.Of(State, new StateFolder(_folder.Path), new Disk(), new Redactor(), _ => null, _folder.Path, Clock, () => 0, new SilentWatch(), new SilentWatch());
         var ledger = new LedgerBook(State, "job", Clock);
-        var desk = new WriteDesk(job, ledger, State, "job", services, _folder["outbox"], (_, _, _) => throw new InvalidOperationException(), Told.Add);
+        var desk = new WriteDesk(job, ledger, State, "job", services, new Outbox(new Disk(), _folder["outbox"]), (_, _, _) => throw new InvalidOperationException(), Told.Add);
         await desk.DecideAsync((await ledger.FindAsync(id, CancellationToken.None))!, phase, CancellationToken.None);
     }
 

@@ -5,11 +5,12 @@ using Npgsql;
 namespace Cursiva.Core.State;
 
 /// <summary>State in a PostgreSQL database that several machines share.</summary>
+/// <param name="root">The state folder of this machine.</param>
 /// <param name="password">Reads the password; null for none.</param>
 /// <param name="clock">This machine's clock: it measures spans, and never says what time it is.</param>
 /// <param name="tell">Is told when the database goes away and when it is back.</param>
 public sealed class PostgresEngine(
-    SharedDatabase database, Func<CancellationToken, Task<string?>> password, TimeProvider clock, Action<string> tell) : IStateEngine
+    SharedDatabase database, string root, Func<CancellationToken, Task<string?>> password, TimeProvider clock, Action<string> tell) : IStateEngine
 {
     /// <inheritdoc/>
     public async Task<IState> OpenAsync(CancellationToken cancel)
@@ -20,8 +21,8 @@ public sealed class PostgresEngine(
             var asked = clock.GetTimestamp();
             var now = await LookAsync(source, cancel);
             var link = new PostgresLink(source, database.Words, database.Lease, clock, tell);
-            return new PostgresState(
-                link, source, new SteadyClock(clock, now + (clock.GetElapsedTime(asked) / 2)), new PostgresLeases(link, database.Lease, clock));
+            var steady = new SteadyClock(clock, now + (clock.GetElapsedTime(asked) / 2));
+            return new PostgresState(new SharedState(link, database.Lease, steady, clock, root, database.LandsHere), source);
         }
         catch
         {

@@ -45,6 +45,9 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
         }
     }
 
+    /// <summary>A connection, to be disposed of.</summary>
+    public ValueTask<NpgsqlConnection> OpenAsync(CancellationToken cancel) => source.OpenConnectionAsync(cancel);
+
     /// <summary>Does something once.</summary>
     public async Task<T> OnceAsync<T>(Func<NpgsqlConnection, Task<T>> work, CancellationToken cancel)
     {

@@ -10,15 +10,22 @@ internal sealed class PostgresState : IState
     private readonly IAsyncDisposable? _source;
     private readonly ILease? _under;
 
-    public PostgresState(PostgresLink link, IAsyncDisposable? source, TimeProvider clock, ILeases leases, ILease? under = null)
+    private readonly SharedState _shared;
+
+    /// <param name="source">What is closed with it; null where another one closes it.</param>
+    /// <param name="under">The lease that writers have to hold; null for none.</param>
+    public PostgresState(SharedState shared, IAsyncDisposable? source, ILease? under = null)
     {
-        (_link, _source, Clock, Leases, _under) = (link, source, clock, leases, under);
-        Slots = new PostgresSlots(link);
-        Notes = new PostgresNotes(link);
+        (_shared, _link, _source, _under) = (shared, shared.Link, source, under);
+        Leases = new PostgresLeases(shared.Link, shared.Lease, shared.Machine);
+        Slots = new PostgresSlots(shared.Link);
+        Notes = new PostgresNotes(shared.Link);
+        Landings = shared.LandsHere ? new OwnLandings() : new PostgresLandings(shared.Link, under);
+        Files = shared.LandsHere ? new OwnFiles() : new PostgresFiles(shared.Link, shared.Root);
     }
 
     /// <inheritdoc/>
-    public TimeProvider Clock { get; }
+    public TimeProvider Clock => _shared.Clock;
 
     /// <inheritdoc/>
     public ISlots Slots { get; }
@@ -30,7 +37,13 @@ internal sealed class PostgresState : IState
     public INotes Notes { get; }
 
     /// <inheritdoc/>
-    public IState Under(ILease lease) => new PostgresState(_link, null, Clock, Leases, lease);
+    public ILandings Landings { get; }
+
+    /// <inheritdoc/>
+    public IStateFiles Files { get; }
+
+    /// <inheritdoc/>
+    public IState Under(ILease lease) => new PostgresState(_shared, null, lease);
 
     /// <inheritdoc/>
     public async Task<byte[]?> ReadAsync(string kind, string key, CancellationToken cancel) =>

@@ -141,3 +141,47 @@ $$
         where s.bucket = w.bucket and s.place = w.place and s.in_flight and s.free_at = w.hold
         returning w.nth::integer, s.free_at
 $$;
+
+create table cursiva.landings (id bigint generated always as identity primary key, name text collate "C" not null unique);
+
+-- Groups of changes that were committed, by their writer: one that is sent again after a broken connection counts once.
+create table cursiva.groups (
+    landing bigint not null references cursiva.landings on delete cascade,
+    writer uuid not null,
+    nth bigint not null,
+    primary key (landing, writer));
+
+create table cursiva.strands (
+    landing bigint not null references cursiva.landings on delete cascade,
+    pull text collate "C" not null,
+    strand text collate "C" not null,
+    "values" text not null,
+    carried text not null,
+    way text not null,
+    status integer,
+    because text,
+    said text,
+    request text,
+    primary key (landing, pull, strand));
+
+-- Rows of a page are JSON lines, packed with Zstandard (RFC 8878).
+create table cursiva.pages (
+    landing bigint not null references cursiva.landings on delete cascade,
+    pull text collate "C" not null,
+    strand text collate "C" not null,
+    page integer not null,
+    rows integer not null,
+    length integer not null,
+    checksum bigint not null,
+    next text,
+    piece boolean not null,
+    mark text,
+    ended text,
+    told bigint,
+    etag text,
+    lines bytea not null,
+    primary key (landing, pull, strand, page));
+
+alter table cursiva.pages alter column lines set storage external;
+
+create table cursiva.files (name text collate "C" not null, nth integer not null, piece bytea not null, primary key (name, nth));

@@ -37,6 +37,12 @@ public sealed class SqliteState : IState
     public INotes Notes { get; }
 
     /// <inheritdoc/>
+    public ILandings Landings { get; } = new OwnLandings();
+
+    /// <inheritdoc/>
+    public IStateFiles Files { get; } = new OwnFiles();
+
+    /// <inheritdoc/>
     /// <remarks>The kernel takes a lease from nobody who lives.</remarks>
     public IState Under(ILease lease) => this;
 

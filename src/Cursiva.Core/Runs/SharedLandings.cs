@@ -1,0 +1,64 @@
+using System.Globalization;
+using Cursiva.Core.Files;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+using Cursiva.Core.State;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>The landings of a job that machines share. Where there is one machine there are none, and everything is here already.</summary>
+public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
+{
+    /// <summary>Where a landing is told to other machines; null where there are none.</summary>
+    /// <param name="path">The landing's folder on this machine.</param>
+    public SharedLanding? Of(string path) => state.Landings.AreShared ? new SharedLanding(state.Landings, folder.NameOf(path)) : null;
+
+    /// <summary>Removes what is shared of a landing that is made anew.</summary>
+    /// <param name="path">The landing's folder on this machine.</param>
+    public Task ClearAsync(string path, CancellationToken cancel) => state.Landings.RemoveAsync([folder.NameOf(path)], cancel);
+
+    /// <summary>Brings the landings of runs to this machine, where others have landed more of them.</summary>
+    /// <param name="runs">Their numbers.</param>
+    /// <exception cref="LandingDamagedException">What is shared is not as it was written.</exception>
+    public async Task BringAsync(IEnumerable<int> runs, CancellationToken cancel)
+    {
+        if (!state.Landings.AreShared)
+            return;
+        foreach (var run in runs.Distinct())
+        {
+            var at = folder.Of(run);
+            foreach (var name in (await state.Landings.ListAsync(folder.NameOf(at) + "/", cancel)).Append(folder.NameOf(folder.LandingOf(run))).Distinct())
+            {
+                var path = Path.Combine(at, Path.GetRelativePath(folder.NameOf(at), name));
+                await new SharedLanding(state.Landings, name).BringAsync(disk, path, state.Clock, cancel);
+            }
+
+            await state.Files.BringAsync(folder.WrittenOf(run), cancel);
+        }
+    }
+
+    /// <summary>Brings what a run's reports and comparisons are made of: its own rows, those of the good run before it, and those that incremental pulls go on from.</summary>
+    /// <param name="number">The number of the run.</param>
+    /// <exception cref="LandingDamagedException">What is shared is not as it was written.</exception>
+    public Task BringForAsync(Job job, IReadOnlyList<RunRecord> runs, int number, CancellationToken cancel)
+    {
+        List<RunRecord> good = [.. runs.Where(run => run.Phase == RunPhase.Done && run.Number < number)];
+        var chains = job.Pulls.Where(pull => pull.GoesOnFromRuns).SelectMany(pull => RunHistory.Chain(pull, good)).Select(run => run.Number);
+        return BringAsync([number, .. good.TakeLast(1).Select(run => run.Number), .. chains], cancel);
+    }
+
+    /// <summary>Shares the landings of other runs no longer.</summary>
+    /// <param name="kept">The numbers of the runs that are kept.</param>
+    /// <param name="last">The newest run that there may be.</param>
+    public async Task RemoveOthersAsync(IReadOnlySet<int> kept, int last, CancellationToken cancel)
+    {
+        if (!state.Landings.AreShared)
+            return;
+        var runs = folder.NameOf(Path.Combine(folder.Path, "runs")) + "/";
+        List<string> over = [.. (await state.Landings.ListAsync(runs, cancel)).Where(name =>
+            int.TryParse(name[runs.Length..].Split('/')[0], out var number) && number <= last && !kept.Contains(number))];
+        await state.Landings.RemoveAsync(over, cancel);
+        foreach (var number in over.Select(name => int.Parse(name[runs.Length..].Split('/')[0], CultureInfo.InvariantCulture)).Distinct())
+            await state.Files.RemoveAsync(folder.Of(number), cancel);
+    }
+}

@@ -1,0 +1,35 @@
+namespace Cursiva.Core.State;
+
+/// <summary>The landings that machines share, by their folders below the state folder; empty where there is one machine.</summary>
+public interface ILandings
+{
+    /// <summary>Whether other machines see what is added.</summary>
+    bool AreShared { get; }
+
+    /// <summary>Adds changes, all of them or none, durably.</summary>
+    /// <param name="landing">Names the landing.</param>
+    /// <exception cref="LeaseLostException">The lease that this state is seen under is not held any more.</exception>
+    Task AddAsync(string landing, IReadOnlyList<StoredChange> changes, CancellationToken cancel);
+
+    /// <summary>Drops whatever belongs to pulls.</summary>
+    Task DropAsync(string landing, IReadOnlyList<string> pulls, CancellationToken cancel);
+
+    /// <summary>Forgets that strands were skipped.</summary>
+    Task ForgetSkipsAsync(string landing, CancellationToken cancel);
+
+    /// <summary>What there is of each pull of a landing, by name.</summary>
+    Task<IReadOnlyList<LandingSum>> SumsAsync(string landing, CancellationToken cancel);
+
+    /// <summary>The strands of a landing, by pull and key.</summary>
+    IAsyncEnumerable<StoredStrand> StrandsAsync(string landing, CancellationToken cancel);
+
+    /// <summary>The pages of a landing, by pull, strand and page. Of many only one is in memory at a time.</summary>
+    /// <param name="pull">The only pull that is asked for, with the only strand; null for all.</param>
+    IAsyncEnumerable<StoredPage> PagesAsync(string landing, (string Pull, string Strand)? pull, CancellationToken cancel);
+
+    /// <summary>The landings whose name begins with a text.</summary>
+    Task<IReadOnlyList<string>> ListAsync(string prefix, CancellationToken cancel);
+
+    /// <summary>Removes landings.</summary>
+    Task RemoveAsync(IReadOnlyList<string> landings, CancellationToken cancel);
+}
