@@ -58,6 +58,10 @@ internal sealed class RunCommand(Shutdown shutdown)
         Description = "run the job from a recorded trace: no network, no secret; reports go into a folder of their own, and history, marks and deliveries stay as they are",
         HelpName = "FILE",
     };
+    private readonly Option<bool> _together = new("--together")
+    {
+        Description = "work on the run with every machine that shares the state and is started so: the first begins it, the others join, and it is written and delivered once",
+    };
     private readonly Option<bool> _noDeliveries = new("--no-deliveries")
     {
         Description = "enter what is to be delivered into the ledger, and send nothing; cursiva deliver sends it",
@@ -73,7 +77,7 @@ internal sealed class RunCommand(Shutdown shutdown)
     {
         var command = new Command("run", "Run a job, or resume a run that was stopped.")
         {
-            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _ask, _showIn, _rehearse, _noDeliveries, _metrics, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
+            _common.Job, _common.Input, _common.InputsFrom, _new, _resume, _deadline, _maxRequests, _full, _dryRun, _ask, _showIn, _rehearse, _together, _noDeliveries, _metrics, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
         command.Validators.Add(result =>
         {
@@ -83,7 +87,7 @@ internal sealed class RunCommand(Shutdown shutdown)
                 result.AddError("--ask is for --dry-run");
             if (result.GetValue(_showIn) is not null && !result.GetValue(_dryRun) && result.GetValue(_rehearse) is null)
                 result.AddError("--show-in is for --dry-run and --rehearse");
-            if (result.GetValue(_rehearse) is not null && new Option[] { _new, _resume, _dryRun, _deadline, _maxRequests, _trace, _noDeliveries, _metrics }.FirstOrDefault(option => result.GetResult(option) is { Implicit: false }) is { } other)
+            if (result.GetValue(_rehearse) is not null && new Option[] { _new, _resume, _dryRun, _together, _deadline, _maxRequests, _trace, _noDeliveries, _metrics }.FirstOrDefault(option => result.GetResult(option) is { Implicit: false }) is { } other)
                 result.AddError($"--rehearse is a run of its own from its start, and delivers nothing; leave {other.Name} out");
             if (result.GetValue(_maxRequests) is < 1)
                 result.AddError("--max-requests is a whole number from 1");
@@ -103,7 +107,8 @@ internal sealed class RunCommand(Shutdown shutdown)
                 parsed.GetValue(_full),
                 parsed.GetValue(_trace),
                 parsed.GetValue(_noDeliveries),
-                parsed.GetValue(_metrics));
+                parsed.GetValue(_metrics))
+            { Together = parsed.GetValue(_together) };
             return (await ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), limits, place, cancel)).Outcome;
         });
         return command;
@@ -142,7 +147,9 @@ internal sealed class RunCommand(Shutdown shutdown)
             using var telemetry = Telemetry.Begin(job.Name, environment);
             using var shown = RunView.For(terminal, clock, view, job.Name);
             using var watch = telemetry is null ? shown : new TracedRunView(shown, telemetry, place.Redactor);
-            var summary = await new JobRun(options, watch).ExecuteAsync(job, source.Read, cancel);
+            var summary = limits.Together
+                ? await new TogetherRun(options, watch).ExecuteAsync(job, source.Read, cancel)
+                : await new JobRun(options, watch).ExecuteAsync(job, source.Read, cancel);
             watch.Dispose();
             new SummaryView(terminal, view, new Advice(source.Path, stateFolder)).Show(summary);
             var numbers = RunNumbers.Of(job.Name, summary, clock.GetUtcNow());

@@ -97,10 +97,8 @@ internal sealed class RunsCommand
         var answer = await state.Leases.TryTakeAsync(runs.Folder.Lease, options.Holder, null, cancel);
         await using var held = answer.Lease
             ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running{(answer.HeldBy.Length > 0 ? $": {answer.HeldBy}" : "")}") { NextStep = "wait until it has ended" });
-        var pruner = new RunPruner(runs.Job, runs.Folder, options);
-        var removed = pruner.Prune(runs.Records, keep);
-        if (runs.Records.Count > 0)
-            await new SharedLandings(state, runs.Folder, place.Disk).RemoveOthersAsync(pruner.Kept(runs.Records, keep), runs.Records[^1].Number, cancel);
+        var removed = await new RunPruner(runs.Job, runs.Folder, options).PruneAsync(
+            runs.Records, keep, new SharedLandings(state, runs.Folder, place.Disk), cancel);
         RunsView.ShowPruned(place.Terminal.Out, place.Json, removed, keep);
         return Outcome.Done;
     }

@@ -41,6 +41,8 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
         var rows = summary.Pulls.Sum(pull => pull.Rows);
         var end = IsDone(summary) ? "[green]done[/]" : "[yellow]stopped[/]";
         console.MarkupLine($"[bold]Run {summary.Run}[/] {end} after {Durations.ForPeople(summary.Took)}");
+        if (summary.StrandsHere is { } here)
+            console.WriteLineAsIs($"This machine fetched {here:N0} {(here == 1 ? "strand" : "strands")} of it with {summary.Requests:N0} requests; the machine that held the job wrote the reports.");
         var pairs = new Pairs();
         foreach (var pull in summary.Pulls)
         {

@@ -4,6 +4,9 @@ namespace Cursiva.Core.Landing;
 /// <param name="Below">The pulls in which strands made from them are dropped as well.</param>
 internal sealed record DroppedPages(string Pull, string Strand, int FromPage, IReadOnlyList<string> Below)
 {
+    /// <summary>Whether the strand begins anew: everybody has to know.</summary>
+    public bool IsSetAside { get; init; }
+
     /// <summary>The first strand that was made from one of them, in the order of keys.</summary>
     public string FirstBelow => StrandKey.Of(Strand, FromPage, 0);
 

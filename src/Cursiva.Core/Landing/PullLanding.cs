@@ -1,4 +1,5 @@
 using Cursiva.Core.Files;
+using Cursiva.Core.State;
 
 namespace Cursiva.Core.Landing;
 
@@ -75,7 +76,8 @@ public sealed class PullLanding : IDisposable
     public (long Rows, List<long> Checksums) RowsOf(string strand) => _isNew ? (0, []) : _index.RowsOf(Name, strand);
 
     /// <summary>Whether landed pages led on to others, and whether they told how many rows there are.</summary>
-    public (bool LedOn, bool Told) Seen() => _isNew ? (false, false) : _index.SeenOf(Name);
+    /// <param name="asOfNow">Whether pages count that were committed since the landing was opened.</param>
+    public (bool LedOn, bool Told) Seen(bool asOfNow = false) => _isNew && !asOfNow ? (false, false) : _index.SeenOf(Name);
 
     /// <summary>What is known of a strand; null when it was not begun.</summary>
     public LandedStrand? Strand(string strand) => _isNew ? null : _index.Strands.Find(Name, strand);
@@ -87,6 +89,52 @@ public sealed class PullLanding : IDisposable
 
     /// <summary>Notes that a strand begins, or that it is skipped.</summary>
     public void Put(LandedStrand strand) => _changed(new IndexChange(Strand: strand));
+
+    /// <summary>Whether a strand needs nothing more, as far as this machine knows.</summary>
+    public bool HasEnded(string strand)
+    {
+        lock (_gate)
+        {
+            var last = _ends.TryGetValue(strand, out var end) ? end.Last : _index.LastPages(Name, strand, 1).FirstOrDefault();
+            return last is { Next: null, IsPiece: false };
+        }
+    }
+
+    /// <summary>Lands what another machine landed of a strand, behind the whole pages that are here, without telling anybody.</summary>
+    /// <param name="pages">All pages of the strand, in order.</param>
+    /// <param name="afresh">Whether what is here of it does not count.</param>
+    /// <returns>The pages that are new here.</returns>
+    /// <exception cref="LandingDamagedException">One is not as it was written.</exception>
+    public IReadOnlyList<LandedPage> Import(string strand, IEnumerable<StoredPage> pages, bool afresh = false)
+    {
+        var here = Here(strand, afresh);
+        return [.. pages.Where(page => page.Page > here).Select(page => Import(page))];
+    }
+
+    // The last whole page that is here; pieces behind it are written anew.
+    private int Here(string strand, bool afresh)
+    {
+        lock (_gate)
+        {
+            var pages = _ends.TryGetValue(strand, out var end) && end.Last is null ? [] : _index.LastPages(Name, strand, int.MaxValue);
+            var whole = afresh ? null : pages.Find(page => !page.IsPiece);
+            if (pages.Count > 0 && pages[0] != whole)
+                _changed(new IndexChange(Dropped: new DroppedPages(Name, strand, whole?.Page + 1 ?? 0, [])) { IsTold = false });
+            _ends[strand] = (whole, whole);
+            return whole?.Page ?? -1;
+        }
+    }
+
+    /// <summary>Lands a page of another machine without telling anybody.</summary>
+    /// <exception cref="LandingDamagedException">It is not as it was written.</exception>
+    internal LandedPage Import(StoredPage page)
+    {
+        var lines = page.Lines().Span;
+        if (SegmentFolder.Checksum(lines) != page.Checksum)
+            throw new LandingDamagedException($"page {page.Page + 1} of pull '{page.Pull}' is damaged in the shared state");
+        return Append(
+            page.Strand, lines, page.Rows, page.Next, page.IsPiece, page.Mark, page.Ended, page.Told, page.ETag, isTold: false);
+    }
 
     /// <summary>No more is asked about a strand: it has ended.</summary>
     public void Forget(string strand)
@@ -102,6 +150,7 @@ public sealed class PullLanding : IDisposable
     /// <param name="ended">Why the strand ends with it; null while it goes on.</param>
     /// <param name="told">The rows in all that the API tells.</param>
     /// <param name="etag">What the API called this state of the strand, where the page is all of it.</param>
+    /// <param name="isTold">Whether other machines are told of it.</param>
     /// <returns>The page, as the index will have it.</returns>
     /// <exception cref="IOException">The disk does not take them.</exception>
     public LandedPage Append(
@@ -113,7 +162,8 @@ public sealed class PullLanding : IDisposable
         string? mark = null,
         string? ended = null,
         long? told = null,
-        string? etag = null)
+        string? etag = null,
+        bool isTold = true)
     {
         var checksum = SegmentFolder.Checksum(lines);
         lock (_gate)
@@ -133,7 +183,7 @@ public sealed class PullLanding : IDisposable
             };
             _offset += lines.Length;
             _ends[strand] = (page, isPiece ? end.Whole : page);
-            _changed(new IndexChange(page));
+            _changed(new IndexChange(page) { IsTold = isTold });
             return page;
         }
     }
@@ -154,7 +204,7 @@ public sealed class PullLanding : IDisposable
     /// <summary>Sets a strand aside: its pages no longer count, nor does what was made from their rows.</summary>
     /// <param name="below">The pulls with strands made from them.</param>
     internal void SetAside(string strand, IReadOnlyList<string> below) =>
-        _changed(new IndexChange(Dropped: new DroppedPages(Name, strand, 0, below)));
+        _changed(new IndexChange(Dropped: new DroppedPages(Name, strand, 0, below) { IsSetAside = true }));
 
     /// <summary>Looks into the index again for everything.</summary>
     internal void ForgetAll()

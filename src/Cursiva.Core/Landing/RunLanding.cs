@@ -56,12 +56,13 @@ public sealed class RunLanding : IAsyncDisposable
     }
 
     /// <summary>Opens a pull for adding pages, behind what was committed of it; everything else on disk is cut off.</summary>
+    /// <param name="tells">Whether other machines are told what is added here; false where it is they who tell.</param>
     /// <exception cref="LandingDamagedException">What was committed is not on disk as it was.</exception>
-    public PullLanding Open(string pull)
+    public PullLanding Open(string pull, bool tells = true)
     {
         var committed = _index.PlacesOf(pull, withEmpty: true);
         SegmentFolder.Recover(_disk, SegmentFolderOf(pull), pull, committed);
-        var landing = new PullLanding(_disk, SegmentFolderOf(pull), pull, _index, committed, _segmentSize, Changed, Failed);
+        var landing = new PullLanding(_disk, SegmentFolderOf(pull), pull, _index, committed, _segmentSize, change => Changed(tells || change.Dropped is { IsSetAside: true } ? change : change with { IsTold = false }), Failed);
         lock (_gate)
         {
             foreach (var before in _pulls.Where(other => other.Name == pull))
@@ -154,7 +155,7 @@ public sealed class RunLanding : IAsyncDisposable
                     pull.Flush();
                 _index.Apply(changes);
                 if (_shared is not null)
-                    await _shared.AddAsync(changes, page => pulls.First(pull => pull.Name == page.Pull).Read(page), share ?? cancel);
+                    await _shared.AddAsync([.. changes.Where(change => change.IsTold)], page => pulls.First(pull => pull.Name == page.Pull).Read(page), share ?? cancel);
             }
             catch (OperationCanceledException)
             {

@@ -5,17 +5,27 @@ namespace Cursiva.Core.Landing;
 
 /// <summary>A landing that other machines see: whatever is committed here is committed there, and what was landed there can be brought here.</summary>
 /// <param name="name">Names it: its folder below the state folder.</param>
-public sealed class SharedLanding(ILandings landings, string name)
+/// <param name="addAsync">Adds changes to the landing of a name.</param>
+public sealed class SharedLanding(ILandings landings, string name, Func<string, IReadOnlyList<StoredChange>, CancellationToken, Task> addAsync)
 {
+    /// <summary>A landing whose pulls are filled here.</summary>
+    /// <param name="name">Names it: its folder below the state folder.</param>
+    public SharedLanding(ILandings landings, string name)
+        : this(landings, name, landings.AddAsync)
+    {
+    }
+
     private readonly List<IndexChange> _unsure = [];
 
     /// <summary>Adds committed changes, and those before them of which it is not known whether they arrived.</summary>
     /// <param name="read">Reads the rows of a page again.</param>
     internal async Task AddAsync(IReadOnlyList<IndexChange> changes, Func<LandedPage, byte[]> read, CancellationToken cancel)
     {
+        if (changes.Count + _unsure.Count == 0)
+            return;
         var over = _unsure.Count > 0 ? Again([.. _unsure]) : [];
         _unsure.AddRange(changes);
-        await landings.AddAsync(name, [.. over, .. _unsure.SelectMany(change => Stored(change, read))], cancel);
+        await addAsync(name, [.. over, .. _unsure.SelectMany(change => Stored(change, read))], cancel);
         _unsure.Clear();
     }
 
@@ -55,18 +65,10 @@ public sealed class SharedLanding(ILandings landings, string name)
             if (page.Strand != last)
                 pulls[page.Pull].Forget(last);
             last = page.Strand;
-            Append(pulls[page.Pull], page);
+            pulls[page.Pull].Import(page);
         }
 
         await landing.CommitAsync(cancel);
-    }
-
-    private static void Append(PullLanding pull, StoredPage page)
-    {
-        var lines = page.Lines().Span;
-        if (SegmentFolder.Checksum(lines) != page.Checksum)
-            throw new LandingDamagedException($"page {page.Page + 1} of pull '{page.Pull}' is damaged in the shared state");
-        pull.Append(page.Strand, lines, page.Rows, page.Next, page.IsPiece, page.Mark, page.Ended, page.Told, page.ETag);
     }
 
     private static List<LandingSum> Sums(IDisk disk, string folder)

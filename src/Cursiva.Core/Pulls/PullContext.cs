@@ -21,7 +21,8 @@ internal sealed class PullContext : IDisposable
         Pull = pull;
         Services = services;
         _ignoresCase = new Lazy<bool>(IgnoresCase);
-        Landing = services.Landing.Open(pull.Name);
+        Hands = services.Hands?.Take(pull) == true ? services.Hands : null;
+        Landing = services.Landing.Open(pull.Name, tells: Hands is null);
         Progress = new PullProgress(pull.Name, Landing.Rows, Landing.Pages, pull.Repeats);
         var (ledOn, told) = Landing.Seen();
         Places = new DeclaredPlaces(pull, (ledOn, told, Landing.Rows > 0), services.Past.LedOn(pull), services.Warn);
@@ -34,6 +35,9 @@ internal sealed class PullContext : IDisposable
     public PullServices Services { get; }
 
     public PullLanding Landing { get; }
+
+    /// <summary>Who fetches the strands; null where this machine does.</summary>
+    public IStrandHands? Hands { get; }
 
     public PullProgress Progress { get; }
 
@@ -79,6 +83,16 @@ internal sealed class PullContext : IDisposable
             foreach (var page in pages.Where(page => page.Page <= whole))
                 HandOn(strand, page);
         }
+    }
+
+    /// <summary>The places as they are known once the pull has ended: of what other machines fetched, the landing tells.</summary>
+    public async Task<DeclaredPlaces> PlacesAsync()
+    {
+        if (Hands is null)
+            return Places;
+        await Services.Landing.CommitAsync(CancellationToken.None);
+        var (ledOn, told) = Landing.Seen(asOfNow: true);
+        return new DeclaredPlaces(Pull, (ledOn, told, Progress.Rows > 0), Services.Past.LedOn(Pull), Services.Warn);
     }
 
     /// <summary>Claims the path of a downloaded file.</summary>

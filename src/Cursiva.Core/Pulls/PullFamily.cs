@@ -48,8 +48,10 @@ public sealed class PullFamily(IReadOnlyList<Pull> pulls, PullServices services)
             {
                 services.Warn($"{restart.Message}; taken again from its first page");
                 _restarted.Add((restart.Context.Pull.Name, restart.Strand.Key));
-                await services.Landing.SetAsideAsync(
-                    restart.Context.Landing, restart.Strand.Key, [.. Below(restart.Context.Pull).Select(pull => pull.Name)]);
+                List<string> below = [.. Below(restart.Context.Pull).Select(pull => pull.Name)];
+                if (services.Hands is { } hands)
+                    await hands.WithdrawAsync(restart.Context.Pull.Name, restart.Strand.Key, below, cancel);
+                await services.Landing.SetAsideAsync(restart.Context.Landing, restart.Strand.Key, below);
 
                 // It will not ask for changes alone again, so what earlier runs brought may hold what is gone by now.
                 if (restart.Context.Pull.Paging.Delta is not null)

@@ -26,7 +26,7 @@ internal sealed class PullRun(PullContext context, StrandFeed feed, bool hasPare
             foreach (var child in context.Feeds.Where(child => child != feed))
                 child.ParentEnded();
             feed.CheckCarried();
-            context.Places.Check();
+            (await context.PlacesAsync()).Check();
             Services.Watch.PullEnded(context.Progress);
         }
     }
@@ -41,7 +41,7 @@ internal sealed class PullRun(PullContext context, StrandFeed feed, bool hasPare
             feed.ParentEnded();
 
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        var workers = Enumerable.Range(0, Pull.Parallel).Select(_ => WorkAsync(stop.Token)).ToList();
+        var workers = Enumerable.Range(0, context.Hands?.AtATime ?? Pull.Parallel).Select(_ => WorkAsync(stop.Token)).ToList();
         try
         {
             // The first failure stops the others; it is the one that is told.
@@ -78,11 +78,12 @@ internal sealed class PullRun(PullContext context, StrandFeed feed, bool hasPare
     {
         context.Progress.StrandBegan();
         var begun = context.Landing.Strand(strand.Key);
-        if (begun?.Skip is null && context.Landing.Last(strand.Key) is not { Next: null })
+        if (begun?.Skip is null && !HasEnded(strand))
         {
             if (begun is null && strand != Strand.Only)
                 context.Landing.Put(strand.Landed(Pull.Name));
-            begun = await FetchAsync(strand, cancel) is { } skip ? strand.Landed(Pull.Name) with { Skip = skip } : null;
+            var skipped = context.Hands is { } hands ? await hands.FetchAsync(context, strand, cancel) : await new StrandFetch(context).RunAsync(strand, cancel);
+            begun = skipped is { } skip ? strand.Landed(Pull.Name) with { Skip = skip } : null;
             if (begun is not null)
             {
                 context.Landing.Put(begun);
@@ -96,57 +97,7 @@ internal sealed class PullRun(PullContext context, StrandFeed feed, bool hasPare
         context.Progress.StrandEnded(begun?.Skip is not null);
     }
 
-    // What an API says of one tenant, depot or document, and not of all of them.
-    private static bool MayBeOfOneStrand(int status) => status is 402 or 403 or 404 or 409 or 410 or 422 or 423 or 424 or 451;
-
-    // Why the strand is skipped; null when it was fetched.
-    private async Task<LandedSkip?> FetchAsync(Strand strand, CancellationToken cancel)
-    {
-        try
-        {
-            string? Value(string name) => strand.Values.Text(name) ?? Services.Inputs.GetValueOrDefault(name);
-            var client = await Services.Client(Pull, Value, cancel);
-            var kept = Services.Past.Mark(Pull, strand.Values.ToJson());
-            var mark = Pull.Incremental is { } incremental
-                ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap))
-                : null;
-            var delta = Pull.Paging.Delta is null || context.WasRestarted(strand) ? null : kept;
-            var noted = Submission.Noted(context.Landing.Last(strand.Key)?.Next) is { } id
-                ? strand with { Values = strand.Values.With(ExportSteps.Submission, id) }
-                : strand;
-            var requests = await StrandRequests.OpenAsync(
-                Pull, client, Services.Inputs, noted, mark, delta, Services.Secrets, context.Schemas, cancel);
-            var run = new StrandRun(context, strand, client, requests) { AsksForChanges = delta is not null };
-            await ListingStyle.Of(Pull.Paging).RunAsync(run, cancel);
-            return run.Skip;
-        }
-        catch (StrandSkip skip)
-        {
-            return skip.Skip;
-        }
-        catch (RefusedException error) when (SkipRules.Match(Pull.SkipWhen, error.Refusal) is { } rule)
-        {
-            return new LandedSkip(
-                0,
-                rule.Because ?? error.Refusal.Cause ?? "the sign-in was refused",
-                Services.Redactor.Clean(error.Refusal.Quote ?? error.Refusal.What),
-                Services.Redactor.Clean(error.Refusal.Request ?? ""));
-        }
-        catch (RefusedException error) when (Pull.Repeats && error.Refusal.Status is { } status && MayBeOfOneStrand(status) && error.Refusal.NextStep?.Contains("skip-when", StringComparison.Ordinal) != true)
-        {
-            var rule = Pull.SkipWhen.Count == 0
-                ? $"skip-when: [{{ status: {status} }}] to pull '{Pull.Name}'"
-                : $"{{ status: {status} }} to skip-when: of pull '{Pull.Name}'";
-            var skip = $"if this strand may be missing, add {rule} and run again";
-            throw new RefusedException(
-                error.Refusal with { NextStep = error.Refusal.NextStep is { } next ? $"{next}; {skip}" : skip }, error);
-        }
-        catch (JobMistakesException error)
-        {
-            throw new RefusedException(new Refusal(Outcome.JobFileWrong, $"a strand of pull '{Pull.Name}' ({strand.Title}) fills in something that does not fit: {error.Mistakes[0].Found}")
-            {
-                NextStep = error.Mistakes[0].Right,
-            }, error);
-        }
-    }
+    // What other machines have begun is not cut back here.
+    private bool HasEnded(Strand strand) =>
+        context.Hands is null ? context.Landing.Last(strand.Key) is { Next: null } : context.Landing.HasEnded(strand.Key);
 }

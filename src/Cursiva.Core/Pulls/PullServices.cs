@@ -31,6 +31,9 @@ public sealed record PullServices(
     Action<string> Warn,
     Func<Pull, string, Task> Anew)
 {
+    /// <summary>Fetches strands on other machines as well; null where this one does it all.</summary>
+    internal IStrandHands? Hands { get; init; }
+
     /// <summary>The values of the job's inputs, by name.</summary>
     public IReadOnlyDictionary<string, string> Inputs { get; } = Job.Inputs.ToDictionary(
         input => input.Name, input => input.Value, StringComparer.Ordinal);

@@ -18,14 +18,9 @@ public sealed class JobFold(Job job, RunOptions options)
         var folded = await new ChainFold(job, scope.Runs.Records, scope.Folder, options, scope.Landings).FoldAsync(cancel);
         foreach (var run in folded)
             await scope.RewriteAsync(run, cancel);
-        IReadOnlyList<int> removed = [];
-        if (scope.Runs.Records.Any(run => run.Phase == RunPhase.Done))
-        {
-            var pruner = new RunPruner(job, scope.Folder, options);
-            removed = pruner.Prune(scope.Runs.Records, job.Keep);
-            await scope.Landings.RemoveOthersAsync(pruner.Kept(scope.Runs.Records, job.Keep), scope.Runs.Records[^1].Number, cancel);
-        }
-
+        var removed = scope.Runs.Records.Any(run => run.Phase == RunPhase.Done)
+            ? await new RunPruner(job, scope.Folder, options).PruneAsync(scope.Runs.Records, job.Keep, scope.Landings, cancel)
+            : [];
         return ([.. folded.Select(run => run.Number)], removed);
     }
 }

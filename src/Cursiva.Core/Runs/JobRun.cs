@@ -27,6 +27,7 @@ public sealed class JobRun
     private RunFigures _figures = RunFigures.None;
     private RunRecord? _run;
     private int _number;
+    private bool _stopAsked;
 
     /// <summary>A run that has not begun.</summary>
     public JobRun(RunOptions options, IRunWatch watch)
@@ -65,36 +66,8 @@ public sealed class JobRun
 
     private async Task<RunSummary> BeginAsync(Job job, Func<DateTimeOffset, Job> read, RunScope scope, CancellationToken cancel)
     {
-        var now = _options.Began ?? _options.Clock.GetUtcNow();
-        var last = scope.Runs.Records.Count > 0 ? scope.Runs.Records[^1] : null;
-        if (last is { IsFinished: false })
-            FileSet.Finish(_options.Disk, scope.Folder.RenamesOf(last.Number));
-
-        var then = last is { IsFinished: false } ? read(last.StartedAt) : job;
-        var decision = StartDecision.Decide(_options.Choice, last, job, then, now);
-        if (!decision.Possible)
-        {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"there is nothing to resume: {decision.Reason}")
-            {
-                NextStep = "run without --resume to begin a new run",
-            });
-        }
-
-        if (decision.GoOn is null && last is { IsFinished: false })
-            await scope.Store.WriteAsync(last with { Phase = RunPhase.SetAside }, cancel);
-        if (decision.GoOn is not null)
-            job = then;
-        var run = decision.GoOn is { } stopped
-            ? stopped with { Phase = RunPhase.Running, EndedAt = null, Outcome = null, Note = null, Starts = stopped.Starts + 1 }
-            : new RunRecord((last?.Number ?? 0) + 1, now, job.Period, RunLanding.Format) { Full = _options.Full };
-        run = run with
-        {
-            PullPrints = new(job.PullPrints),
-            Inputs = job.Inputs.Where(input => !input.Drifts).ToDictionary(input => input.Name, input => input.Value),
-        };
+        (job, var run, var decision) = await RunStart.DecideAsync(job, read, scope, _options, cancel);
         _number = run.Number;
-        if (decision.GoOn is not null && job.Pulls.Any(pull => !decision.Kept.Contains(pull.Name)))
-            run = run with { LandedAt = null, Warnings = [] };
         await scope.Store.WriteAsync(run, cancel);
         _options.Noted?.Invoke(new RunNotes(job.Name, run.Number, run.StartedAt, decision.GoOn is not null, run.Inputs, scope.Runs.Records.LastOrDefault(earlier => earlier.Phase == RunPhase.Done) is { } good && !run.Full ? good.Marks : []));
         _watch.Began(run.Number, decision.GoOn is not null, decision.Reason);
@@ -102,7 +75,13 @@ public sealed class JobRun
             return await RecordedAsync(job, run, scope, decision, _options.StoppedBy, cancel);
         await using var pulse = new RunPulse(new PulseBoard(scope.State.Notes, job.Name), run.Number, () => Pulse(job, run), _options.Clock);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, pulse.Stop);
-        return await RecordedAsync(job, run, scope, decision, () => pulse.Stop.IsCancellationRequested ? Outcome.Terminated : _options.StoppedBy(), either.Token);
+        return await RecordedAsync(job, run, scope, decision, StoppedBy, either.Token);
+
+        Outcome StoppedBy()
+        {
+            _stopAsked = pulse.Stop.IsCancellationRequested;
+            return _stopAsked ? Outcome.Terminated : _options.StoppedBy();
+        }
     }
 
     private Pulse Pulse(Job job, RunRecord run) => new(
@@ -154,6 +133,7 @@ public sealed class JobRun
             Requests = run.Requests + _counters.Requests,
             Took = run.Took + _options.Clock.GetElapsedTime(_start),
             Expiries = _expiries,
+            StopAsked = _stopAsked,
         };
         if (await UnrecordedAsync(scope, ended) is { } unrecorded)
             return Summary((refusal ?? unrecorded).Outcome, refusal ?? unrecorded);
@@ -220,9 +200,7 @@ public sealed class JobRun
     {
         try
         {
-            var pruner = new RunPruner(job, scope.Folder, _options);
-            pruner.Prune(runs, job.Keep);
-            await scope.Landings.RemoveOthersAsync(pruner.Kept(runs, job.Keep), runs[^1].Number, CancellationToken.None);
+            await new RunPruner(job, scope.Folder, _options).PruneAsync(runs, job.Keep, scope.Landings, CancellationToken.None);
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
@@ -256,8 +234,11 @@ public sealed class JobRun
 
         var history = new RunHistory(scope.Runs.Records, () => _run!, scope.Folder, _options);
         _pulls = new PullStage(job, _options, scope.Folder, run, reports.OutFolder, _watch, _counters);
+        await using var hands = _options.Together ? new SharedHands(scope.State, scope.Folder.NameOf(place), _options.Clock, _pulls.Warned, _counters.CountElsewhere) : null;
+        if (hands is not null)
+            await hands.BeginAsync(cancel);
         await using var fold = new FoldUnderWay(new ChainFold(job, scope.Runs.Records, scope.Folder, _options, scope.Landings));
-        await _stages.MeasureAsync("pulls", () => _pulls.RunAsync(landing, clients, services, history, AnewAsync, cancel));
+        await _stages.MeasureAsync("pulls", () => _pulls.RunAsync(landing, clients, services, history, AnewAsync, hands, cancel));
 
         // Told once: a report that is written later says the same.
         _run = _run! with { LandedAt = run.LandedAt ?? _options.Clock.GetUtcNow(), Warnings = [.. _pulls.Warnings, .. EndSoon], Marks = _pulls.Marks(landing, history.Marks) };

@@ -39,20 +39,18 @@ internal sealed class PullStage(
 
     /// <summary>Lands whatever is still missing of every pull.</summary>
     /// <param name="anew">Keeps, durably, that a strand of a pull is asked for anew.</param>
+    /// <param name="hands">Fetches strands on other machines as well; null for none.</param>
     /// <exception cref="RefusedException">An API refused, or more was skipped than the job allows.</exception>
     public async Task RunAsync(
         RunLanding landing,
         ApiClients clients,
         SignInServices services,
         IPullPast past,
-        Func<Pull,
-        string,
-        Task> anew,
+        Func<Pull, string, Task> anew,
+        IStrandHands? hands,
         CancellationToken cancel)
     {
-        var pullServices = new PullServices(
-            job, landing, clients.OfAsync, past, services.Secrets, options.Redactor, options.Disk,
-            folder.OddPagesOf(run.Number), outFolder, services.Backoff, services.Budget, options.Clock, counters, watch, Warned, anew);
+        var pullServices = ServicesOf(landing, clients, services, past, anew) with { Hands = hands };
         try
         {
             foreach (var family in PullFamily.Of(job.Pulls))
@@ -67,6 +65,13 @@ internal sealed class PullStage(
 
         CheckSkips(landing);
     }
+
+    /// <summary>What the pulls of this run work with.</summary>
+    /// <param name="anew">Keeps, durably, that a strand of a pull is asked for anew.</param>
+    public PullServices ServicesOf(
+        RunLanding landing, ApiClients clients, SignInServices services, IPullPast past, Func<Pull, string, Task> anew) => new(
+            job, landing, clients.OfAsync, past, services.Secrets, options.Redactor, options.Disk,
+            folder.OddPagesOf(run.Number), outFolder, services.Backoff, services.Budget, options.Clock, counters, watch, Warned, anew);
 
     /// <summary>The marks that this run has got to: those of the last one, moved on.</summary>
     public Dictionary<string, Dictionary<string, string>> Marks(
@@ -99,7 +104,8 @@ internal sealed class PullStage(
         }
     }
 
-    private void Warned(string what)
+    /// <summary>Notes what people should know.</summary>
+    public void Warned(string what)
     {
         lock (_warnings)
         {

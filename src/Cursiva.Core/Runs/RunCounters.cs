@@ -21,6 +21,9 @@ internal sealed class RunCounters(IRunWatch watch, TimeProvider clock) : IReques
 
     public long Retries => Interlocked.Read(ref _retries);
 
+    /// <summary>Counts requests of other machines.</summary>
+    public void CountElsewhere(long requests) => Interlocked.Add(ref _requests, requests);
+
     public long SignIns => Interlocked.Read(ref _signIns);
 
     /// <summary>The time in which somebody waited for a limit or a pause: strands that wait side by side count once.</summary>

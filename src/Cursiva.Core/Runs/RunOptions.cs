@@ -25,6 +25,12 @@ public sealed record RunOptions(
     /// <summary>When a new run is said to have begun; null for now.</summary>
     public DateTimeOffset? Began { get; init; }
 
+    /// <summary>Whether other machines may work on the run as well.</summary>
+    public bool Together { get; init; }
+
+    /// <summary>The only run that may be gone on with; null for whichever there is, or a new one.</summary>
+    public int? OnlyRun { get; init; }
+
     /// <summary>Gives numbers from 0 up to 1, for the jitter of retries.</summary>
     public Func<double> Random { get; init; } = System.Random.Shared.NextDouble;
 

@@ -21,6 +21,19 @@ public sealed class RunPruner(Job job, JobFolder folder, RunOptions options)
         return removed;
     }
 
+    /// <summary>Removes them on this machine, and what the machines share of them.</summary>
+    /// <param name="runs">Runs of the job, oldest first: those that retain: asks for and all behind them, at least.</param>
+    /// <returns>The numbers of the runs whose landings were removed here.</returns>
+    /// <exception cref="IOException">One cannot be removed.</exception>
+    public async Task<IReadOnlyList<int>> PruneAsync(IReadOnlyList<RunRecord> runs, Keep keep, SharedLandings shared, CancellationToken cancel)
+    {
+        if (runs.Count == 0)
+            return [];
+        var removed = Prune(runs, keep);
+        await shared.RemoveOthersAsync(Kept(runs, keep), runs[^1].Number, cancel);
+        return removed;
+    }
+
     /// <summary>The numbers of the good runs that a job asks to keep.</summary>
     internal static HashSet<int> Asked(IReadOnlyList<RunRecord> runs, Keep keep, DateTimeOffset now)
     {
@@ -37,8 +50,7 @@ public sealed class RunPruner(Job job, JobFolder folder, RunOptions options)
         return Enumerable.Reverse(good).TakeWhile(run => (sum += run.Figures.LandedBytes) <= bytes || run == good[^1]);
     }
 
-    /// <summary>The numbers of the runs whose landings somebody may need.</summary>
-    public IReadOnlySet<int> Kept(IReadOnlyList<RunRecord> runs, Keep keep)
+    private HashSet<int> Kept(IReadOnlyList<RunRecord> runs, Keep keep)
     {
         List<RunRecord> good = [.. runs.Where(run => run.Phase == RunPhase.Done)];
         var kept = Asked(runs, keep, options.Clock.GetUtcNow());

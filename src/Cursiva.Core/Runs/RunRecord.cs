@@ -68,6 +68,12 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     /// <summary>Whether it asked for everything, whatever earlier runs brought.</summary>
     public bool Full { get; init; }
 
+    /// <summary>Whether several machines may work on it.</summary>
+    public bool Together { get; init; }
+
+    /// <summary>Whether somebody asked it to stop, on all machines.</summary>
+    public bool StopAsked { get; init; }
+
     /// <summary>How often it was started: once, and once more for each time it was resumed.</summary>
     public int Starts { get; init; } = 1;
 

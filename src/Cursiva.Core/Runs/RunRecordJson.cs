@@ -6,6 +6,7 @@ namespace Cursiva.Core.Runs;
 [JsonSerializable(typeof(RunRecord))]
 [JsonSerializable(typeof(HistoryLine))]
 [JsonSerializable(typeof(Pulse))]
+[JsonSerializable(typeof(StrandResult))]
 [JsonSerializable(typeof(Tables.WrittenRow))]
 [JsonSerializable(typeof(Dictionary<string, string>))]
 internal sealed partial class RunRecordJson : JsonSerializerContext;

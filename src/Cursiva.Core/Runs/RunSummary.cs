@@ -44,6 +44,9 @@ public sealed record RunSummary(
     /// <summary>What was delivered, and what has not left.</summary>
     public IReadOnlyList<LedgerEntry> Deliveries { get; init; } = [];
 
+    /// <summary>Strands that this machine fetched of a run that another one reports on; null where it reports itself.</summary>
+    public long? StrandsHere { get; init; }
+
     /// <summary>What people should know of how the rows came.</summary>
     public IReadOnlyList<string> Warnings { get; init; } = [];
 }

@@ -40,11 +40,20 @@ public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
     /// <summary>Brings what a run's reports and comparisons are made of: its own rows, those of the good run before it, and those that incremental pulls go on from.</summary>
     /// <param name="number">The number of the run.</param>
     /// <exception cref="LandingDamagedException">What is shared is not as it was written.</exception>
-    public Task BringForAsync(Job job, IReadOnlyList<RunRecord> runs, int number, CancellationToken cancel)
+    public Task BringForAsync(Job job, IReadOnlyList<RunRecord> runs, int number, CancellationToken cancel) =>
+        BringAsync([number, .. NeededFor(job, runs, number)], cancel);
+
+    /// <summary>Brings what a run goes on from, and nothing of its own.</summary>
+    /// <param name="number">The number of the run.</param>
+    /// <exception cref="LandingDamagedException">What is shared is not as it was written.</exception>
+    public Task BringBeforeAsync(Job job, IReadOnlyList<RunRecord> runs, int number, CancellationToken cancel) =>
+        BringAsync(NeededFor(job, runs, number), cancel);
+
+    private static IEnumerable<int> NeededFor(Job job, IReadOnlyList<RunRecord> runs, int number)
     {
         List<RunRecord> good = [.. runs.Where(run => run.Phase == RunPhase.Done && run.Number < number)];
         var chains = job.Pulls.Where(pull => pull.GoesOnFromRuns).SelectMany(pull => RunHistory.Chain(pull, good)).Select(run => run.Number);
-        return BringAsync([number, .. good.TakeLast(1).Select(run => run.Number), .. chains], cancel);
+        return [.. good.TakeLast(1).Select(run => run.Number), .. chains];
     }
 
     /// <summary>Shares the landings of other runs no longer.</summary>

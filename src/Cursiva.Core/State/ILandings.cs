@@ -24,8 +24,8 @@ public interface ILandings
     IAsyncEnumerable<StoredStrand> StrandsAsync(string landing, CancellationToken cancel);
 
     /// <summary>The pages of a landing, by pull, strand and page. Of many only one is in memory at a time.</summary>
-    /// <param name="pull">The only pull that is asked for, with the only strand; null for all.</param>
-    IAsyncEnumerable<StoredPage> PagesAsync(string landing, (string Pull, string Strand)? pull, CancellationToken cancel);
+    /// <param name="some">The strands of a pull that are asked for; null for all of everything.</param>
+    IAsyncEnumerable<StoredPage> PagesAsync(string landing, (string Pull, IReadOnlyList<string> Strands)? some, CancellationToken cancel);
 
     /// <summary>The landings whose name begins with a text.</summary>
     Task<IReadOnlyList<string>> ListAsync(string prefix, CancellationToken cancel);

@@ -18,6 +18,10 @@ public interface IState : IAsyncDisposable
     /// <summary>The landings that machines share.</summary>
     ILandings Landings { get; }
 
+    /// <summary>The strands that several machines work on.</summary>
+    /// <exception cref="Refusals.RefusedException">The state is of one machine.</exception>
+    IStrandQueue Queue { get; }
+
     /// <summary>The files that machines share.</summary>
     IStateFiles Files { get; }
 

@@ -19,6 +19,8 @@ internal sealed class DyingState(IState state, int writes) : IState
 
     public IStateFiles Files => state.Files;
 
+    public IStrandQueue Queue => state.Queue;
+
     public IState Under(ILease lease) => this;
 
     public Task<byte[]?> ReadAsync(string kind, string key, CancellationToken cancel) => state.ReadAsync(kind, key, cancel);

@@ -30,19 +30,23 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
     /// <inheritdoc/>
     public Task AddAsync(string landing, IReadOnlyList<StoredChange> changes, CancellationToken cancel) => WriteAsync(
         landing,
-        async (connection, id) =>
-        {
-            for (var at = 0; at < changes.Count;)
-            {
-                var pages = changes.Skip(at).TakeWhile(change => change is StoredPage).Count();
-                if (pages > 0)
-                    await CopyAsync(connection, id, changes.Skip(at).Take(pages).Cast<StoredPage>(), cancel);
-                else
-                    await ApplyAsync(connection, id, changes[at], cancel);
-                at += Math.Max(1, pages);
-            }
-        },
+        (connection, id) => ApplyAsync(connection, id, changes, cancel),
         cancel);
+
+    /// <summary>Carries out changes, within a transaction.</summary>
+    /// <param name="id">The landing's number.</param>
+    internal static async Task ApplyAsync(NpgsqlConnection connection, long id, IReadOnlyList<StoredChange> changes, CancellationToken cancel)
+    {
+        for (var at = 0; at < changes.Count;)
+        {
+            var pages = changes.Skip(at).TakeWhile(change => change is StoredPage).Count();
+            if (pages > 0)
+                await CopyAsync(connection, id, changes.Skip(at).Take(pages).Cast<StoredPage>(), cancel);
+            else
+                await ApplyAsync(connection, id, changes[at], cancel);
+            at += Math.Max(1, pages);
+        }
+    }
 
     /// <inheritdoc/>
     public Task DropAsync(string landing, IReadOnlyList<string> pulls, CancellationToken cancel) => WriteAsync(
@@ -109,14 +113,14 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
 
     /// <inheritdoc/>
     public async IAsyncEnumerable<StoredPage> PagesAsync(
-        string landing, (string Pull, string Strand)? pull, [EnumeratorCancellation] CancellationToken cancel)
+        string landing, (string Pull, IReadOnlyList<string> Strands)? some, [EnumeratorCancellation] CancellationToken cancel)
     {
         await using var connection = await link.OpenAsync(cancel);
         await using var command = PostgresLink.Command(
             connection,
             $"select {PageColumns} from cursiva.pages where landing = (select id from cursiva.landings where name = $1)"
-                + (pull is null ? "" : " and pull = $2 and strand = $3") + " order by pull, strand, page",
-            pull is { } one ? [landing, one.Pull, one.Strand] : [landing]);
+                + (some is null ? "" : " and pull = $2 and strand = any($3)") + " order by pull, strand, page",
+            some is { } asked ? [landing, asked.Pull, asked.Strands.ToArray()] : [landing]);
         command.CommandTimeout = 0;
         await using var rows = await command.ExecuteReaderAsync(cancel);
         using var decompressor = new Decompressor();
@@ -155,8 +159,8 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
             : link.ExecuteAsync("delete from cursiva.landings where name = any($1)", cancel, (object)landings.ToArray());
     }
 
-    // Of one landing one call at a time.
-    private async Task WriteAsync(string landing, Func<NpgsqlConnection, long, Task> write, CancellationToken cancel)
+    /// <summary>Writes to a landing in a transaction, as the holder of the lease; of one landing one call at a time.</summary>
+    internal async Task WriteAsync(string landing, Func<NpgsqlConnection, long, Task> write, CancellationToken cancel)
     {
         var id = await IdAsync(landing, cancel);
         var nth = Interlocked.Increment(ref _nth);
@@ -176,7 +180,8 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
             cancel);
     }
 
-    private async Task<long> IdAsync(string landing, CancellationToken cancel)
+    /// <summary>The number of a landing, which is made where it is not there.</summary>
+    internal async Task<long> IdAsync(string landing, CancellationToken cancel)
     {
         if (_ids.TryGetValue(landing, out var known))
             return known;

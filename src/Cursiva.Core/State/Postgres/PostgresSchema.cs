@@ -42,6 +42,7 @@ public static class PostgresSchema
             grant usage on schema cursiva to {name};
             grant select, insert, update, delete on all tables in schema cursiva to {name};
             revoke insert, update, delete on cursiva.version from {name};
+            grant usage on all sequences in schema cursiva to {name};
             grant execute on all functions in schema cursiva to {name};
             commit;
 

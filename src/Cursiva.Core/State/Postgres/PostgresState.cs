@@ -1,3 +1,5 @@
+using Cursiva.Core.Refusals;
+
 namespace Cursiva.Core.State;
 
 /// <summary>State in a PostgreSQL database, shared by several machines.</summary>
@@ -11,6 +13,7 @@ internal sealed class PostgresState : IState
     private readonly ILease? _under;
 
     private readonly SharedState _shared;
+    private readonly PostgresLandings _landings;
 
     /// <param name="source">What is closed with it; null where another one closes it.</param>
     /// <param name="under">The lease that writers have to hold; null for none.</param>
@@ -20,7 +23,7 @@ internal sealed class PostgresState : IState
         Leases = new PostgresLeases(shared.Link, shared.Lease, shared.Machine);
         Slots = new PostgresSlots(shared.Link);
         Notes = new PostgresNotes(shared.Link);
-        Landings = shared.LandsHere ? new OwnLandings() : new PostgresLandings(shared.Link, under);
+        _landings = new PostgresLandings(shared.Link, under);
         Files = shared.LandsHere ? new OwnFiles() : new PostgresFiles(shared.Link, shared.Root);
     }
 
@@ -37,7 +40,15 @@ internal sealed class PostgresState : IState
     public INotes Notes { get; }
 
     /// <inheritdoc/>
-    public ILandings Landings { get; }
+    public ILandings Landings => _shared.LandsHere ? new OwnLandings() : _landings;
+
+    /// <inheritdoc/>
+    public IStrandQueue Queue => _shared.LandsHere
+        ? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "rows stay on the machine that landed them (landing=local), so that no other one can work on the same run")
+        {
+            NextStep = "leave landing=local out of the address of the shared state",
+        })
+        : new PostgresQueue(_link, _landings, _shared.Lease);
 
     /// <inheritdoc/>
     public IStateFiles Files { get; }

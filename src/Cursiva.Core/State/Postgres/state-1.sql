@@ -185,3 +185,22 @@ create table cursiva.pages (
 alter table cursiva.pages alter column lines set storage external;
 
 create table cursiva.files (name text collate "C" not null, nth integer not null, piece bytea not null, primary key (name, nth));
+
+-- No two holders of a strand have the same fence, not even of one that was withdrawn and offered again.
+create sequence cursiva.fences;
+
+-- The strands of a run that several machines work on. A later holder's fence is higher: what an earlier one adds is refused.
+create table cursiva.queue (
+    landing bigint not null references cursiva.landings on delete cascade,
+    pull text collate "C" not null,
+    strand text collate "C" not null,
+    anew boolean not null,
+    holder uuid,
+    fence bigint not null default 0,
+    until timestamptz,
+    result text,
+    primary key (landing, pull, strand));
+
+create index queue_open on cursiva.queue (landing, pull, strand) where result is null;
+create index queue_finished on cursiva.queue (landing) where result is not null;
+create index queue_held on cursiva.queue (holder) where result is null;

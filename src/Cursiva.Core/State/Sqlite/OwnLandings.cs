@@ -22,7 +22,7 @@ internal sealed class OwnLandings : ILandings
     public IAsyncEnumerable<StoredStrand> StrandsAsync(string landing, CancellationToken cancel) => AsyncEnumerable.Empty<StoredStrand>();
 
     /// <inheritdoc/>
-    public IAsyncEnumerable<StoredPage> PagesAsync(string landing, (string Pull, string Strand)? pull, CancellationToken cancel) =>
+    public IAsyncEnumerable<StoredPage> PagesAsync(string landing, (string Pull, IReadOnlyList<string> Strands)? some, CancellationToken cancel) =>
         AsyncEnumerable.Empty<StoredPage>();
 
     /// <inheritdoc/>

@@ -40,6 +40,12 @@ public sealed class SqliteState : IState
     public ILandings Landings { get; } = new OwnLandings();
 
     /// <inheritdoc/>
+    public IStrandQueue Queue => throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the state is of one machine, and --together is for several")
+    {
+        NextStep = "name a database that they share: --state postgresql://USER@HOST/DATABASE; or leave --together out",
+    });
+
+    /// <inheritdoc/>
     public IStateFiles Files { get; } = new OwnFiles();
 
     /// <inheritdoc/>

@@ -1,0 +1,231 @@
+using System.Collections.Concurrent;
+using System.Text.Json;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Landing;
+using Cursiva.Core.Pulls;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.State;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>
+/// Fetches strands of a run that several machines work on: takes what nobody has, lands it in a folder of its own and in the database, and
+/// says what came of it. What it took is free again when it is not heard of any more.
+/// </summary>
+/// <param name="name">Names the landing of the run.</param>
+/// <param name="folder">Takes rows on this machine until the run is over.</param>
+/// <param name="servicesOf">What pulls work with, by the landing and what is told of warnings.</param>
+/// <param name="requests">Requests that this process has made so far.</param>
+internal sealed class StrandWorker(
+    Job job,
+    RunOptions options,
+    IState state,
+    string name,
+    string folder,
+    Func<RunLanding, Action<string>, PullServices> servicesOf,
+    Func<long> requests) : IDisposable
+{
+    private static readonly TimeSpan s_look = TimeSpan.FromMilliseconds(100);
+    private static readonly TimeSpan s_tell = TimeSpan.FromMilliseconds(50);
+
+    private readonly IStrandQueue _queue = state.Queue;
+    private readonly Guid _holder = Guid.NewGuid();
+    private readonly ConcurrentDictionary<(string Pull, string Strand), long> _fences = new();
+    private readonly ConcurrentDictionary<(string Pull, string Strand), CancellationTokenSource> _going = new();
+    private readonly ConcurrentQueue<(TakenStrand Strand, LandedSkip? Skip, Refusal? Refusal, string? Restart)> _ended = new();
+    private readonly ConcurrentQueue<string> _warnings = new();
+    private readonly SemaphoreSlim _free = new(0);
+    private readonly HashSet<(string Pull, string Strand)> _begun = [];
+    private long _strands;
+    private long _told;
+
+    /// <summary>Strands that this machine has fetched.</summary>
+    public long Strands => Interlocked.Read(ref _strands);
+
+    /// <inheritdoc/>
+    public void Dispose() => _free.Dispose();
+
+    /// <summary>Works until it is stopped.</summary>
+    /// <exception cref="StateAwayException">The database was away for too long.</exception>
+    public async Task WorkAsync(CancellationToken cancel)
+    {
+        options.Disk.DeleteFolder(folder);
+        using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        await using var landing = new RunLanding(options.Disk, folder, state.Clock, shared: new SharedLanding(state.Landings, name, AddAsync));
+        var services = servicesOf(landing, _warnings.Enqueue);
+        var contexts = job.Pulls.Where(SharedHands.Takes).Select(pull => new PullContext(pull, services)).ToList();
+        var strands = new List<Task>();
+        try
+        {
+            Task[] works = [TakeAsync(contexts, strands, stop.Token), RenewAsync(stop.Token), TellAsync(landing, stop.Token)];
+            await await Task.WhenAny(works);
+        }
+        finally
+        {
+            await stop.CancelAsync();
+            foreach (var going in _going.Values)
+                await going.CancelAsync();
+            await Task.WhenAll(strands).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            contexts.ForEach(context => context.Dispose());
+            await GiveBackAsync(landing);
+        }
+    }
+
+    private async Task TakeAsync(List<PullContext> contexts, List<Task> strands, CancellationToken cancel)
+    {
+        while (true)
+        {
+            foreach (var context in contexts)
+            {
+                var free = context.Pull.Parallel - _going.Keys.Count(place => place.Pull == context.Pull.Name);
+                if (free <= 0)
+                    continue;
+                foreach (var taken in await _queue.TakeAsync(name, context.Pull.Name, free, _holder, cancel))
+                    strands.Add(StrandAsync(context, taken, cancel));
+            }
+
+            strands.RemoveAll(strand => strand.IsCompletedSuccessfully);
+            if (strands.Find(strand => strand.IsFaulted) is { } failed)
+                await failed;
+            await _free.WaitAsync(s_look, cancel);
+            while (_free.CurrentCount > 0)
+                await _free.WaitAsync(cancel);
+        }
+    }
+
+    private async Task StrandAsync(PullContext context, TakenStrand taken, CancellationToken cancel)
+    {
+        await Task.Yield();
+        var place = (taken.Strand.Pull, taken.Strand.Strand);
+        using var going = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        _fences[place] = taken.Fence;
+        _going[place] = going;
+        try
+        {
+            var strand = Strand.Of(new LandedStrand(taken.Strand.Pull, taken.Strand.Strand, taken.Strand.Values, taken.Strand.Carried, taken.Strand.Way));
+            await BeginAsync(context, taken, going.Token);
+            var skip = context.Landing.HasEnded(strand.Key) ? null : await new StrandFetch(context).RunAsync(strand, going.Token);
+            if (skip is not null)
+                context.Landing.Put(strand.Landed(context.Pull.Name) with { Skip = skip });
+            _ended.Enqueue((taken, skip, null, null));
+            Interlocked.Increment(ref _strands);
+        }
+        catch (StrandRestart restart)
+        {
+            _ended.Enqueue((taken, null, null, restart.Message));
+        }
+        catch (RefusedException error) when (error.Refusal.Outcome is not (Outcome.StoppedResumable or Outcome.InternalError))
+        {
+            _ended.Enqueue((taken, null, error.Refusal, null));
+        }
+        catch (OperationCanceledException) when (going.IsCancellationRequested)
+        {
+            // Another machine has it, or takes it.
+        }
+        finally
+        {
+            context.Landing.Forget(taken.Strand.Strand);
+            _going.TryRemove(place, out _);
+            _free.Release();
+        }
+    }
+
+    // Behind what whoever had it before has landed; what this machine has of it from an earlier time does not count.
+    private async Task BeginAsync(PullContext context, TakenStrand taken, CancellationToken cancel)
+    {
+        if (taken.IsAnew)
+            context.MarkRestarted(taken.Strand.Strand);
+        bool isAgain;
+        lock (_begun)
+            isAgain = !_begun.Add((taken.Strand.Pull, taken.Strand.Strand));
+        if (!taken.HasPages && !isAgain)
+            return;
+        await context.Services.Landing.CommitAsync(cancel);
+        var pages = new List<StoredPage>();
+        await foreach (var page in state.Landings.PagesAsync(name, (taken.Strand.Pull, [taken.Strand.Strand]), cancel))
+        {
+            var lines = page.Lines();
+            pages.Add(page with { Lines = () => lines });
+        }
+
+        context.Landing.Import(taken.Strand.Strand, pages, afresh: true);
+        await context.Services.Landing.CommitAsync(cancel);
+    }
+
+    private async Task RenewAsync(CancellationToken cancel)
+    {
+        while (true)
+        {
+            await Task.Delay(_queue.Lease / 4, state.Clock, cancel);
+            List<((string, string) Place, CancellationTokenSource Going)> before = [.. _going.Select(pair => (pair.Key, pair.Value))];
+            var held = (await _queue.RenewAsync(name, _holder, cancel)).ToDictionary(strand => (strand.Pull, strand.Strand), strand => strand.Fence);
+
+            // Those that were taken meanwhile are not among them.
+            foreach (var (place, going) in before.Where(one => !held.ContainsKey(one.Place)))
+            {
+                if (_going.TryGetValue(place, out var still) && still == going)
+                    await going.CancelAsync();
+            }
+        }
+    }
+
+    // Pages first, then that the strand has ended: whoever looks in between goes on with nothing.
+    private async Task TellAsync(RunLanding landing, CancellationToken cancel)
+    {
+        while (true)
+        {
+            await Task.Delay(s_tell, state.Clock, cancel);
+            await TellEndedAsync(landing, cancel);
+        }
+    }
+
+    private async Task TellEndedAsync(RunLanding landing, CancellationToken cancel)
+    {
+        var ended = new List<(TakenStrand Strand, LandedSkip? Skip, Refusal? Refusal, string? Restart)>();
+        while (_ended.TryDequeue(out var one))
+            ended.Add(one);
+        if (ended.Count == 0)
+            return;
+        await landing.CommitAsync(cancel);
+        var (now, warnings) = (requests(), new List<string>());
+        while (_warnings.TryDequeue(out var warning))
+            warnings.Add(warning);
+        await _queue.FinishAsync(
+            name,
+            [.. ended.Select((one, place) => new FinishedStrand(
+                one.Strand.Strand.Pull,
+                one.Strand.Strand.Strand,
+                one.Strand.Fence,
+                JsonSerializer.Serialize(
+                    new StrandResult(one.Skip, one.Refusal, one.Restart, place == 0 ? warnings : [], place == 0 ? now - _told : 0),
+                    RunRecordJson.Default.StrandResult)))],
+            cancel);
+        _told = now;
+        foreach (var one in ended)
+            _fences.TryRemove(KeyValuePair.Create((one.Strand.Strand.Pull, one.Strand.Strand.Strand), one.Strand.Fence));
+    }
+
+    private async Task AddAsync(string landing, IReadOnlyList<StoredChange> changes, CancellationToken cancel)
+    {
+        foreach (var place in await _queue.AddAsync(landing, changes, _fences, cancel))
+        {
+            if (_going.TryGetValue(place, out var going))
+                await going.CancelAsync();
+        }
+    }
+
+    private async Task GiveBackAsync(RunLanding landing)
+    {
+        try
+        {
+            using var soon = new CancellationTokenSource(TimeSpan.FromSeconds(1), state.Clock);
+            await landing.CommitAsync(soon.Token);
+            await TellEndedAsync(landing, soon.Token);
+            await _queue.GiveBackAsync(_holder, soon.Token);
+        }
+        catch (Exception error) when (error is IOException or OperationCanceledException)
+        {
+            // It is free after its lease.
+        }
+    }
+}

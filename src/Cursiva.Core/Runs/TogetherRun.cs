@@ -1,0 +1,190 @@
+using Cursiva.Core.Identity;
+using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
+using Cursiva.Core.Secrets;
+using Cursiva.Core.State;
+
+namespace Cursiva.Core.Runs;
+
+/// <summary>
+/// A run that any number of machines work on. The first begins it; every machine fetches strands; one of them at a time holds the job's lease,
+/// hands strands out, and writes the reports. When that one leaves or dies, another one goes on in its place.
+/// </summary>
+public sealed class TogetherRun(RunOptions options, IRunWatch watch)
+{
+    private static readonly TimeSpan s_between = TimeSpan.FromSeconds(1);
+    private static readonly TimeSpan s_look = TimeSpan.FromMilliseconds(200);
+
+    // Whoever comes so soon after a run was done meant to work on it: timers of several machines do not go off at one moment.
+    private static readonly TimeSpan s_late = TimeSpan.FromMinutes(1);
+
+    private readonly RunCounters _counters = new(watch, options.Clock);
+    private readonly long _start = options.Clock.GetTimestamp();
+    private long _strands;
+
+    /// <summary>Works on the run until it is over, or this machine is stopped.</summary>
+    /// <param name="job">The job as read now.</param>
+    /// <param name="read">Reads the job with its relative times told from a given start.</param>
+    /// <returns>How the run ended; refusals are in it and are not thrown.</returns>
+    /// <exception cref="JobMistakesException">The job cannot be read.</exception>
+    public async Task<RunSummary> ExecuteAsync(Job job, Func<DateTimeOffset, Job> read, CancellationToken cancel)
+    {
+        try
+        {
+            await using var state = await options.Engine.OpenAsync(cancel);
+            _ = state.Queue;
+            var store = new RunStore(state, new JobFolder(options.State, job));
+            if (await NewestAsync(store, cancel) is { Together: true, Phase: RunPhase.Done } done && options.Choice == StartChoice.Either
+                && state.Clock.GetUtcNow() - done.EndedAt < s_late)
+                return Over(done);
+            using var over = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+            var work = Task.Run(() => WorkAsync(job.Name, read, state, store, over.Token), CancellationToken.None);
+            try
+            {
+                return await LeadAsync(job, read, store, work, cancel);
+            }
+            finally
+            {
+                await over.CancelAsync();
+                await work.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            }
+        }
+        catch (OperationCanceledException) when (cancel.IsCancellationRequested)
+        {
+            return Summary(0, new Refusal(options.StoppedBy(), "this machine was stopped as asked; the others go on with the run"));
+        }
+        catch (RefusedException error)
+        {
+            return Summary(0, error.Refusal);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            return Summary(0, options.State.Refuse(error));
+        }
+    }
+
+    // Tries again and again to hold the lease, until the run is over.
+    private async Task<RunSummary> LeadAsync(Job job, Func<DateTimeOffset, Job> read, RunStore store, Task work, CancellationToken cancel)
+    {
+        int? joined = null;
+        while (true)
+        {
+            var newest = await NewestAsync(store, cancel);
+            if (joined is { } number && (newest?.Number != number || IsOver(newest)))
+                return Over(newest!.Number == number ? newest : (await store.ListAsync(cancel)).First(run => run.Number == number));
+            var summary = await new JobRun(options with { Together = true, OnlyRun = joined }, watch).ExecuteAsync(job, read, cancel);
+            var taken = summary.Outcome == Outcome.AlreadyRunning;
+            if (!taken && !(summary.Outcome == Outcome.StoppedResumable && await NewestAsync(store, cancel) is { Phase: RunPhase.Running }))
+                return summary;
+
+            // Another one holds it: this machine fetches what it hands out.
+            newest = await NewestAsync(store, cancel);
+            if (joined is null && newest is { Together: false, Phase: RunPhase.Running })
+                return summary;
+            if (joined is null && newest is { Phase: RunPhase.Running })
+            {
+                joined = newest.Number;
+                watch.Doing($"working on run {joined} with the machine that began it");
+            }
+
+            var waited = await Task.WhenAny(work, Task.Delay(s_between, options.Clock, cancel));
+            if (waited == work)
+                await work;
+            cancel.ThrowIfCancellationRequested();
+        }
+    }
+
+    // Whatever run is going on: strands of it are fetched here.
+    private async Task WorkAsync(string name, Func<DateTimeOffset, Job> read, IState state, RunStore store, CancellationToken cancel)
+    {
+        while (true)
+        {
+            if (await NewestAsync(store, cancel) is { Together: true, Phase: RunPhase.Running } run)
+                await WorkAsync(name, run, read(run.StartedAt), state, store, cancel);
+            await Task.Delay(s_look, options.Clock, cancel);
+        }
+    }
+
+    private async Task WorkAsync(string name, RunRecord run, Job job, IState state, RunStore store, CancellationToken cancel)
+    {
+        RequireSame(job, run);
+        var here = options with { Clock = state.Clock };
+        var folder = new JobFolder(here.State, job);
+        var environment = EnvironmentFile.Over(here.Environment, job.EnvFile, watch.Warned);
+        await SharedKey.CheckAsync(here.State, here.Disk, environment, state, cancel);
+        var services = SignInServices.Of(
+            state, here.State, here.Disk, here.Redactor, environment, job.Folder, here.Clock, here.Random, _counters, _counters) with
+        { Budget = new Http.Budget(here.MaxRequests, null, here.Clock) };
+        services = here.Through?.Invoke(services) ?? services;
+        using var senders = services.Senders;
+        senders.Trace = here.Trace;
+        using var signIns = new SignIns(services);
+        await using var clients = new ApiClients(job, signIns, services);
+        var records = await store.ListAsync(cancel);
+        var history = new RunHistory(records, () => run, folder, here);
+        await new SharedLandings(state, folder, here.Disk).BringBeforeAsync(job, records, run.Number, cancel);
+        var reports = new ReportStage(job, run, folder, here, watch);
+        using var worker = new StrandWorker(
+            job,
+            here,
+            state,
+            folder.NameOf(folder.LandingOf(run.Number)),
+            Path.Combine(folder.Of(run.Number), "fetched-here"),
+            (landing, warn) => new PullStage(job, here, folder, run, reports.OutFolder, watch, _counters).ServicesOf(
+                landing, clients, services, history, (_, _) => Task.CompletedTask) with
+            { Warn = warn },
+            () => _counters.Requests);
+        using var over = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        var work = worker.WorkAsync(over.Token);
+        try
+        {
+            while (await NewestAsync(store, cancel) is var newest && newest?.Number == run.Number && !IsOver(newest))
+            {
+                if (await Task.WhenAny(work, Task.Delay(s_look, here.Clock, cancel)) == work)
+                    await work;
+            }
+        }
+        finally
+        {
+            await over.CancelAsync();
+            await work.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            _strands += worker.Strands;
+            here.Disk.DeleteFolder(Path.Combine(folder.Of(run.Number), "fetched-here"));
+        }
+    }
+
+    private static void RequireSame(Job job, RunRecord run)
+    {
+        var other = job.PullPrints.FirstOrDefault(pull => run.PullPrints.GetValueOrDefault(pull.Key) != pull.Value).Key;
+        if (other is null && job.PullPrints.Count == run.PullPrints.Count)
+            return;
+        throw new RefusedException(new Refusal(Outcome.JobFileWrong, $"pull '{other ?? run.PullPrints.Keys.First(pull => !job.PullPrints.ContainsKey(pull))}' is another one here than on the machine that began run {run.Number}")
+        {
+            Cause = "the job file, a file that it includes, or an input differs between the machines",
+            NextStep = "give every machine the same job file and the same inputs",
+        });
+    }
+
+    // A machine that only left has left the run to the others.
+    private static bool IsOver(RunRecord run) =>
+        run.Phase is RunPhase.Done or RunPhase.SetAside
+        || (run.Phase == RunPhase.Stopped && (run.StopAsked || (Outcome?)run.Outcome is not (Outcome.Interrupted or Outcome.Terminated or Outcome.StoppedResumable)));
+
+    private static async Task<RunRecord?> NewestAsync(RunStore store, CancellationToken cancel) =>
+        await store.NewestAsync(1, cancel) is [var newest] ? newest : null;
+
+    private RunSummary Over(RunRecord run)
+    {
+        var outcome = (Outcome?)run.Outcome ?? Outcome.Done;
+        return Summary(run.Number, outcome == Outcome.Done ? null : new Refusal(outcome, $"run {run.Number} ended so on the machine that held it: {run.Note}")) with
+        {
+            Ends = run.Ends,
+        };
+    }
+
+    private RunSummary Summary(int run, Refusal? refusal) => new(
+        run, refusal?.Outcome ?? Outcome.Done, refusal, [], _counters.Requests, _counters.Retries, _counters.Waited, options.Clock.GetElapsedTime(_start), [], [])
+    {
+        StrandsHere = _strands,
+    };
+}
