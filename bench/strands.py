@@ -17,8 +17,8 @@ import urllib.request
 
 HERE = os.path.dirname(os.path.abspath(__file__))
 ROOT = os.path.dirname(HERE)
-APP = os.path.join(ROOT, "artifacts", "app", "cursiva")
-STAND_IN = os.path.join(ROOT, "artifacts", "app", "stand-in", "cursiva-stand-in")
+APP = os.environ.get("CURSIVA_APP") or os.path.join(ROOT, "artifacts", "app", "cursiva")
+STAND_IN = os.path.join(os.path.dirname(APP), "stand-in", "cursiva-stand-in")
 
 JOB = """
 cursiva: 1

@@ -175,7 +175,8 @@ internal static class RunsView
 
     // Null when its rows were removed.
     private static string? LandingOf(JobRuns runs, RunRecord run) =>
-        runs.Folder.LandingOf(run.Number) is var landing && File.Exists(Path.Combine(landing, "pages.db")) ? landing : null;
+        runs.Folder.LandingOf(run.Number) is var landing && File.Exists(Path.Combine(landing, "pages.db")) ? landing
+        : runs.Shared.Contains(run.Number) ? "in the shared state" : null;
 
     private static string State(RunRecord run) => State(run.Phase, run.Outcome);
 

@@ -1,3 +1,4 @@
+using Cursiva.Core.Files;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
 using Cursiva.Core.Refusals;
@@ -9,12 +10,18 @@ namespace Cursiva.Core.Runs;
 /// <param name="Records">Oldest first.</param>
 public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord> Records)
 {
+    /// <summary>The numbers of the runs whose rows are in a database that machines share.</summary>
+    public IReadOnlySet<int> Shared { get; init; } = new HashSet<int>();
+
     /// <exception cref="RefusedException">The job's name belongs to another file.</exception>
     public static async Task<JobRuns> OpenAsync(Job job, StateFolder stateFolder, IState state, CancellationToken cancel)
     {
         await JobName.ClaimAsync(job, state, cancel);
         var folder = new JobFolder(stateFolder, job);
-        return new JobRuns(job, folder, await new RunStore(state, folder).ListAsync(cancel));
+        return new JobRuns(job, folder, await new RunStore(state, folder).ListAsync(cancel))
+        {
+            Shared = await new SharedLandings(state, folder, new Disk()).NumbersAsync(cancel),
+        };
     }
 
     /// <summary>The runs that a new run has to know of: a job that runs every hour has thousands that it does not.</summary>

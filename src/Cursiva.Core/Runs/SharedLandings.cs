@@ -63,11 +63,18 @@ public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
     {
         if (!state.Landings.AreShared)
             return;
-        var runs = folder.NameOf(Path.Combine(folder.Path, "runs")) + "/";
-        List<string> over = [.. (await state.Landings.ListAsync(runs, cancel)).Where(name =>
-            int.TryParse(name[runs.Length..].Split('/')[0], out var number) && number <= last && !kept.Contains(number))];
+        List<string> over = [.. (await NamesAsync(cancel)).Where(name => NumberOf(name) <= last && !kept.Contains(NumberOf(name)))];
         await state.Landings.RemoveAsync(over, cancel);
-        foreach (var number in over.Select(name => int.Parse(name[runs.Length..].Split('/')[0], CultureInfo.InvariantCulture)).Distinct())
+        foreach (var number in over.Select(NumberOf).Distinct())
             await state.Files.RemoveAsync(folder.Of(number), cancel);
     }
+
+    /// <summary>The numbers of the runs whose landings are shared.</summary>
+    public async Task<IReadOnlySet<int>> NumbersAsync(CancellationToken cancel) => (await NamesAsync(cancel)).Select(NumberOf).ToHashSet();
+
+    private string Runs => folder.NameOf(Path.Combine(folder.Path, "runs")) + "/";
+
+    private Task<IReadOnlyList<string>> NamesAsync(CancellationToken cancel) => state.Landings.ListAsync(Runs, cancel);
+
+    private int NumberOf(string name) => int.Parse(name[Runs.Length..].Split('/')[0], CultureInfo.InvariantCulture);
 }

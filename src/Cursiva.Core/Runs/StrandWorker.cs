@@ -55,16 +55,15 @@ internal sealed class StrandWorker(
         var services = servicesOf(landing, _warnings.Enqueue);
         var contexts = job.Pulls.Where(SharedHands.Takes).Select(pull => new PullContext(pull, services)).ToList();
         var strands = new List<Task>();
+        Task[] works = [TakeAsync(contexts, strands, stop.Token), RenewAsync(stop.Token), TellAsync(landing, stop.Token)];
         try
         {
-            Task[] works = [TakeAsync(contexts, strands, stop.Token), RenewAsync(stop.Token), TellAsync(landing, stop.Token)];
             await await Task.WhenAny(works);
         }
         finally
         {
             await stop.CancelAsync();
-            foreach (var going in _going.Values)
-                await going.CancelAsync();
+            await Task.WhenAll(works).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             await Task.WhenAll(strands).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             contexts.ForEach(context => context.Dispose());
             await GiveBackAsync(landing);
@@ -164,7 +163,7 @@ internal sealed class StrandWorker(
             foreach (var (place, going) in before.Where(one => !held.ContainsKey(one.Place)))
             {
                 if (_going.TryGetValue(place, out var still) && still == going)
-                    await going.CancelAsync();
+                    Drop(place);
             }
         }
     }
@@ -208,9 +207,21 @@ internal sealed class StrandWorker(
     private async Task AddAsync(string landing, IReadOnlyList<StoredChange> changes, CancellationToken cancel)
     {
         foreach (var place in await _queue.AddAsync(landing, changes, _fences, cancel))
+            Drop(place);
+    }
+
+    // Not waited for: whoever drops a strand may be what it waits for.
+    private void Drop((string Pull, string Strand) place)
+    {
+        if (!_going.TryGetValue(place, out var going))
+            return;
+        try
         {
-            if (_going.TryGetValue(place, out var going))
-                await going.CancelAsync();
+            going.CancelAfter(TimeSpan.Zero);
+        }
+        catch (ObjectDisposedException)
+        {
+            // It has just ended.
         }
     }
 

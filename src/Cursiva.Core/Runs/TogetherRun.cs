@@ -37,11 +37,12 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             if (await NewestAsync(store, cancel) is { Together: true, Phase: RunPhase.Done } done && options.Choice == StartChoice.Either
                 && state.Clock.GetUtcNow() - done.EndedAt < s_late)
                 return Over(done);
+            var began = state.Clock.GetUtcNow();
             using var over = CancellationTokenSource.CreateLinkedTokenSource(cancel);
             var work = Task.Run(() => WorkAsync(job.Name, read, state, store, over.Token), CancellationToken.None);
             try
             {
-                return await LeadAsync(job, read, store, work, cancel);
+                return await LeadAsync(job, read, store, work, began, cancel);
             }
             finally
             {
@@ -64,14 +65,22 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     }
 
     // Tries again and again to hold the lease, until the run is over.
-    private async Task<RunSummary> LeadAsync(Job job, Func<DateTimeOffset, Job> read, RunStore store, Task work, CancellationToken cancel)
+    private async Task<RunSummary> LeadAsync(Job job, Func<DateTimeOffset, Job> read, RunStore store, Task work, DateTimeOffset began, CancellationToken cancel)
     {
         int? joined = null;
+        int? told = null;
         while (true)
         {
             var newest = await NewestAsync(store, cancel);
-            if (joined is { } number && (newest?.Number != number || IsOver(newest)))
-                return Over(newest!.Number == number ? newest : (await store.ListAsync(cancel)).First(run => run.Number == number));
+            if (joined is { } number && (newest!.Number == number ? newest : await FindAsync(store, number, cancel)) is var run && IsOver(run))
+            {
+                // One that was set aside has a successor.
+                if (run.Phase != RunPhase.SetAside || newest is not { Together: true, Phase: RunPhase.Running })
+                    return Over(run);
+            }
+
+            // Before the lease is tried: between the two the run may end, and this machine is to begin no other one.
+            joined = newest is { Together: true, Phase: RunPhase.Running } ? newest.Number : joined;
             var summary = await new JobRun(options with { Together = true, OnlyRun = joined }, watch).ExecuteAsync(job, read, cancel);
             var taken = summary.Outcome == Outcome.AlreadyRunning;
             if (!taken && !(summary.Outcome == Outcome.StoppedResumable && await NewestAsync(store, cancel) is { Phase: RunPhase.Running }))
@@ -81,9 +90,11 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             newest = await NewestAsync(store, cancel);
             if (joined is null && newest is { Together: false, Phase: RunPhase.Running })
                 return summary;
-            if (joined is null && newest is { Phase: RunPhase.Running })
-            {
+            if (joined is null && newest is { Together: true } && (newest.Phase == RunPhase.Running || newest.EndedAt >= began))
                 joined = newest.Number;
+            if (joined is not null && joined != told)
+            {
+                told = joined;
                 watch.Doing($"working on run {joined} with the machine that began it");
             }
 
@@ -172,6 +183,9 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
 
     private static async Task<RunRecord?> NewestAsync(RunStore store, CancellationToken cancel) =>
         await store.NewestAsync(1, cancel) is [var newest] ? newest : null;
+
+    private static async Task<RunRecord> FindAsync(RunStore store, int number, CancellationToken cancel) =>
+        (await store.ListAsync(cancel)).First(run => run.Number == number);
 
     private RunSummary Over(RunRecord run)
     {

@@ -12,6 +12,8 @@ namespace Cursiva.Core.State;
 public sealed class PostgresEngine(
     SharedDatabase database, string root, Func<CancellationToken, Task<string?>> password, TimeProvider clock, Action<string> tell) : IStateEngine
 {
+    private static readonly TimeSpan s_between = TimeSpan.FromMilliseconds(250);
+
     /// <inheritdoc/>
     public async Task<IState> OpenAsync(CancellationToken cancel)
     {
@@ -43,7 +45,8 @@ public sealed class PostgresEngine(
             {
                 await using var connection = await source.OpenConnectionAsync(cancel);
                 return await PostgresSchema.InitAsync(connection, role, cancel);
-            });
+            },
+            cancel);
     }
 
     private Task<DateTimeOffset> LookAsync(NpgsqlDataSource source, CancellationToken cancel) => ReachedAsync(
@@ -53,13 +56,26 @@ public sealed class PostgresEngine(
             await PostgresSchema.CheckAsync(connection, cancel);
             await using var ask = new NpgsqlCommand("select clock_timestamp()", connection);
             return new DateTimeOffset(DateTime.SpecifyKind((DateTime)(await ask.ExecuteScalarAsync(cancel))!, DateTimeKind.Utc));
-        });
+        },
+        cancel);
 
-    private async Task<T> ReachedAsync<T>(Func<Task<T>> work)
+    private async Task<T> ReachedAsync<T>(Func<Task<T>> work, CancellationToken cancel)
     {
+        var asked = clock.GetTimestamp();
         try
         {
-            return await work();
+            while (true)
+            {
+                try
+                {
+                    return await work();
+                }
+                catch (PostgresException error) when (error.SqlState.StartsWith("57P0", StringComparison.Ordinal) && clock.GetElapsedTime(asked) < database.Lease)
+                {
+                    // It is starting or stopping.
+                    await Task.Delay(s_between, clock, cancel);
+                }
+            }
         }
         catch (PostgresException error)
         {

@@ -3,7 +3,8 @@ using Npgsql;
 namespace Cursiva.Core.State;
 
 /// <summary>Strands in a PostgreSQL table: whoever is free takes those that nobody has locked.</summary>
-internal sealed class PostgresQueue(PostgresLink link, PostgresLandings landings, TimeSpan lease) : IStrandQueue
+/// <param name="under">The lease that whoever hands strands out has to hold; null for those who only take them.</param>
+internal sealed class PostgresQueue(PostgresLink link, PostgresLandings landings, TimeSpan lease, ILease? under) : IStrandQueue
 {
     private const string LandingIs = "landing = (select id from cursiva.landings where name = $1)";
 
@@ -14,7 +15,7 @@ internal sealed class PostgresQueue(PostgresLink link, PostgresLandings landings
     public async Task OfferAsync(string landing, IReadOnlyList<(StoredStrand Strand, bool IsAnew)> strands, CancellationToken cancel)
     {
         var id = await landings.IdAsync(landing, cancel);
-        await link.ExecuteAsync(
+        await AsHolderAsync(
             """
             with offered as (select * from unnest($2::text[], $3::text[], $4::text[], $5::text[], $6::text[], $7::boolean[]) o (pull, strand, "values", carried, way, anew)),
             begun as (insert into cursiva.strands (landing, pull, strand, "values", carried, way)
@@ -91,7 +92,7 @@ internal sealed class PostgresQueue(PostgresLink link, PostgresLandings landings
         landing);
 
     /// <inheritdoc/>
-    public Task AcceptAsync(string landing, IReadOnlyList<FinishedStrand> strands, CancellationToken cancel) => link.ExecuteAsync(
+    public Task AcceptAsync(string landing, IReadOnlyList<FinishedStrand> strands, CancellationToken cancel) => AsHolderAsync(
         """
         delete from cursiva.queue q using unnest($2::text[], $3::text[]) f (pull, strand)
         where q.landing = (select id from cursiva.landings where name = $1) and q.pull = f.pull and q.strand = f.strand
@@ -102,12 +103,12 @@ internal sealed class PostgresQueue(PostgresLink link, PostgresLandings landings
         strands.Select(strand => strand.Strand).ToArray());
 
     /// <inheritdoc/>
-    public Task WithdrawAsync(string landing, string pull, string from, string before, CancellationToken cancel) => link.ExecuteAsync(
+    public Task WithdrawAsync(string landing, string pull, string from, string before, CancellationToken cancel) => AsHolderAsync(
         $"delete from cursiva.queue where {LandingIs} and pull = $2 and strand >= $3 and strand < $4", cancel, landing, pull, from, before);
 
     /// <inheritdoc/>
     public Task ClearAsync(string landing, CancellationToken cancel) =>
-        link.ExecuteAsync($"delete from cursiva.queue where {LandingIs}", cancel, landing);
+        AsHolderAsync($"delete from cursiva.queue where {LandingIs}", cancel, landing);
 
     /// <inheritdoc/>
     public Task GiveBackAsync(Guid holder, CancellationToken cancel) => link.ExecuteAsync(
@@ -131,6 +132,31 @@ internal sealed class PostgresQueue(PostgresLink link, PostgresLandings landings
             },
             cancel);
         return lost;
+    }
+
+    // One that was asleep takes nothing back and accepts nothing that is another one's by now.
+    private async Task AsHolderAsync(string sql, CancellationToken cancel, params object[] values)
+    {
+        if (under is null)
+        {
+            await link.ExecuteAsync(sql, cancel, values);
+            return;
+        }
+
+        await link.DoAsync(
+            async connection =>
+            {
+                await using var transaction = await connection.BeginTransactionAsync(cancel);
+                await using var held = PostgresLink.Command(
+                    connection, "select 1 from cursiva.leases where name = $1 and fence = $2 for share", under.Name, under.Fence);
+                if (await held.ExecuteScalarAsync(cancel) is null)
+                    throw new LeaseLostException(under.Name);
+                await using var command = PostgresLink.Command(connection, sql, values);
+                await command.ExecuteNonQueryAsync(cancel);
+                await transaction.CommitAsync(cancel);
+                return true;
+            },
+            cancel);
     }
 
     // Locked until the changes are committed: nobody takes such a strand over in between.

@@ -48,7 +48,7 @@ internal sealed class PostgresState : IState
         {
             NextStep = "leave landing=local out of the address of the shared state",
         })
-        : new PostgresQueue(_link, _landings, _shared.Lease);
+        : new PostgresQueue(_link, _landings, _shared.Lease, _under);
 
     /// <inheritdoc/>
     public IStateFiles Files { get; }

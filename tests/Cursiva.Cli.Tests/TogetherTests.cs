@@ -1,0 +1,134 @@
+using System.Diagnostics;
+
+namespace Cursiva.Cli.Tests;
+
+/// <summary>One run on several machines gives what one machine gives, whatever becomes of the machines.</summary>
+public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServers>
+{
+    private const string Scans = """
+        tenants: { get: '/tenants?size=50', rows: /items, paging: { next-link: /next } }
+        scans: { per: tenants, carry: { tenant: /id }, get: '/tenants/{tenants.id}/scans', rows: /items, paging: { next-link: /next }, parallel: 4, skip-when: [{ status: 403 }] }
+        """;
+
+    private const string Reports = "all: { sql: select * from scans, write: [all.csv, all.html] }";
+
+    [Fact]
+    public async Task Machines_share_the_strands_and_the_reports_are_those_of_one_machine_and_delivered_once()
+    {
+        using var cloud = await StandIn.StartAsync("--tenants", "60", "--latency", "50", "--client-secret", Job.Secret);
+        using var job = Of(cloud);
+        job.Yaml += "\ndeliveries:\n  told: { report: all, message: { address: env:CHANNEL, body: '{{\"text\":\"{run.number}\"}}' } }\n";
+        job.Save();
+        var channel = ("CHANNEL", (string?)cloud.Address + "/hooks/desk-channel-0815");
+        var machines = await Machines.StartAsync(await servers.PostgresAsync(), job.Folder);
+        var runs = await Task.WhenAll(Enumerable.Range(1, 3).Select(i => job.DoAsync(["run", job.Path, "--together"], null, [.. machines.Of($"m{i}"), channel])));
+        foreach (var run in runs)
+            run.ShouldEndWith(0);
+        runs.Count(run => run.Out.Contains("reports/all.csv")).ShouldBe(1);
+        var joined = runs.Where(run => run.Out.Contains("This machine fetched ")).ToList();
+        joined.Count.ShouldBe(2);
+        joined.ShouldAllBe(run => run.Error.Contains("working on run 1 with the machine that began it"));
+        joined.Sum(run => int.Parse(run.Out.Split("This machine fetched ")[1].Split(' ')[0])).ShouldBeInRange(10, 59);
+        (await cloud.OfficeAsync()).GetProperty("messages").GetArrayLength().ShouldBe(1);
+
+        // Whoever comes a moment late meant this run.
+        (await job.DoAsync(["run", job.Path, "--together"], null, [.. machines.Of("m4"), channel])).ShouldEndWith(0).Out.ShouldContain("Run 1 done");
+        (await job.DoAsync(["runs", "list", job.Path], null, machines.Of("m4"))).ShouldEndWith(0).Out.ShouldNotContain("removed");
+        (await job.DoAsync(["runs", "show", job.Path, "1"], null, machines.Of("m4"))).ShouldEndWith(0).Out.ShouldContain("in the shared state");
+        await ShouldBeThatOfOneAsync(job);
+    }
+
+    [Theory]
+    [InlineData("kill the first")]
+    [InlineData("kill a later one")]
+    [InlineData("stop the first")]
+    [InlineData("let the first sleep")]
+    [InlineData("crash the database")]
+    public async Task Whatever_becomes_of_a_machine_the_others_go_on(string fault)
+    {
+        using var server = await PostgresServer.StartAsync(isDurable: true);
+        using var cloud = await StandIn.StartAsync("--tenants", "50", "--latency", "60", "--client-secret", Job.Secret);
+        using var job = Of(cloud);
+        var machines = await Machines.StartAsync(server, job.Folder);
+        var first = job.DoAsync(["run", job.Path, "--together"], process => HappenAsync(process, isFirst: true), machines.Of("m1"));
+        await cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 5);
+        var others = Enumerable.Range(2, 2).Select(i => job.DoAsync(["run", job.Path, "--together"], process => HappenAsync(process, isFirst: false), machines.Of($"m{i}"))).ToList();
+        var ended = await Task.WhenAll(others.Append(first));
+        ended.Count(run => run.Code == 0).ShouldBeGreaterThanOrEqualTo(fault == "crash the database" ? 1 : 2, string.Join("\n", ended.Select(run => run.All)));
+        (await job.DoAsync(["runs", "list", job.Path], null, machines.Of("m2"))).ShouldEndWith(0).Out.Split('\n').Count(line => line.Contains(" done ")).ShouldBe(1);
+        await ShouldBeThatOfOneAsync(job);
+
+        async Task HappenAsync(Process process, bool isFirst)
+        {
+            if (isFirst == (fault == "kill a later one"))
+                return;
+            await cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 60);
+            switch (fault)
+            {
+                case "stop the first" when isFirst:
+                    Process.Start("kill", ["-TERM", $"{process.Id}"]).WaitForExit();
+                    break;
+                case "let the first sleep" when isFirst:
+                    Process.Start("kill", ["-STOP", $"{process.Id}"]).WaitForExit();
+                    await Task.Delay(6000);
+                    Process.Start("kill", ["-CONT", $"{process.Id}"]).WaitForExit();
+                    break;
+                case "crash the database" when isFirst:
+                    await server.CrashAsync();
+                    await server.StartAgainAsync();
+                    break;
+                case "kill the first" when isFirst:
+                case "kill a later one" when Interlocked.Increment(ref _killed) == 1:
+                    process.Kill();
+                    break;
+            }
+        }
+    }
+
+    [Fact]
+    public async Task A_stop_asked_for_stops_all_machines_and_a_machine_with_other_inputs_is_told_so()
+    {
+        using var cloud = await StandIn.StartAsync("--tenants", "300", "--latency", "80", "--client-secret", Job.Secret);
+        using var job = Of(cloud);
+        job.Yaml = job.Yaml.Replace("parallel: 4", "parallel: 4, query: { since: '{since}' }", StringComparison.Ordinal) + "\ninputs: { since: '2026-03-01' }\n";
+        job.Save();
+        var machines = await Machines.StartAsync(await servers.PostgresAsync(), job.Folder);
+        var first = job.DoAsync(["run", job.Path, "--together"], null, machines.Of("m1"));
+        await cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 10);
+        var second = job.DoAsync(["run", job.Path, "--together"], null, machines.Of("m2"));
+        var differs = await job.DoAsync(["run", job.Path, "--together", "--input", "since=2026-03-02"], null, machines.Of("m3"));
+        differs.ShouldEndWith(3).Error.ShouldContain("pull 'scans' is another one here than on the machine that began run 1");
+        await cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 60);
+        (await job.DoAsync(["runs", "stop", "late"], null, machines.Of("m4"))).ShouldEndWith(0).Out.ShouldContain("Run 1 of late has stopped");
+        (await first).ShouldEndWith(143);
+        (await second).ShouldEndWith(143).Error.ShouldContain("run 1 ended so on the machine that held it: stopped as asked");
+        (await job.DoAsync(["run", job.Path, "--together"], null, machines.Of("m2"))).ShouldEndWith(0).Error.ShouldContain("resuming run 1");
+        await ShouldBeThatOfOneAsync(job);
+    }
+
+    [Fact]
+    public async Task A_refusal_of_one_strand_ends_the_run_on_every_machine_and_together_needs_a_database()
+    {
+        using var cloud = await StandIn.StartAsync("--tenants", "60", "--latency", "30", "--client-secret", Job.Secret);
+        using var job = new Job(cloud.Address, Scans.Replace(", skip-when: [{ status: 403 }]", "", StringComparison.Ordinal), Reports);
+        (await job.RunAsync("--together")).ShouldEndWith(2).Error.ShouldContain("the state is of one machine, and --together is for several");
+        var machines = await Machines.StartAsync(await servers.PostgresAsync(), job.Folder);
+        var runs = await Task.WhenAll(Enumerable.Range(1, 3).Select(i => job.DoAsync(["run", job.Path, "--together"], null, machines.Of($"m{i}"))));
+        foreach (var run in runs)
+            run.ShouldEndWith(5);
+        runs.Count(run => run.Error.Contains("let the job skip such tenants: skip-when: [{ status: 403 }]")).ShouldBe(1, runs[0].Error + runs[1].Error + runs[2].Error);
+        Directory.Exists(job["reports"]).ShouldBeFalse();
+    }
+
+    private static int _killed;
+
+    private static Job Of(StandIn cloud) => new(cloud.Address, Scans, Reports);
+
+    private static async Task ShouldBeThatOfOneAsync(Job job)
+    {
+        var together = await File.ReadAllTextAsync(job["reports/all.csv"]);
+        Directory.Delete(job["reports"], recursive: true);
+        (await job.DoAsync(["run", job.Path, "--new", "--no-deliveries"], null, ("CHANNEL", "http://127.0.0.1:1/nobody"))).ShouldEndWith(0);
+        (await File.ReadAllTextAsync(job["reports/all.csv"])).ShouldBe(together);
+    }
+}
