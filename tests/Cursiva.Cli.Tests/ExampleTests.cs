@@ -29,4 +29,16 @@ public sealed class ExampleTests
         else
             Directory.GetFiles(folder["tree/reports/papers"]).Length.ShouldBe(lines.Length - 1);
     }
+
+    [Fact]
+    public async Task Three_machines_work_on_one_run_and_one_of_them_dies()
+    {
+        Assert.SkipUnless(Directory.Exists("/usr/lib/postgresql"), "PostgreSQL is not installed; on Debian: apt-get install postgresql");
+        using var folder = new TemporaryFolder();
+        var tried = (await App.RunAsync(Path.Combine(App.Root, "examples/together/try"), [], folder.Path, [("CURSIVA_APP", App.Cursiva)])).ShouldEndWith(0);
+        tried.Out.ShouldContain("machine 2 is dead");
+        tried.Out.ShouldContain("scans.csv");
+        tried.Out.ShouldContain("requests that the cloud saw beyond the limit: 0");
+        tried.Out.Split('\n').Count(line => line.StartsWith("Run 1 done", StringComparison.Ordinal)).ShouldBe(2);
+    }
 }

@@ -270,11 +270,7 @@ internal sealed class PageIndex : IDisposable
     }
 
     /// <summary>What there is of each pull, by name.</summary>
-    public List<State.LandingSum> Sums()
-    {
-        lock (_alone)
-            return IndexSums.Of(_connection);
-    }
+    public List<State.LandingSum> Sums() => IndexSums.Of(_connection);
 
     public void Dispose() => _connection.Dispose();
 

@@ -80,7 +80,7 @@ internal sealed class StrandWorker(
                 if (free <= 0)
                     continue;
                 foreach (var taken in await _queue.TakeAsync(name, context.Pull.Name, free, _holder, cancel))
-                    strands.Add(StrandAsync(context, taken, cancel));
+                    strands.Add(StrandAsync(context, taken, EndEarlierAsync(context, taken), cancel));
             }
 
             strands.RemoveAll(strand => strand.IsCompletedSuccessfully);
@@ -92,15 +92,31 @@ internal sealed class StrandWorker(
         }
     }
 
-    private async Task StrandAsync(PullContext context, TakenStrand taken, CancellationToken cancel)
+    private async Task EndEarlierAsync(PullContext context, TakenStrand taken)
     {
         await Task.Yield();
         var place = (taken.Strand.Pull, taken.Strand.Strand);
+        if (!_fences.ContainsKey(place))
+            return;
+        while (_going.ContainsKey(place))
+        {
+            Drop(place);
+            await Task.Delay(s_tell, state.Clock);
+        }
+
+        await context.Services.Landing.CommitAsync(CancellationToken.None);
+    }
+
+    // Behind an earlier turn of the same strand on this machine: what it has landed meanwhile is refused under its own fence, not this one's.
+    private async Task StrandAsync(PullContext context, TakenStrand taken, Task before, CancellationToken cancel)
+    {
+        await before;
+        var place = (taken.Strand.Pull, taken.Strand.Strand);
         using var going = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        _fences[place] = taken.Fence;
         _going[place] = going;
         try
         {
+            _fences[place] = taken.Fence;
             var strand = Strand.Of(new LandedStrand(taken.Strand.Pull, taken.Strand.Strand, taken.Strand.Values, taken.Strand.Carried, taken.Strand.Way));
             await BeginAsync(context, taken, going.Token);
             var skip = context.Landing.HasEnded(strand.Key) ? null : await new StrandFetch(context).RunAsync(strand, going.Token);
@@ -119,12 +135,13 @@ internal sealed class StrandWorker(
         }
         catch (OperationCanceledException) when (going.IsCancellationRequested)
         {
-            // Another machine has it, or takes it.
+            // Another machine has it, or takes it once its lease is over.
+            _fences.TryRemove(KeyValuePair.Create(place, taken.Fence));
         }
         finally
         {
             context.Landing.Forget(taken.Strand.Strand);
-            _going.TryRemove(place, out _);
+            _going.TryRemove(KeyValuePair.Create(place, going));
             _free.Release();
         }
     }
@@ -156,13 +173,13 @@ internal sealed class StrandWorker(
         while (true)
         {
             await Task.Delay(_queue.Lease / 4, state.Clock, cancel);
-            List<((string, string) Place, CancellationTokenSource Going)> before = [.. _going.Select(pair => (pair.Key, pair.Value))];
-            var held = (await _queue.RenewAsync(name, _holder, cancel)).ToDictionary(strand => (strand.Pull, strand.Strand), strand => strand.Fence);
+            List<KeyValuePair<(string Pull, string Strand), long>> fences = [.. _fences];
+            var held = await _queue.RenewAsync(name, fences, cancel);
 
-            // Those that were taken meanwhile are not among them.
-            foreach (var (place, going) in before.Where(one => !held.ContainsKey(one.Place)))
+            // One that was taken again meanwhile has another fence.
+            foreach (var (place, fence) in fences.Where(strand => !held.Contains(strand.Key)))
             {
-                if (_going.TryGetValue(place, out var still) && still == going)
+                if (_fences.TryGetValue(place, out var now) && now == fence)
                     Drop(place);
             }
         }

@@ -29,6 +29,14 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     /// <exception cref="JobMistakesException">The job cannot be read.</exception>
     public async Task<RunSummary> ExecuteAsync(Job job, Func<DateTimeOffset, Job> read, CancellationToken cancel)
     {
+        var left = options.Deadline is { } end ? end - options.Clock.GetUtcNow() : Timeout.InfiniteTimeSpan;
+        using var deadline = new CancellationTokenSource(Http.Waits.Timer(left), options.Clock);
+        using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, deadline.Token);
+        return await ExecuteAsync(job, read, () => deadline.IsCancellationRequested && !cancel.IsCancellationRequested, either.Token);
+    }
+
+    private async Task<RunSummary> ExecuteAsync(Job job, Func<DateTimeOffset, Job> read, Func<bool> isLate, CancellationToken cancel)
+    {
         try
         {
             await using var state = await options.Engine.OpenAsync(cancel);
@@ -52,7 +60,8 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
-            return Summary(0, new Refusal(options.StoppedBy(), "this machine was stopped as asked; the others go on with the run"));
+            var outcome = isLate() ? Outcome.StoppedResumable : options.StoppedBy();
+            return Summary(0, new Refusal(outcome, $"this machine was stopped {(isLate() ? "at its deadline" : "as asked")}; the others go on with the run"));
         }
         catch (RefusedException error)
         {
@@ -81,7 +90,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
 
             // Before the lease is tried: between the two the run may end, and this machine is to begin no other one.
             joined = newest is { Together: true, Phase: RunPhase.Running } ? newest.Number : joined;
-            var summary = await new JobRun(options with { Together = true, OnlyRun = joined }, watch).ExecuteAsync(job, read, cancel);
+            var summary = await JobAsync(job, read, joined, work, cancel);
             var taken = summary.Outcome == Outcome.AlreadyRunning;
             if (!taken && !(summary.Outcome == Outcome.StoppedResumable && await NewestAsync(store, cancel) is { Phase: RunPhase.Running }))
                 return summary;
@@ -103,6 +112,30 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
                 await work;
             cancel.ThrowIfCancellationRequested();
         }
+    }
+
+    // A machine that cannot fetch does not hold the run up: another one has it then.
+    private async Task<RunSummary> JobAsync(Job job, Func<DateTimeOffset, Job> read, int? only, Task work, CancellationToken cancel)
+    {
+        using var failed = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        var run = new JobRun(options with { Together = true, OnlyRun = only }, watch).ExecuteAsync(job, read, failed.Token);
+        if (await Task.WhenAny(run, work) == work)
+            await failed.CancelAsync();
+        try
+        {
+            var summary = await run;
+            return work.IsFaulted ? await RethrownAsync(work) : summary;
+        }
+        catch (OperationCanceledException) when (work.IsFaulted)
+        {
+            return await RethrownAsync(work);
+        }
+    }
+
+    private static async Task<RunSummary> RethrownAsync(Task failed)
+    {
+        await failed;
+        throw new InvalidOperationException("it has not failed");
     }
 
     // Whatever run is going on: strands of it are fetched here.

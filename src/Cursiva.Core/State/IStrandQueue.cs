@@ -19,9 +19,11 @@ public interface IStrandQueue
     /// <param name="holder">Names this machine's process.</param>
     Task<IReadOnlyList<TakenStrand>> TakeAsync(string landing, string pull, int most, Guid holder, CancellationToken cancel);
 
-    /// <summary>Says that this machine lives.</summary>
-    /// <returns>The strands that it still has, with their fences.</returns>
-    Task<IReadOnlyList<(string Pull, string Strand, long Fence)>> RenewAsync(string landing, Guid holder, CancellationToken cancel);
+    /// <summary>Says that this machine still works on strands.</summary>
+    /// <param name="fences">The strands, with the fences that they were taken with.</param>
+    /// <returns>Those that it still has.</returns>
+    Task<IReadOnlySet<(string Pull, string Strand)>> RenewAsync(
+        string landing, IReadOnlyList<KeyValuePair<(string Pull, string Strand), long>> fences, CancellationToken cancel);
 
     /// <summary>Enters what came of strands. Those that another machine has taken meanwhile stay with it.</summary>
     Task FinishAsync(string landing, IReadOnlyList<FinishedStrand> strands, CancellationToken cancel);

@@ -62,14 +62,25 @@ internal sealed class PostgresQueue(PostgresLink link, PostgresLandings landings
             lease);
 
     /// <inheritdoc/>
-    public async Task<IReadOnlyList<(string Pull, string Strand, long Fence)>> RenewAsync(string landing, Guid holder, CancellationToken cancel) =>
-        await link.RowsAsync(
-            $"update cursiva.queue set until = clock_timestamp() + $3 where {LandingIs} and holder = $2 and result is null returning pull, strand, fence",
-            rows => (rows.GetString(0), rows.GetString(1), rows.GetInt64(2)),
+    public async Task<IReadOnlySet<(string Pull, string Strand)>> RenewAsync(
+        string landing, IReadOnlyList<KeyValuePair<(string Pull, string Strand), long>> fences, CancellationToken cancel)
+    {
+        var held = await link.RowsAsync(
+            """
+            update cursiva.queue q set until = clock_timestamp() + $5 from unnest($2::text[], $3::text[], $4::bigint[]) f (pull, strand, fence)
+            where q.landing = (select id from cursiva.landings where name = $1) and q.pull = f.pull and q.strand = f.strand and q.fence = f.fence
+                and q.result is null
+            returning q.pull, q.strand
+            """,
+            rows => (rows.GetString(0), rows.GetString(1)),
             cancel,
             landing,
-            holder,
+            fences.Select(strand => strand.Key.Pull).ToArray(),
+            fences.Select(strand => strand.Key.Strand).ToArray(),
+            fences.Select(strand => strand.Value).ToArray(),
             lease);
+        return held.ToHashSet();
+    }
 
     /// <inheritdoc/>
     public Task FinishAsync(string landing, IReadOnlyList<FinishedStrand> strands, CancellationToken cancel) => link.ExecuteAsync(
