@@ -55,7 +55,7 @@ internal sealed class StateCommand
             _common.EnvFile,
         };
         fold.Executes(_common, FoldAsync);
-        return new Command("state", "Look after the state: sizes, checksums, backups; a database for several machines.") 
+        return new Command("state", "Look after the state: sizes, checksums, backups; a database for several machines.")
         {
             show,
             verify,

@@ -89,7 +89,8 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             }
 
             // Before the lease is tried: between the two the run may end, and this machine is to begin no other one.
-            joined = newest is { Together: true, Phase: RunPhase.Running } ? newest.Number : joined;
+            if (newest is { Together: true } && (newest.Phase == RunPhase.Running || (!IsOver(newest) && options.Choice != StartChoice.New)))
+                joined = newest.Number;
             var summary = await JobAsync(job, read, joined, work, cancel);
             var taken = summary.Outcome == Outcome.AlreadyRunning;
             if (!taken && !(summary.Outcome == Outcome.StoppedResumable && await NewestAsync(store, cancel) is { Phase: RunPhase.Running }))
@@ -118,7 +119,8 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     private async Task<RunSummary> JobAsync(Job job, Func<DateTimeOffset, Job> read, int? only, Task work, CancellationToken cancel)
     {
         using var failed = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        var run = new JobRun(options with { Together = true, OnlyRun = only }, watch).ExecuteAsync(job, read, failed.Token);
+        var choice = only is null ? options.Choice : StartChoice.Either;
+        var run = new JobRun(options with { Together = true, OnlyRun = only, Choice = choice }, watch).ExecuteAsync(job, read, failed.Token);
         if (await Task.WhenAny(run, work) == work)
             await failed.CancelAsync();
         try
