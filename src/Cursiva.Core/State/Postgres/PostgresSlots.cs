@@ -4,26 +4,24 @@ namespace Cursiva.Core.State;
 internal sealed class PostgresSlots(PostgresLink link) : ISlots
 {
     /// <inheritdoc/>
-    public async Task<SlotAnswer> TakeAsync(
+    /// <remarks>One statement: nobody waits for a slot longer than it takes to commit it.</remarks>
+    public Task<SlotAnswer> TakeAsync(
         IReadOnlyList<SlotWindow> windows, int most, TimeSpan hold, IReadOnlyList<SlotReturn> givenBack, CancellationToken cancel)
     {
-        var back = Returned(givenBack);
-        return await link.DoAsync(
-            async connection =>
-            {
-                // Both in one transaction and one round trip.
-                await using var transaction = await connection.BeginTransactionAsync(cancel);
-                if (givenBack.Count > 0)
-                {
-                    await using var give = PostgresLink.Command(connection, "select cursiva.give_back($1, $2, $3, $4)", back);
-                    await give.ExecuteNonQueryAsync(cancel);
-                }
-
-                var answer = await TakeAsync(connection, windows, most, hold, cancel);
-                await transaction.CommitAsync(cancel);
-                return answer;
-            },
-            cancel);
+        object[] values =
+        [
+            windows.Select(window => window.Bucket).ToArray(),
+            windows.Select(window => window.Count).ToArray(),
+            windows.Select(window => Microseconds(window.Window)).ToArray(),
+            windows.Select(window => Microseconds(window.Ahead)).ToArray(),
+            most,
+            Microseconds(hold),
+            givenBack.Select(given => given.Slot.Window.Bucket).ToArray(),
+            givenBack.Select(given => given.Slot.Place).ToArray(),
+            givenBack.Select(given => given.Slot.Hold).ToArray(),
+            givenBack.Select(given => Microseconds(given.FreeIn)).ToArray(),
+        ];
+        return link.DoAsync(connection => TakeAsync(connection, windows, values, cancel), cancel);
     }
 
     /// <inheritdoc/>
@@ -61,19 +59,12 @@ internal sealed class PostgresSlots(PostgresLink link) : ISlots
             is TimeSpan left ? left : null;
 
     private static async Task<SlotAnswer> TakeAsync(
-        Npgsql.NpgsqlConnection connection, IReadOnlyList<SlotWindow> windows, int most, TimeSpan hold, CancellationToken cancel)
+        Npgsql.NpgsqlConnection connection, IReadOnlyList<SlotWindow> windows, object[] values, CancellationToken cancel)
     {
-        if (most == 0)
-            return new SlotAnswer([], TimeSpan.Zero, null);
         await using var take = PostgresLink.Command(
             connection,
-            "select permit, place, held, leaves_in, latest from cursiva.take_slots($1, $2, $3, $4, $5, $6)",
-            windows.Select(window => window.Bucket).ToArray(),
-            windows.Select(window => window.Count).ToArray(),
-            windows.Select(window => Microseconds(window.Window)).ToArray(),
-            windows.Select(window => Microseconds(window.Ahead)).ToArray(),
-            most,
-            Microseconds(hold));
+            "select permit, place, held, leaves_in, latest from cursiva.take_slots($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)",
+            values);
         await using var rows = await take.ExecuteReaderAsync(cancel);
         var permits = new List<Permit>();
         var slots = new List<Slot>();
@@ -91,14 +82,6 @@ internal sealed class PostgresSlots(PostgresLink link) : ISlots
 
         throw new InvalidDataException("take_slots did not say how it ended");
     }
-
-    private static object[] Returned(IReadOnlyList<SlotReturn> slots) =>
-    [
-        slots.Select(given => given.Slot.Window.Bucket).ToArray(),
-        slots.Select(given => given.Slot.Place).ToArray(),
-        slots.Select(given => given.Slot.Hold).ToArray(),
-        slots.Select(given => Microseconds(given.FreeIn)).ToArray(),
-    ];
 
     // Rounded up: a slot is never free too early.
     private static long Microseconds(TimeSpan span) => (long)Math.Ceiling(span.TotalMicroseconds);

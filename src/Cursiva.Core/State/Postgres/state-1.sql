@@ -35,24 +35,12 @@ create unlogged table cursiva.notes (name text collate "C" primary key, note byt
 create function cursiva.now_us() returns bigint language sql volatile as
 $$ select (extract(epoch from clock_timestamp()) * 1000000)::bigint $$;
 
--- Gives slots back. One that another request holds by now stays with it.
-create function cursiva.give_back(buckets text[], places integer[], holds bigint[], free_in bigint[]) returns void
-language plpgsql as
-$$
-declare
-    now_us bigint := cursiva.now_us();
-begin
-    -- Whoever shares a window takes turns, always in one order; the turn ends with the transaction.
-    perform pg_advisory_xact_lock(hashtextextended(b, 7)) from (select distinct b from unnest(buckets) b order by b) each_once;
-    update cursiva.slots s set free_at = now_us + g.free_in, in_flight = false
-        from unnest(buckets, places, holds, free_in) g (bucket, place, hold, free_in)
-        where s.bucket = g.bucket and s.place = g.place and s.in_flight and s.free_at = g.hold;
-end
-$$;
-
 -- Takes up to `most` permits, each with a slot of every window. A row for each slot, and one that says how it ended: its permit is null,
 -- its place is that of the window that was full (from 1; null for none), and its leaves_in how long to wait.
-create function cursiva.take_slots(buckets text[], counts integer[], lengths bigint[], aheads bigint[], most integer, hold bigint)
+-- Before that, slots are given back; one that another request holds by now stays with it.
+create function cursiva.take_slots(
+    buckets text[], counts integer[], lengths bigint[], aheads bigint[], most integer, hold bigint,
+    back_buckets text[], back_places integer[], back_holds bigint[], back_free_in bigint[])
 returns table (permit integer, place integer, held bigint, leaves_in bigint, latest integer) language plpgsql as
 $$
 #variable_conflict use_column
@@ -70,8 +58,12 @@ declare
     last_window integer;
     earliest bigint;
 begin
-    perform pg_advisory_xact_lock(hashtextextended(b, 7)) from (select distinct b from unnest(buckets) b order by b) each_once;
+    -- Whoever shares a window takes turns, always in one order; the turn ends with this statement's transaction.
+    perform pg_advisory_xact_lock(hashtextextended(b, 7)) from (select distinct b from unnest(buckets || back_buckets) b order by b) each_once;
     now_us := cursiva.now_us();
+    update cursiva.slots s set free_at = now_us + g.free_in, in_flight = false
+        from unnest(back_buckets, back_places, back_holds, back_free_in) g (bucket, place, hold, free_in)
+        where s.bucket = g.bucket and s.place = g.place and s.in_flight and s.free_at = g.hold;
     while taken < most and full_window is null loop
         free_places := array[]::integer[];
         free_times := array[]::bigint[];
