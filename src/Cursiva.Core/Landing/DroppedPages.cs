@@ -4,7 +4,7 @@ namespace Cursiva.Core.Landing;
 /// <param name="Below">The pulls in which strands made from them are dropped as well.</param>
 internal sealed record DroppedPages(string Pull, string Strand, int FromPage, IReadOnlyList<string> Below)
 {
-    /// <summary>Whether the strand begins anew: everybody has to know.</summary>
+    /// <summary>Whether the strand starts over: every machine has to know.</summary>
     public bool IsSetAside { get; init; }
 
     /// <summary>The first strand that was made from one of them, in the order of keys.</summary>

@@ -102,22 +102,22 @@ public sealed class PullLanding : IDisposable
 
     /// <summary>Lands what another machine landed of a strand, behind the whole pages that are here, without telling anybody.</summary>
     /// <param name="pages">All pages of the strand, in order.</param>
-    /// <param name="afresh">Whether what is here of it does not count.</param>
+    /// <param name="startsOver">Whether what is here of it does not count.</param>
     /// <returns>The pages that are new here.</returns>
     /// <exception cref="LandingDamagedException">One is not as it was written.</exception>
-    public IReadOnlyList<LandedPage> Import(string strand, IEnumerable<StoredPage> pages, bool afresh = false)
+    public IReadOnlyList<LandedPage> Import(string strand, IEnumerable<StoredPage> pages, bool startsOver = false)
     {
-        var here = Here(strand, afresh);
+        var here = Here(strand, startsOver);
         return [.. pages.Where(page => page.Page > here).Select(page => Import(page))];
     }
 
-    // The last whole page that is here; pieces behind it are written anew.
-    private int Here(string strand, bool afresh)
+    // The last whole page that is here; pieces behind it are written again.
+    private int Here(string strand, bool startsOver)
     {
         lock (_gate)
         {
             var pages = _ends.TryGetValue(strand, out var end) && end.Last is null ? [] : _index.LastPages(Name, strand, int.MaxValue);
-            var whole = afresh ? null : pages.Find(page => !page.IsPiece);
+            var whole = startsOver ? null : pages.Find(page => !page.IsPiece);
             if (pages.Count > 0 && pages[0] != whole)
                 _changed(new IndexChange(Dropped: new DroppedPages(Name, strand, whole?.Page + 1 ?? 0, [])) { IsTold = false });
             _ends[strand] = (whole, whole);

@@ -78,7 +78,7 @@ public sealed class PullFamily(IReadOnlyList<Pull> pulls, PullServices services)
         }
         catch (OperationCanceledException) when (isStopping)
         {
-            // It is here, and this machine tells the others when it goes on.
+            // What the machines share counts: the few pages that are not there are fetched again.
         }
     }
 

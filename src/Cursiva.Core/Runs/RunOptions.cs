@@ -28,7 +28,7 @@ public sealed record RunOptions(
     /// <summary>Whether other machines may work on the run as well.</summary>
     public bool Together { get; init; }
 
-    /// <summary>The only run that may be gone on with; null for whichever there is, or a new one.</summary>
+    /// <summary>The only run that may be resumed; null for any, or a new one.</summary>
     public int? OnlyRun { get; init; }
 
     /// <summary>Gives numbers from 0 up to 1, for the jitter of retries.</summary>

@@ -13,7 +13,7 @@ public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
     /// <param name="path">The landing's folder on this machine.</param>
     public SharedLanding? Of(string path) => state.Landings.AreShared ? new SharedLanding(state.Landings, folder.NameOf(path)) : null;
 
-    /// <summary>Removes what is shared of a landing that is made anew.</summary>
+    /// <summary>Removes what is shared of a landing that is about to be written again.</summary>
     /// <param name="path">The landing's folder on this machine.</param>
     public Task ClearAsync(string path, CancellationToken cancel) => state.Landings.RemoveAsync([folder.NameOf(path)], cancel);
 
@@ -43,7 +43,7 @@ public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
     public Task BringForAsync(Job job, IReadOnlyList<RunRecord> runs, int number, CancellationToken cancel) =>
         BringAsync([number, .. NeededFor(job, runs, number)], cancel);
 
-    /// <summary>Brings what a run goes on from, and nothing of its own.</summary>
+    /// <summary>Brings the landings of earlier runs that a run builds on, and not its own.</summary>
     /// <param name="number">The number of the run.</param>
     /// <exception cref="LandingDamagedException">What is shared is not as it was written.</exception>
     public Task BringBeforeAsync(Job job, IReadOnlyList<RunRecord> runs, int number, CancellationToken cancel) =>

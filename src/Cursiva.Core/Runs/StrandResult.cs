@@ -6,7 +6,7 @@ namespace Cursiva.Core.Runs;
 /// <summary>What came of a strand on another machine; its pages are in the landing.</summary>
 /// <param name="Skip">Why it was skipped; null where it was not.</param>
 /// <param name="Refusal">Why the API refused it; null where it did not.</param>
-/// <param name="Restart">Why it has to begin anew; null where it has not.</param>
+/// <param name="Restart">Why it has to start over; null where it does not.</param>
 /// <param name="Warnings">What people should know, since the machine's last result.</param>
 /// <param name="Requests">Requests of the machine since its last result.</param>
 internal sealed record StrandResult(

@@ -146,7 +146,7 @@ internal sealed class StrandWorker(
         }
     }
 
-    // Behind what whoever had it before has landed; what this machine has of it from an earlier time does not count.
+    // Starts after the last page that any machine has landed; pages that only this machine has do not count.
     private async Task BeginAsync(PullContext context, TakenStrand taken, CancellationToken cancel)
     {
         if (taken.IsAnew)
@@ -164,7 +164,7 @@ internal sealed class StrandWorker(
             pages.Add(page with { Lines = () => lines });
         }
 
-        context.Landing.Import(taken.Strand.Strand, pages, afresh: true);
+        context.Landing.Import(taken.Strand.Strand, pages, startsOver: true);
         await context.Services.Landing.CommitAsync(cancel);
     }
 
@@ -185,7 +185,7 @@ internal sealed class StrandWorker(
         }
     }
 
-    // Pages first, then that the strand has ended: whoever looks in between goes on with nothing.
+    // The pages are committed before the result: a result never stands for pages that are missing.
     private async Task TellAsync(RunLanding landing, CancellationToken cancel)
     {
         while (true)
@@ -227,7 +227,7 @@ internal sealed class StrandWorker(
             Drop(place);
     }
 
-    // Not waited for: whoever drops a strand may be what it waits for.
+    // Not awaited: the strand may be waiting for the caller.
     private void Drop((string Pull, string Strand) place)
     {
         if (!_going.TryGetValue(place, out var going))

@@ -15,7 +15,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     private static readonly TimeSpan s_between = TimeSpan.FromSeconds(1);
     private static readonly TimeSpan s_look = TimeSpan.FromMilliseconds(200);
 
-    // Whoever comes so soon after a run was done meant to work on it: timers of several machines do not go off at one moment.
+    // A start this soon after a run was done was meant to join it: timers of several machines do not fire at the same moment.
     private static readonly TimeSpan s_late = TimeSpan.FromMinutes(1);
 
     private readonly RunCounters _counters = new(watch, options.Clock);
@@ -61,7 +61,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
             var outcome = isLate() ? Outcome.StoppedResumable : options.StoppedBy();
-            return Summary(0, new Refusal(outcome, $"this machine was stopped {(isLate() ? "at its deadline" : "as asked")}; the others go on with the run"));
+            return Summary(0, new Refusal(outcome, $"this machine was stopped {(isLate() ? "at its deadline" : "as asked")}; the other machines keep working on the run"));
         }
         catch (RefusedException error)
         {

@@ -11,7 +11,7 @@ public interface IStrandQueue
 
     /// <summary>Offers strands; those that are there already stay as they are.</summary>
     /// <param name="landing">Names the landing of the run.</param>
-    /// <param name="strands">Each, and whether it begins anew.</param>
+    /// <param name="strands">Each, and whether it starts over.</param>
     Task OfferAsync(string landing, IReadOnlyList<(StoredStrand Strand, bool IsAnew)> strands, CancellationToken cancel);
 
     /// <summary>Takes strands that nobody has, in the order of their keys.</summary>
@@ -40,7 +40,7 @@ public interface IStrandQueue
     /// <summary>Takes all strands back.</summary>
     Task ClearAsync(string landing, CancellationToken cancel);
 
-    /// <summary>Gives back what this machine has, for others to go on with.</summary>
+    /// <summary>Gives back what this machine has, for others to take.</summary>
     Task GiveBackAsync(Guid holder, CancellationToken cancel);
 
     /// <summary>Adds changes of strands that this machine has; those of strands that it has no longer are left out.</summary>
