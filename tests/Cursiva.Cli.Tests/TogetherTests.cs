@@ -129,6 +129,10 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
         var together = await File.ReadAllTextAsync(job["reports/all.csv"]);
         Directory.Delete(job["reports"], recursive: true);
         (await job.DoAsync(["run", job.Path, "--new", "--no-deliveries"], null, ("CHANNEL", "http://127.0.0.1:1/nobody"))).ShouldEndWith(0);
-        (await File.ReadAllTextAsync(job["reports/all.csv"])).ShouldBe(together);
+        var alone = await File.ReadAllTextAsync(job["reports/all.csv"]);
+        var (ofAll, ofOne) = (together.Split('\n'), alone.Split('\n'));
+        ofAll.Except(ofOne).ShouldBeEmpty("lines that one machine does not write");
+        ofOne.Except(ofAll).ShouldBeEmpty("lines that only one machine writes");
+        (alone == together).ShouldBeTrue($"the same lines in another order or number: {ofAll.Length} together, {ofOne.Length} of one machine");
     }
 }

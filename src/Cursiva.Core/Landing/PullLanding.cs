@@ -132,8 +132,11 @@ public sealed class PullLanding : IDisposable
         var lines = page.Lines().Span;
         if (SegmentFolder.Checksum(lines) != page.Checksum)
             throw new LandingDamagedException($"page {page.Page + 1} of pull '{page.Pull}' is damaged in the shared state");
-        return Append(
+        var here = Append(
             page.Strand, lines, page.Rows, page.Next, page.IsPiece, page.Mark, page.Ended, page.Told, page.ETag, isTold: false);
+        return here.Page == page.Page
+            ? here
+            : throw new LandingDamagedException($"page {here.Page + 1} of pull '{page.Pull}' is missing in the shared state, before page {page.Page + 1}");
     }
 
     /// <summary>No more is asked about a strand: it has ended.</summary>

@@ -224,8 +224,14 @@ public sealed class JobRun
         using var signIns = new SignIns(services);
         await using var clients = new ApiClients(job, signIns, services);
         await clients.PrepareAsync(cancel);
-        await scope.Landings.BringForAsync(job, scope.Runs.Records, run.Number, cancel);
         var place = scope.Folder.LandingOf(run.Number);
+        _pulls = new PullStage(job, _options, scope.Folder, run, reports.OutFolder, _watch, _counters);
+        await using var hands = _options.Together ? new SharedHands(scope.State, scope.Folder.NameOf(place), _options.Clock, _pulls.Warned, _counters.CountElsewhere) : null;
+
+        // From then on no machine adds to what is brought here.
+        if (hands is not null)
+            await hands.BeginAsync(cancel);
+        await scope.Landings.BringForAsync(job, scope.Runs.Records, run.Number, cancel);
         await using var landing = new RunLanding(_options.Disk, place, _options.Clock, shared: scope.Landings.Of(place));
         if (decision.GoOn is not null)
             await landing.KeepOnlyAsync(decision.Kept, cancel);
@@ -233,10 +239,6 @@ public sealed class JobRun
             await landing.ForgetSkipsAsync(cancel);
 
         var history = new RunHistory(scope.Runs.Records, () => _run!, scope.Folder, _options);
-        _pulls = new PullStage(job, _options, scope.Folder, run, reports.OutFolder, _watch, _counters);
-        await using var hands = _options.Together ? new SharedHands(scope.State, scope.Folder.NameOf(place), _options.Clock, _pulls.Warned, _counters.CountElsewhere) : null;
-        if (hands is not null)
-            await hands.BeginAsync(cancel);
         await using var fold = new FoldUnderWay(new ChainFold(job, scope.Runs.Records, scope.Folder, _options, scope.Landings));
         await _stages.MeasureAsync("pulls", () => _pulls.RunAsync(landing, clients, services, history, AnewAsync, hands, cancel));
 

@@ -104,4 +104,9 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
 
     /// <summary>Whether nothing of it is to be resumed.</summary>
     public bool IsFinished => Phase is RunPhase.Done or RunPhase.SetAside;
+
+    /// <summary>Whether it is over for every machine that works on it. One that only left has left it to the others.</summary>
+    public bool IsOver => IsFinished
+        || (Phase == RunPhase.Stopped
+            && (StopAsked || (Refusals.Outcome?)Outcome is not (Refusals.Outcome.Interrupted or Refusals.Outcome.Terminated or Refusals.Outcome.StoppedResumable)));
 }

@@ -22,7 +22,7 @@ internal sealed record RunStart(Job Job, RunRecord Run, StartDecision Decision)
             FileSet.Finish(options.Disk, scope.Folder.RenamesOf(last.Number));
 
         var then = last is { IsFinished: false } ? read(last.StartedAt) : job;
-        if (options.OnlyRun is { } only && (last?.Number != only || last.IsFinished))
+        if (options.OnlyRun is { } only && (last?.Number != only || last.IsOver))
             throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"run {only} is over"));
         var decision = StartDecision.Decide(options.Choice, last, job, then, now);
         if (!decision.Possible)

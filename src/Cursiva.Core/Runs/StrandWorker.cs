@@ -32,10 +32,11 @@ internal sealed class StrandWorker(
     private readonly Guid _holder = Guid.NewGuid();
     private readonly ConcurrentDictionary<(string Pull, string Strand), long> _fences = new();
     private readonly ConcurrentDictionary<(string Pull, string Strand), CancellationTokenSource> _going = new();
+    private readonly ConcurrentDictionary<string, int> _busy = new(StringComparer.Ordinal);
     private readonly ConcurrentQueue<(TakenStrand Strand, LandedSkip? Skip, Refusal? Refusal, string? Restart)> _ended = new();
     private readonly ConcurrentQueue<string> _warnings = new();
     private readonly SemaphoreSlim _free = new(0);
-    private readonly HashSet<(string Pull, string Strand)> _begun = [];
+    private readonly Dictionary<(string Pull, string Strand), Task> _turns = [];
     private long _strands;
     private long _told;
 
@@ -54,8 +55,7 @@ internal sealed class StrandWorker(
         await using var landing = new RunLanding(options.Disk, folder, state.Clock, shared: new SharedLanding(state.Landings, name, AddAsync));
         var services = servicesOf(landing, _warnings.Enqueue);
         var contexts = job.Pulls.Where(SharedHands.Takes).Select(pull => new PullContext(pull, services)).ToList();
-        var strands = new List<Task>();
-        Task[] works = [TakeAsync(contexts, strands, stop.Token), RenewAsync(stop.Token), TellAsync(landing, stop.Token)];
+        Task[] works = [TakeAsync(contexts, stop.Token), RenewAsync(stop.Token), TellAsync(landing, stop.Token)];
         try
         {
             await await Task.WhenAny(works);
@@ -64,27 +64,32 @@ internal sealed class StrandWorker(
         {
             await stop.CancelAsync();
             await Task.WhenAll(works).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
-            await Task.WhenAll(strands).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            await Task.WhenAll(_turns.Values).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             contexts.ForEach(context => context.Dispose());
             await GiveBackAsync(landing);
         }
     }
 
-    private async Task TakeAsync(List<PullContext> contexts, List<Task> strands, CancellationToken cancel)
+    private async Task TakeAsync(List<PullContext> contexts, CancellationToken cancel)
     {
+        var turns = new List<Task>();
         while (true)
         {
             foreach (var context in contexts)
             {
-                var free = context.Pull.Parallel - _going.Keys.Count(place => place.Pull == context.Pull.Name);
+                var free = context.Pull.Parallel - _busy.GetValueOrDefault(context.Pull.Name);
                 if (free <= 0)
                     continue;
                 foreach (var taken in await _queue.TakeAsync(name, context.Pull.Name, free, _holder, cancel))
-                    strands.Add(StrandAsync(context, taken, EndEarlierAsync(context, taken), cancel));
+                {
+                    var place = (taken.Strand.Pull, taken.Strand.Strand);
+                    _busy.AddOrUpdate(place.Pull, 1, (_, busy) => busy + 1);
+                    turns.Add(_turns[place] = StrandAsync(context, taken, _turns.GetValueOrDefault(place), cancel));
+                }
             }
 
-            strands.RemoveAll(strand => strand.IsCompletedSuccessfully);
-            if (strands.Find(strand => strand.IsFaulted) is { } failed)
+            turns.RemoveAll(turn => turn.IsCompletedSuccessfully);
+            if (turns.Find(turn => turn.IsFaulted) is { } failed)
                 await failed;
             await _free.WaitAsync(s_look, cancel);
             while (_free.CurrentCount > 0)
@@ -92,33 +97,28 @@ internal sealed class StrandWorker(
         }
     }
 
-    private async Task EndEarlierAsync(PullContext context, TakenStrand taken)
+    // What an earlier turn of the same strand has landed here and is not committed yet is refused: it may not fit what others landed since.
+    private async Task EndAsync(Task earlier, (string Pull, string Strand) place, PullContext context)
     {
-        await Task.Yield();
-        var place = (taken.Strand.Pull, taken.Strand.Strand);
-        if (!_fences.ContainsKey(place))
-            return;
-        while (_going.ContainsKey(place))
-        {
+        do
             Drop(place);
-            await Task.Delay(s_tell, state.Clock);
-        }
-
+        while (await Task.WhenAny(earlier, Task.Delay(s_tell, state.Clock)) != earlier);
+        _fences.TryRemove(place, out _);
         await context.Services.Landing.CommitAsync(CancellationToken.None);
     }
 
-    // Behind an earlier turn of the same strand on this machine: what it has landed meanwhile is refused under its own fence, not this one's.
-    private async Task StrandAsync(PullContext context, TakenStrand taken, Task before, CancellationToken cancel)
+    private async Task StrandAsync(PullContext context, TakenStrand taken, Task? earlier, CancellationToken cancel)
     {
-        await before;
         var place = (taken.Strand.Pull, taken.Strand.Strand);
         using var going = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        _going[place] = going;
         try
         {
+            if (earlier is not null)
+                await EndAsync(earlier, place, context);
+            _going[place] = going;
             _fences[place] = taken.Fence;
             var strand = Strand.Of(new LandedStrand(taken.Strand.Pull, taken.Strand.Strand, taken.Strand.Values, taken.Strand.Carried, taken.Strand.Way));
-            await BeginAsync(context, taken, going.Token);
+            await BeginAsync(context, taken, isAgain: earlier is not null, going.Token);
             var skip = context.Landing.HasEnded(strand.Key) ? null : await new StrandFetch(context).RunAsync(strand, going.Token);
             if (skip is not null)
                 context.Landing.Put(strand.Landed(context.Pull.Name) with { Skip = skip });
@@ -135,25 +135,24 @@ internal sealed class StrandWorker(
         }
         catch (OperationCanceledException) when (going.IsCancellationRequested)
         {
-            // Another machine has it, or takes it once its lease is over.
-            _fences.TryRemove(KeyValuePair.Create(place, taken.Fence));
+            // Another machine has it, or takes it once it is given back; until then what has arrived of it counts.
+            if (!cancel.IsCancellationRequested)
+                _fences.TryRemove(KeyValuePair.Create(place, taken.Fence));
         }
         finally
         {
             context.Landing.Forget(taken.Strand.Strand);
             _going.TryRemove(KeyValuePair.Create(place, going));
+            _busy.AddOrUpdate(place.Pull, 0, (_, busy) => busy - 1);
             _free.Release();
         }
     }
 
     // Starts after the last page that any machine has landed; pages that only this machine has do not count.
-    private async Task BeginAsync(PullContext context, TakenStrand taken, CancellationToken cancel)
+    private async Task BeginAsync(PullContext context, TakenStrand taken, bool isAgain, CancellationToken cancel)
     {
         if (taken.IsAnew)
             context.MarkRestarted(taken.Strand.Strand);
-        bool isAgain;
-        lock (_begun)
-            isAgain = !_begun.Add((taken.Strand.Pull, taken.Strand.Strand));
         if (!taken.HasPages && !isAgain)
             return;
         await context.Services.Landing.CommitAsync(cancel);

@@ -81,7 +81,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         while (true)
         {
             var newest = await NewestAsync(store, cancel);
-            if (joined is { } number && (newest!.Number == number ? newest : await FindAsync(store, number, cancel)) is var run && IsOver(run))
+            if (joined is { } number && (newest!.Number == number ? newest : await FindAsync(store, number, cancel)) is { IsOver: true } run)
             {
                 // One that was set aside has a successor.
                 if (run.Phase != RunPhase.SetAside || newest is not { Together: true, Phase: RunPhase.Running })
@@ -89,7 +89,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             }
 
             // Before the lease is tried: between the two the run may end, and this machine is to begin no other one.
-            if (newest is { Together: true } && (newest.Phase == RunPhase.Running || (!IsOver(newest) && options.Choice != StartChoice.New)))
+            if (newest is { Together: true } && (newest.Phase == RunPhase.Running || (!newest.IsOver && options.Choice != StartChoice.New)))
                 joined = newest.Number;
             var summary = await JobAsync(job, read, joined, work, cancel);
             var taken = summary.Outcome == Outcome.AlreadyRunning;
@@ -184,7 +184,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         var work = worker.WorkAsync(over.Token);
         try
         {
-            while (await NewestAsync(store, cancel) is var newest && newest?.Number == run.Number && !IsOver(newest))
+            while (await NewestAsync(store, cancel) is { IsOver: false } newest && newest.Number == run.Number)
             {
                 if (await Task.WhenAny(work, Task.Delay(s_look, here.Clock, cancel)) == work)
                     await work;
@@ -210,11 +210,6 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             NextStep = "give every machine the same job file and the same inputs",
         });
     }
-
-    // A machine that only left has left the run to the others.
-    private static bool IsOver(RunRecord run) =>
-        run.Phase is RunPhase.Done or RunPhase.SetAside
-        || (run.Phase == RunPhase.Stopped && (run.StopAsked || (Outcome?)run.Outcome is not (Outcome.Interrupted or Outcome.Terminated or Outcome.StoppedResumable)));
 
     private static async Task<RunRecord?> NewestAsync(RunStore store, CancellationToken cancel) =>
         await store.NewestAsync(1, cancel) is [var newest] ? newest : null;

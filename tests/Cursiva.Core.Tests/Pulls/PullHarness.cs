@@ -75,32 +75,4 @@ internal sealed class PullHarness : IAsyncDisposable
         await _fixture.DisposeAsync();
         _folder.Dispose();
     }
-
-    private sealed class NoPast : IPullPast
-    {
-        public string? Mark(Pull pull, string strand) => null;
-
-        public bool LedOn(Pull pull) => false;
-
-        public TaggedPages Tagged(Pull pull) => TaggedPages.None;
-
-        public IReadOnlyList<KnownColumn> LastSeen(string pull) => [];
-
-        public LandingChain Earlier(Pull pull) => LandingChain.None;
-    }
-
-    private sealed class SilentPulls : IPullWatch
-    {
-        public void PullBegan(PullProgress pull)
-        {
-        }
-
-        public void PullEnded(PullProgress pull)
-        {
-        }
-
-        public void Skipped(PullProgress pull, string strand, string because)
-        {
-        }
-    }
 }

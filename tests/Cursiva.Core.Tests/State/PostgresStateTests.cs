@@ -68,4 +68,25 @@ public sealed class PostgresStateTests(SharedServer server) : StateContract
         (ahead.Clock.GetUtcNow() - state.Clock.GetUtcNow()).Duration().ShouldBeLessThan(TimeSpan.FromSeconds(2));
         (state.Clock.GetUtcNow() - DateTimeOffset.UtcNow).Duration().ShouldBeLessThan(TimeSpan.FromSeconds(2));
     }
+
+    [Fact]
+    public async Task Pages_that_are_being_read_when_the_connection_breaks_all_come_once()
+    {
+        _shared = await server.DatabaseAsync();
+        var state = await OpenAsync();
+        var lines = new byte[400_000];
+        Random.Shared.NextBytes(lines);
+        await state.Landings.AddAsync(
+            "jobs/x", [.. Enumerable.Range(0, 40).Select(page => new StoredPage("p", $"s{page / 8}", page % 8, 1, lines.Length, 7, "n", false, null, null, null, null, () => lines))], default);
+        var seen = new List<string>();
+        await foreach (var page in state.Landings.PagesAsync("jobs/x", null, default))
+        {
+            page.Lines().Length.ShouldBe(lines.Length);
+            seen.Add($"{page.Strand} {page.Page}");
+            if (seen.Count is 3 or 20)
+                await server.CutAsync(_shared);
+        }
+
+        seen.ShouldBe([.. Enumerable.Range(0, 40).Select(page => $"s{page / 8} {page % 8}")]);
+    }
 }

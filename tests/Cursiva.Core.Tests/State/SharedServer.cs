@@ -28,6 +28,10 @@ public sealed class SharedServer : IDisposable
         return shared;
     }
 
+    /// <summary>Breaks all connections to a database.</summary>
+    internal Task CutAsync(SharedDatabase shared) => _server!.AskAsync(
+        "select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()", shared.Database);
+
     /// <summary>The engine of a machine.</summary>
     internal static PostgresEngine Engine(SharedDatabase shared, TimeProvider clock, Action<string>? tell = null) =>
         new(shared, shared.Folder ?? "/nowhere", _ => Task.FromResult<string?>(PostgresServer.Password), clock, tell ?? (_ => { }));

@@ -115,34 +115,45 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
     public async IAsyncEnumerable<StoredPage> PagesAsync(
         string landing, (string Pull, IReadOnlyList<string> Strands)? some, [EnumeratorCancellation] CancellationToken cancel)
     {
-        await using var connection = await link.OpenAsync(cancel);
-        await using var command = PostgresLink.Command(
-            connection,
-            $"select {PageColumns} from cursiva.pages where landing = (select id from cursiva.landings where name = $1)"
-                + (some is null ? "" : " and pull = $2 and strand = any($3)") + " order by pull, strand, page",
-            some is { } asked ? [landing, asked.Pull, asked.Strands.ToArray()] : [landing]);
-        command.CommandTimeout = 0;
-        await using var rows = await command.ExecuteReaderAsync(cancel);
         using var decompressor = new Decompressor();
-        while (await rows.ReadAsync(cancel))
+        await foreach (var page in link.StreamAsync<StoredPage>(Query, rows => Read(rows, decompressor), cancel))
+            yield return page;
+
+        NpgsqlCommand Query(NpgsqlConnection connection, StoredPage? behind)
         {
-            var packed = (byte[])rows[12];
-            var length = rows.GetInt32(4);
-            yield return new StoredPage(
-                rows.GetString(0),
-                rows.GetString(1),
-                rows.GetInt32(2),
-                rows.GetInt32(3),
-                length,
-                rows.GetInt64(5),
-                Text(rows, 6),
-                rows.GetBoolean(7),
-                Text(rows, 8),
-                Text(rows, 9),
-                rows.IsDBNull(10) ? null : rows.GetInt64(10),
-                Text(rows, 11),
-                () => length == 0 ? default : decompressor.Unwrap(packed, length).ToArray());
+            var command = PostgresLink.Command(
+                connection,
+                $"""
+                select {PageColumns} from cursiva.pages where landing = (select id from cursiva.landings where name = $1)
+                    and (pull, strand, page) > ($2, $3, $4) {(some is null ? "" : "and pull = $5 and strand = any($6)")} order by pull, strand, page
+                """,
+                [
+                    landing, behind?.Pull ?? "", behind?.Strand ?? "", behind?.Page ?? -1,
+                    .. some is { } asked ? new object[] { asked.Pull, asked.Strands.ToArray() } : [],
+                ]);
+            command.CommandTimeout = 0;
+            return command;
         }
+    }
+
+    private static StoredPage Read(NpgsqlDataReader rows, Decompressor decompressor)
+    {
+        var packed = (byte[])rows[12];
+        var length = rows.GetInt32(4);
+        return new StoredPage(
+            rows.GetString(0),
+            rows.GetString(1),
+            rows.GetInt32(2),
+            rows.GetInt32(3),
+            length,
+            rows.GetInt64(5),
+            Text(rows, 6),
+            rows.GetBoolean(7),
+            Text(rows, 8),
+            Text(rows, 9),
+            rows.IsDBNull(10) ? null : rows.GetInt64(10),
+            Text(rows, 11),
+            () => length == 0 ? default : decompressor.Unwrap(packed, length).ToArray());
     }
 
     /// <inheritdoc/>

@@ -1,4 +1,5 @@
 using System.Net.Sockets;
+using System.Runtime.CompilerServices;
 using Npgsql;
 
 namespace Cursiva.Core.State;
@@ -45,9 +46,6 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
         }
     }
 
-    /// <summary>A connection, to be disposed of.</summary>
-    public ValueTask<NpgsqlConnection> OpenAsync(CancellationToken cancel) => source.OpenConnectionAsync(cancel);
-
     /// <summary>Does something once.</summary>
     public async Task<T> OnceAsync<T>(Func<NpgsqlConnection, Task<T>> work, CancellationToken cancel)
     {
@@ -86,6 +84,52 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
             return found;
         },
         cancel);
+
+    /// <summary>The rows of a query as they come. Where the connection breaks, the query is asked again for those behind the last one.</summary>
+    /// <param name="query">The query for the rows behind one; behind none for all of them.</param>
+    /// <exception cref="StateAwayException">The database was away for too long.</exception>
+    public async IAsyncEnumerable<T> StreamAsync<T>(
+        Func<NpgsqlConnection, T?, NpgsqlCommand> query, Func<NpgsqlDataReader, T> read, [EnumeratorCancellation] CancellationToken cancel)
+        where T : class
+    {
+        T? last = null;
+        for (var pause = s_first; ; pause = pause * 2 > s_longest ? s_longest : pause * 2)
+        {
+            var (behind, broken) = (last, false);
+            await using var rows = RowsAsync(connection => query(connection, behind), read, cancel).GetAsyncEnumerator(cancel);
+            while (true)
+            {
+                try
+                {
+                    if (!await rows.MoveNextAsync())
+                        yield break;
+                    (last, pause) = (rows.Current, s_first);
+                    Answered();
+                }
+                catch (Exception error) when (MayPass(error) && !cancel.IsCancellationRequested)
+                {
+                    GiveUpLate(error);
+                    broken = true;
+                }
+
+                if (broken)
+                    break;
+                yield return last!;
+            }
+
+            await Task.Delay(pause, clock, cancel);
+        }
+    }
+
+    private async IAsyncEnumerable<T> RowsAsync<T>(
+        Func<NpgsqlConnection, NpgsqlCommand> query, Func<NpgsqlDataReader, T> read, [EnumeratorCancellation] CancellationToken cancel)
+    {
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var command = query(connection);
+        await using var rows = await command.ExecuteReaderAsync(cancel);
+        while (await rows.ReadAsync(cancel))
+            yield return read(rows);
+    }
 
     /// <summary>A statement with its values, <c>$1</c> onwards.</summary>
     public static NpgsqlCommand Command(NpgsqlConnection connection, string sql, params ReadOnlySpan<object> values)
