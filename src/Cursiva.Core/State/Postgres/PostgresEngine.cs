@@ -87,7 +87,7 @@ public sealed class PostgresEngine(
         }
         catch (Exception error) when (error is NpgsqlException or SocketException or IOException or TimeoutException)
         {
-            throw new RefusedException(new Refusal(Outcome.InternalError, $"the shared state at {database.Words} cannot be reached: {(error.InnerException ?? error).Message}")
+            throw new RefusedException(new Refusal(Outcome.InternalError, $"the shared state at {database.Words} cannot be reached: {PostgresLink.Words(error)}")
             {
                 Cause = "the database is down, the address is wrong, or its certificate is not trusted on this machine",
                 NextStep = "compare the address in --state or CURSIVA_STATE with the database's; trust=FILE names the authority of its certificate",

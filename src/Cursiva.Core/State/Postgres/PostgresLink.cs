@@ -1,5 +1,6 @@
 using System.Net.Sockets;
 using System.Runtime.CompilerServices;
+using Cursiva.Core.Refusals;
 using Npgsql;
 
 namespace Cursiva.Core.State;
@@ -26,6 +27,7 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
 
     /// <summary>Does something with a connection, and once more where that failed and may be repeated.</summary>
     /// <exception cref="StateAwayException">The database was away for too long.</exception>
+    /// <exception cref="RefusedException">The database refuses it.</exception>
     public async Task<T> DoAsync<T>(Func<NpgsqlConnection, Task<T>> work, CancellationToken cancel)
     {
         for (var pause = s_first; ; pause = pause * 2 > s_longest ? s_longest : pause * 2)
@@ -36,12 +38,18 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
                 Answered();
                 return result;
             }
-            catch (Exception error) when (MayPass(error) && !cancel.IsCancellationRequested)
+            catch (Exception error) when (MayPass(error))
             {
+                cancel.ThrowIfCancellationRequested();
+
                 // Deadlocks and serialization failures are no sign that the database is away.
                 if (error is not PostgresException { SqlState: "40001" or "40P01" })
                     GiveUpLate(error);
                 await Task.Delay(pause, clock, cancel);
+            }
+            catch (PostgresException error)
+            {
+                throw new RefusedException(new Refusal(Outcome.InternalError, $"the shared state at {words} refuses: {error.SqlState}, {error.MessageText}"), error);
             }
         }
     }
@@ -106,8 +114,9 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
                     (last, pause) = (rows.Current, s_first);
                     Answered();
                 }
-                catch (Exception error) when (MayPass(error) && !cancel.IsCancellationRequested)
+                catch (Exception error) when (MayPass(error))
                 {
+                    cancel.ThrowIfCancellationRequested();
                     GiveUpLate(error);
                     broken = true;
                 }
@@ -149,6 +158,9 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
         _ => false,
     };
 
+    /// <summary>What a failure says, without what belongs into a log.</summary>
+    public static string Words(Exception error) => error is PostgresException sql ? sql.MessageText : (error.InnerException ?? error).Message;
+
     private void Answered()
     {
         lock (_gate)
@@ -166,11 +178,11 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
             var since = _awaySince ??= clock.GetTimestamp();
             var away = clock.GetElapsedTime(since);
             if (away >= patience)
-                throw new StateAwayException(words, away, error);
+                throw new StateAwayException(words, away, Words(error), error);
             if (_told)
                 return;
             _told = true;
-            tell($"the shared state at {words} does not answer ({(error.InnerException ?? error).Message}); tried for {patience.TotalSeconds:0} s");
+            tell($"the shared state at {words} does not answer ({Words(error)}); tried for {patience.TotalSeconds:0} s");
         }
     }
 }
