@@ -33,6 +33,9 @@ public sealed class OverviewTests : IDisposable
         shown.ShouldContain("no good run since it was due at");
         shown.ShouldContain("2 jobs, 1 to be looked at.");
         shown.Split('\n').ShouldAllBe(line => line.TrimEnd().Length <= 100);
+        shown.Split('\n').Single(line => line.StartsWith("used by", StringComparison.Ordinal)).ShouldContain("requests in 1 h  in 24 h");
+        shown.ShouldContain(" of 1000 per hour (exchange)");
+        shown.Split('\n').Count(line => line.StartsWith("depots", StringComparison.Ordinal)).ShouldBe(2);
         var wideName = new string('n', 95);
         Write(wideName, Depots, "expected: weekdays by 07:00\nnonsense: 1");
         var wide = (await DoAsync("overview", ".")).ShouldEndWith(0).Out;
@@ -126,7 +129,7 @@ public sealed class OverviewTests : IDisposable
         {top}
         identities:
           app: {'{'} grant: client_credentials, token-endpoint: "{_cloud.Address}/oauth2/token", client-id: brackwater-demo, secret: "{secret}" {'}'}
-        apis: {'{'} exchange: {'{'} base: "{_cloud.Address}/v2", identity: app {'}'} {'}'}
+        apis: {'{'} exchange: {'{'} base: "{_cloud.Address}/v2", identity: app, limits: {'{'} at-most: 1000 per hour {'}'} {'}'} {'}'}
         pulls:
           {pulls}
         {reports}

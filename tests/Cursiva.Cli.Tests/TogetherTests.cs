@@ -15,7 +15,7 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
     [Fact]
     public async Task Machines_share_the_strands_and_the_reports_are_those_of_one_machine_and_delivered_once()
     {
-        using var cloud = await StandIn.StartAsync("--tenants", "60", "--latency", "50", "--client-secret", Job.Secret);
+        using var cloud = await StandIn.StartAsync("--tenants", "60", "--latency", "150", "--client-secret", Job.Secret);
         using var job = Of(cloud);
         job.Yaml += "\ndeliveries:\n  told: { report: all, message: { address: env:CHANNEL, body: '{{\"text\":\"{run.number}\"}}' } }\n";
         job.Save();
@@ -28,7 +28,7 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
         var joined = runs.Where(run => run.Out.Contains("This machine fetched ")).ToList();
         joined.Count.ShouldBe(2);
         joined.ShouldAllBe(run => run.Error.Contains("working on run 1 with the machine that began it"));
-        joined.Sum(run => int.Parse(run.Out.Split("This machine fetched ")[1].Split(' ')[0])).ShouldBeInRange(10, 59);
+        joined.Sum(run => int.Parse(run.Out.Split("This machine fetched ")[1].Split(' ')[0])).ShouldBeInRange(2, 59);
         (await cloud.OfficeAsync()).GetProperty("messages").GetArrayLength().ShouldBe(1);
 
         // Whoever comes a moment late meant this run.

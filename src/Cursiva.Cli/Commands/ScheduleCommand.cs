@@ -33,9 +33,9 @@ internal sealed class ScheduleCommand
     {
         Description = "units of this user, which run while the user is logged in or lingers; otherwise of the machine",
     };
-    private readonly Option<bool> _confined = new("--confined")
+    private readonly Option<bool> _unconfined = new("--unconfined")
     {
-        Description = "with --user: confine the service by namespaces, too, where the system allows them to users",
+        Description = "with --user: do without namespaces, where the system does not allow them to users",
     };
     private readonly Option<string?> _into = new("--into")
     {
@@ -75,7 +75,7 @@ internal sealed class ScheduleCommand
     {
         var command = new Command("schedule", "Make a systemd service and timer of a job, or a crontab line.")
         {
-            _job, _at, _on, _cron, _zone, _install, _ofUser, _confined, _into, _runAs, _credentials, _encrypted, _crontab, _overview, _list, _remove,
+            _job, _at, _on, _cron, _zone, _install, _ofUser, _unconfined, _into, _runAs, _credentials, _encrypted, _crontab, _overview, _list, _remove,
             _common.Input, _common.InputsFrom, _common.EnvFile, _common.Format,
         };
         command.Validators.Add(result =>
@@ -86,8 +86,8 @@ internal sealed class ScheduleCommand
                 result.AddError("--cron says the days itself; leave --at and --on out");
             if (result.GetValue(_on) is { Length: > 0 } && result.GetValue(_at) is not { Length: > 0 })
                 result.AddError("--on needs --at: --at 06:30 --on weekdays");
-            if (result.GetValue(_confined) && !result.GetValue(_ofUser))
-                result.AddError("--confined is for --user; services of the machine are confined always");
+            if (result.GetValue(_unconfined) && !result.GetValue(_ofUser))
+                result.AddError("--unconfined is for --user; services of the machine are always confined");
             if (new[] { _install, _list, _remove, _crontab }.Count(option => result.GetValue(option)) > 1)
                 result.AddError("--install, --list, --remove and --crontab exclude each other");
         });
@@ -109,7 +109,7 @@ internal sealed class ScheduleCommand
         var order = new UnitOrder(Environment.ProcessPath ?? "/usr/bin/cursiva", [.. Passed(parsed)])
         {
             IsOfUser = ofUser,
-            IsConfined = parsed.GetValue(_confined),
+            IsUnconfined = parsed.GetValue(_unconfined),
             RunAs = parsed.GetValue(_runAs),
             Credentials = parsed.GetValue(_credentials)!,
             AreEncrypted = parsed.GetValue(_encrypted),

@@ -34,8 +34,7 @@ internal static class OverviewView
             ("usually", true, 3),
             ("took", true, 2),
             ("usually", true, 4),
-            ("due next (UTC)", false, 1),
-            ("on disk", true, 5), ("requests/day", true, 6))
+            ("due next (UTC)", false, 1))
         {
             Widest = Widest,
         };
@@ -52,15 +51,34 @@ internal static class OverviewView
                     last is null ? "" : Words(last.TookS),
                     job.UsualS is { } took ? Words(took) : "",
                     job.NextDue is { } due ? Time(due) : "",
-                    SummaryView.Size(job.Bytes),
-                    $"{job.RequestsInDay:N0}",
                 ],
                 Notes(job));
         }
 
         table.Write(console);
+        WriteUse(console, [.. look.Jobs.Where(job => job.Last is not null)]);
         var failing = look.Jobs.Count(job => job.Conditions.Count > 0);
         console.WriteLineAsIs($"{look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")}, {(failing == 0 ? "nothing to be looked at" : $"{failing} to be looked at")}.");
+    }
+
+    private static void WriteUse(IAnsiConsole console, IReadOnlyList<JobStanding> jobs)
+    {
+        if (jobs.Count == 0)
+            return;
+        console.WriteLine();
+        var table = new FittedTable(
+            ("used by", false, 0), ("on disk", true, 0), ("requests in 1 h", true, 0), ("in 24 h", true, 0), ("of limits, now", false, 0))
+        {
+            Widest = Widest,
+        };
+        foreach (var job in jobs)
+        {
+            var limits = job.Limits.Where(limit => limit.Taken > 0).Select(limit => $"{limit.Taken:N0} of {limit.Limit} ({limit.Api})");
+            table.Add([job.Job, SummaryView.Size(job.Bytes), $"{job.RequestsInHour:N0}", $"{job.RequestsInDay:N0}", string.Join(", ", limits)], null);
+        }
+
+        table.Write(console);
+        console.WriteLine();
     }
 
     private static List<string> Notes(JobStanding job)
@@ -68,7 +86,6 @@ internal static class OverviewView
         List<string> notes = [.. job.Conditions.Select(condition => condition.Words)];
         if (job.Last is { Skipped: > 0 } last)
             notes.Add($"{last.Skipped:N0} skipped in run {last.Run}");
-        notes.AddRange(job.Limits.Where(limit => limit.Taken * 2 > limit.Of).Select(limit => $"{limit.Taken:N0} of {limit.Limit} of {limit.Api} in use"));
         return notes;
     }
 

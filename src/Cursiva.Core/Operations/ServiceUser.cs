@@ -7,7 +7,7 @@ namespace Cursiva.Core.Operations;
 /// <summary>Who a job's service runs as, and where it may write.</summary>
 internal static class ServiceUser
 {
-    // A user's manager does these in a user namespace of the service, which many systems do not allow it.
+    // A user's manager does these in a user namespace of the service, which some systems do not allow it.
     private const string Confined = """
         PrivateUsers=yes
         CapabilityBoundingSet=
@@ -37,7 +37,7 @@ internal static class ServiceUser
     public static string Lines(Job job, UnitOrder order)
     {
         if (order.IsOfUser)
-            return order.IsConfined ? "ProtectSystem=full\n" + Confined : "";
+            return order.IsUnconfined ? "" : "ProtectSystem=full\n" + Confined;
         List<string> outside = [.. Folders(job).Where(folder => !IsBelow(folder, SystemdUnits.StateFolder)).Distinct()];
         var user = order.RunAs ?? (outside.Count == 0 ? null : OwnerOf(outside[0]));
         var homes = outside.Append(job.Path).Append(order.Program).Any(path => IsBelow(path, "/home") || IsBelow(path, "/root"));

@@ -50,7 +50,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             var work = Task.Run(() => WorkAsync(job.Name, read, state, store, over.Token), CancellationToken.None);
             try
             {
-                return await LeadAsync(job, read, store, work, began, cancel);
+                return await LeadAsync(job, read, state, store, work, began, cancel);
             }
             finally
             {
@@ -74,7 +74,8 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     }
 
     // Tries again and again to hold the lease, until the run is over.
-    private async Task<RunSummary> LeadAsync(Job job, Func<DateTimeOffset, Job> read, RunStore store, Task work, DateTimeOffset began, CancellationToken cancel)
+    private async Task<RunSummary> LeadAsync(
+        Job job, Func<DateTimeOffset, Job> read, IState state, RunStore store, Task work, DateTimeOffset began, CancellationToken cancel)
     {
         int? joined = null;
         int? told = null;
@@ -91,17 +92,21 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             // Before the lease is tried: between the two the run may end, and this machine is to begin no other one.
             if (newest is { Together: true } && (newest.Phase == RunPhase.Running || (!newest.IsOver && options.Choice != StartChoice.New)))
                 joined = newest.Number;
-            var summary = await JobAsync(job, read, joined, work, cancel);
-            var taken = summary.Outcome == Outcome.AlreadyRunning;
-            if (!taken && !(summary.Outcome == Outcome.StoppedResumable && await NewestAsync(store, cancel) is { Phase: RunPhase.Running }))
-                return summary;
+            if (joined is null || await IsFreeAsync(state, new JobFolder(options.State, job).Lease, cancel))
+            {
+                var summary = await JobAsync(job, read, joined, work, cancel);
+                var taken = summary.Outcome == Outcome.AlreadyRunning;
+                if (!taken && !(summary.Outcome == Outcome.StoppedResumable && await NewestAsync(store, cancel) is { Phase: RunPhase.Running }))
+                    return summary;
 
-            // Another one holds it: this machine fetches what it hands out.
-            newest = await NewestAsync(store, cancel);
-            if (joined is null && newest is { Together: false, Phase: RunPhase.Running })
-                return summary;
-            if (joined is null && newest is { Together: true } && (newest.Phase == RunPhase.Running || newest.EndedAt >= began))
-                joined = newest.Number;
+                // Another one holds it: this machine fetches what it hands out.
+                newest = await NewestAsync(store, cancel);
+                if (joined is null && newest is { Together: false, Phase: RunPhase.Running })
+                    return summary;
+                if (joined is null && newest is { Together: true } && (newest.Phase == RunPhase.Running || newest.EndedAt >= began))
+                    joined = newest.Number;
+            }
+
             if (joined is not null && joined != told)
             {
                 told = joined;
@@ -113,6 +118,14 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
                 await work;
             cancel.ThrowIfCancellationRequested();
         }
+    }
+
+    private async Task<bool> IsFreeAsync(IState state, string lease, CancellationToken cancel)
+    {
+        if ((await state.Leases.TryTakeAsync(lease, options.Holder, null, cancel)).Lease is not { } free)
+            return false;
+        await free.DisposeAsync();
+        return true;
     }
 
     // A machine that cannot fetch does not hold the run up: another one has it then.

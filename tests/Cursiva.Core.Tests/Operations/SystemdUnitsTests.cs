@@ -61,11 +61,11 @@ public sealed class SystemdUnitsTests : IDisposable
     [InlineData(false, "www-data")]
     [InlineData(true, null)]
     [InlineData(true, null, true)]
-    public async Task The_units_are_clean_and_confined(bool ofUser, string? runAs, bool confined = false)
+    public async Task The_units_are_clean_and_confined(bool ofUser, string? runAs, bool unconfined = false)
     {
         Assert.SkipUnless(s_hasSystemd, "systemd-analyze is not installed");
         var job = Read("title: \"100% of $HOME, \\\"quoted\\\"\"\nschedule: { at: \"06:30\", on: weekdays, zone: Europe/Oslo }", runAs is null ? "/var/lib/cursiva/reports" : "/srv/reports");
-        var order = new UnitOrder("/bin/true", ["--input", "since=50% of $X \"y\""]) { IsOfUser = ofUser, RunAs = runAs, IsConfined = confined };
+        var order = new UnitOrder("/bin/true", ["--input", "since=50% of $X \"y\""]) { IsOfUser = ofUser, RunAs = runAs, IsUnconfined = unconfined };
         var folder = new UnitFolder(_folder["units"], new Disk());
         folder.Install([.. SystemdUnits.Of(job, job.Schedule!, order, s_now), .. SystemdUnits.Overview(job, order)]).Count.ShouldBe(6);
         string[] scope = ofUser ? ["--user"] : [];
@@ -74,15 +74,15 @@ public sealed class SystemdUnitsTests : IDisposable
         (verified.Code, verified.Output).ShouldBe((0, ""));
         foreach (var service in units.Where(unit => unit.EndsWith(".service", StringComparison.Ordinal)))
         {
-            var rated = await AnalyzeAsync([.. scope, "security", "--offline=true", "--threshold=" + (ofUser ? confined ? "49" : "70" : "20"), service]);
+            var rated = await AnalyzeAsync([.. scope, "security", "--offline=true", "--threshold=" + (unconfined ? "70" : ofUser ? "49" : "20"), service]);
             rated.Code.ShouldBe(0, rated.Output);
-            if (!ofUser || confined)
+            if (!unconfined)
                 rated.Output.ShouldContain(" OK ");
         }
 
         var text = File.ReadAllText(_folder["units/cursiva-depots.service"]);
         text.ShouldContain("LoadCredential=app-secret:/etc/cursiva/credentials/app-secret\n");
-        text.ShouldContain(runAs is null ? ofUser ? "NoNewPrivileges=yes" : "DynamicUser=yes\nUser=cursiva\n" : "User=www-data\n");
+        text.ShouldContain(runAs is null ? ofUser ? unconfined ? "NoNewPrivileges=yes" : "PrivateUsers=yes" : "DynamicUser=yes\nUser=cursiva\n" : "User=www-data\n");
         text.ShouldContain("\"since=50%% of $$X \\\"y\\\"\"");
         if (runAs is not null)
             text.ShouldContain("ReadWritePaths=/srv/reports\n");
