@@ -35,7 +35,7 @@ pulls:
   scans:
     per: tenants
     carry: {{ tenant: /id }}
-    get: /tenants/{{tenants.id}}/scans
+    get: {scans}
     rows: /items
     paging: {{ next-link: /next }}
     parallel: {parallel}
@@ -150,7 +150,7 @@ class Way:
         threading.Timer(seconds, self.open.set).start()
 
 
-def write_job(work, cloud, name, parallel, limit="", more="", family=None):
+def write_job(work, cloud, name, parallel, limit="", more="", family=None, scans="/tenants/{tenants.id}/scans"):
     with open(os.path.join(HERE, "bench.shared.yaml"), encoding="utf-8") as file:
         services = file.read().replace("http://127.0.0.1:8100", cloud.address)
     if family is not None:
@@ -163,7 +163,7 @@ def write_job(work, cloud, name, parallel, limit="", more="", family=None):
         file.write(services + limit)
     path = os.path.join(work, f"{name}.cursiva.yaml")
     with open(path, "w", encoding="utf-8") as file:
-        file.write(JOB.format(name=name, out=os.path.join(work, f"reports-{name}"), parallel=parallel, more=more))
+        file.write(JOB.format(name=name, out=os.path.join(work, f"reports-{name}"), parallel=parallel, more=more, scans=f"'{scans}'"))
     return path
 
 
@@ -249,7 +249,7 @@ def strands(work, counts):
         for count in counts:
             with Cloud("--tenants", str(count)) as cloud:
                 name = f"strands-{count}"
-                job = write_job(work, cloud, name, 32)
+                job = write_job(work, cloud, name, 32, scans="/tenants/{tenants.id}/scans?size=50")
                 begun = time.monotonic()
                 if start(job, work, database, name, "--together").wait() != 0:
                     raise SystemExit(f"{name} failed")

@@ -28,6 +28,12 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
     }
 
     // What has not left does not make a run less done.
+    private static string Fetched(long strands, long pages)
+    {
+        var words = pages == 1 ? "1 page or part" : $"{pages:N0} pages or parts";
+        return strands == 0 && pages > 0 ? words : $"{strands:N0} {(strands == 1 ? "strand" : "strands")}{(pages > 0 ? $" and {words}" : "")}";
+    }
+
     private static bool IsDone(RunSummary summary) => summary.Outcome is Outcome.Done or Outcome.DeliveryFailed;
 
     private static bool Resumable(RunSummary summary) =>
@@ -42,7 +48,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
         var end = IsDone(summary) ? "[green]done[/]" : "[yellow]stopped[/]";
         console.MarkupLine($"[bold]Run {summary.Run}[/] {end} after {Durations.ForPeople(summary.Took)}");
         if (summary.StrandsHere is { } here)
-            console.WriteLineAsIs($"This machine fetched {here:N0} {(here == 1 ? "strand" : "strands")} of it with {summary.Requests:N0} requests; the machine that held the job wrote the reports.");
+            console.WriteLineAsIs($"This machine fetched {Fetched(here, summary.PagesHere)} of it with {summary.Requests:N0} requests; the machine that held the job wrote the reports.");
         var pairs = new Pairs();
         foreach (var pull in summary.Pulls)
         {

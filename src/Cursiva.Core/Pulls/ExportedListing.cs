@@ -27,9 +27,21 @@ internal sealed class ExportedListing(StrandRun run)
         var parts = await PollAsync(address, isEarlier, cancel);
         if (parts.Count == 0)
             run.Land([], 0, null, ended: Ending.Parts);
-        for (; part < parts.Count; part++)
-            await LandPartAsync(parts[part], address, part + 1 < parts.Count ? Position(part + 1, address) : null, cancel);
+        using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        await using var ahead = new PartsAhead(run, [.. parts.Skip(part).Select(one => one.Address)], stop.Token);
+        try
+        {
+            for (; part < parts.Count; part++)
+                await LandPartAsync(parts[part], ahead.Next(), address, part + 1 < parts.Count ? Position(part + 1, address) : null, cancel);
+        }
+        finally
+        {
+            await stop.CancelAsync();
+        }
     }
+
+    /// <summary>What asks for a part.</summary>
+    public static ApiRequest RequestOf(Uri part) => new(HttpMethod.Get, part) { Accept = "*/*", Streams = true, Verbatim = true };
 
     private async Task<Uri> SubmitAsync(CancellationToken cancel)
     {
@@ -153,14 +165,16 @@ internal sealed class ExportedListing(StrandRun run)
         return parts;
     }
 
-    private async Task LandPartAsync(ExportPart part, Uri address, string? next, CancellationToken cancel)
+    private async Task LandPartAsync(ExportPart part, Task<Answer?>? fetched, Uri address, string? next, CancellationToken cancel)
     {
-        var request = new ApiRequest(HttpMethod.Get, part.Address) { Accept = "*/*", Streams = true, Verbatim = true };
+        var request = RequestOf(part.Address);
         for (var attempt = 1; ; attempt++)
         {
             try
             {
-                using var answer = await run.SendAsync(request, address.AbsoluteUri, goesOn: false, cancel);
+                using var answer = fetched is not null && attempt == 1
+                    ? await fetched ?? throw new StrandSkip(run.Skip!)
+                    : await run.SendAsync(request, address.AbsoluteUri, goesOn: false, cancel);
                 using var packed = new MeasuredStream(Packing.Unpack(answer.Stream!, answer.ContentHeaders?.ContentEncoding ?? (IEnumerable<string>)[]));
                 using var stream = new MeasuredStream(new BoundedStream(await Gunzip.IfPackedAsync(packed, cancel), run.Client.LargestFile, cancel));
                 var end = new StreamEnd(next, Ending.Parts)

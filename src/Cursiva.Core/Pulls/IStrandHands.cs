@@ -1,3 +1,4 @@
+using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
 
@@ -17,6 +18,11 @@ internal interface IStrandHands
     /// <exception cref="Refusals.RefusedException">The API refused it.</exception>
     /// <exception cref="StrandRestart">Its place is not known any more.</exception>
     Task<LandedSkip?> FetchAsync(PullContext context, Strand strand, CancellationToken cancel);
+
+    /// <summary>Has a counted page, or a part of an export, fetched while those before it are landed here.</summary>
+    /// <param name="position">The position of the page, or the address of the part.</param>
+    /// <returns>Its answer, which is null when the API refuses for a reason that the job allows; null where this machine fetches it.</returns>
+    Task<Answer?>? FetchAhead(StrandRun run, string position, CancellationToken cancel);
 
     /// <summary>Takes a strand back, and whatever was made from its rows: nothing more is added to them.</summary>
     /// <param name="below">The pulls with strands made from its rows.</param>

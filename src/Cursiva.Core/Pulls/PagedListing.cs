@@ -15,6 +15,9 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
 {
     // A page that is cut off or no JSON may have been damaged on the way.
 
+    // Pages that any machine fetches: enough for several of them.
+    private const int MostOut = 32;
+
     // So many pages without a row, each leading on, are a listing that never ends.
     private const int MostEmptyPages = 100;
 
@@ -65,7 +68,10 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
         var position = last is null ? pager.First : last.Next;
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         var window = new PagesAhead(
-            pager, run.Context.Progress.Repeats ? 1 : run.Pull.Parallel, (position, goesOn) => Send(position, goesOn, stop.Token));
+            pager,
+            run.Context.Progress.Repeats ? 1 : run.Services.Hands is null ? run.Pull.Parallel : MostOut,
+            (position, goesOn) => Send(position, goesOn, stop.Token),
+            position => SendAhead(position, stop.Token));
         window.Send(position, goesOn: last is not null);
         var landing = Task.CompletedTask;
         try
@@ -155,6 +161,11 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
             request = known.Ask(request);
         return new PageFetch(position, request, run.TrySendAsync(request, position == pager.First ? null : position, goesOn, cancel));
     }
+
+    private PageFetch SendAhead(string position, CancellationToken cancel) =>
+        run.Services.Hands?.FetchAhead(run, position, cancel) is { } answer
+            ? new PageFetch(position, run.Requests.At(position), answer)
+            : Send(position, goesOn: false, cancel);
 
     private PageFacts Facts(FetchedPage page, PageScan scan, string? lastKey) =>
         new(

@@ -6,7 +6,8 @@ namespace Cursiva.Core.Pulls;
 /// <summary>The pages that were asked for and are not landed: one ahead, or several where they can be counted.</summary>
 /// <param name="most">Most of them.</param>
 /// <param name="send">Asks for the page at a position; the second argument says whether the strand is resumed with it.</param>
-internal sealed class PagesAhead(Pager pager, int most, Func<string?, bool, PageFetch> send)
+/// <param name="sendAhead">Asks for one of the pages that were counted.</param>
+internal sealed class PagesAhead(Pager pager, int most, Func<string?, bool, PageFetch> send, Func<string, PageFetch> sendAhead)
 {
     private readonly Queue<PageFetch> _sent = new();
     private IEnumerator<string>? _ahead;
@@ -33,7 +34,7 @@ internal sealed class PagesAhead(Pager pager, int most, Func<string?, bool, Page
             return;
         _ahead ??= ahead?.GetEnumerator();
         while (_ahead is not null && _sent.Count < most && _ahead.MoveNext())
-            Send(_ahead.Current, goesOn: false);
+            _sent.Enqueue(sendAhead(_ahead.Current));
         if (_sent.Count == 0)
             Send(next, goesOn: false);
     }

@@ -14,6 +14,25 @@ internal sealed class StrandFetch(PullContext context)
     // What an API says of one tenant, depot or document, and not of all of them.
     private static bool MayBeOfOneStrand(int status) => status is 402 or 403 or 404 or 409 or 410 or 422 or 423 or 424 or 451;
 
+    /// <summary>What sends the requests of a strand, and lands its pages.</summary>
+    /// <exception cref="RefusedException">Signing in was refused, or a secret is missing.</exception>
+    public async Task<StrandRun> OpenAsync(Strand strand, CancellationToken cancel)
+    {
+        string? Value(string name) => strand.Values.Text(name) ?? Services.Inputs.GetValueOrDefault(name);
+        var client = await Services.Client(Pull, Value, cancel);
+        var kept = Services.Past.Mark(Pull, strand.Values.ToJson());
+        var mark = Pull.Incremental is { } incremental
+            ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap))
+            : null;
+        var delta = Pull.Paging.Delta is null || context.WasRestarted(strand) ? null : kept;
+        var noted = Submission.Noted(context.Landing.Last(strand.Key)?.Next) is { } id
+            ? strand with { Values = strand.Values.With(ExportSteps.Submission, id) }
+            : strand;
+        var requests = await StrandRequests.OpenAsync(
+            Pull, client, Services.Inputs, noted, mark, delta, Services.Secrets, context.Schemas, cancel);
+        return new StrandRun(context, strand, client, requests) { AsksForChanges = delta is not null };
+    }
+
     /// <summary>Lands whatever is missing of a strand.</summary>
     /// <returns>Why it was skipped; null where it was not.</returns>
     /// <exception cref="RefusedException">The API refused it.</exception>
@@ -22,19 +41,7 @@ internal sealed class StrandFetch(PullContext context)
     {
         try
         {
-            string? Value(string name) => strand.Values.Text(name) ?? Services.Inputs.GetValueOrDefault(name);
-            var client = await Services.Client(Pull, Value, cancel);
-            var kept = Services.Past.Mark(Pull, strand.Values.ToJson());
-            var mark = Pull.Incremental is { } incremental
-                ? (kept is null ? incremental.First : Marks.From(kept, incremental.Overlap))
-                : null;
-            var delta = Pull.Paging.Delta is null || context.WasRestarted(strand) ? null : kept;
-            var noted = Submission.Noted(context.Landing.Last(strand.Key)?.Next) is { } id
-                ? strand with { Values = strand.Values.With(ExportSteps.Submission, id) }
-                : strand;
-            var requests = await StrandRequests.OpenAsync(
-                Pull, client, Services.Inputs, noted, mark, delta, Services.Secrets, context.Schemas, cancel);
-            var run = new StrandRun(context, strand, client, requests) { AsksForChanges = delta is not null };
+            var run = await OpenAsync(strand, cancel);
             await ListingStyle.Of(Pull.Paging).RunAsync(run, cancel);
             return run.Skip;
         }

@@ -37,6 +37,14 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
     /// <summary>Why the API refuses the strand, as the job allows; null while it does not.</summary>
     public LandedSkip? Skip { get; private set; }
 
+    /// <summary>Takes over that the API refuses the strand, from whoever asked.</summary>
+    /// <returns>No answer.</returns>
+    public Answer? SkipAs(LandedSkip skip)
+    {
+        Skip = skip;
+        return null;
+    }
+
     /// <summary>Sends a request of the strand.</summary>
     /// <param name="position">Where the strand goes on; null at its beginning.</param>
     /// <param name="goesOn">Whether it is the first request of a strand that is resumed.</param>

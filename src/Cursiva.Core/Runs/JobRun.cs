@@ -230,7 +230,7 @@ public sealed class JobRun
 
         // From then on no machine adds to what is brought here.
         if (hands is not null)
-            await hands.BeginAsync(cancel);
+            await hands.BeginAsync(job, cancel);
         await scope.Landings.BringForAsync(job, scope.Runs.Records, run.Number, cancel);
         await using var landing = new RunLanding(_options.Disk, place, _options.Clock, shared: scope.Landings.Of(place));
         if (decision.GoOn is not null)

@@ -47,6 +47,9 @@ public sealed record RunSummary(
     /// <summary>Strands that this machine fetched of a run that another one reports on; null where it reports itself.</summary>
     public long? StrandsHere { get; init; }
 
+    /// <summary>Counted pages and parts of exports that this machine fetched of such a run.</summary>
+    public long PagesHere { get; init; }
+
     /// <summary>What people should know of how the rows came.</summary>
     public IReadOnlyList<string> Warnings { get; init; } = [];
 }

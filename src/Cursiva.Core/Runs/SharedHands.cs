@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Text.Json;
+using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Landing;
 using Cursiva.Core.Pulls;
@@ -12,31 +13,36 @@ namespace Cursiva.Core.Runs;
 /// Offers the strands of a run to all machines that work on it, and takes over what they landed. It fetches nothing itself: the workers of
 /// every machine do, this one's included.
 /// </summary>
-/// <param name="name">Names the landing of the run.</param>
-/// <param name="warn">Is told what the machines would have people know.</param>
-/// <param name="counted">Is told of requests of other machines.</param>
-internal sealed class SharedHands(
-    IState state, string name, TimeProvider clock, Action<string> warn, Action<long> counted) : IStrandHands, IAsyncDisposable
+internal sealed class SharedHands : IStrandHands, IAsyncDisposable
 {
     private const int MostOut = 256;
-    private const int MostOffered = 500;
 
-    private static readonly TimeSpan s_look = TimeSpan.FromMilliseconds(50);
-
-    private readonly IStrandQueue _queue = state.Queue;
+    private readonly IState _state;
+    private readonly string _name;
+    private readonly Action<string> _warn;
+    private readonly Action<long> _counted;
+    private readonly OfferedWork _work;
+    private readonly SharedPages _pages;
     private readonly ConcurrentDictionary<(string Pull, string Strand), Outstanding> _out = new();
-    private readonly ConcurrentQueue<(StoredStrand Strand, bool IsAnew)> _offers = new();
-    private readonly CancellationTokenSource _ended = new();
-    private Task _work = Task.CompletedTask;
+
+    /// <param name="name">Names the landing of the run.</param>
+    /// <param name="warn">Is told what the machines would have people know.</param>
+    /// <param name="counted">Is told of requests of other machines.</param>
+    public SharedHands(IState state, string name, TimeProvider clock, Action<string> warn, Action<long> counted)
+    {
+        (_state, _name, _warn, _counted) = (state, name, warn, counted);
+        _work = new OfferedWork(state.Queue, name, clock, TakeOverAsync);
+        _pages = new SharedPages(state, SharedPages.NameOf(name), clock, warn, counted);
+    }
 
     /// <inheritdoc/>
     public int AtATime => MostOut;
 
     /// <summary>Begins. What an earlier machine offered is withdrawn: the job may have changed since.</summary>
-    public async Task BeginAsync(CancellationToken cancel)
+    public async Task BeginAsync(Job job, CancellationToken cancel)
     {
-        await _queue.ClearAsync(name, cancel);
-        _work = Task.Run(() => WorkAsync(_ended.Token), CancellationToken.None);
+        await _work.BeginAsync(cancel);
+        await _pages.BeginAsync(job, cancel);
     }
 
     /// <inheritdoc/>
@@ -48,50 +54,33 @@ internal sealed class SharedHands(
     /// <inheritdoc/>
     public async Task<LandedSkip?> FetchAsync(PullContext context, Strand strand, CancellationToken cancel)
     {
-        var place = (context.Pull.Name, strand.Key);
         var outstanding = new Outstanding(context, strand);
-        _out[place] = outstanding;
+        _out[(context.Pull.Name, strand.Key)] = outstanding;
         var offered = strand.Landed(context.Pull.Name);
-        _offers.Enqueue((new StoredStrand(offered.Pull, offered.Strand, offered.Values, offered.Carried, offered.Way, null, null, null, null), context.WasRestarted(strand)));
-        var ended = await Task.WhenAny(outstanding.Ended.Task, _work).WaitAsync(cancel);
-        if (ended == _work)
-            await _work;
-        return await outstanding.Ended.Task.WaitAsync(cancel);
+        _work.Offer(
+            new StoredStrand(offered.Pull, offered.Strand, offered.Values, offered.Carried, offered.Way, null, null, null, null), context.WasRestarted(strand));
+        return await _work.WaitAsync(outstanding.Ended.Task, cancel);
     }
+
+    /// <inheritdoc/>
+    public Task<Answer?>? FetchAhead(StrandRun run, string position, CancellationToken cancel) =>
+        SharedPages.Takes(run.Pull) ? _pages.FetchAsync(run, position, cancel) : null;
 
     /// <inheritdoc/>
     public async Task WithdrawAsync(string pull, string strand, IReadOnlyList<string> below, CancellationToken cancel)
     {
-        await _queue.WithdrawAsync(name, pull, strand, strand + "\u0001", cancel);
+        await _state.Queue.WithdrawAsync(_name, pull, strand, strand + "\u0001", cancel);
         var dropped = new DroppedPages(pull, strand, 0, below);
         foreach (var child in below)
-            await _queue.WithdrawAsync(name, child, dropped.FirstBelow, dropped.FirstAfter, cancel);
+            await _state.Queue.WithdrawAsync(_name, child, dropped.FirstBelow, dropped.FirstAfter, cancel);
         _out.Clear();
-        _offers.Clear();
+        _work.Forget();
     }
 
     public async ValueTask DisposeAsync()
     {
-        await _ended.CancelAsync();
-        await _work.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
-        _ended.Dispose();
-    }
-
-    private async Task WorkAsync(CancellationToken cancel)
-    {
-        while (true)
-        {
-            var offers = new List<(StoredStrand, bool)>();
-            while (offers.Count < MostOffered && _offers.TryDequeue(out var offer))
-                offers.Add(offer);
-            if (offers.Count > 0)
-                await _queue.OfferAsync(name, offers, cancel);
-            var finished = await _queue.FinishedAsync(name, cancel);
-            if (finished.Count > 0)
-                await TakeOverAsync(finished, cancel);
-            else
-                await Task.Delay(s_look, clock, cancel);
-        }
+        await _work.DisposeAsync();
+        await _pages.DisposeAsync();
     }
 
     private async Task TakeOverAsync(IReadOnlyList<FinishedStrand> finished, CancellationToken cancel)
@@ -102,7 +91,7 @@ internal sealed class SharedHands(
         ];
         foreach (var pull in known.GroupBy(pair => pair.Strand.Pull))
             await ImportAsync(pull.Key, pull.ToDictionary(pair => pair.Strand.Strand, pair => pair.Out, StringComparer.Ordinal), cancel);
-        await _queue.AcceptAsync(name, finished, cancel);
+        await _state.Queue.AcceptAsync(_name, finished, cancel);
         foreach (var (strand, outstanding) in known)
         {
             _out.TryRemove((strand.Pull, strand.Strand), out _);
@@ -113,7 +102,7 @@ internal sealed class SharedHands(
     private async Task ImportAsync(string pull, Dictionary<string, Outstanding> strands, CancellationToken cancel)
     {
         var pages = new List<StoredPage>();
-        await foreach (var page in state.Landings.PagesAsync(name, (pull, [.. strands.Keys]), cancel))
+        await foreach (var page in _state.Landings.PagesAsync(_name, (pull, [.. strands.Keys]), cancel))
         {
             if (pages.Count > 0 && pages[0].Strand != page.Strand)
                 Import(pages, strands[pages[0].Strand]);
@@ -145,8 +134,8 @@ internal sealed class SharedHands(
     private void Tell(StrandResult result, Outstanding outstanding)
     {
         foreach (var warning in result.Warnings)
-            warn(warning);
-        counted(result.Requests);
+            _warn(warning);
+        _counted(result.Requests);
         if (result.Refusal is { } refusal)
             outstanding.Ended.TrySetException(new RefusedException(refusal));
         else if (result.Restart is { } why)

@@ -43,6 +43,9 @@ internal sealed class StrandWorker(
     /// <summary>Strands that this machine has fetched.</summary>
     public long Strands => Interlocked.Read(ref _strands);
 
+    /// <summary>Counted pages and parts of exports that this machine has fetched, once it has ended.</summary>
+    public long Pages { get; private set; }
+
     /// <inheritdoc/>
     public void Dispose() => _free.Dispose();
 
@@ -55,7 +58,9 @@ internal sealed class StrandWorker(
         await using var landing = new RunLanding(options.Disk, folder, state.Clock, shared: new SharedLanding(state.Landings, name, AddAsync));
         var services = servicesOf(landing, _warnings.Enqueue);
         var contexts = job.Pulls.Where(SharedHands.Takes).Select(pull => new PullContext(pull, services)).ToList();
-        Task[] works = [TakeAsync(contexts, stop.Token), RenewAsync(stop.Token), TellAsync(landing, stop.Token)];
+        var counted = job.Pulls.Where(SharedPages.Takes).Select(pull => new PullContext(pull, services)).ToList();
+        using var pages = new PageWorker(state, SharedPages.NameOf(name), counted, _warnings, TakeRequests);
+        Task[] works = [TakeAsync(contexts, stop.Token), RenewAsync(stop.Token), TellAsync(landing, stop.Token), pages.WorkAsync(stop.Token)];
         try
         {
             await await Task.WhenAny(works);
@@ -65,7 +70,9 @@ internal sealed class StrandWorker(
             await stop.CancelAsync();
             await Task.WhenAll(works).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             await Task.WhenAll(_turns.Values).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            Pages = pages.Pages;
             contexts.ForEach(context => context.Dispose());
+            counted.ForEach(context => context.Dispose());
             await GiveBackAsync(landing);
         }
     }
@@ -202,7 +209,7 @@ internal sealed class StrandWorker(
         if (ended.Count == 0)
             return;
         await landing.CommitAsync(cancel);
-        var (now, warnings) = (requests(), new List<string>());
+        var (made, warnings) = (TakeRequests(), new List<string>());
         while (_warnings.TryDequeue(out var warning))
             warnings.Add(warning);
         await _queue.FinishAsync(
@@ -212,12 +219,17 @@ internal sealed class StrandWorker(
                 one.Strand.Strand.Strand,
                 one.Strand.Fence,
                 JsonSerializer.Serialize(
-                    new StrandResult(one.Skip, one.Refusal, one.Restart, place == 0 ? warnings : [], place == 0 ? now - _told : 0),
+                    new StrandResult(one.Skip, one.Refusal, one.Restart, place == 0 ? warnings : [], place == 0 ? made : 0),
                     RunRecordJson.Default.StrandResult)))],
             cancel);
-        _told = now;
         foreach (var one in ended)
             _fences.TryRemove(KeyValuePair.Create((one.Strand.Strand.Pull, one.Strand.Strand.Strand), one.Strand.Fence));
+    }
+
+    private long TakeRequests()
+    {
+        var now = requests();
+        return now - Interlocked.Exchange(ref _told, now);
     }
 
     private async Task AddAsync(string landing, IReadOnlyList<StoredChange> changes, CancellationToken cancel)

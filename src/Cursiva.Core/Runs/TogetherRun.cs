@@ -21,6 +21,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     private readonly RunCounters _counters = new(watch, options.Clock);
     private readonly long _start = options.Clock.GetTimestamp();
     private long _strands;
+    private long _pages;
 
     /// <summary>Works on the run until it is over, or this machine is stopped.</summary>
     /// <param name="job">The job as read now.</param>
@@ -208,6 +209,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             await over.CancelAsync();
             await work.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             _strands += worker.Strands;
+            _pages += worker.Pages;
             here.Disk.DeleteFolder(Path.Combine(folder.Of(run.Number), "fetched-here"));
         }
     }
@@ -243,5 +245,6 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         run, refusal?.Outcome ?? Outcome.Done, refusal, [], _counters.Requests, _counters.Retries, _counters.Waited, options.Clock.GetElapsedTime(_start), [], [])
     {
         StrandsHere = _strands,
+        PagesHere = _pages,
     };
 }
