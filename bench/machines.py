@@ -40,7 +40,7 @@ pulls:
     paging: {{ next-link: /next }}
     parallel: {parallel}
     skip-when: [{{ status: 403 }}]
-reports:
+{pulls}reports:
   all: {{ sql: select * from scans, write: [all.csv] }}
 {more}
 """
@@ -150,7 +150,7 @@ class Way:
         threading.Timer(seconds, self.open.set).start()
 
 
-def write_job(work, cloud, name, parallel, limit="", more="", family=None, scans="/tenants/{tenants.id}/scans"):
+def write_job(work, cloud, name, parallel, limit="", more="", family=None, pulls="", scans="/tenants/{tenants.id}/scans"):
     with open(os.path.join(HERE, "bench.shared.yaml"), encoding="utf-8") as file:
         services = file.read().replace("http://127.0.0.1:8100", cloud.address)
     if family is not None:
@@ -163,7 +163,7 @@ def write_job(work, cloud, name, parallel, limit="", more="", family=None, scans
         file.write(services + limit)
     path = os.path.join(work, f"{name}.cursiva.yaml")
     with open(path, "w", encoding="utf-8") as file:
-        file.write(JOB.format(name=name, out=os.path.join(work, f"reports-{name}"), parallel=parallel, more=more, scans=f"'{scans}'"))
+        file.write(JOB.format(name=name, out=os.path.join(work, f"reports-{name}"), parallel=parallel, more=more, pulls=pulls, scans=f"'{scans}'"))
     return path
 
 
@@ -179,8 +179,11 @@ def start(job, work, database, machine, *options, lease=30, shift=None, log=None
 
 
 def digest(work, name):
-    with open(os.path.join(work, f"reports-{name}", "all.csv"), "rb") as file:
-        return hashlib.sha256(file.read()).hexdigest()
+    found = hashlib.sha256()
+    for path in sorted(glob.glob(os.path.join(work, f"reports-{name}", "*.csv"))):
+        with open(path, "rb") as file:
+            found.update(file.read())
+    return found.hexdigest()
 
 
 def speed(work, strands, latency):
@@ -262,11 +265,12 @@ def faults(work, wanted, seed, lease=3):
     dice = random.Random(seed)
     done, runs, wrong, breaches, twice, families = 0, 0, 0, 0, 0, 0
     kinds = {}
-    with Cloud("--tenants", "120", "--latency", "40", "--limit", "200/1", "--token-lifetime", "2") as cloud, Database(work) as database:
+    with Cloud("--tenants", "120", "--latency", "40", "--limit", "200/1", "--token-lifetime", "2", "--rows", "3000", "--page-size", "25") as cloud, Database(work) as database:
         limits = "    limits: { at-most: 200 per second }\n"
-        more = "deliveries:\n  told: { report: all, message: { address: env:CHANNEL, body: '{{\"text\": \"{run.number}\"}}' } }\n"
+        listing = "  listing: { get: '/by/page?tell=pages', rows: /items, paging: { page-number: 1, parameter: page, pages: /pages }, parallel: 3 }\n"
+        more = "  listing: { sql: select * from listing, write: [listing.csv] }\ndeliveries:\n  told: { report: all, message: { address: env:CHANNEL, body: '{{\"text\": \"{run.number}\"}}' } }\n"
         os.environ["CHANNEL"] = cloud.address + "/hooks/desk-channel-0815"
-        if start(write_job(work, cloud, "alone", 6, limits), work, None, "alone").wait() != 0:
+        if start(write_job(work, cloud, "alone", 6, limits, more.split("deliveries:")[0], pulls=listing), work, None, "alone").wait() != 0:
             raise SystemExit("the run of one machine failed")
         expected = digest(work, "alone")
         ways = [Way(database.port) for _ in range(4)]
@@ -274,7 +278,7 @@ def faults(work, wanted, seed, lease=3):
             runs += 1
             name = f"faults-{runs}"
             families += 1
-            job = write_job(work, cloud, name, 6, limits, more, families)
+            job = write_job(work, cloud, name, 6, limits, more, families, listing)
             log = os.path.join(work, f"{name}.log")
             shifts = [dice.choice([None, None, 3600, -3600]) if os.path.exists(FAKETIME) else None for _ in range(4)]
 
@@ -296,7 +300,7 @@ def faults(work, wanted, seed, lease=3):
                         if code == 4 and families_ended(cloud) > 0:
                             # A machine was killed while its exchange was on the way: the one window of the protocol. Another person signs in.
                             families += 1
-                            write_job(work, cloud, name, 6, limits, more, families)
+                            write_job(work, cloud, name, 6, limits, more, families, listing)
                         processes[i] = machine(i)
                 if over or done >= wanted:
                     continue
