@@ -29,7 +29,11 @@ public sealed class OnlyRunTests
             await new RunStore(open, new JobFolder(state, job)).WriteAsync(
                 new RunRecord(1, DateTimeOffset.UtcNow, job.Period, RunLanding.Format)
                 {
-                    Together = true, Phase = phase, Outcome = phase == RunPhase.Running ? null : (int)outcome, StopAsked = stopAsked, PullPrints = new(job.PullPrints),
+                    Together = true,
+                    Phase = phase,
+                    Outcome = phase == RunPhase.Running ? null : (int)outcome,
+                    StopAsked = stopAsked,
+                    PullPrints = new(job.PullPrints),
                 },
                 default);
         }
