@@ -15,7 +15,7 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
     [Fact]
     public async Task Machines_share_the_strands_and_the_reports_are_those_of_one_machine_and_delivered_once()
     {
-        using var cloud = await StandIn.StartAsync("--tenants", "60", "--latency", "150", "--client-secret", Job.Secret);
+        using var cloud = await StandIn.StartAsync("--tenants", "60", "--latency", "250", "--client-secret", Job.Secret);
         using var job = Of(cloud);
         job.Yaml += "\ndeliveries:\n  told: { report: all, message: { address: env:CHANNEL, body: '{{\"text\":\"{run.number}\"}}' } }\n";
         job.Save();
@@ -35,7 +35,7 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
         (await job.DoAsync(["run", job.Path, "--together"], null, [.. machines.Of("m4"), channel])).ShouldEndWith(0).Out.ShouldContain("Run 1 done");
         (await job.DoAsync(["runs", "list", job.Path], null, machines.Of("m4"))).ShouldEndWith(0).Out.ShouldNotContain("removed");
         (await job.DoAsync(["runs", "show", job.Path, "1"], null, machines.Of("m4"))).ShouldEndWith(0).Out.ShouldContain("in the shared state");
-        await ShouldBeThatOfOneAsync(job);
+        await ShouldBeThatOfOneAsync(job, cloud, 60);
     }
 
     [Theory]
@@ -58,7 +58,7 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
         var ended = await Task.WhenAll(others.Append(first));
         ended.Count(run => run.Code == 0).ShouldBeGreaterThanOrEqualTo(fault == "crash the database" ? 1 : 2, string.Join("\n", ended.Select(run => run.All)));
         (await job.DoAsync(["runs", "list", job.Path], null, machines.Of("m2"))).ShouldEndWith(0).Out.Split('\n').Count(line => line.Contains(" done ")).ShouldBe(1);
-        await ShouldBeThatOfOneAsync(job);
+        await ShouldBeThatOfOneAsync(job, cloud, 50);
 
         async Task HappenAsync(Process process, bool isFirst)
         {
@@ -105,7 +105,7 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
         (await first).ShouldEndWith(143);
         (await second).ShouldEndWith(143).Error.ShouldContain("run 1 ended so on the machine that held it: stopped as asked");
         (await job.DoAsync(["run", job.Path, "--together"], null, machines.Of("m2"))).ShouldEndWith(0).Error.ShouldContain("resuming run 1");
-        await ShouldBeThatOfOneAsync(job);
+        await ShouldBeThatOfOneAsync(job, cloud, 300);
     }
 
     [Fact]
@@ -126,9 +126,13 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
 
     private static Job Of(StandIn cloud) => new(cloud.Address, Scans, Reports);
 
-    private static async Task ShouldBeThatOfOneAsync(Job job)
+    // The same world, without the way to it.
+    private static async Task ShouldBeThatOfOneAsync(Job job, StandIn cloud, int tenants)
     {
         var together = await File.ReadAllTextAsync(job["reports/all.csv"]);
+        using var quick = await StandIn.StartAsync("--tenants", $"{tenants}", "--client-secret", Job.Secret);
+        job.Yaml = job.Yaml.Replace(cloud.Address, quick.Address, StringComparison.Ordinal);
+        job.Save();
         Directory.Delete(job["reports"], recursive: true);
         (await job.DoAsync(["run", job.Path, "--new", "--no-deliveries"], null, ("CHANNEL", "http://127.0.0.1:1/nobody"))).ShouldEndWith(0);
         var alone = await File.ReadAllTextAsync(job["reports/all.csv"]);

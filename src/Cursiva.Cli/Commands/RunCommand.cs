@@ -51,7 +51,7 @@ internal sealed class RunCommand(Shutdown shutdown)
     };
     private readonly Option<string?> _showIn = new("--show-in")
     {
-        Description = "with --dry-run: the folder that shows each message and request as it would leave, made anew [dry-run]; with --rehearse: the folder of its reports [rehearsal]",
+        Description = "with --dry-run: the folder that shows each message and request as it would leave; what was there is replaced [dry-run]; with --rehearse: the folder of its reports [rehearsal]",
     };
     private readonly Option<string?> _rehearse = new("--rehearse")
     {

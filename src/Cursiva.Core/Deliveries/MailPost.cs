@@ -5,7 +5,7 @@ using MimeKit;
 
 namespace Cursiva.Core.Deliveries;
 
-/// <summary>A connection to a mail server that notes which recipients it does not take, and goes on with the others.</summary>
+/// <summary>A connection to a mail server that notes which recipients it does not take, and sends to the others.</summary>
 internal sealed class MailPost(MailWire wire) : SmtpClient(wire)
 {
     private readonly List<(string Address, SmtpStatusCode Status, string Said)> _refused = [];

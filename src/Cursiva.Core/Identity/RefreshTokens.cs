@@ -115,7 +115,7 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
         await _store.DropAsync(name, cancel);
     }
 
-    // Every use begins its time anew.
+    // Every use starts its time again.
     private DateTimeOffset? Ends => identity.RefreshTokenLives is { } lives ? services.Clock.GetUtcNow() + lives : null;
 
     // Every seed has a name of its own: two services with seeds of two accounts must not take each other's, and a new seed means

@@ -4,7 +4,7 @@ using Cursiva.Core.State;
 namespace Cursiva.Core.Operations;
 
 /// <summary>Remembers what was told of jobs, so that each condition is told once, and once more when it is over.</summary>
-/// <param name="teller">The job whose deliveries tell it: another one hears everything anew.</param>
+/// <param name="teller">The job whose deliveries tell it: another one hears everything again.</param>
 public sealed class AlarmDesk(IState state, string teller)
 {
     private const string Kind = "alarm";

@@ -52,14 +52,14 @@ internal sealed class PullContext : IDisposable
     /// <summary>The feeds of strands that this pull's rows make.</summary>
     public List<StrandFeed> Feeds { get; } = [];
 
-    /// <summary>Whether a strand was begun anew in this start already.</summary>
+    /// <summary>Whether a strand has started over in this start already.</summary>
     public bool WasRestarted(Strand strand)
     {
         lock (_gate)
             return _restarted.Contains(strand.Key);
     }
 
-    /// <summary>Notes that a strand was begun anew.</summary>
+    /// <summary>Notes that a strand starts over.</summary>
     public void MarkRestarted(string strand)
     {
         lock (_gate)

@@ -12,7 +12,7 @@ namespace Cursiva.Core.Pulls;
 /// <param name="OddFolder">Takes pages that were not understood, for inspection.</param>
 /// <param name="OutFolder">Takes downloaded files.</param>
 /// <param name="Warn">Is told of what stops nothing, and a person should know.</param>
-/// <param name="Anew">Keeps, durably, that a strand of a pull, by its values, is asked for anew though earlier runs brought rows of it.</param>
+/// <param name="Anew">Keeps, durably, that a strand of a pull, by its values, starts over though earlier runs brought rows of it.</param>
 public sealed record PullServices(
     Job Job,
     RunLanding Landing,

@@ -39,7 +39,7 @@ public sealed class JobRun
         _start = options.Clock.GetTimestamp();
     }
 
-    /// <summary>Runs the job, or goes on with a run that was stopped.</summary>
+    /// <summary>Runs the job, or resumes a run that was stopped.</summary>
     /// <param name="job">The job as read now.</param>
     /// <param name="read">Reads the job with its relative times told from a given start.</param>
     /// <returns>How it ended; refusals are in it and are not thrown.</returns>

@@ -38,7 +38,7 @@ internal sealed class PullStage(
     public IReadOnlyList<PullFacts> Ends { get; private set; } = [];
 
     /// <summary>Lands whatever is still missing of every pull.</summary>
-    /// <param name="anew">Keeps, durably, that a strand of a pull is asked for anew.</param>
+    /// <param name="anew">Keeps, durably, that a strand of a pull starts over.</param>
     /// <param name="hands">Fetches strands on other machines as well; null for none.</param>
     /// <exception cref="RefusedException">An API refused, or more was skipped than the job allows.</exception>
     public async Task RunAsync(
@@ -67,7 +67,7 @@ internal sealed class PullStage(
     }
 
     /// <summary>What the pulls of this run work with.</summary>
-    /// <param name="anew">Keeps, durably, that a strand of a pull is asked for anew.</param>
+    /// <param name="anew">Keeps, durably, that a strand of a pull starts over.</param>
     public PullServices ServicesOf(
         RunLanding landing, ApiClients clients, SignInServices services, IPullPast past, Func<Pull, string, Task> anew) => new(
             job, landing, clients.OfAsync, past, services.Secrets, options.Redactor, options.Disk,

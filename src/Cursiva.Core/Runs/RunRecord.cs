@@ -38,7 +38,7 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     /// <summary>How far incremental pulls have got, by pull and the values of their strands; of a finished run, also from those before.</summary>
     public Dictionary<string, Dictionary<string, string>> Marks { get; init; } = [];
 
-    /// <summary>Strands that lost their place and were asked for anew, by pull and their values: their rows of earlier runs no longer count.</summary>
+    /// <summary>Strands that lost their place and started over, by pull and their values: their rows of earlier runs no longer count.</summary>
     public Dictionary<string, string[]> Anew { get; init; } = [];
 
     /// <summary>The inputs that it was given, those aside that are told from its start.</summary>
@@ -95,11 +95,11 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     /// <summary>Whether rows of earlier runs do not count for a pull.</summary>
     public bool AskedForAll(Pull pull) => Full || (!pull.Repeats && IsAnew(pull.Name, LandedStrand.NoValues));
 
-    /// <summary>This run, with a strand asked for anew.</summary>
+    /// <summary>This run, with a strand that starts over.</summary>
     public RunRecord WithAnew(string pull, string strand) =>
         IsAnew(pull, strand) ? this : this with { Anew = new(Anew) { [pull] = [.. Anew.GetValueOrDefault(pull) ?? [], strand] } };
 
-    /// <summary>Whether a strand was asked for anew.</summary>
+    /// <summary>Whether a strand started over.</summary>
     public bool IsAnew(string pull, string strand) => Anew.GetValueOrDefault(pull)?.Contains(strand) == true;
 
     /// <summary>Whether nothing of it is to be resumed.</summary>

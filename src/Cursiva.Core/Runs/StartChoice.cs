@@ -3,12 +3,12 @@ namespace Cursiva.Core.Runs;
 /// <summary>What the user wants of a start.</summary>
 public enum StartChoice
 {
-    /// <summary>Go on with a stopped run where the rules allow it, otherwise begin anew.</summary>
+    /// <summary>Resume a stopped run where the rules allow it, otherwise begin a new one.</summary>
     Either,
 
-    /// <summary>Begin anew.</summary>
+    /// <summary>Begin a new run.</summary>
     New,
 
-    /// <summary>Go on with the stopped run, however old, or refuse.</summary>
+    /// <summary>Resume the stopped run, however old, or refuse.</summary>
     GoOn,
 }

@@ -4,7 +4,7 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Runs;
 
-/// <summary>Whether a start goes on with a stopped run, and why.</summary>
+/// <summary>Whether a start resumes a stopped run, and why.</summary>
 /// <param name="GoOn">The resumed run, or null for a new one.</param>
 /// <param name="Reason">Why, in words.</param>
 /// <param name="Possible">False when resuming was insisted on and cannot be.</param>

@@ -59,7 +59,7 @@ internal sealed class LandedBlocks(IReadOnlyList<LandedRows> rows, Func<RowShape
     }
 
     /// <summary>Tells a shape what the columns hold.</summary>
-    /// <returns>False when the blocks are not what the rows are: they must be read anew.</returns>
+    /// <returns>False when the blocks are not what the rows are: they must be read again.</returns>
     public bool Teach(RowShape shape)
     {
         foreach (var lane in _lanes)

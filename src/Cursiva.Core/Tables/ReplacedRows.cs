@@ -55,7 +55,7 @@ internal static class ReplacedRows
     }
 
     // A row that was the first to show a column, or a kind of value in it, has to stay: the types of the table are made of it. The
-    // first of its strand, since a strand that is asked for anew takes its rows along.
+    // first of its strand, since a strand that starts over takes its rows along.
     private static void KeepWitnesses(Pull pull, IReadOnlyList<StrandRows> landings, BitArray replaced, CancellationToken cancel)
     {
         var shapes = new Dictionary<string, (RowShape Shape, RowWalker Walker, int Seen)>(StringComparer.Ordinal);
@@ -84,7 +84,7 @@ internal static class ReplacedRows
     }
 
     // Values are compared as they are written: what SQL takes for equal and this does not stays, and costs a row. A row replaces none
-    // of another strand, whose rows a later run may ask for anew.
+    // of another strand, which a later run may ask for from its start.
     private static UInt128 KeyOf(Pull pull, string strand, ReadOnlySpan<byte> carried, ReadOnlySpan<byte> line)
     {
         using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);

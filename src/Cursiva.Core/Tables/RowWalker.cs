@@ -19,7 +19,7 @@ internal sealed class RowWalker(RowShape shape, TextBlocks? blocks, int columns)
     /// <summary>Rows before the next one, for messages.</summary>
     public long RowsBefore { set => _row = value; }
 
-    /// <summary>A column was found that the table does not have, or has in another form: it must be filled anew.</summary>
+    /// <summary>A column was found that the table does not have, or has in another form: it must be filled again.</summary>
     public bool Outgrown { get; private set; }
 
     /// <summary>Walks over the rows of a page; stops early once <see cref="Outgrown"/>.</summary>

@@ -105,7 +105,7 @@ internal sealed unsafe class TextBlock : IDisposable
         NativeMethods.DataChunks.DuckDBDataChunkSetSize(chunk, (ulong)Rows);
     }
 
-    /// <summary>Begins anew.</summary>
+    /// <summary>Starts over.</summary>
     /// <returns>The block.</returns>
     public TextBlock Empty()
     {

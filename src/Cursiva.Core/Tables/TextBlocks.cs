@@ -31,7 +31,7 @@ internal sealed class TextBlocks(Func<TextBlock> rent)
         }
     }
 
-    /// <summary>The blocks so far, in order; the last one may not be full. Begins anew.</summary>
+    /// <summary>The blocks so far, in order; the last one may not be full. The next ones start over.</summary>
     public IReadOnlyList<TextBlock> Take()
     {
         if (_filling is not null)
