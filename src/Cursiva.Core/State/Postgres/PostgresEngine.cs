@@ -106,7 +106,7 @@ public sealed class PostgresEngine(
             Password = await password(cancel),
             SslMode = database.IsEncrypted ? SslMode.VerifyFull : SslMode.Disable,
             RootCertificate = database.Trust,
-            Timeout = 5,
+            Timeout = 10,
             CommandTimeout = 15,
             CancellationTimeout = 1000,
             KeepAlive = 10,
