@@ -118,7 +118,9 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
         var runs = await Task.WhenAll(Enumerable.Range(1, 3).Select(i => job.DoAsync(["run", job.Path, "--together"], null, machines.Of($"m{i}"))));
         foreach (var run in runs)
             run.ShouldEndWith(5);
-        runs.Count(run => run.Error.Contains("let the job skip such tenants: skip-when: [{ status: 403 }]")).ShouldBe(1, runs[0].Error + runs[1].Error + runs[2].Error);
+
+        // One that comes when the others have ended resumes the run, and is refused as well.
+        runs.ShouldContain(run => run.Error.Contains("let the job skip such tenants: skip-when: [{ status: 403 }]"));
         File.Exists(job["reports/all.csv"]).ShouldBeFalse();
     }
 
