@@ -85,7 +85,7 @@ command.SetAction((parsed, cancel) => RunAsync(new StandInOptions
     TokenUses = parsed.GetValue(tokenUses),
     ClientSecret = parsed.GetValue(secret)!,
     Limits = [.. parsed.GetValue(limit)!.Select(WindowLimit.Parse)],
-    Latency = TimeSpan.FromMilliseconds(parsed.GetValue(latency)),
+    Latency = new Latency(TimeSpan.FromMilliseconds(parsed.GetValue(latency))),
     Jitter = TimeSpan.FromMilliseconds(parsed.GetValue(jitter)),
     FailEvery = parsed.GetValue(failEvery),
     Prerender = parsed.GetValue(prerender),
@@ -158,6 +158,7 @@ static async Task RunAsync(StandInOptions options, CancellationToken cancel)
     Odd.Map(app);
     app.MapGet("/v2/me", () => JsonAnswer.Of(new JsonObject { ["id"] = "depot-export" }));
     app.MapGet("/elsewhere", () => exports.Elsewhere);
+    app.MapPut("/latency/{milliseconds:int}", options.Latency.SetAsync);
     app.MapGet("/statistics", () => JsonAnswer.Of(statistics.Snapshot()));
 
     using var mail = options.Mailbox is { } box ? new Mailbox(box) : null;

@@ -28,7 +28,7 @@ public sealed record StandInOptions
     public IReadOnlyList<WindowLimit> Limits { get; init; } = [];
 
     /// <summary>Time on the way, half before the request arrives and half after it was answered.</summary>
-    public TimeSpan Latency { get; init; }
+    public Latency Latency { get; init; } = new(TimeSpan.Zero);
 
     /// <summary>A random addition to each half of the way, from zero to half of this.</summary>
     public TimeSpan Jitter { get; init; }

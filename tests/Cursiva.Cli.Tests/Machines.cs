@@ -25,6 +25,16 @@ internal sealed class Machines(PostgresServer server, string database, string ro
     /// <summary>What is in the database.</summary>
     public Task<string> AskAsync(string sql) => server.AskAsync(sql, database);
 
+    /// <summary>Waits until so many machines at least have taken something of a run, and something is still to be done.</summary>
+    public async Task UntilAllWorkAsync(int machines)
+    {
+        for (var i = 0; int.Parse(await AskAsync("select count(distinct holder) from cursiva.queue where result is null"), System.Globalization.CultureInfo.InvariantCulture) < machines; i++)
+        {
+            i.ShouldBeLessThan(600, $"{machines} machines did not work on the run in a minute");
+            await Task.Delay(100);
+        }
+    }
+
     private string Address(string user, string machine) =>
         $"postgresql://{user}@127.0.0.1:{server.Port}/{database}?password=env:DATABASE&trust={server.Authority}&lease={lease}&folder={root}/{machine}";
 }

@@ -36,6 +36,9 @@ internal sealed class StandIn : IDisposable
     /// <summary>How the office behaves from now on.</summary>
     public async Task BehaveAsync(string manner) => (await _http.PutAsync(Address + "/office/manner", new StringContent(manner))).EnsureSuccessStatusCode().Dispose();
 
+    /// <summary>Changes how long requests are on their way.</summary>
+    public async Task DelayAsync(int milliseconds) => (await _http.PutAsync($"{Address}/latency/{milliseconds}", null)).EnsureSuccessStatusCode().Dispose();
+
     /// <summary>The first refresh token of a new family, as a person's sign-in would bring it.</summary>
     public async Task<string> SeedAsync(string person = "person-17")
     {

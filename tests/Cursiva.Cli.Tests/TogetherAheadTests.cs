@@ -6,18 +6,23 @@ public sealed class TogetherAheadTests(RealServers servers) : IClassFixture<Real
     private const string Export = "p: { post: '/exports?form=lines', body: { what: consignments }, export: { state: /state, done: [ready], failed: [failed], files: /parts, link: /url } }";
 
     [Theory]
-    [InlineData("p: { get: '/by/page?tell=pages', rows: /items, paging: { page-number: 1, parameter: page, pages: /pages }, parallel: 3 }", "", 3)]
-    [InlineData("p: { get: '/by/offset?tell=total', rows: /items, paging: { offset: 0, parameter: offset, page-size: 20, size-parameter: limit, total: /total }, parallel: 3 }", "", 3)]
+    [InlineData("p: { get: '/by/page?tell=pages', rows: /items, paging: { page-number: 1, parameter: page, pages: /pages }, parallel: 3 }", "", 2)]
+    [InlineData("p: { get: '/by/offset?tell=total', rows: /items, paging: { offset: 0, parameter: offset, page-size: 20, size-parameter: limit, total: /total }, parallel: 3 }", "", 2)]
     [InlineData(Export, "", 1)]
     [InlineData(Export, "parts-break", 0)]
     public async Task Pages_and_parts_are_fetched_by_all_machines_and_landed_in_their_order(string pull, string quirk, int least)
     {
-        // Slow enough for all three to be there before it is over, whatever else this machine has to do.
         string[] world = ["--rows", "1500", "--page-size", "20", "--client-secret", Job.Secret, .. quirk.Length > 0 ? new[] { "--quirk", quirk } : []];
-        using var cloud = await StandIn.StartAsync([.. world, "--latency", "500"]);
+        using var cloud = await StandIn.StartAsync([.. world, "--latency", "1500"]);
         using var job = await JobAsync(cloud, pull);
         var machines = await Machines.StartAsync(await servers.PostgresAsync(), job.Folder);
-        var runs = await Task.WhenAll(Enumerable.Range(1, 3).Select(i => job.DoAsync(["run", job.Path, "--together"], null, machines.Of($"m{i}"))));
+        var going = Task.WhenAll(Enumerable.Range(1, 3).Select(i => job.DoAsync(["run", job.Path, "--together"], null, machines.Of($"m{i}"))));
+
+        // The first of them fetches pages of its own, too; the others are there before it is over, whatever else this machine has to do.
+        if (least > 0)
+            await machines.UntilAllWorkAsync(least + 1);
+        await cloud.DelayAsync(20);
+        var runs = await going;
         foreach (var run in runs)
             run.ShouldEndWith(0);
         runs.Where(run => run.Out.Contains("This machine fetched ")).Sum(run => int.Parse(run.Out.Split("This machine fetched ")[1].Split(' ')[0])).ShouldBeGreaterThanOrEqualTo(least);

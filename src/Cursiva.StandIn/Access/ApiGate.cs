@@ -91,10 +91,11 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
 
     private async Task TravelAsync(CancellationToken cancel)
     {
-        if (options.Latency <= TimeSpan.Zero && options.Jitter <= TimeSpan.Zero)
+        var latency = options.Latency.Now;
+        if (latency <= TimeSpan.Zero && options.Jitter <= TimeSpan.Zero)
             return;
 
-        var half = options.Latency / 2;
+        var half = latency / 2;
         var jitter = options.Jitter / 2 * (RandomNumberGenerator.GetInt32(1001) / 1000.0);
         await Task.Delay(half + jitter, cancel);
     }

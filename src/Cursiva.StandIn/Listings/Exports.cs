@@ -100,7 +100,7 @@ public sealed class Exports(StandInOptions options, Statistics statistics)
         var bytes = part < Parts ? Part(id, part) : All(id);
         context.Response.ContentType = "application/octet-stream";
         context.Response.ContentLength = bytes.Length;
-        await Task.Delay(options.Latency, context.RequestAborted);
+        await Task.Delay(options.Latency.Now, context.RequestAborted);
 
         // The first download of a part ends in the middle where that is asked for.
         if (options.Has("parts-break") && _downloads.AddOrUpdate($"{id}/{part}", 1, (_, count) => count + 1) == 1)

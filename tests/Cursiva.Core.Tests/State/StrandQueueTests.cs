@@ -11,7 +11,7 @@ public sealed class StrandQueueTests(SharedServer server) : IAsyncLifetime
     private readonly Guid _other = Guid.NewGuid();
     private IState _state = null!;
 
-    public async ValueTask InitializeAsync() => _state = await SharedServer.Engine(await server.DatabaseAsync("2s"), TimeProvider.System).OpenAsync(default);
+    public async ValueTask InitializeAsync() => _state = await SharedServer.Engine(await server.DatabaseAsync("5s"), TimeProvider.System).OpenAsync(default);
 
     public ValueTask DisposeAsync() => _state.DisposeAsync();
 
@@ -40,9 +40,9 @@ public sealed class StrandQueueTests(SharedServer server) : IAsyncLifetime
         var lost = await TakeAsync(_one, 2);
         (await AddAsync(lost[0], 0)).ShouldBeEmpty();
         (await TakeAsync(_other, 9)).ShouldBeEmpty();
-        await Task.Delay(1500);
+        await Task.Delay(2500);
         (await _state.Queue.RenewAsync(Name, [KeyValuePair.Create(("p", "b"), lost[1].Fence)], default)).ShouldBe([("p", "b")]);
-        await Task.Delay(1000);
+        await Task.Delay(3500);
         var taken = (await TakeAsync(_other, 9)).Single();
         (taken.Strand.Strand, taken.HasPages).ShouldBe(("a", true));
         taken.Fence.ShouldBeGreaterThan(lost[1].Fence);
