@@ -84,7 +84,7 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
     {
         if (token is null)
             return Circumstances.Anonymous;
-        if (identity?.Kind == GrantKind.Header)
+        if (identity?.Grant == Grants.Header)
             return Circumstances.FixedKey;
         if (Jwt.TryRead(token.Value.Reveal()) is not { } jwt)
             return Circumstances.None;

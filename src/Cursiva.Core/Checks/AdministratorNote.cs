@@ -65,7 +65,7 @@ internal static class AdministratorNote
         return line.Refusal.Quote is { } quote ? $"{place} answered{request}: {quote}." : $"{place} refused{request}.";
     }
 
-    private static string Whose(DeclaredIdentity identity) => identity.Refreshes || identity.Kind == GrantKind.Password
+    private static string Whose(DeclaredIdentity identity) => identity.Refreshes || identity.Grant == Grants.Password
         ? "for use on behalf of the person who signs in"
         : "for its own use, without a person";
 }

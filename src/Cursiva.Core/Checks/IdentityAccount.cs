@@ -13,7 +13,7 @@ internal static class IdentityAccount
         if (identity.Grant == Grants.Header)
             return $"the header {identity.Presentation.Header}, its value from {string.Join(" or ", identity.Secrets)}";
         var where = identity.TokenEndpoint?.ToString() ?? $"the token endpoint of {identity.Issuer}";
-        List<string> parts = identity.Kind == GrantKind.Session ? [] : [string.Join(" and ", identity.ClientAuth)];
+        List<string> parts = identity.Grant == Grants.Session ? [] : [string.Join(" and ", identity.ClientAuth)];
         if (identity.Secrets.Count > 0)
             parts.Add($"secret from {string.Join(" or ", identity.Secrets)}");
         if (identity.Key is { } key)

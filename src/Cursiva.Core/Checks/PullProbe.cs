@@ -81,7 +81,7 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
         {
             var misses = ended == Ending.OnePage && pull.Rows.Form != RowsForm.One;
             return misses && signs.Length > 0
-                ? [Line("paging", pull.Paging.Style == PagingStyle.OnePage ? LiveVerdict.Notice : LiveVerdict.Failed, $"the listing would end after this page, and the page hints at another one: {signs}; {first.Signs.Nearest(pull.Paging.At?.Text ?? "next")}", "declare in paging: how the next page is found")]
+                ? [Line("paging", pull.Paging.Style.HasOnePage ? LiveVerdict.Notice : LiveVerdict.Failed, $"the listing would end after this page, and the page hints at another one: {signs}; {first.Signs.Nearest(pull.Paging.At?.Text ?? "next")}", "declare in paging: how the next page is found")]
                 : [Line("paging", LiveVerdict.Ok, $"this is the only page: {ended.Words}")];
         }
 

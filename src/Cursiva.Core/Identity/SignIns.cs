@@ -38,13 +38,7 @@ public sealed class SignIns(SignInServices services) : IDisposable
         return certificate;
     }
 
-    private ITokens? Make(DeclaredIdentity identity) => identity.Kind switch
-    {
-        GrantKind.None => null,
-        GrantKind.Header => new FixedHeader(identity, services),
-        GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer or GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode or GrantKind.Session => new TokenSource(
-            identity, services),
-    };
+    private ITokens? Make(DeclaredIdentity identity) => ((AskedGrant)identity.Kind).TokensOf(identity, services);
 
     /// <inheritdoc/>
     public void Dispose()

@@ -184,7 +184,7 @@ internal sealed class TokenEndpoint : IDisposable
     // A server refuses it anyway, in words that are hard to read.
     private void CheckCertificate()
     {
-        if (Key?.Certificate is not { } certificate || !(_identity.Kind == GrantKind.JwtBearer || _identity.ClientAuth.Any(method => method is ClientAuths.PrivateKeyJwt or ClientAuths.Tls)))
+        if (Key?.Certificate is not { } certificate || !(_identity.Kind.AssertsItself || _identity.ClientAuth.Any(method => method is ClientAuths.PrivateKeyJwt or ClientAuths.Tls)))
             return;
         var (from, until, now) = (
             certificate.NotBefore.ToUniversalTime(), certificate.NotAfter.ToUniversalTime(), _services.Clock.GetUtcNow());

@@ -99,16 +99,7 @@ public sealed class TokenSource : ITokens, IDisposable
     {
         _endpoint ??= await TokenEndpoint.OpenAsync(_identity, _services, cancel);
         var refreshTokens = _identity.Refreshes ? new RefreshTokens(_identity, _services) : null;
-        IGrant grant = _identity.Kind switch
-        {
-            GrantKind.ClientCredentials => new ClientCredentialsGrant(_endpoint),
-            GrantKind.Session => new SessionGrant(_endpoint),
-            GrantKind.Password => new PasswordGrant(_identity, _endpoint, _services),
-            GrantKind.JwtBearer => new AssertionGrant(_identity, _endpoint, _services),
-            GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode => new RefreshGrant(
-                _identity, _endpoint, _services, refreshTokens!),
-            GrantKind.None or GrantKind.Header => throw new InvalidOperationException($"{_identity.Grant} asks no token endpoint"),
-        };
+        var grant = ((AskedGrant)_identity.Kind).Ask(new GrantParts(_identity, _endpoint, _services, refreshTokens));
         await using var turn = await grant.TurnAsync(cancel);
         var cache = new TokenCache(_identity, refreshTokens is null ? null : await refreshTokens.NameAsync(cancel), _services);
         if (mayBeKept && await cache.ReadAsync(cancel) is { } kept && _services.Clock.GetUtcNow() < kept.RenewAt && kept.Value != Volatile.Read(ref _refused))

@@ -111,20 +111,12 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
         .OfType<SecretSource>();
 
     /// <summary>Whether an access token is asked for at all.</summary>
-    public bool SignsIn => Kind switch
-    {
-        GrantKind.None or GrantKind.Header => false,
-        GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer or GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode or GrantKind.Session => true,
-    };
+    public bool SignsIn => Kind.SignsIn;
 
     /// <summary>Whether runs live on a refresh token that is kept.</summary>
-    public bool Refreshes => Kind switch
-    {
-        GrantKind.RefreshToken or GrantKind.AuthorizationCode or GrantKind.DeviceCode => true,
-        GrantKind.None or GrantKind.Header or GrantKind.ClientCredentials or GrantKind.Password or GrantKind.JwtBearer or GrantKind.Session => false,
-    };
+    public bool Refreshes => Kind.Refreshes;
 
     /// <summary>The grant.</summary>
     [JsonIgnore]
-    public GrantKind Kind => Grants.KindOf(Grant);
+    public Grant Kind => Grants.Of(Grant);
 }

@@ -18,8 +18,7 @@ internal sealed class DeliveryReader(
         [.. top.Children(JobKeys.Deliveries).Select(child => Read(child.Name, new SectionReader(top.File, child.Value, DeliveryKeys.Section, $"delivery '{child.Name}'", reading))).OfType<Delivery>()];
 
     /// <summary>Whether a file has rows and nothing else, so that equal rows are equal bytes.</summary>
-    public static bool IsData(ReportFile file) =>
-        file.Format is FileFormat.Csv or FileFormat.Json or FileFormat.JsonLines or FileFormat.Parquet;
+    public static bool IsData(ReportFile file) => file.Format.Holds == FormatHolds.OneTable;
 
     private Delivery? Read(string name, SectionReader section)
     {

@@ -1,30 +1,20 @@
 namespace Cursiva.Core.Jobs;
 
-/// <summary>What a report can be written as; the suffix of a file tells.</summary>
-public enum FileFormat
+/// <summary>
+/// What a report can be written as, as a job declares it: the suffix of a file tells. The class that writes a format declares it, too: see
+/// <see cref="FileFormats"/>.
+/// </summary>
+public abstract class FileFormat
 {
-    /// <summary>RFC 4180.</summary>
-    Csv,
-    /// <summary>One JSON object a line.</summary>
-    JsonLines,
-    /// <summary>One JSON array of objects.</summary>
-    Json,
-    /// <summary>Apache Parquet.</summary>
-    Parquet,
-    /// <summary>An SQLite database.</summary>
-    Sqlite,
-    /// <summary>A workbook (ISO/IEC 29500).</summary>
-    Xlsx,
-    /// <summary>Text with tables.</summary>
-    Markdown,
+    /// <summary>How the names of its files end; of several that fit the longest one counts.</summary>
+    public required string Suffix { get; init; }
 
-    /// <summary>One HTML file that needs nothing else.</summary>
-    HtmlPage,
+    /// <summary>How much of a report it holds.</summary>
+    public required FormatHolds Holds { get; init; }
 
-    /// <summary>HTML without scripts and with inline styles, to be pasted into a mail or a wiki page.</summary>
-    Fragment,
-    /// <summary>A drawn chart.</summary>
-    Svg,
-    /// <summary>A chart as pixels.</summary>
-    Png,
+    /// <summary>Whether its files may be compressed; others are compressed within.</summary>
+    public required bool MayBePacked { get; init; }
+
+    /// <inheritdoc/>
+    public override string ToString() => Suffix;
 }

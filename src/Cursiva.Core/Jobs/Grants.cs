@@ -30,23 +30,10 @@ public static class Grants
     /// <summary>Nobody signs in.</summary>
     public const string None = "none";
 
-    /// <summary>Every value of <c>grant:</c>, in the order in which they are told.</summary>
-    public static IReadOnlyList<string> All { get; } = [ClientCredentials, RefreshToken, AuthorizationCode, DeviceCode, JwtBearer, Password, Session, Header, None];
+    /// <summary>Every value of <c>grant:</c>.</summary>
+    public static IReadOnlyList<string> All { get; } = [.. DeclaredGrants.All.Select(grant => grant.Value)];
 
-    /// <summary>The grant that a text is; none where it is no value of <c>grant:</c>, which is a mistake of the job.</summary>
-    public static GrantKind KindOf(string grant) => Enum.GetValues<GrantKind>().FirstOrDefault(kind => Registered(kind) == grant);
-
-    /// <summary>The value of <c>grant:</c>.</summary>
-    public static string Registered(GrantKind kind) => kind switch
-    {
-        GrantKind.None => None,
-        GrantKind.Header => Header,
-        GrantKind.ClientCredentials => ClientCredentials,
-        GrantKind.Password => Password,
-        GrantKind.JwtBearer => JwtBearer,
-        GrantKind.RefreshToken => RefreshToken,
-        GrantKind.AuthorizationCode => AuthorizationCode,
-        GrantKind.DeviceCode => DeviceCode,
-        GrantKind.Session => Session,
-    };
+    /// <summary>The grant that a text is; that of nobody where it is no value of <c>grant:</c>, which is a mistake of the job.</summary>
+    public static Grant Of(string value) =>
+        DeclaredGrants.All.FirstOrDefault(grant => grant.Value == value) ?? DeclaredGrants.All.First(grant => grant.Value == None);
 }

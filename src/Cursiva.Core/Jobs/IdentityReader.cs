@@ -45,7 +45,7 @@ internal sealed class IdentityReader(Reading reading)
 
     private static string Usual(DeclaredIdentity identity) =>
         identity.Secrets.Count > 0 ? ClientAuths.Basic : identity.Key is not null
-            && identity.Grant != Grants.JwtBearer ? ClientAuths.PrivateKeyJwt : ClientAuths.None;
+            && !identity.Kind.AssertsItself ? ClientAuths.PrivateKeyJwt : ClientAuths.None;
 
     private void Check(SectionReader section, DeclaredIdentity identity)
     {
@@ -54,10 +54,9 @@ internal sealed class IdentityReader(Reading reading)
                 section.At(IdentityKeys.ClientId),
                 $"white space {where} the client id of {section.Title}",
                 "remove it; it often comes with copying");
-        var grant = identity.Grant;
-        if (grant == Grants.Header)
-            Need(section, grant, IdentityKeys.Secret);
-        if (grant == Grants.Header || identity.SignsIn is false || grant.Length == 0)
+        var (grant, kind) = (identity.Grant, identity.Kind);
+        Need(section, grant, [.. kind.Needs()]);
+        if (!kind.SignsIn)
             return;
 
         if (!section.Has(IdentityKeys.TokenEndpoint) && !section.Has(IdentityKeys.Issuer))
@@ -65,15 +64,7 @@ internal sealed class IdentityReader(Reading reading)
                 section.Place,
                 $"{section.Title} has no 'token-endpoint'",
                 $"grant {grant} needs token-endpoint: {IdentityKeys.TokenEndpoint.Meaning}; or issuer:, from which it is found");
-        if (grant is not (Grants.JwtBearer or Grants.Session))
-            Need(section, grant, IdentityKeys.ClientId);
-        if (grant == Grants.Session)
-            Need(section, grant, IdentityKeys.TokenParameters);
-        if (grant == Grants.JwtBearer)
-            Need(section, grant, IdentityKeys.PrivateKeyGroup);
-        if (grant == Grants.Password)
-            Need(section, grant, IdentityKeys.Username, IdentityKeys.Password);
-        if (grant == Grants.ClientCredentials && identity.Secrets.Count == 0 && identity.Key is null && !section.Has(IdentityKeys.Secret) && !section.Has(IdentityKeys.PrivateKeyGroup))
+        if (kind.NeedsProof && identity.Secrets.Count == 0 && identity.Key is null && !section.Has(IdentityKeys.Secret) && !section.Has(IdentityKeys.PrivateKeyGroup))
             reading.Add(
                 section.Place,
                 $"{section.Title} has no 'secret' and no 'private-key'",
@@ -120,7 +111,7 @@ internal sealed class IdentityReader(Reading reading)
                 section.At(IdentityKeys.Lifetime),
                 $"an assertion that is good for {Durations.ForPeople(lifetime)}",
                 "write a duration of at most 5m: servers refuse longer ones");
-        foreach (var key in new[] { IdentityKeys.AssertionIssuer, IdentityKeys.Subject, IdentityKeys.AssertionClaims }.Where(key => section.Has(key) && identity.Choice(IdentityKeys.Grant) != Grants.JwtBearer))
+        foreach (var key in new[] { IdentityKeys.AssertionIssuer, IdentityKeys.Subject, IdentityKeys.AssertionClaims }.Where(key => section.Has(key) && !Grants.Of(identity.Choice(IdentityKeys.Grant) ?? "").AssertsItself))
             reading.Add(
                 section.At(key),
                 $"assertion: {key.Name}: where the assertion proves the client",

@@ -78,9 +78,6 @@ public sealed record Paging(PagingStyle Style)
     /// <summary>Whether a listing that shifted while it was paged is taken again from its start.</summary>
     public bool AgainWhenShifted { get; init; }
 
-    /// <summary>Whether a page can be asked for without knowing the one before.</summary>
-    public bool IsCounted => Style is PagingStyle.PageNumber or PagingStyle.Offset;
-
-    /// <summary>Whether the answer is read as a stream, and has no pages.</summary>
-    public bool IsStream => Style == PagingStyle.Stream;
+    /// <summary>That of a listing of one page.</summary>
+    public static Paging OnePage { get; } = new(PagingStyles.All.Single(style => style.HasOnePage));
 }

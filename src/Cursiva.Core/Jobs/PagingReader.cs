@@ -7,33 +7,28 @@ internal sealed class PagingReader(Reading reading)
 {
     public Paging Read(SectionReader pull)
     {
-        if (pull.Has(PullKeys.Export))
-            return new Paging(PagingStyle.Export);
-        if (pull.Has(PullKeys.Download))
-            return new Paging(PagingStyle.Download);
+        if (PagingStyles.All.FirstOrDefault(style => style.IsChosenBy(pull)) is { } own)
+            return new Paging(own);
         if (pull.Inside(PullKeys.Paging, reading) is not { } section)
-            return new Paging(PagingStyle.OnePage);
+            return Paging.OnePage;
 
-        var chosen = PullKeys.Styles.Where(style => section.Has(style.Key)).ToList();
+        var chosen = PagingStyles.All.SelectMany(style => style.Keys.Select(key => (Key: key, Style: style))).Where(style => section.Has(style.Key)).ToList();
         if (chosen.Count != 1)
         {
             reading.Add(
                 section.Place,
                 chosen.Count == 0 ? $"{section.Title} does not say how to find the next page" : $"{section.Title} has both {string.Join(" and ", chosen.Select(style => style.Key.Name))}",
                 chosen.Count == 0
-                    ? $"add one of {string.Join(", ", PullKeys.Styles.Select(style => style.Key.Name))}"
+                    ? $"add one of {string.Join(", ", PagingStyles.All.SelectMany(style => style.Keys).Select(key => key.Name))}"
                     : "keep the one that the API documents");
-            return new Paging(PagingStyle.OnePage);
+            return Paging.OnePage;
         }
 
+        var (key, style) = chosen[0];
         var more = More(section);
-        var (link, links) = Link(section);
-        var paging = new Paging(chosen[0].Value)
+        var paging = style.Read(section, reading, new Paging(style)
         {
-            Places = link is not null ? [link] : [.. section.Pointers(PullKeys.Cursor), .. section.Pointers(PullKeys.Keyset)],
-            AnswerHeader = section.Text(PullKeys.LinkHeader) ?? section.Text(PullKeys.CursorHeader),
             Targets = Targets(section),
-            First = section.Whole(PullKeys.PageNumber) ?? section.Whole(PullKeys.Offset) ?? 0,
             PageSize = section.Whole(PullKeys.PageSize),
             SizeParameter = section.Text(PullKeys.SizeParameter),
             Total = section.Pointer(PullKeys.Total),
@@ -41,30 +36,18 @@ internal sealed class PagingReader(Reading reading)
             Pages = section.Pointer(PullKeys.Pages),
             PagesHeader = section.Text(PullKeys.PagesHeader),
             EndStatus = section.Whole(PullKeys.EndStatus),
-            Link = links,
             More = more.At,
             MoreIs = more.Is,
             MostPages = section.Whole(PullKeys.MostPages) ?? Paging.DefaultMostPages,
             MostRows = section.Whole(PullKeys.MostRows) ?? Paging.DefaultMostRows,
             AllowMissing = section.Share(PullKeys.AllowMissing) ?? 0,
             OnePageMayLackIt = section.Switch(PullKeys.Optional) == true,
-            Stream = section.Choice(PullKeys.Stream) is { } form ? Enum.Parse<StreamForm>(form, ignoreCase: true) : StreamForm.Lines,
             Delta = section.Pointer(PullKeys.Delta),
             DeltaParameter = section.Text(PullKeys.DeltaParameter),
             AgainWhenShifted = section.Choice(PullKeys.WhenShifted) == "again",
-        };
-        Check(section, paging, chosen[0].Key);
+        });
+        Check(section, paging, key);
         return paging;
-    }
-
-    private (JsonPointer? At, LinkChoice? Choice) Link(SectionReader section)
-    {
-        if (section.Node(PullKeys.NextLink) is not YamlDotNet.RepresentationModel.YamlMappingNode)
-            return (section.Pointer(PullKeys.NextLink), null);
-        var inside = section.Inside(PullKeys.NextLink, reading)!;
-        return (
-            inside.Pointer(PullKeys.LinksAt),
-            new LinkChoice(inside.Text(PullKeys.LinkRelation) ?? "next", inside.Text(PullKeys.LinkAddress) ?? "href"));
     }
 
     private (JsonPointer? At, string? Is) More(SectionReader section)
@@ -77,7 +60,7 @@ internal sealed class PagingReader(Reading reading)
 
     private void Check(SectionReader section, Paging paging, Key chosen)
     {
-        var sends = paging.Style is PagingStyle.Cursor or PagingStyle.Keyset or PagingStyle.PageNumber or PagingStyle.Offset;
+        var (style, sends) = (paging.Style, paging.Style.SendsValues);
         if (sends && paging.Targets.Count == 0)
             reading.Add(
                 section.Place,
@@ -103,17 +86,17 @@ internal sealed class PagingReader(Reading reading)
                 section.At(PullKeys.TotalHeader),
                 $"{section.Title} has both total and total-header",
                 "keep the one that the API documents");
-        if (paging.PagesHeader is not null && (paging.Pages is not null || paging.Style != PagingStyle.PageNumber))
+        if (paging.PagesHeader is not null && (paging.Pages is not null || !style.CountsPages))
             reading.Add(
                 section.At(PullKeys.PagesHeader),
                 $"{section.Title} has pages-header {(paging.Pages is not null ? "beside pages" : "without page-number")}",
                 "keep the one that the API documents");
-        if (paging.EndStatus is not null && !paging.IsCounted && paging.Style != PagingStyle.Keyset)
+        if (paging.EndStatus is not null && !style.AsksBehindTheEnd)
             reading.Add(
                 section.At(PullKeys.EndStatus),
                 $"{section.Title} has end-status beside {chosen.Name}",
                 "only listings by page-number:, offset: or keyset: ask for a page that is not there; remove it");
-        if (paging.Pages is not null && paging.Style != PagingStyle.PageNumber)
+        if (paging.Pages is not null && !style.CountsPages)
             reading.Add(
                 section.At(PullKeys.Pages), $"{section.Title} has pages without page-number", "tell the end by total: or page-size:");
         if (paging.DeltaParameter is not null && paging.Delta is null)
@@ -121,12 +104,12 @@ internal sealed class PagingReader(Reading reading)
                 section.At(PullKeys.DeltaParameter),
                 $"{section.Title} has changes-parameter without changes",
                 "add changes: with the place of the token");
-        if (paging.Delta is not null && paging.Style is not (PagingStyle.NextLink or PagingStyle.Cursor or PagingStyle.LinkHeader))
+        if (paging.Delta is not null && !style.MayLeadToChanges)
             reading.Add(
                 section.At(PullKeys.Delta),
                 $"{section.Title} has changes beside {chosen.Name}",
                 "a delta token goes with next-link:, link-header: or cursor:");
-        if (paging.AgainWhenShifted && !paging.IsCounted)
+        if (paging.AgainWhenShifted && !style.IsCounted)
             reading.Add(
                 section.At(PullKeys.WhenShifted),
                 $"{section.Title} has when-shifted beside {chosen.Name}",

@@ -1,35 +1,43 @@
+using Cursiva.Core.Jobs.Shape;
+
 namespace Cursiva.Core.Jobs;
 
-/// <summary>How the next page of a listing is found.</summary>
-public enum PagingStyle
+/// <summary>
+/// A way in which the next page of a listing is found, as a job declares it. The class that follows a style declares it, too: see
+/// <see cref="PagingStyles"/>.
+/// </summary>
+public abstract class PagingStyle
 {
-    /// <summary>The listing has one page.</summary>
-    OnePage,
+    /// <summary>The keys of <c>paging:</c>, each of which chooses it; empty where it is chosen otherwise.</summary>
+    public IReadOnlyList<Key> Keys { get; init; } = [];
 
-    /// <summary>A page has the link to the next one.</summary>
-    NextLink,
+    /// <summary>Whether a pull chooses it without <c>paging:</c>.</summary>
+    internal Func<SectionReader, bool> IsChosenBy { get; init; } = _ => false;
 
-    /// <summary>A Link header has it (RFC 8288).</summary>
-    LinkHeader,
+    /// <summary>Adds what its keys say to what every style has.</summary>
+    internal Func<SectionReader, Reading, Paging, Paging> Read { get; init; } = (_, _, paging) => paging;
 
-    /// <summary>Pages are counted.</summary>
-    PageNumber,
+    /// <summary>Whether the listing has one page, as a pull without <c>paging:</c> has.</summary>
+    public bool HasOnePage { get; init; }
 
-    /// <summary>Rows are counted.</summary>
-    Offset,
+    /// <summary>Whether a page can be asked for without knowing the one before.</summary>
+    public bool IsCounted { get; init; }
 
-    /// <summary>A page or its headers have a cursor, which is sent back.</summary>
-    Cursor,
+    /// <summary>Whether what is counted are pages, so that an answer may tell how many there are.</summary>
+    public bool CountsPages { get; init; }
 
-    /// <summary>A value of the last row is sent back.</summary>
-    Keyset,
+    /// <summary>Whether the answer is read as a stream, and has no pages.</summary>
+    public bool IsStream { get; init; }
 
-    /// <summary>The answer is one stream of rows, however long.</summary>
-    Stream,
+    /// <summary>Whether the next request has values that it sends, and which the job says where to.</summary>
+    public bool SendsValues { get; init; }
 
-    /// <summary>An export is submitted, waited for and downloaded in parts.</summary>
-    Export,
+    /// <summary>Whether a page behind the last one is asked for, and may be an error.</summary>
+    public bool AsksBehindTheEnd { get; init; }
 
-    /// <summary>The answer is a file that is kept.</summary>
-    Download,
+    /// <summary>Whether the last page may lead to the changes since.</summary>
+    public bool MayLeadToChanges { get; init; }
+
+    /// <summary>The name of its first key, for messages.</summary>
+    public override string ToString() => Keys.Count > 0 ? Keys[0].Name : "no paging";
 }

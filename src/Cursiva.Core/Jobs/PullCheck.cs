@@ -36,7 +36,7 @@ internal sealed class PullCheck(Reading reading)
                     section.At(PullKeys.Paging),
                     $"{section.Title} sends a page at {{{target.Name}}}, and its path has no such placeholder",
                     $"write it into the path: /depots/pages/{{{target.Name}}}");
-            else if (!pull.Paging.IsCounted && PathTemplate.IsBare(pull.Request.Path, target.Name))
+            else if (!pull.Paging.Style.IsCounted && PathTemplate.IsBare(pull.Request.Path, target.Name))
                 reading.Add(
                     section.At(PullKeys.Paging),
                     $"{section.Title} has no value for {{{target.Name}}} on its first page",
@@ -48,12 +48,12 @@ internal sealed class PullCheck(Reading reading)
                     "choose another name for the placeholder");
         }
 
-        if (pull.Paging.IsStream && pull.Rows.Form is not (RowsForm.Array or RowsForm.Batches))
+        if (pull.Paging.Style.IsStream && pull.Rows.Form is not (RowsForm.Array or RowsForm.Batches))
             reading.Add(
                 section.At(PullKeys.Rows),
                 $"{section.Title} is a stream, and its rows: is for a page",
                 "leave rows: out, or give inside: for batches");
-        if (pull.Paging is { IsStream: true, Stream: StreamForm.Csv } && section.Has(PullKeys.Rows))
+        if (pull.Paging is { Style.IsStream: true, Stream: StreamForm.Csv } && section.Has(PullKeys.Rows))
             reading.Add(
                 section.At(PullKeys.Rows),
                 $"{section.Title} is CSV, and has rows:",

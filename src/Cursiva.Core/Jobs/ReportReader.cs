@@ -68,12 +68,12 @@ internal sealed class ReportReader(Reading reading, string jobTitle)
 
     private void Check(Report report, ReportFile file)
     {
-        if (file.Format is FileFormat.Svg or FileFormat.Png && report.Parts.Count(part => part.IsChart) != 1)
+        if (file.Format.Holds == FormatHolds.OneChart && report.Parts.Count(part => part.IsChart) != 1)
             reading.Add(
                 file.Place,
                 $"'{file.Path.Text}' holds one chart, and report '{report.Name}' has {report.Parts.Count(part => part.IsChart)}",
                 "write it in a report with one chart");
-        if (file.Format is FileFormat.Csv or FileFormat.JsonLines or FileFormat.Json or FileFormat.Parquet && report.Parts.Count > 0 && report.OnlyTable is null)
+        if (file.Format.Holds == FormatHolds.OneTable && report.Parts.Count > 0 && report.OnlyTable is null)
             reading.Add(
                 file.Place,
                 $"'{file.Path.Text}' holds one table, and report '{report.Name}' has {report.Parts.Count(part => part.Kind == PartKind.Table)}",

@@ -15,7 +15,7 @@ internal sealed class RowsReader(Reading reading)
     {
         if (pull.Node(PullKeys.Rows) is not YamlMappingNode)
         {
-            if (!pull.Has(PullKeys.Rows) && !pull.Has(PullKeys.Export) && !pull.Has(PullKeys.Download) && style != PagingStyle.Stream)
+            if (!pull.Has(PullKeys.Rows) && !pull.Has(PullKeys.Export) && !pull.Has(PullKeys.Download) && !style.IsStream)
                 reading.Add(
                     pull.Place,
                     $"{pull.Title} has no 'rows'",

@@ -34,7 +34,7 @@ public sealed record WriteStep(string Name, [property: JsonIgnore] Place Place, 
     public IReadOnlyList<KeyValuePair<JsonPointer, Template>> Where { get; init; } = [];
 
     /// <summary>How the list of a look goes on.</summary>
-    public Paging Paging { get; init; } = new(PagingStyle.OnePage);
+    public Paging Paging { get; init; } = Paging.OnePage;
 
     /// <summary>Whether a look may find nothing.</summary>
     public bool MayFindNothing { get; init; }

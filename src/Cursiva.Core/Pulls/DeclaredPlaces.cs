@@ -114,22 +114,16 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told, bool Has
         if (paging.More is { } more && !_more)
             throw Missing("more", more.Text, signs);
         var hints = HintsOf(signs);
-        if (paging.Style == PagingStyle.OnePage)
+        if (paging.Style.HasOnePage)
         {
             if (_signs is not null && hints.Count > 0)
                 warn($"pull '{pull.Name}' declares no paging:, and its page hints at another one: {string.Join(", ", hints)}; declare how the next page is found, or check that this is all");
             return;
         }
 
-        if (_next || _signs is null || paging.OnePageMayLackIt)
+        if (_next || _signs is null || paging.OnePageMayLackIt || (ListingStyle.Of(paging) as Pager)?.NextPlace is not { } next)
             return;
-        var (key, place) = paging switch
-        {
-            { Style: PagingStyle.NextLink } => ("next-link", paging.At!.Text),
-            { Style: PagingStyle.LinkHeader } => ("link-header", paging.AnswerHeader!),
-            { AnswerHeader: { } header } => ("cursor-header", header),
-            _ => ("cursor", paging.At?.Text ?? ""),
-        };
+        var (key, place) = next;
         if (hints.Count > 0)
             throw Missing(key, place, signs, $", and the page hints at another one: {string.Join(", ", hints)}");
         warn($"pull '{pull.Name}' took one page for all: {key}: {place} was on no page; {signs.Nearest(place)}");

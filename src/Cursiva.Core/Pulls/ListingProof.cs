@@ -51,7 +51,7 @@ internal sealed class ListingProof(StrandRun run)
             throw Endless(
                 request,
                 $"page {Pages + 1} has the rows of an earlier page again",
-                $"the API ignores {Ignored(paging)}, or gives the same page under ever new {(paging.IsCounted ? "numbers" : "links")}");
+                $"the API ignores {(ListingStyle.Of(paging) as Pager)?.WayOn}, or gives the same page under ever new {(paging.Style.IsCounted ? "numbers" : "links")}");
         if (Pages >= paging.MostPages)
             throw Endless(
                 request,
@@ -118,11 +118,6 @@ internal sealed class ListingProof(StrandRun run)
             $"pull '{run.Pull.Name}'{run.Title} brought {rows:N0} rows where the API tells {told:N0}; it moved while it was paged");
         return Ending.OtherCount;
     }
-
-    private static string Ignored(Paging paging) =>
-        paging.Targets.Count > 0 ? string.Join(" and ", paging.Targets.Select(target => target.Noun))
-        : paging.Style == PagingStyle.LinkHeader ? "its own Link header"
-        : $"its own link at {paging.At?.Text}";
 
     private RefusedException Endless(ApiRequest request, string why, string cause, string? next = null) => new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
     {

@@ -139,12 +139,7 @@ public sealed class PageScanner : IDisposable
         RowsAreNull = _found[Rows] >= 0 && At(_found[Rows]) == 'n',
     };
 
-    private string? Next() => Shape.Paging switch
-    {
-        { Link: { } choice } => PageTokens.Link(_page, _index, _found[PageShape.NextAt], choice),
-        { Style: Jobs.PagingStyle.Cursor } => PageTokens.Cursor(_page, _index, [_found[PageShape.NextAt], .. _found.Skip(PageShape.FurtherAt)]),
-        _ => PageTokens.Text(_page, _index, _found[PageShape.NextAt]),
-    };
+    private string? Next() => Shape.Pager?.NextIn(_page, _index, [_found[PageShape.NextAt], .. _found.AsSpan(PageShape.FurtherAt)]);
 
     private int Walk()
     {

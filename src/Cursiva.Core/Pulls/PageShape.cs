@@ -15,16 +15,19 @@ public sealed record PageShape(RowSource Rows, IReadOnlyList<JsonPointer> Drop, 
     /// <summary>From here on: the further places of a cursor that has several.</summary>
     internal const int FurtherAt = 6;
 
+    /// <summary>Who knows the next page; null where there is none.</summary>
+    internal Pager? Pager { get; } = ListingStyle.Of(Paging) as Pager;
+
     /// <summary>The places that are looked for; the rows first.</summary>
     internal IReadOnlyList<JsonPointer?> Watched { get; } =
     [
         Rows.At,
-        Paging.Style is PagingStyle.NextLink or PagingStyle.Cursor ? Paging.At : null,
+        Next(Paging) is [var next, ..] ? next : null,
         Paging.Total,
         Paging.Pages,
         Paging.More,
         Paging.Delta,
-        .. Paging.Style == PagingStyle.Cursor ? Paging.Places.Skip(1) : [],
+        .. Next(Paging).Skip(1),
     ];
 
     /// <summary>The shape of a page whose rows are an array.</summary>
@@ -32,7 +35,9 @@ public sealed record PageShape(RowSource Rows, IReadOnlyList<JsonPointer> Drop, 
         new(
             new RowSource(RowsForm.Array, rows),
             [],
-            new Paging(PagingStyle.NextLink) { Places = next is null ? [] : [next], Total = total });
+            new Paging(NextLinkStyle.Declared) { Places = next is null ? [] : [next], Total = total });
+
+    private static IReadOnlyList<JsonPointer> Next(Paging paging) => (ListingStyle.Of(paging) as Pager)?.NextPlaces ?? [];
 
     internal static string NameOf(int watched) => watched switch
     {

@@ -185,7 +185,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
         next = pager.Kept(next, run.Requests.Kept);
         if (run.Requests.At(next).Uri is var address)
             run.Client.CheckWithin(address, page.Fetch.Request.Uri);
-        if (!run.Pull.Paging.IsCounted)
+        if (!run.Pull.Paging.Style.IsCounted)
             CheckNew(next, page);
         return Way.On(next);
     }

@@ -16,7 +16,7 @@ internal sealed class ShiftWatch(StrandRun run)
     /// <exception cref="StrandRestart">It shifted, and the job wants it taken again.</exception>
     public void Look(ReadOnlySpan<byte> lines, PageScan scan)
     {
-        if (!run.Pull.Paging.IsCounted)
+        if (!run.Pull.Paging.Style.IsCounted)
             return;
         if (_total is { } before && scan.Total is { } now && now != before)
             Shifted($"its total moved from {before} to {now}");

@@ -176,7 +176,7 @@ internal sealed class StrandRequests
         };
     }
 
-    private string Accept => _pull.Request.Accept != "application/json" || !_pull.Paging.IsStream ? _pull.Request.Accept : _pull.Paging.Stream switch
+    private string Accept => _pull.Request.Accept != "application/json" || !_pull.Paging.Style.IsStream ? _pull.Request.Accept : _pull.Paging.Stream switch
     {
         StreamForm.Lines => "application/x-ndjson, application/jsonl, application/json",
         StreamForm.Sequence => "application/json-seq, application/json",

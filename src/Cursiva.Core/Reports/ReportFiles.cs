@@ -68,8 +68,8 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
         foreach (var part in report.Parts)
         {
             var isOnly = part == report.OnlyTable;
-            var hasParquet = isOnly && report.Files.Any(file => file.Format == FileFormat.Parquet);
-            var keep = part.Require.Any || report.FilePer is not null || (hasParquet && report.Files.Count > 1);
+            var isCopied = isOnly && report.Files.Any(file => file.Format is WrittenFormat { IsByDatabase: true });
+            var keep = part.Require.Any || report.FilePer is not null || (isCopied && report.Files.Count > 1);
             try
             {
                 var source = PartSource.Of(database, report.Name, part, keep);
@@ -130,7 +130,7 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
             {
                 var path = Path.Combine(folder, file.Path.Fill(fill));
                 var stream = set.Begin(path);
-                if (file.Format != FileFormat.Parquet)
+                if (file.Format is not WrittenFormat { IsByDatabase: true })
                 {
                     outputs.Add(new ReportOutput(file, path, stream, report, context, scratchPath));
                     continue;

@@ -23,20 +23,7 @@ internal sealed class ReportOutput : IDisposable
             FilePacking.Zstd => new CompressionStream(stream, 3, leaveOpen: true),
             FilePacking.None => stream,
         };
-        _writer = file.Format switch
-        {
-            FileFormat.JsonLines => new JsonWriter(_packed, asLines: true),
-            FileFormat.Json => new JsonWriter(_packed, asLines: false),
-            FileFormat.Xlsx => new XlsxWriter(_packed, report, context),
-            FileFormat.Sqlite => new SqliteWriter(_packed, scratchPath + ".sqlite"),
-            FileFormat.Markdown => new MarkdownWriter(_packed, report, context),
-            FileFormat.HtmlPage => new HtmlPageWriter(_packed, report, context),
-            FileFormat.Fragment => new FragmentWriter(_packed, report, context),
-            FileFormat.Svg => new ChartWriter(_packed, asPng: false, new ShownValue(context.Zone)),
-            FileFormat.Png => new ChartWriter(_packed, asPng: true, new ShownValue(context.Zone)),
-            FileFormat.Csv => new CsvWriter(_packed, report.Csv),
-            FileFormat.Parquet => throw new InvalidOperationException("Parquet is written by the database: see ParquetFile"),
-        };
+        _writer = ((WrittenFormat)file.Format).Open(new FormatTarget(_packed, report, context, scratchPath));
     }
 
     public FileFormat Format { get; }
@@ -49,11 +36,11 @@ internal sealed class ReportOutput : IDisposable
     public IReportWriter Writer => _writer;
 
     /// <summary>Whether the file shows a part.</summary>
-    public bool Shows(Report report, Part part) => Format switch
+    public bool Shows(Report report, Part part) => Format.Holds switch
     {
-        FileFormat.Csv or FileFormat.JsonLines or FileFormat.Json => part == report.OnlyTable,
-        FileFormat.Svg or FileFormat.Png => part.IsChart,
-        FileFormat.Parquet or FileFormat.Sqlite or FileFormat.Xlsx or FileFormat.Markdown or FileFormat.HtmlPage or FileFormat.Fragment => true,
+        FormatHolds.OneTable => part == report.OnlyTable,
+        FormatHolds.OneChart => part.IsChart,
+        FormatHolds.Everything => true,
     };
 
     /// <summary>Makes the file durable. It is whole then.</summary>

@@ -42,7 +42,7 @@ internal sealed class SharedPages : IAsyncDisposable
     public static string NameOf(string landing) => landing + "-ahead";
 
     /// <summary>Whether parts of a pull's only strand can be fetched on any machine.</summary>
-    public static bool Takes(Pull pull) => !pull.Repeats && pull.DownloadTo is null && (pull.Paging.IsCounted || pull.Export is { IsWhole: false });
+    public static bool Takes(Pull pull) => !pull.Repeats && pull.DownloadTo is null && (pull.Paging.Style.IsCounted || pull.Export is { IsWhole: false });
 
     /// <summary>Begins. What an earlier machine had fetched ahead is dropped.</summary>
     public async Task BeginAsync(Job job, CancellationToken cancel)

@@ -49,15 +49,19 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             var began = state.Clock.GetUtcNow();
             using var over = CancellationTokenSource.CreateLinkedTokenSource(cancel);
             var work = Task.Run(() => WorkAsync(job.Name, read, state, store, over.Token), CancellationToken.None);
+            RunSummary summary;
             try
             {
-                return await LeadAsync(job, read, state, store, work, began, cancel);
+                summary = await LeadAsync(job, read, state, store, work, began, cancel);
             }
             finally
             {
                 await over.CancelAsync();
                 await work.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             }
+
+            // What this machine has fetched is known once it has stopped.
+            return summary.StrandsHere is null ? summary : summary with { Requests = _counters.Requests, StrandsHere = _strands, PagesHere = _pages };
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {

@@ -38,7 +38,7 @@ internal sealed class Look(ApiClient client, Redactor redactor)
         WriteStep step, ApiRequest request, ItemValues values, CancellationToken cancel)
     {
         var where = step.Where.Select(pair => KeyValuePair.Create(pair.Key, pair.Value.Fill(values.Needed))).ToList();
-        var isOnePage = step.Paging.Style == PagingStyle.OnePage;
+        var isOnePage = step.Paging.Style.HasOnePage;
         var pager = ListingStyle.Of(step.Paging) as Pager;
         var asked = new AskedPage(HttpMethod.Get, _ => request.Uri, request.Headers, null);
         using var scanner = new PageScanner(new PageShape(new RowSource(RowsForm.Array, step.Rows!), [], step.Paging));

@@ -37,9 +37,10 @@ public sealed class IdentityReaderTests : IDisposable
     [Fact]
     public void Every_grant_has_one_registered_value_and_what_is_none_is_nobody()
     {
-        Grants.All.Select(Grants.KindOf).Select(Grants.Registered).ShouldBe(Grants.All);
-        Grants.All.Select(Grants.KindOf).Order().ShouldBe(Enum.GetValues<GrantKind>());
-        Grants.KindOf("implicit").ShouldBe(GrantKind.None);
+        Grants.All.ShouldBeUnique();
+        Grants.All.Select(value => Grants.Of(value).Value).ShouldBe(Grants.All);
+        Grants.All.Order().ShouldBe(typeof(Grants).GetFields().Where(field => field.IsLiteral).Select(field => (string)field.GetRawConstantValue()!).Order());
+        Grants.Of("implicit").Value.ShouldBe(Grants.None);
     }
 
     [Fact]

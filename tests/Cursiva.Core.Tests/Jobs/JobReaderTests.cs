@@ -83,7 +83,7 @@ public sealed class JobReaderTests : IDisposable
             "job.cursiva.yaml:10:11: rows in pull 'depots' must be a JSON Pointer, not 'items'; write a JSON Pointer: empty for the whole, or /name/name with ~1 for a slash and ~0 for a tilde",
             "job.cursiva.yaml:11:5: unknown key 'pagging' in pull 'depots'; did you mean 'paging'?",
             "job.cursiva.yaml:12:20: 'txt' is no column type; did you mean 'text'?",
-            "job.cursiva.yaml:14:32: 'all.xls' has no known suffix; end it with one of .csv, .jsonl, .json, .parquet, .sqlite, .xlsx, .md, .fragment.html, .html, .svg, .png; texts may have .gz or .zst behind it",
+            "job.cursiva.yaml:14:32: 'all.xls' has no known suffix; end it with one of .csv, .fragment.html, .html, .json, .jsonl, .md, .parquet, .png, .sqlite, .svg, .xlsx; texts may have .gz or .zst behind it",
         ]);
     }
 

@@ -25,6 +25,7 @@ public sealed class JobSchemaTests
     public void Every_key_of_the_reader_is_in_the_schema_and_none_other()
     {
         var keys = typeof(JobKeys).GetFields().Concat(typeof(ScheduleKeys).GetFields()).Concat(typeof(IdentityKeys).GetFields()).Concat(typeof(PayloadKeys).GetFields()).Concat(typeof(PullKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Concat(typeof(DeliveryKeys).GetFields()).Concat(typeof(UploadKeys).GetFields()).Concat(typeof(WriteKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!)
+            .Concat(PagingStyles.All.SelectMany(style => style.Keys).Select(key => key.Inside).OfType<Section>())
             .SelectMany(section => section.Keys).Select(key => key.Name).Distinct().Order();
         var schema = System.Text.Json.Nodes.JsonNode.Parse(JobSchema.Write())!;
         Properties(schema).Distinct().Order().ShouldBe(keys);

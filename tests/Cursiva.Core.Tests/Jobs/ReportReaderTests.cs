@@ -49,7 +49,7 @@ public sealed class ReportReaderTests : IDisposable
         report.Parts.Select(part => (part.Name, part.Kind, part.Title, part.Unit)).ShouldBe([("late-now", PartKind.Figure, "Late now", "depots"), ("bars", PartKind.StackedBar, "Bars", null), ("words", PartKind.Text, "Words", null)]);
         report.Parts[1].Thresholds.ShouldBe([new Threshold(8, "limit"), new Threshold(-2.5, "lowest")]);
         report.Parts[2].Words!.Fill(_ => "2026-03-09").ShouldBe("One 2026-03-09.\n\nTwo.");
-        report.Files.Select(file => (file.Format, file.Packing)).ShouldBe([(FileFormat.HtmlPage, FilePacking.None), (FileFormat.Fragment, FilePacking.None), (FileFormat.Xlsx, FilePacking.None), (FileFormat.Markdown, FilePacking.Zstd)]);
+        report.Files.Select(file => (file.Format.Suffix, file.Packing)).ShouldBe([(".html", FilePacking.None), (".fragment.html", FilePacking.None), (".xlsx", FilePacking.None), (".md", FilePacking.Zstd)]);
         var one = job.Reports[1];
         one.Csv.ShouldBe(new CsvForm(';', false, "\n", true, true));
         one.FilePer.ShouldBe("depot");

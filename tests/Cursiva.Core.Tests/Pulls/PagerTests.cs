@@ -14,22 +14,22 @@ public sealed class PagerTests
     [InlineData(null, null)]
     [InlineData("", null)]
     public void A_link_is_resolved_against_the_page_that_has_it(string? link, string? next) =>
-        Next(new Paging(PagingStyle.NextLink), new PageScan(10, link, null, null, null, null), null).ShouldBe(next);
+        Next(Declared("next-link"), new PageScan(10, link, null, null, null, null), null).ShouldBe(next);
 
     [Fact]
     public void A_link_that_is_no_web_address_is_refused() =>
-        Should.Throw<PageException>(() => Next(new Paging(PagingStyle.NextLink), new PageScan(1, "mailto:me@api.example", null, null, null, null), null));
+        Should.Throw<PageException>(() => Next(Declared("next-link"), new PageScan(1, "mailto:me@api.example", null, null, null, null), null));
 
     [Theory]
-    [InlineData(PagingStyle.PageNumber, 1, 10, 30L, null, "2 10")]
-    [InlineData(PagingStyle.Offset, 0, 10, 30L, null, "10 10")]
-    [InlineData(PagingStyle.PageNumber, 1, 10, 10L, null, null)]
-    [InlineData(PagingStyle.PageNumber, 0, 10, null, 1L, null)]
-    [InlineData(PagingStyle.PageNumber, 0, 10, null, 2L, "1 10")]
-    [InlineData(PagingStyle.Offset, 1, 0, null, null, null)]
-    public void Counting_goes_on_by_pages_or_rows_and_ends_where_the_page_says(PagingStyle style, int first, int rows, long? total, long? pages, string? next)
+    [InlineData("page-number", 1, 10, 30L, null, "2 10")]
+    [InlineData("offset", 0, 10, 30L, null, "10 10")]
+    [InlineData("page-number", 1, 10, 10L, null, null)]
+    [InlineData("page-number", 0, 10, null, 1L, null)]
+    [InlineData("page-number", 0, 10, null, 2L, "1 10")]
+    [InlineData("offset", 1, 0, null, null, null)]
+    public void Counting_goes_on_by_pages_or_rows_and_ends_where_the_page_says(string style, int first, int rows, long? total, long? pages, string? next)
     {
-        var paging = new Paging(style) { First = first };
+        var paging = Declared(style) with { First = first };
         Next(paging, new PageScan(rows, null, total, pages, null, null), Of(paging).First).ShouldBe(next);
     }
 
@@ -39,16 +39,16 @@ public sealed class PagerTests
     [InlineData(null, 5, "5 5")]
     public void A_short_page_is_the_last_one_where_the_full_size_is_known(int? size, int rows, string? next)
     {
-        var paging = new Paging(PagingStyle.Offset) { PageSize = size };
+        var paging = Declared("offset") with { PageSize = size };
         Next(paging, new PageScan(rows, null, null, null, null, null), Of(paging).First).ShouldBe(next);
     }
 
     [Fact]
     public void The_places_ahead_are_those_that_following_one_by_one_would_come_to()
     {
-        foreach (var style in new[] { PagingStyle.PageNumber, PagingStyle.Offset })
+        foreach (var style in new[] { "page-number", "offset" })
         {
-            var paging = new Paging(style) { First = 1, Total = JsonPointer.TryParse("/total") };
+            var paging = Declared(style) with { First = 1, Total = JsonPointer.TryParse("/total") };
             var pager = Of(paging);
             var one = new List<string>();
             for (var at = Next(paging, new PageScan(10, null, 47, null, null, null), pager.First); at is not null; at = Next(paging, new PageScan(one.Count == 4 ? 7 : 10, null, 47, null, null, null), at))
@@ -61,23 +61,23 @@ public sealed class PagerTests
     [Fact]
     public void A_listing_that_says_that_nothing_follows_has_ended_whatever_else_it_says()
     {
-        foreach (var style in new[] { PagingStyle.Cursor, PagingStyle.NextLink, PagingStyle.Keyset })
-            Next(new Paging(style), new PageScan(10, "/more", null, null, false, null), null, "7").ShouldBeNull();
-        Next(new Paging(PagingStyle.Keyset), new PageScan(10, null, null, null, true, null), null, "7").ShouldBe("7");
+        foreach (var style in new[] { "cursor", "next-link", "keyset" })
+            Next(Declared(style), new PageScan(10, "/more", null, null, false, null), null, "7").ShouldBeNull();
+        Next(Declared("keyset"), new PageScan(10, null, null, null, true, null), null, "7").ShouldBe("7");
     }
 
     [Theory]
-    [InlineData(PagingStyle.OnePage, 10, null, false, "one-page")]
-    [InlineData(PagingStyle.NextLink, 10, null, true, "no-next")]
-    [InlineData(PagingStyle.NextLink, 10, null, false, "one-page")]
-    [InlineData(PagingStyle.Cursor, 10, "c", true, null)]
-    [InlineData(PagingStyle.Keyset, 0, null, false, "empty-page")]
-    public void A_listing_ends_for_a_reason(PagingStyle style, int rows, string? next, bool hasPlace, string? ended) =>
-        Of(new Paging(style)).Next(Facts(new PageScan(rows, next, null, null, null, null) { HasNext = hasPlace }, "7", 0), null).Ended?.Code.ShouldBe(ended);
+    [InlineData("no paging", 10, null, false, "one-page")]
+    [InlineData("next-link", 10, null, true, "no-next")]
+    [InlineData("next-link", 10, null, false, "one-page")]
+    [InlineData("cursor", 10, "c", true, null)]
+    [InlineData("keyset", 0, null, false, "empty-page")]
+    public void A_listing_ends_for_a_reason(string style, int rows, string? next, bool hasPlace, string? ended) =>
+        Of(Declared(style)).Next(Facts(new PageScan(rows, next, null, null, null, null) { HasNext = hasPlace }, "7", 0), null).Ended?.Code.ShouldBe(ended);
 
     [Fact]
     public void A_place_that_earlier_pages_had_and_this_one_lacks_is_the_end() =>
-        Of(new Paging(PagingStyle.NextLink)).Next(Facts(new PageScan(10, null, null, null, null, null), null, 10), null).Ended.ShouldBe(Ending.NoNext);
+        Of(Declared("next-link")).Next(Facts(new PageScan(10, null, null, null, null, null), null, 10), null).Ended.ShouldBe(Ending.NoNext);
 
     [Theory]
     [InlineData(250, 0, null, "250 250")]
@@ -87,7 +87,7 @@ public sealed class PagerTests
     {
         // 500 were asked for, and never more than 250 come.
         var first = largest == 250 && rows == 0;
-        var pager = Of(new Paging(PagingStyle.Offset) { PageSize = 500 });
+        var pager = Of(Declared("offset") with { PageSize = 500 });
         var way = pager.Next(first ? Facts(new PageScan(250, null, total, null, null, null), null, 0) : Facts(new PageScan(rows, null, total, null, null, null), null, 250, largest), first ? pager.First : "250 250");
         way.Next.ShouldBe(first ? next : next?.Replace("250 500", "500 500"));
         if (next is null)
@@ -97,9 +97,9 @@ public sealed class PagerTests
     [Fact]
     public void A_page_in_the_middle_has_rows_and_more_leads_on()
     {
-        Should.Throw<PageException>(() => Of(new Paging(PagingStyle.PageNumber) { First = 1 }).Next(Facts(new PageScan(0, null, 50, null, null, null), null, 20), "3 20")).MayPass.ShouldBeTrue();
-        Should.Throw<PageException>(() => Of(new Paging(PagingStyle.PageNumber) { First = 1 }).Next(Facts(new PageScan(0, null, null, 5, null, null), null, 20), "3 20")).MayPass.ShouldBeTrue();
-        Should.Throw<PageException>(() => Of(new Paging(PagingStyle.Cursor) { More = JsonPointer.TryParse("/more") }).Next(Facts(new PageScan(10, null, null, null, true, null), null, 0), null)).Message.ShouldContain("nothing leads to it");
+        Should.Throw<PageException>(() => Of(Declared("page-number") with { First = 1 }).Next(Facts(new PageScan(0, null, 50, null, null, null), null, 20), "3 20")).MayPass.ShouldBeTrue();
+        Should.Throw<PageException>(() => Of(Declared("page-number") with { First = 1 }).Next(Facts(new PageScan(0, null, null, 5, null, null), null, 20), "3 20")).MayPass.ShouldBeTrue();
+        Should.Throw<PageException>(() => Of(Declared("cursor") with { More = JsonPointer.TryParse("/more") }).Next(Facts(new PageScan(10, null, null, null, true, null), null, 0), null)).Message.ShouldContain("nothing leads to it");
     }
 
     [Theory]
@@ -129,6 +129,8 @@ public sealed class PagerTests
     [InlineData("</a>; rel=next; anchor=\"https://elsewhere.example/\", </b>; rel=next", "/b")]
     public void A_Link_header_about_another_address_is_not_followed(string header, string? target) =>
         LinkHeader.Find(header, "next", new Uri("https://api.example/v2/list?size=5")).ShouldBe(target);
+
+    private static Paging Declared(string style) => new(PagingStyles.All.Single(declared => declared.Keys.Count > 0 ? declared.ToString() == style : declared.HasOnePage && style == "no paging"));
 
     private static Pager Of(Paging paging) => (Pager)ListingStyle.Of(paging);
 

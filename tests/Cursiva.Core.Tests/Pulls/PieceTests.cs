@@ -69,12 +69,12 @@ public sealed class PieceTests
     public void Dropped_places_are_gone_and_all_else_stays(string drop, string expected)
     {
         const string Page = """[ {"phone": 0, "a" : {"phone":1, "b": [ {"phone":2} ]}, "x":1} ]""";
-        Scan(Page, new PageShape(new RowSource(RowsForm.Array, At("")), [.. drop.Split('|').Select(At)], new Paging(PagingStyle.OnePage))).ShouldBe([expected]);
+        Scan(Page, new PageShape(new RowSource(RowsForm.Array, At("")), [.. drop.Split('|').Select(At)], Paging.OnePage)).ShouldBe([expected]);
     }
 
     [Fact]
     public void A_name_that_is_written_with_escapes_is_dropped_all_the_same() =>
-        Scan("""[{"ph\u006fne":1,"b":2}]""", new PageShape(new RowSource(RowsForm.Array, At("")), [At("/phone")], new Paging(PagingStyle.OnePage))).ShouldBe(["""{"b":2}"""]);
+        Scan("""[{"ph\u006fne":1,"b":2}]""", new PageShape(new RowSource(RowsForm.Array, At("")), [At("/phone")], Paging.OnePage)).ShouldBe(["""{"b":2}"""]);
 
     [Theory]
     [InlineData("/a", "1")]
@@ -120,7 +120,7 @@ public sealed class PieceTests
     {
         using (piece)
         {
-            using var scanner = new PageScanner(new PageShape(new RowSource(RowsForm.Array, At("")), [], new Paging(PagingStyle.OnePage)));
+            using var scanner = new PageScanner(new PageShape(new RowSource(RowsForm.Array, At("")), [], Paging.OnePage));
             scanner.Scan(piece);
             return [.. Encoding.UTF8.GetString(scanner.Lines).Split('\n', StringSplitOptions.RemoveEmptyEntries)];
         }

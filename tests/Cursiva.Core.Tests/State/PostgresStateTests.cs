@@ -70,6 +70,16 @@ public sealed class PostgresStateTests(SharedServer server) : StateContract
     }
 
     [Fact]
+    public async Task Schemas_made_in_several_databases_at_once_share_the_role_of_their_server()
+    {
+        var databases = new List<SharedDatabase>();
+        for (var i = 0; i < 6; i++)
+            databases.Add(await server.DatabaseAsync());
+        for (var turn = 0; turn < 5; turn++)
+            await Task.WhenAll(databases.Select(one => SharedServer.Engine(one, TimeProvider.System).InitAsync($"jobs of turn {turn}", CancellationToken.None)));
+    }
+
+    [Fact]
     public async Task Pages_that_are_being_read_when_the_connection_breaks_all_come_once()
     {
         _shared = await server.DatabaseAsync();

@@ -115,5 +115,5 @@ internal sealed class ReportFixture : IDisposable
     public static Column Of(string name, ColumnType type, string? at = null) => new(name, at is null ? JsonPointer.ToField(name) : JsonPointer.TryParse(at)!, type);
 
     public static Pull Declared(string name, IReadOnlyList<Column>? columns) =>
-        new(name, new Place("job"), "api", new PullRequest("GET", "/"), new RowSource(RowsForm.Array, JsonPointer.TryParse("")!), new Paging(PagingStyle.OnePage), columns ?? []);
+        new(name, new Place("job"), "api", new PullRequest("GET", "/"), new RowSource(RowsForm.Array, JsonPointer.TryParse("")!), Paging.OnePage, columns ?? []);
 }

@@ -4,21 +4,7 @@ namespace Cursiva.Core.Jobs.Shape;
 /// <summary>The keys of a pull.</summary>
 public static class PullKeys
 {
-    // paging: what tells the next page
-    public static readonly Key LinksAt = new("at", KeyKind.Pointer, "where a page has an array of links") { Required = true, Example = "/links" };
-    public static readonly Key LinkRelation = new("relation", KeyKind.Text, "the relation, at rel, of the one that leads to the next page") { Otherwise = "next", Example = "next" };
-    public static readonly Key LinkAddress = new("address", KeyKind.Text, "the member of a link that has its address") { Otherwise = "href", Example = "href" };
-    public static readonly Section LinksSection = new("next-link", "an array of links, one of which leads to the next page", [LinksAt, LinkRelation, LinkAddress]);
-    public static readonly Key NextLink = new("next-link", KeyKind.PointerOrSection, "where a page has the link to the next one, absolute or relative; null, empty or missing on the last page. Or an array of links, and which of them it is") { Inside = LinksSection, Example = "/links/next" };
-    public static readonly Key LinkHeader = new("link-header", KeyKind.Text, "the relation of the Link header (RFC 8288) that leads to the next page") { Example = "next" };
-    public static readonly Key PageNumber = new("page-number", KeyKind.Number, "pages are counted; the number of the first one, 0 or 1") { Least = 0, Most = 1, Example = "1" };
-    public static readonly Key Offset = new("offset", KeyKind.Number, "rows are counted; the number of the first one, 0 or 1") { Least = 0, Most = 1, Example = "0" };
-    public static readonly Key Cursor = new("cursor", KeyKind.Pointers, "where a page has the cursor of the next one, a text, number, object or array; null, empty or missing on the last page. Or several places, each of which is sent back") { Example = "/page/cursor" };
-    public static readonly Key CursorHeader = new("cursor-header", KeyKind.Text, "the response header with the cursor of the next page") { Example = "X-Next-Cursor" };
-    public static readonly Key Keyset = new("keyset", KeyKind.Pointers, "where the last row has the value that the next request asks behind; several places where rows can share the first") { Example = "/id" };
-    public static readonly Key Stream = new("stream", KeyKind.Choice, "the answer is one stream of rows, read piece by piece: JSON lines, one array, a JSON text sequence (RFC 7464), or CSV with a header") { Choices = [.. Enum.GetNames<StreamForm>().Select(form => form.ToLowerInvariant())] };
-
-    // paging: where it is sent, and where the listing ends
+    // paging: where the next page is asked for, and where the listing ends; what tells it is said by each style
     public static readonly Key Parameter = new("parameter", KeyKind.Texts, "the query parameter that takes cursor, page number, offset or keyset value; one for each where there are several") { Example = "cursor" };
     public static readonly Key SendHeader = new("header", KeyKind.Texts, "the request header that takes it") { Example = "X-Cursor" };
     public static readonly Key BodyAt = new("body-at", KeyKind.Pointers, "the place in body: that takes it, a number as a number and an object as an object") { Example = "/page/after" };
@@ -41,20 +27,7 @@ public static class PullKeys
     public static readonly Key Delta = new("changes", KeyKind.Pointer, "where the last page has the link or token with which the next run asks for what has changed alone") { Example = "/links/changes" };
     public static readonly Key DeltaParameter = new("changes-parameter", KeyKind.Text, "the query parameter that takes what stands at changes") { Otherwise = "what stands at changes is a link", Example = "changes_since" };
     public static readonly Key WhenShifted = new("when-shifted", KeyKind.Choice, "what to do when a counted listing shifts while it is paged: tell it, or take it again from the start") { Choices = ["tell", "again"], Otherwise = "tell" };
-    public static readonly Section PagingSection = new("paging", "how the next page is found, and where the listing ends", [NextLink, LinkHeader, PageNumber, Offset, Cursor, CursorHeader, Keyset, Stream, Parameter, SendHeader, BodyAt, Placeholder, PageSize, SizeParameter, Total, TotalHeader, Pages, PagesHeader, More, EndStatus, MostPages, MostRows, AllowMissing, Optional, Delta, DeltaParameter, WhenShifted]);
-
-    /// <summary>The keys that choose the style; a pull has one of them at most.</summary>
-    public static IReadOnlyList<KeyValuePair<Key, PagingStyle>> Styles { get; } =
-    [
-        new(NextLink, PagingStyle.NextLink),
-        new(LinkHeader, PagingStyle.LinkHeader),
-        new(PageNumber, PagingStyle.PageNumber),
-        new(Offset, PagingStyle.Offset),
-        new(Cursor, PagingStyle.Cursor),
-        new(CursorHeader, PagingStyle.Cursor),
-        new(Keyset, PagingStyle.Keyset),
-        new(Stream, PagingStyle.Stream),
-    ];
+    public static readonly Section PagingSection = new("paging", "how the next page is found, and where the listing ends", [.. PagingStyles.All.SelectMany(style => style.Keys), Parameter, SendHeader, BodyAt, Placeholder, PageSize, SizeParameter, Total, TotalHeader, Pages, PagesHeader, More, EndStatus, MostPages, MostRows, AllowMissing, Optional, Delta, DeltaParameter, WhenShifted]);
 
     // rows
     public static readonly Key RowsAt = new("at", KeyKind.Pointers, "where the answer has what inside, keys-as or one is about; or several arrays of rows") { Otherwise = "the whole answer", Example = "/depots" };

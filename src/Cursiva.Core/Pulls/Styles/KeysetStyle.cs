@@ -1,11 +1,23 @@
 using System.Text;
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Jobs.Shape;
 
 namespace Cursiva.Core.Pulls;
 
 /// <summary>Values of the last row are sent back.</summary>
 internal sealed class KeysetStyle(Paging paging) : SendingPager(paging)
 {
+    private static readonly Key Keyset = new("keyset", KeyKind.Pointers, "where the last row has the value that the next request asks behind; several places where rows can share the first") { Example = "/id" };
+
+    /// <summary>How a job declares it.</summary>
+    public static FollowedStyle Declared { get; } = new(paging => new KeysetStyle(paging))
+    {
+        Keys = [Keyset],
+        SendsValues = true,
+        AsksBehindTheEnd = true,
+        Read = (section, _, paging) => paging with { Places = section.Pointers(Keyset) },
+    };
+
     /// <summary>Whether it is one value, which rows may share.</summary>
     public bool IsSingle => Paging.Places.Count == 1;
 

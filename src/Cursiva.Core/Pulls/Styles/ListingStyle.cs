@@ -3,25 +3,14 @@ using Cursiva.Core.Jobs;
 namespace Cursiva.Core.Pulls;
 
 /// <summary>
-/// One way in which a listing is read to its end: a class for each <see cref="PagingStyle"/>. A new one is a value of that enumeration,
-/// a key in <see cref="Jobs.Shape.PullKeys.Styles"/> and a class here; without the class this does not compile.
+/// One way in which a listing is read to its end: how a job declares it, what it is called, which page comes next and how that is asked for.
+/// Each is one class in this folder, whose file ends in Style.cs; the build enters what its <c>Declared</c> says into
+/// <see cref="PagingStyles"/>, and does not compile without it.
 /// </summary>
 internal abstract class ListingStyle
 {
     /// <summary>The style that a pull declares.</summary>
-    public static ListingStyle Of(Paging paging) => paging.Style switch
-    {
-        PagingStyle.OnePage => new OnePageStyle(paging),
-        PagingStyle.NextLink => new NextLinkStyle(paging),
-        PagingStyle.LinkHeader => new LinkHeaderStyle(paging),
-        PagingStyle.PageNumber => new PageNumberStyle(paging),
-        PagingStyle.Offset => new OffsetStyle(paging),
-        PagingStyle.Cursor => new CursorStyle(paging),
-        PagingStyle.Keyset => new KeysetStyle(paging),
-        PagingStyle.Stream => new StreamStyle(),
-        PagingStyle.Export => new ExportStyle(),
-        PagingStyle.Download => new DownloadStyle(),
-    };
+    public static ListingStyle Of(Paging paging) => ((FollowedStyle)paging.Style).Follow(paging);
 
     /// <summary>How the listing is read, in words, for the account of a job.</summary>
     public abstract string Words(Pull pull);

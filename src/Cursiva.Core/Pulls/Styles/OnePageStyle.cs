@@ -5,6 +5,11 @@ namespace Cursiva.Core.Pulls;
 /// <summary>The listing has one page.</summary>
 internal sealed class OnePageStyle(Paging paging) : Pager(paging)
 {
+    /// <summary>How a job declares it.</summary>
+    public static FollowedStyle Declared { get; } = new(paging => new OnePageStyle(paging)) { HasOnePage = true };
+
+    public override string WayOn => "nothing";
+
     public override string Words(Pull pull) => "one page";
 
     public override AskedPage Ask(AskedPage first, string position) => first;

@@ -1,3 +1,4 @@
+using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Pulls;
@@ -15,6 +16,20 @@ internal abstract class Pager(Paging paging) : ListingStyle
 
     /// <summary>Where the listing begins; null when its first request sends nothing.</summary>
     public virtual string? First => null;
+
+    /// <summary>The key that declares where the way on is named, and that place; null where none is.</summary>
+    public virtual (string Key, string Text)? NextPlace => null;
+
+    /// <summary>What leads from a page to the next one, in words, where it leads nowhere.</summary>
+    public abstract string WayOn { get; }
+
+    /// <summary>The places of a page that lead to the next one.</summary>
+    public virtual IReadOnlyList<JsonPointer> NextPlaces => [];
+
+    /// <summary>What stands at these places, as <see cref="PageScan.Next"/> has it; null for nothing.</summary>
+    /// <param name="places">The token at each of <see cref="NextPlaces"/>; -1 where the page has none.</param>
+    /// <exception cref="PageException">It leads nowhere.</exception>
+    public virtual string? NextIn(PageBuffer page, TokenIndex index, IReadOnlyList<int> places) => null;
 
     /// <summary>How the listing goes on behind a page.</summary>
     /// <exception cref="PageException">A link is no address, or the page contradicts itself.</exception>

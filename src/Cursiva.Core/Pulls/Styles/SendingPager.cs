@@ -7,6 +7,8 @@ namespace Cursiva.Core.Pulls;
 /// <summary>Sends values of a position with the first request: in its query, a header, its body or its path.</summary>
 internal abstract class SendingPager(Paging paging) : Pager(paging)
 {
+    public sealed override string WayOn => string.Join(" and ", Paging.Targets.Select(target => target.Noun));
+
     public sealed override AskedPage Ask(AskedPage first, string position)
     {
         var values = Values(position);

@@ -1,7 +1,6 @@
 using System.Collections.Concurrent;
 using System.Runtime.CompilerServices;
 using Npgsql;
-using NpgsqlTypes;
 using ZstdSharp;
 
 namespace Cursiva.Core.State;
@@ -10,8 +9,6 @@ namespace Cursiva.Core.State;
 /// <param name="under">The lease that whoever writes has to hold; null for none.</param>
 internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILandings
 {
-    private const string PageColumns = "pull, strand, page, rows, length, checksum, next, piece, mark, ended, told, etag, lines";
-    private const int PackLevel = 1;
     private const string Held = "select 1 from cursiva.leases where name = $1 and fence = $2 for share";
 
     private const string Group =
@@ -41,7 +38,7 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
         {
             var pages = changes.Skip(at).TakeWhile(change => change is StoredPage).Count();
             if (pages > 0)
-                await CopyAsync(connection, id, changes.Skip(at).Take(pages).Cast<StoredPage>(), cancel);
+                await CopiedPages.WriteAsync(connection, id, changes.Skip(at).Take(pages).Cast<StoredPage>(), cancel);
             else
                 await ApplyAsync(connection, id, changes[at], cancel);
             at += Math.Max(1, pages);
@@ -116,44 +113,17 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
         string landing, (string Pull, IReadOnlyList<string> Strands)? some, [EnumeratorCancellation] CancellationToken cancel)
     {
         using var decompressor = new Decompressor();
-        await foreach (var page in link.StreamAsync<StoredPage>(Query, rows => Read(rows, decompressor), cancel))
+        await foreach (var page in link.CopyAsync<StoredPage>(Query, (copy, token) => CopiedPages.ReadAsync(copy, decompressor, token), cancel))
             yield return page;
 
-        NpgsqlCommand Query(NpgsqlConnection connection, StoredPage? behind)
-        {
-            var command = PostgresLink.Command(
-                connection,
-                $"""
-                select {PageColumns} from cursiva.pages where landing = (select id from cursiva.landings where name = $1)
-                    and (pull, strand, page) > ($2, $3, $4) {(some is null ? "" : "and pull = $5 and strand = any($6)")} order by pull, strand, page
-                """,
-                [
-                    landing, behind?.Pull ?? "", behind?.Strand ?? "", behind?.Page ?? -1,
-                    .. some is { } asked ? new object[] { asked.Pull, asked.Strands.ToArray() } : [],
-                ]);
-            command.CommandTimeout = 0;
-            return command;
-        }
-    }
-
-    private static StoredPage Read(NpgsqlDataReader rows, Decompressor decompressor)
-    {
-        var packed = (byte[])rows[12];
-        var length = rows.GetInt32(4);
-        return new StoredPage(
-            rows.GetString(0),
-            rows.GetString(1),
-            rows.GetInt32(2),
-            rows.GetInt32(3),
-            length,
-            rows.GetInt64(5),
-            Text(rows, 6),
-            rows.GetBoolean(7),
-            Text(rows, 8),
-            Text(rows, 9),
-            rows.IsDBNull(10) ? null : rows.GetInt64(10),
-            Text(rows, 11),
-            () => length == 0 ? default : decompressor.Unwrap(packed, length).ToArray());
+        // COPY takes no parameters.
+        string Query(StoredPage? behind) =>
+            $"""
+            select {CopiedPages.Columns} from cursiva.pages where landing = (select id from cursiva.landings where name = {PostgresLink.Literal(landing)})
+                and (pull, strand, page) > ({PostgresLink.Literal(behind?.Pull ?? "")}, {PostgresLink.Literal(behind?.Strand ?? "")}, {behind?.Page ?? -1})
+                {(some is { } asked ? $"and pull = {PostgresLink.Literal(asked.Pull)} and strand = any (array[{string.Join(", ", asked.Strands.Select(PostgresLink.Literal))}]::text[])" : "")}
+            order by pull, strand, page
+            """;
     }
 
     /// <inheritdoc/>
@@ -198,36 +168,6 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
             return known;
         await link.ExecuteAsync("insert into cursiva.landings (name) values ($1) on conflict do nothing", cancel, landing);
         return _ids[landing] = (long)(await link.ValueAsync("select id from cursiva.landings where name = $1", cancel, landing))!;
-    }
-
-    private static async Task CopyAsync(NpgsqlConnection connection, long id, IEnumerable<StoredPage> pages, CancellationToken cancel)
-    {
-        await using var copy = await connection.BeginBinaryImportAsync(
-            $"copy cursiva.pages (landing, {PageColumns}) from stdin (format binary)", cancel);
-        using var packer = new Compressor(PackLevel);
-        foreach (var page in pages)
-        {
-            await copy.StartRowAsync(cancel);
-            await copy.WriteAsync(id, NpgsqlDbType.Bigint, cancel);
-            await copy.WriteAsync(page.Pull, NpgsqlDbType.Text, cancel);
-            await copy.WriteAsync(page.Strand, NpgsqlDbType.Text, cancel);
-            await copy.WriteAsync(page.Page, NpgsqlDbType.Integer, cancel);
-            await copy.WriteAsync(page.Rows, NpgsqlDbType.Integer, cancel);
-            await copy.WriteAsync(page.Length, NpgsqlDbType.Integer, cancel);
-            await copy.WriteAsync(page.Checksum, NpgsqlDbType.Bigint, cancel);
-            await TextAsync(copy, page.Next, cancel);
-            await copy.WriteAsync(page.IsPiece, NpgsqlDbType.Boolean, cancel);
-            await TextAsync(copy, page.Mark, cancel);
-            await TextAsync(copy, page.Ended, cancel);
-            if (page.Told is { } told)
-                await copy.WriteAsync(told, NpgsqlDbType.Bigint, cancel);
-            else
-                await copy.WriteNullAsync(cancel);
-            await TextAsync(copy, page.ETag, cancel);
-            await copy.WriteAsync(page.Length == 0 ? [] : packer.Wrap(page.Lines().Span).ToArray(), NpgsqlDbType.Bytea, cancel);
-        }
-
-        await copy.CompleteAsync(cancel);
     }
 
     private static async Task ApplyAsync(NpgsqlConnection connection, long id, StoredChange change, CancellationToken cancel)
@@ -283,9 +223,6 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
         await using var command = PostgresLink.Command(connection, sql, values);
         return await command.ExecuteScalarAsync(cancel);
     }
-
-    private static Task TextAsync(NpgsqlBinaryImporter copy, string? text, CancellationToken cancel) =>
-        text is null ? copy.WriteNullAsync(cancel) : copy.WriteAsync(text, NpgsqlDbType.Text, cancel);
 
     private static string? Text(NpgsqlDataReader rows, int column) => rows.IsDBNull(column) ? null : rows.GetString(column);
 }

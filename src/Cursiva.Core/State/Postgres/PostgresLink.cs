@@ -93,18 +93,18 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
         },
         cancel);
 
-    /// <summary>The rows of a query as they come. Where the connection breaks, the query is asked again for those behind the last one.</summary>
+    /// <summary>The rows of a query as they come, by COPY. Where the connection breaks, the query is asked again for those behind the last one.</summary>
     /// <param name="query">The query for the rows behind one; behind none for all of them.</param>
     /// <exception cref="StateAwayException">The database was away for too long.</exception>
-    public async IAsyncEnumerable<T> StreamAsync<T>(
-        Func<NpgsqlConnection, T?, NpgsqlCommand> query, Func<NpgsqlDataReader, T> read, [EnumeratorCancellation] CancellationToken cancel)
+    public async IAsyncEnumerable<T> CopyAsync<T>(
+        Func<T?, string> query, Func<NpgsqlBinaryExporter, CancellationToken, ValueTask<T>> read, [EnumeratorCancellation] CancellationToken cancel)
         where T : class
     {
         T? last = null;
         for (var pause = s_first; ; pause = pause * 2 > s_longest ? s_longest : pause * 2)
         {
-            var (behind, broken) = (last, false);
-            await using var rows = RowsAsync(connection => query(connection, behind), read, cancel).GetAsyncEnumerator(cancel);
+            var broken = false;
+            await using var rows = CopyAsync(query(last), read, cancel).GetAsyncEnumerator(cancel);
             while (true)
             {
                 try
@@ -130,15 +130,18 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
         }
     }
 
-    private async IAsyncEnumerable<T> RowsAsync<T>(
-        Func<NpgsqlConnection, NpgsqlCommand> query, Func<NpgsqlDataReader, T> read, [EnumeratorCancellation] CancellationToken cancel)
+    private async IAsyncEnumerable<T> CopyAsync<T>(
+        string query, Func<NpgsqlBinaryExporter, CancellationToken, ValueTask<T>> read, [EnumeratorCancellation] CancellationToken cancel)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
-        await using var command = query(connection);
-        await using var rows = await command.ExecuteReaderAsync(cancel);
-        while (await rows.ReadAsync(cancel))
-            yield return read(rows);
+        await using var copy = await connection.BeginBinaryExportAsync($"copy ({query}) to stdout (format binary)", cancel);
+        while (await copy.StartRowAsync(cancel) >= 0)
+            yield return await read(copy, cancel);
     }
+
+    /// <summary>A text as it stands in a statement that takes no parameters.</summary>
+    public static string Literal(string text) =>
+        $"E'{text.Replace(@"\", @"\\", StringComparison.Ordinal).Replace("'", "''", StringComparison.Ordinal)}'";
 
     /// <summary>A statement with its values, <c>$1</c> onwards.</summary>
     public static NpgsqlCommand Command(NpgsqlConnection connection, string sql, params ReadOnlySpan<object> values)

@@ -34,6 +34,9 @@ public static class PostgresSchema
                 if not exists (select from pg_roles where rolname = '{role.Replace("'", "''", StringComparison.Ordinal)}') then
                     create role {name} nologin;
                 end if;
+            exception
+                -- Roles are of the whole server: somebody has just made it for another database.
+                when duplicate_object or unique_violation then null;
             end
             $$;
 

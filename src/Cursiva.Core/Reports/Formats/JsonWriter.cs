@@ -1,3 +1,4 @@
+using Cursiva.Core.Jobs;
 using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Reports;
@@ -5,6 +6,13 @@ namespace Cursiva.Core.Reports;
 /// <summary>Rows as JSON lines, one object a line, or as one JSON array of objects.</summary>
 internal sealed class JsonWriter(Stream stream, bool asLines) : IReportWriter
 {
+    /// <summary>What it writes.</summary>
+    public static IReadOnlyList<WrittenFormat> Declared { get; } =
+    [
+        new(target => new JsonWriter(target.Stream, asLines: true)) { Suffix = ".jsonl", Holds = FormatHolds.OneTable, MayBePacked = true },
+        new(target => new JsonWriter(target.Stream, asLines: false)) { Suffix = ".json", Holds = FormatHolds.OneTable, MayBePacked = true },
+    ];
+
     private readonly BufferedOutput _output = new(stream);
     private JsonRow? _row;
     private bool _any;

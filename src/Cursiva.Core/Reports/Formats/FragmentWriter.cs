@@ -11,6 +11,12 @@ namespace Cursiva.Core.Reports;
 /// </summary>
 internal sealed class FragmentWriter : IReportWriter
 {
+    /// <summary>What it writes.</summary>
+    public static IReadOnlyList<WrittenFormat> Declared { get; } =
+    [
+        new(target => new FragmentWriter(target.Stream, target.Report, target.Context)) { Suffix = ".fragment.html", Holds = FormatHolds.Everything, MayBePacked = true },
+    ];
+
     private const int MostRows = 200;
     private const string Font = "font-family:Segoe UI,Helvetica,Arial,sans-serif;color:#17282c;";
     private const string Faint = "color:#5b6d70;font-size:13px;";

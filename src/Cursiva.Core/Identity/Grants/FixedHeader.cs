@@ -1,4 +1,5 @@
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Jobs.Shape;
 using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Identity;
@@ -6,6 +7,16 @@ namespace Cursiva.Core.Identity;
 /// <summary>A header whose value is a secret, for instance an API key; nobody is asked.</summary>
 public sealed class FixedHeader(DeclaredIdentity identity, SignInServices services) : ITokens
 {
+    /// <summary>How a job declares it.</summary>
+    internal static AskedGrant Declared { get; } = new()
+    {
+        Value = Grants.Header,
+        SignsIn = false,
+        Refreshes = false,
+        Needs = () => [IdentityKeys.Secret],
+        TokensOf = (identity, services) => new FixedHeader(identity, services),
+    };
+
     private readonly TokenMaker _maker = new(identity, services.Secrets, services.Redactor, services.Clock);
     private int _secret;
     private volatile AccessToken? _current;

@@ -11,6 +11,12 @@ namespace Cursiva.Core.Reports;
 /// </summary>
 internal sealed class HtmlPageWriter : IReportWriter
 {
+    /// <summary>What it writes.</summary>
+    public static IReadOnlyList<WrittenFormat> Declared { get; } =
+    [
+        new(target => new HtmlPageWriter(target.Stream, target.Report, target.Context)) { Suffix = ".html", Holds = FormatHolds.Everything, MayBePacked = true },
+    ];
+
     private readonly BufferedOutput _output;
     private readonly ReportContext _context;
     private readonly string _script;

@@ -12,6 +12,12 @@ namespace Cursiva.Core.Reports;
 /// <param name="mostRows">Rows of a sheet, the head included; 1,048,576 in the format.</param>
 internal sealed class XlsxWriter(Stream stream, Report report, ReportContext context, int mostRows = XlsxWriter.FullSheet) : IReportWriter
 {
+    /// <summary>What it writes.</summary>
+    public static IReadOnlyList<WrittenFormat> Declared { get; } =
+    [
+        new(target => new XlsxWriter(target.Stream, target.Report, target.Context)) { Suffix = ".xlsx", Holds = FormatHolds.Everything, MayBePacked = false },
+    ];
+
     private const int FullSheet = 1_048_576;
 
     private readonly ZipArchive _zip = new(stream, ZipArchiveMode.Create, leaveOpen: true);

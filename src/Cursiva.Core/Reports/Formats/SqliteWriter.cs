@@ -1,5 +1,6 @@
 using System.Buffers.Text;
 using System.Text;
+using Cursiva.Core.Jobs;
 using Cursiva.Core.Tables;
 using Microsoft.Data.Sqlite;
 
@@ -13,6 +14,12 @@ namespace Cursiva.Core.Reports;
 /// <param name="scratchPath">Where the file is made; nothing may be there.</param>
 internal sealed class SqliteWriter(Stream stream, string scratchPath) : IReportWriter
 {
+    /// <summary>What it writes.</summary>
+    public static IReadOnlyList<WrittenFormat> Declared { get; } =
+    [
+        new(target => new SqliteWriter(target.Stream, target.ScratchPath + ".sqlite")) { Suffix = ".sqlite", Holds = FormatHolds.Everything, MayBePacked = false },
+    ];
+
     // The library's SQLITE_MAX_COLUMN.
     private const int MostColumns = 2000;
 

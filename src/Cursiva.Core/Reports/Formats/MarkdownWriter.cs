@@ -7,6 +7,12 @@ namespace Cursiva.Core.Reports;
 /// <summary>A report as Markdown with tables; charts are the tables of their values.</summary>
 internal sealed class MarkdownWriter : IReportWriter
 {
+    /// <summary>What it writes.</summary>
+    public static IReadOnlyList<WrittenFormat> Declared { get; } =
+    [
+        new(target => new MarkdownWriter(target.Stream, target.Report, target.Context)) { Suffix = ".md", Holds = FormatHolds.Everything, MayBePacked = true },
+    ];
+
     private const int MostRows = 1000;
 
     private readonly StreamWriter _writer;

@@ -12,6 +12,12 @@ namespace Cursiva.Core.Reports;
 /// </summary>
 internal sealed class CsvWriter : IReportWriter
 {
+    /// <summary>What it writes.</summary>
+    public static IReadOnlyList<WrittenFormat> Declared { get; } =
+    [
+        new(target => new CsvWriter(target.Stream, target.Report.Csv)) { Suffix = ".csv", Holds = FormatHolds.OneTable, MayBePacked = true },
+    ];
+
     private readonly CsvForm _form;
     private readonly SearchValues<byte> _special;
     private readonly byte[] _lineEnd;

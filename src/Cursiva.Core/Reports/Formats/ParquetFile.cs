@@ -1,4 +1,5 @@
 using Cursiva.Core.Files;
+using Cursiva.Core.Jobs;
 using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Reports;
@@ -6,6 +7,12 @@ namespace Cursiva.Core.Reports;
 /// <summary>Parquet, written by the SQL engine into its one allowed file and carried over from there.</summary>
 internal static class ParquetFile
 {
+    /// <summary>What it writes.</summary>
+    public static IReadOnlyList<WrittenFormat> Declared { get; } =
+    [
+        new(null) { Suffix = ".parquet", Holds = FormatHolds.OneTable, MayBePacked = false },
+    ];
+
     /// <returns>Its rows.</returns>
     /// <exception cref="SqlException">The SQL fails, or a value does not fit.</exception>
     public static long Write(Database database, PartSource source, string scratchPath, DiskStream stream)

@@ -1,4 +1,5 @@
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Jobs.Shape;
 using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Identity;
@@ -10,6 +11,19 @@ namespace Cursiva.Core.Identity;
 internal sealed class RefreshGrant(
     DeclaredIdentity identity, TokenEndpoint endpoint, SignInServices services, RefreshTokens tokens) : IGrant
 {
+    /// <summary>How a job declares it.</summary>
+    public static AskedGrant Declared { get; } = new()
+    {
+        Value = Grants.RefreshToken,
+        SignsIn = true,
+        Refreshes = true,
+        Needs = () => [IdentityKeys.ClientId],
+        Ask = Of,
+    };
+
+    /// <summary>What runs live on, however the first refresh token came.</summary>
+    public static IGrant Of(GrantParts parts) => new RefreshGrant(parts.Identity, parts.Endpoint, parts.Services, parts.RefreshTokens!);
+
     public async Task<IAsyncDisposable?> TurnAsync(CancellationToken cancel) => await tokens.TurnAsync(cancel);
 
     public async Task<TokenReply> AskAsync(CancellationToken cancel)
