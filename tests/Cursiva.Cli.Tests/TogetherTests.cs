@@ -91,6 +91,32 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
         }
     }
 
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public async Task Processes_of_one_machine_share_a_run_in_their_state_folder(bool isKilled)
+    {
+        using var cloud = await StandIn.StartAsync("--tenants", "60", "--latency", "300", "--client-secret", Job.Secret);
+        using var job = Of(cloud);
+        var first = job.DoAsync(["run", job.Path, "--together"], process => KillAsync(process));
+        await cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 3);
+        var others = Enumerable.Range(2, 2).Select(_ => job.DoAsync(["run", job.Path, "--together"], null)).ToList();
+        var ended = await Task.WhenAll(others.Append(first));
+        ended.Count(run => run.Code == 0).ShouldBe(isKilled ? 2 : 3, string.Join("\n", ended.Select(run => run.All)));
+        ended.Count(run => run.Out.Contains("reports/all.csv")).ShouldBe(1);
+        (await job.DoAsync(["runs", "list", job.Path], null)).ShouldEndWith(0).Out.Split('\n').Count(line => line.Contains(" done ")).ShouldBe(1);
+        Directory.GetFiles(job["state"], "together.db*", SearchOption.AllDirectories).ShouldBeEmpty("the run is over");
+        await ShouldBeThatOfOneAsync(job, cloud, 60);
+
+        async Task KillAsync(Process process)
+        {
+            if (!isKilled)
+                return;
+            await cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 40);
+            process.Kill();
+        }
+    }
+
     [Fact]
     public async Task A_stop_asked_for_stops_all_machines_and_a_machine_with_other_inputs_is_told_so()
     {
@@ -113,11 +139,10 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
     }
 
     [Fact]
-    public async Task A_refusal_of_one_strand_ends_the_run_on_every_machine_and_together_needs_a_database()
+    public async Task A_refusal_of_one_strand_ends_the_run_on_every_machine()
     {
         using var cloud = await StandIn.StartAsync("--tenants", "60", "--latency", "30", "--client-secret", Job.Secret);
         using var job = new Job(cloud.Address, Scans.Replace(", skip-when: [{ status: 403 }]", "", StringComparison.Ordinal), Reports);
-        (await job.RunAsync("--together")).ShouldEndWith(2).Error.ShouldContain("the state is of one machine, and --together is for several");
         var machines = await Machines.StartAsync(await servers.PostgresAsync(), job.Folder);
         var runs = await Task.WhenAll(Enumerable.Range(1, 3).Select(i => job.DoAsync(["run", job.Path, "--together"], null, machines.Of($"m{i}"))));
         foreach (var run in runs)

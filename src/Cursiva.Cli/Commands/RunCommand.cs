@@ -60,7 +60,7 @@ internal sealed class RunCommand(Shutdown shutdown)
     };
     private readonly Option<bool> _together = new("--together")
     {
-        Description = "work on the run with every machine that shares the state and is started so: the first begins it, the others join, and it is written and delivered once",
+        Description = "work on the run with every machine or process that shares the state and is started so: the first begins it, the others join, and it is written and delivered once",
     };
     private readonly Option<bool> _noDeliveries = new("--no-deliveries")
     {

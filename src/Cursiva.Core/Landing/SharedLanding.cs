@@ -47,7 +47,7 @@ public sealed class SharedLanding(ILandings landings, string name, Func<string, 
     /// <exception cref="LandingDamagedException">What is shared is not as it was written.</exception>
     public async Task BringAsync(IDisk disk, string folder, TimeProvider clock, CancellationToken cancel)
     {
-        if (!landings.AreShared)
+        if (!landings.IsShared(name))
             return;
         var sums = await landings.SumsAsync(name, cancel);
         if (disk.Exists(Path.Combine(folder, "pages.db")) && sums.SequenceEqual(Sums(disk, folder)))

@@ -11,7 +11,7 @@ public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
 {
     /// <summary>Where a landing is told to other machines; null where there are none.</summary>
     /// <param name="path">The landing's folder on this machine.</param>
-    public SharedLanding? Of(string path) => state.Landings.AreShared ? new SharedLanding(state.Landings, folder.NameOf(path)) : null;
+    public SharedLanding? Of(string path) => state.Landings.IsShared(folder.NameOf(path)) ? new SharedLanding(state.Landings, folder.NameOf(path)) : null;
 
     /// <summary>Removes what is shared of a landing that is about to be written again.</summary>
     /// <param name="path">The landing's folder on this machine.</param>
@@ -22,8 +22,6 @@ public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
     /// <exception cref="LandingDamagedException">What is shared is not as it was written.</exception>
     public async Task BringAsync(IEnumerable<int> runs, CancellationToken cancel)
     {
-        if (!state.Landings.AreShared)
-            return;
         foreach (var run in runs.Distinct())
         {
             var at = folder.Of(run);
@@ -61,8 +59,6 @@ public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
     /// <param name="last">The newest run that there may be.</param>
     public async Task RemoveOthersAsync(IReadOnlySet<int> kept, int last, CancellationToken cancel)
     {
-        if (!state.Landings.AreShared)
-            return;
         List<string> over = [.. (await NamesAsync(cancel)).Where(name => NumberOf(name) <= last && !kept.Contains(NumberOf(name)))];
         await state.Landings.RemoveAsync(over, cancel);
         foreach (var number in over.Select(NumberOf).Distinct())

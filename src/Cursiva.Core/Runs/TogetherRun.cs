@@ -18,6 +18,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     // A start this soon after a run was done was meant to join it: timers of several machines do not fire at the same moment.
     private static readonly TimeSpan s_late = TimeSpan.FromMinutes(1);
 
+    private readonly RunOptions _options = options with { Engine = options.Engine.ForTogether() };
     private readonly RunCounters _counters = new(watch, options.Clock);
     private readonly long _start = options.Clock.GetTimestamp();
     private long _strands;
@@ -30,8 +31,8 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     /// <exception cref="JobMistakesException">The job cannot be read.</exception>
     public async Task<RunSummary> ExecuteAsync(Job job, Func<DateTimeOffset, Job> read, CancellationToken cancel)
     {
-        var left = options.Deadline is { } end ? end - options.Clock.GetUtcNow() : Timeout.InfiniteTimeSpan;
-        using var deadline = new CancellationTokenSource(Http.Waits.Timer(left), options.Clock);
+        var left = _options.Deadline is { } end ? end - _options.Clock.GetUtcNow() : Timeout.InfiniteTimeSpan;
+        using var deadline = new CancellationTokenSource(Http.Waits.Timer(left), _options.Clock);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, deadline.Token);
         return await ExecuteAsync(job, read, () => deadline.IsCancellationRequested && !cancel.IsCancellationRequested, either.Token);
     }
@@ -40,10 +41,10 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     {
         try
         {
-            await using var state = await options.Engine.OpenAsync(cancel);
+            await using var state = await _options.Engine.OpenAsync(cancel);
             _ = state.Queue;
-            var store = new RunStore(state, new JobFolder(options.State, job));
-            if (await NewestAsync(store, cancel) is { Together: true, Phase: RunPhase.Done } done && options.Choice == StartChoice.Either
+            var store = new RunStore(state, new JobFolder(_options.State, job));
+            if (await NewestAsync(store, cancel) is { Together: true, Phase: RunPhase.Done } done && _options.Choice == StartChoice.Either
                 && state.Clock.GetUtcNow() - done.EndedAt < s_late)
                 return Over(done);
             var began = state.Clock.GetUtcNow();
@@ -60,12 +61,18 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
                 await work.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             }
 
+            if (summary is { StrandsHere: null, Outcome: Outcome.Done })
+            {
+                var folder = new JobFolder(_options.State, job);
+                await state.Landings.ReleaseAsync(folder.NameOf(folder.LandingOf(summary.Run)), cancel);
+            }
+
             // What this machine has fetched is known once it has stopped.
             return summary.StrandsHere is null ? summary : summary with { Requests = _counters.Requests, StrandsHere = _strands, PagesHere = _pages };
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
-            var outcome = isLate() ? Outcome.StoppedResumable : options.StoppedBy();
+            var outcome = isLate() ? Outcome.StoppedResumable : _options.StoppedBy();
             return Summary(0, new Refusal(outcome, $"this machine was stopped {(isLate() ? "at its deadline" : "as asked")}; the other machines keep working on the run"));
         }
         catch (RefusedException error)
@@ -74,7 +81,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            return Summary(0, options.State.Refuse(error));
+            return Summary(0, _options.State.Refuse(error));
         }
     }
 
@@ -95,9 +102,9 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             }
 
             // Before the lease is tried: between the two the run may end, and this machine is to begin no other one.
-            if (newest is { Together: true } && (newest.Phase == RunPhase.Running || (!newest.IsOver && options.Choice != StartChoice.New)))
+            if (newest is { Together: true } && (newest.Phase == RunPhase.Running || (!newest.IsOver && _options.Choice != StartChoice.New)))
                 joined = newest.Number;
-            if (joined is null || await IsFreeAsync(state, new JobFolder(options.State, job).Lease, cancel))
+            if (joined is null || await IsFreeAsync(state, new JobFolder(_options.State, job).Lease, cancel))
             {
                 var summary = await JobAsync(job, read, joined, work, cancel);
                 var taken = summary.Outcome == Outcome.AlreadyRunning;
@@ -118,7 +125,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
                 watch.Doing($"working on run {joined} with the machine that began it");
             }
 
-            var waited = await Task.WhenAny(work, Task.Delay(s_between, options.Clock, cancel));
+            var waited = await Task.WhenAny(work, Task.Delay(s_between, _options.Clock, cancel));
             if (waited == work)
                 await work;
             cancel.ThrowIfCancellationRequested();
@@ -127,7 +134,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
 
     private async Task<bool> IsFreeAsync(IState state, string lease, CancellationToken cancel)
     {
-        if ((await state.Leases.TryTakeAsync(lease, options.Holder, null, cancel)).Lease is not { } free)
+        if ((await state.Leases.TryTakeAsync(lease, _options.Holder, null, cancel)).Lease is not { } free)
             return false;
         await free.DisposeAsync();
         return true;
@@ -137,8 +144,8 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     private async Task<RunSummary> JobAsync(Job job, Func<DateTimeOffset, Job> read, int? only, Task work, CancellationToken cancel)
     {
         using var failed = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        var choice = only is null ? options.Choice : StartChoice.Either;
-        var run = new JobRun(options with { Together = true, OnlyRun = only, Choice = choice }, watch).ExecuteAsync(job, read, failed.Token);
+        var choice = only is null ? _options.Choice : StartChoice.Either;
+        var run = new JobRun(_options with { Together = true, OnlyRun = only, Choice = choice }, watch).ExecuteAsync(job, read, failed.Token);
         if (await Task.WhenAny(run, work) == work)
             await failed.CancelAsync();
         try
@@ -165,14 +172,14 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         {
             if (await NewestAsync(store, cancel) is { Together: true, Phase: RunPhase.Running } run)
                 await WorkAsync(name, run, read(run.StartedAt), state, store, cancel);
-            await Task.Delay(s_look, options.Clock, cancel);
+            await Task.Delay(s_look, _options.Clock, cancel);
         }
     }
 
     private async Task WorkAsync(string name, RunRecord run, Job job, IState state, RunStore store, CancellationToken cancel)
     {
         RequireSame(job, run);
-        var here = options with { Clock = state.Clock };
+        var here = _options with { Clock = state.Clock };
         var folder = new JobFolder(here.State, job);
         var environment = EnvironmentFile.Over(here.Environment, job.EnvFile, watch.Warned);
         await SharedKey.CheckAsync(here.State, here.Disk, environment, state, cancel);
@@ -188,12 +195,15 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         var history = new RunHistory(records, () => run, folder, here);
         await new SharedLandings(state, folder, here.Disk).BringBeforeAsync(job, records, run.Number, cancel);
         var reports = new ReportStage(job, run, folder, here, watch);
+
+        // Another process of this machine may work on the run in the same state folder.
+        var place = Path.Combine(folder.Of(run.Number), $"fetched-here-{Guid.NewGuid():n}");
         using var worker = new StrandWorker(
             job,
             here,
             state,
             folder.NameOf(folder.LandingOf(run.Number)),
-            Path.Combine(folder.Of(run.Number), "fetched-here"),
+            place,
             (landing, warn) => new PullStage(job, here, folder, run, reports.OutFolder, watch, _counters).ServicesOf(
                 landing, clients, services, history, (_, _) => Task.CompletedTask) with
             { Warn = warn },
@@ -214,7 +224,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             await work.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             _strands += worker.Strands;
             _pages += worker.Pages;
-            here.Disk.DeleteFolder(Path.Combine(folder.Of(run.Number), "fetched-here"));
+            here.Disk.DeleteFolder(place);
         }
     }
 
@@ -246,7 +256,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     }
 
     private RunSummary Summary(int run, Refusal? refusal) => new(
-        run, refusal?.Outcome ?? Outcome.Done, refusal, [], _counters.Requests, _counters.Retries, _counters.Waited, options.Clock.GetElapsedTime(_start), [], [])
+        run, refusal?.Outcome ?? Outcome.Done, refusal, [], _counters.Requests, _counters.Retries, _counters.Waited, _options.Clock.GetElapsedTime(_start), [], [])
     {
         StrandsHere = _strands,
         PagesHere = _pages,

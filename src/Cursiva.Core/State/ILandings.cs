@@ -3,8 +3,8 @@ namespace Cursiva.Core.State;
 /// <summary>The landings that machines share, by their folders below the state folder; empty where there is one machine.</summary>
 public interface ILandings
 {
-    /// <summary>Whether other machines see what is added.</summary>
-    bool AreShared { get; }
+    /// <summary>Whether others see what is added to a landing.</summary>
+    bool IsShared(string landing);
 
     /// <summary>Adds changes, all of them or none, durably.</summary>
     /// <param name="landing">Names the landing.</param>
@@ -32,4 +32,7 @@ public interface ILandings
 
     /// <summary>Removes landings.</summary>
     Task RemoveAsync(IReadOnlyList<string> landings, CancellationToken cancel);
+
+    /// <summary>Says that a run is done, and that its landing is whole where the run was led.</summary>
+    Task ReleaseAsync(string landing, CancellationToken cancel);
 }

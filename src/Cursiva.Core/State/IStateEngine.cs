@@ -7,4 +7,7 @@ public interface IStateEngine
     /// <exception cref="Refusals.RefusedException">It cannot be used, and what to do is known.</exception>
     /// <exception cref="IOException">It cannot be reached.</exception>
     Task<IState> OpenAsync(CancellationToken cancel);
+
+    /// <summary>The same state for those who work on one run together.</summary>
+    IStateEngine ForTogether();
 }

@@ -33,6 +33,9 @@ public sealed class PostgresEngine(
         }
     }
 
+    /// <inheritdoc/>
+    public IStateEngine ForTogether() => this;
+
     /// <summary>Makes the schema, or brings it up to date.</summary>
     /// <param name="role">The role that jobs act in.</param>
     /// <returns>The version that was there before; 0 for none.</returns>

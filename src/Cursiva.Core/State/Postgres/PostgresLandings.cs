@@ -22,7 +22,7 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
     private long _nth;
 
     /// <inheritdoc/>
-    public bool AreShared => true;
+    public bool IsShared(string landing) => true;
 
     /// <inheritdoc/>
     public Task AddAsync(string landing, IReadOnlyList<StoredChange> changes, CancellationToken cancel) => WriteAsync(
@@ -139,6 +139,10 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
             ? Task.CompletedTask
             : link.ExecuteAsync("delete from cursiva.landings where name = any($1)", cancel, (object)landings.ToArray());
     }
+
+    /// <inheritdoc/>
+    /// <remarks>Other machines may want to report on it.</remarks>
+    public Task ReleaseAsync(string landing, CancellationToken cancel) => Task.CompletedTask;
 
     /// <summary>Writes to a landing in a transaction, as the holder of the lease; of one landing one call at a time.</summary>
     internal async Task WriteAsync(string landing, Func<NpgsqlConnection, long, Task> write, CancellationToken cancel)

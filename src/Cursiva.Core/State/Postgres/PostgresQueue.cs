@@ -137,9 +137,9 @@ internal sealed class PostgresQueue(PostgresLink link, PostgresLandings landings
             landing,
             async (connection, id) =>
             {
-                var held = await HeldAsync(connection, id, changes.Select(PlaceOf).Distinct().ToList(), fences, cancel);
-                lost = [.. changes.Select(PlaceOf).Distinct().Where(place => !held.Contains(place))];
-                await PostgresLandings.ApplyAsync(connection, id, [.. changes.Where(change => held.Contains(PlaceOf(change)))], cancel);
+                var held = await HeldAsync(connection, id, changes.Select(change => change.Place()).Distinct().ToList(), fences, cancel);
+                lost = [.. changes.Select(change => change.Place()).Distinct().Where(place => !held.Contains(place))];
+                await PostgresLandings.ApplyAsync(connection, id, [.. changes.Where(change => held.Contains(change.Place()))], cancel);
             },
             cancel);
         return lost;
@@ -195,12 +195,4 @@ internal sealed class PostgresQueue(PostgresLink link, PostgresLandings landings
             held.Add((rows.GetString(0), rows.GetString(1)));
         return held;
     }
-
-    private static (string Pull, string Strand) PlaceOf(StoredChange change) => change switch
-    {
-        StoredPage page => (page.Pull, page.Strand),
-        StoredStrand strand => (strand.Pull, strand.Strand),
-        StoredDrop drop => (drop.Pull, drop.Strand),
-        _ => throw new InvalidOperationException($"{change} is of no strand"),
-    };
 }

@@ -4,7 +4,7 @@ namespace Cursiva.Core.State;
 internal sealed class OwnLandings : ILandings
 {
     /// <inheritdoc/>
-    public bool AreShared => false;
+    public bool IsShared(string landing) => false;
 
     /// <inheritdoc/>
     public Task AddAsync(string landing, IReadOnlyList<StoredChange> changes, CancellationToken cancel) => Task.CompletedTask;
@@ -30,4 +30,7 @@ internal sealed class OwnLandings : ILandings
 
     /// <inheritdoc/>
     public Task RemoveAsync(IReadOnlyList<string> landings, CancellationToken cancel) => Task.CompletedTask;
+
+    /// <inheritdoc/>
+    public Task ReleaseAsync(string landing, CancellationToken cancel) => Task.CompletedTask;
 }

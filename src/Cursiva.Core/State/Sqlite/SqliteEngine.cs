@@ -6,6 +6,8 @@ namespace Cursiva.Core.State;
 /// <param name="isToRead">Whether root may look at the folder of another user.</param>
 public sealed class SqliteEngine(StateFolder folder, IDisk disk, TimeProvider clock, bool isToRead = false) : IStateEngine
 {
+    private bool IsTogether { get; init; }
+
     /// <inheritdoc/>
     public Task<IState> OpenAsync(CancellationToken cancel)
     {
@@ -13,6 +15,9 @@ public sealed class SqliteEngine(StateFolder folder, IDisk disk, TimeProvider cl
             folder.PrepareToRead(disk);
         else
             folder.Prepare(disk);
-        return Task.FromResult<IState>(SqliteState.Open(folder.Database, clock));
+        return Task.FromResult(SqliteState.Open(folder.Database, clock, IsTogether));
     }
+
+    /// <inheritdoc/>
+    public IStateEngine ForTogether() => new SqliteEngine(folder, disk, clock, isToRead) { IsTogether = true };
 }

@@ -15,9 +15,13 @@ public sealed class SqliteState : IState
 
     private readonly OneConnection _file;
 
-    private SqliteState(OneConnection file, string path, TimeProvider clock)
+    private readonly RunFiles? _runs;
+
+    private SqliteState(OneConnection file, string path, TimeProvider clock, bool isTogether)
     {
         _file = file;
+        _runs = isTogether ? new RunFiles(Path.GetDirectoryName(path)!) : null;
+        Landings = _runs is null ? new OwnLandings() : new RunLandings(_runs);
         Clock = clock;
         Slots = new SqliteSlots(file, this, clock);
         Notes = new FileNotes(Path.GetDirectoryName(path)!);
@@ -37,13 +41,10 @@ public sealed class SqliteState : IState
     public INotes Notes { get; }
 
     /// <inheritdoc/>
-    public ILandings Landings { get; } = new OwnLandings();
+    public ILandings Landings { get; }
 
     /// <inheritdoc/>
-    public IStrandQueue Queue => throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the state is of one machine, and --together is for several")
-    {
-        NextStep = "name a database that they share: --state postgresql://USER@HOST/DATABASE; or leave --together out",
-    });
+    public IStrandQueue Queue => new RunQueue(_runs ?? throw new InvalidOperationException("the state was not opened for those who work together"), Clock);
 
     /// <inheritdoc/>
     public IStateFiles Files { get; } = new OwnFiles();
@@ -55,9 +56,10 @@ public sealed class SqliteState : IState
     /// <summary>Opens the state, and creates it when it is not there. Its folder must exist.</summary>
     /// <param name="path">The absolute path of the file.</param>
     /// <param name="clock">The machine's clock.</param>
+    /// <param name="isTogether">Whether several processes of this machine work on one run.</param>
     /// <exception cref="SqliteException">The file cannot be opened or is no state.</exception>
     /// <exception cref="RefusedException">A newer version of Cursiva has written it.</exception>
-    public static IState Open(string path, TimeProvider clock)
+    public static IState Open(string path, TimeProvider clock, bool isTogether = false)
     {
         if (!File.Exists(path))
             File.Open(path, new FileStreamOptions { Mode = FileMode.OpenOrCreate, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite }).Dispose();
@@ -69,7 +71,7 @@ public sealed class SqliteState : IState
             "create index if not exists slots_by_time on slots (bucket, free_at)",
             "create table if not exists clock (latest integer not null)"));
         CheckFormat(file, path);
-        return new SqliteState(file, path, clock);
+        return new SqliteState(file, path, clock, isTogether);
     }
 
     /// <inheritdoc/>
@@ -149,6 +151,7 @@ public sealed class SqliteState : IState
     /// <inheritdoc/>
     public ValueTask DisposeAsync()
     {
+        _runs?.Dispose();
         _file.Dispose();
         return ValueTask.CompletedTask;
     }

@@ -5,24 +5,25 @@ using Cursiva.Core.State;
 
 namespace Cursiva.Core.Tests.State;
 
-public sealed class SharedLandingTests(SharedServer server) : IAsyncLifetime
+/// <summary>A landing that others see is the same for everybody, on every engine.</summary>
+public abstract class SharedLandingContract : IAsyncLifetime
 {
-    private const string Name = "jobs/x/runs/000001/landing";
+    protected const string Name = "jobs/x/runs/000001/landing";
 
-    private readonly TemporaryFolder _folder = new();
-    private SharedDatabase _shared = null!;
-    private IState _state = null!;
+    private protected readonly TemporaryFolder _folder = new();
 
-    public async ValueTask InitializeAsync()
-    {
-        _shared = await server.DatabaseAsync("2s");
-        _state = await SharedServer.Engine(_shared, TimeProvider.System).OpenAsync(default);
-    }
+    /// <summary>The state, as those see it who work on a run together.</summary>
+    protected IState State { get; private set; } = null!;
+
+    protected abstract Task<IState> OpenAsync();
+
+    public async ValueTask InitializeAsync() => State = await OpenAsync();
 
     public async ValueTask DisposeAsync()
     {
-        await _state.DisposeAsync();
+        await State.DisposeAsync();
         _folder.Dispose();
+        GC.SuppressFinalize(this);
     }
 
     [Theory]
@@ -74,64 +75,15 @@ public sealed class SharedLandingTests(SharedServer server) : IAsyncLifetime
 
         await BringAsync("there");
         Told("there").ShouldBe(Told("here"));
-        await _state.Landings.RemoveAsync([Name], default);
+        await State.Landings.RemoveAsync([Name], default);
         await BringAsync("there");
         Directory.Exists(_folder["there"]).ShouldBeFalse();
     }
 
-    [Fact]
-    public async Task A_machine_that_was_asleep_adds_nothing_to_what_another_one_took_over()
-    {
-        var clock = new Microsoft.Extensions.Time.Testing.FakeTimeProvider();
-        await using var sleeper = await SharedServer.Engine(_shared, clock).OpenAsync(default);
-        var lease = (await sleeper.Leases.TryTakeAsync("job/x", "the sleeper", null, default)).Lease!;
-        await using var landing = new RunLanding(new Disk(), _folder["asleep"], clock, shared: new SharedLanding(sleeper.Under(lease).Landings, Name));
-        var pull = landing.Open("p");
-        pull.Append("", "{\"page\":1}\n"u8, 1, "more");
-        await landing.CommitAsync(default);
-
-        await using var next = await _state.Leases.TakeAsync("job/x", "the next one", null, TimeProvider.System, default);
-        await BringAsync("taken-over");
-        pull.Append("", "{\"page\":2}\n"u8, 1, "more");
-        await Should.ThrowAsync<LeaseLostException>(landing.CommitAsync(default));
-        await using (var over = new RunLanding(new Disk(), _folder["taken-over"], TimeProvider.System, shared: new SharedLanding(_state.Under(next).Landings, Name)))
-        {
-            over.Open("p").Append("", "{\"page\":\"two\"}\n"u8, 1, null);
-            await over.CommitAsync(default);
-        }
-
-        Should.Throw<LeaseLostException>(() => pull.Append("", "{\"page\":3}\n"u8, 1, null));
-        await BringAsync("there");
-        Rows("there", "p").ShouldBe("{\"page\":1}\n{\"page\":\"two\"}\n");
-        clock.Advance(TimeSpan.FromSeconds(5));
-    }
-
-    [Fact]
-    public async Task Files_that_other_machines_need_are_brought_whole_and_removed()
-    {
-        var (here, there) = (_folder["m1"], _folder["m2"]);
-        var large = new byte[2_500_000];
-        Random.Shared.NextBytes(large);
-        Directory.CreateDirectory(Path.Combine(here, "jobs/x/outbox/mail-1"));
-        await File.WriteAllBytesAsync(Path.Combine(here, "jobs/x/outbox/mail-1/0000"), large);
-        await File.WriteAllBytesAsync(Path.Combine(here, "jobs/x/outbox/mail-1/0001"), []);
-        await using var one = await SharedServer.Engine(_shared with { Folder = here }, TimeProvider.System).OpenAsync(default);
-        await using var other = await SharedServer.Engine(_shared with { Folder = there }, TimeProvider.System).OpenAsync(default);
-        await one.Files.PutAsync(Path.Combine(here, "jobs/x/outbox/mail-1"), default);
-        await one.Files.PutAsync(Path.Combine(here, "jobs/x/outbox/mail-1"), default);
-        await other.Files.BringAsync(Path.Combine(there, "jobs/x/outbox/mail-1"), default);
-        (await File.ReadAllBytesAsync(Path.Combine(there, "jobs/x/outbox/mail-1/0000"))).ShouldBe(large);
-        new FileInfo(Path.Combine(there, "jobs/x/outbox/mail-1/0001")).Length.ShouldBe(0);
-        await other.Files.RemoveAsync(Path.Combine(there, "jobs/x/outbox/mail-1"), default);
-        Directory.Delete(there, recursive: true);
-        await other.Files.BringAsync(Path.Combine(there, "jobs/x/outbox/mail-1"), default);
-        Directory.Exists(there).ShouldBeFalse();
-    }
-
     private RunLanding Open(string folder) =>
-        new(new Disk(), _folder[folder], TimeProvider.System, segmentSize: 2000, shared: new SharedLanding(_state.Landings, Name));
+        new(new Disk(), _folder[folder], TimeProvider.System, segmentSize: 2000, shared: new SharedLanding(State.Landings, Name));
 
-    private Task BringAsync(string folder) => new SharedLanding(_state.Landings, Name).BringAsync(new Disk(), _folder[folder], TimeProvider.System, default);
+    protected Task BringAsync(string folder) => new SharedLanding(State.Landings, Name).BringAsync(new Disk(), _folder[folder], TimeProvider.System, default);
 
     private static async Task StepAsync(RunLanding landing, PullLanding[] pulls, Random random)
     {
@@ -173,7 +125,7 @@ public sealed class SharedLandingTests(SharedServer server) : IAsyncLifetime
         }
     }
 
-    private string Rows(string folder, string pull)
+    protected string Rows(string folder, string pull)
     {
         using var index = new PageIndex(new Disk(), _folder[$"{folder}/pages.db"]);
         var text = new StringBuilder();
