@@ -94,6 +94,10 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         while (true)
         {
             var newest = await NewestAsync(store, cancel);
+
+            // One that ended after this machine was started is the one that was meant.
+            if (joined is null && _options.Choice == StartChoice.Either && newest is { Together: true, IsOver: true } && newest.EndedAt >= began)
+                joined = newest.Number;
             if (joined is { } number && (newest!.Number == number ? newest : await FindAsync(store, number, cancel)) is { IsOver: true } run)
             {
                 // One that was set aside has a successor.
