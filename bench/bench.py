@@ -37,7 +37,7 @@ def measure(command, environment):
 
 
 def check_csv(path, rows):
-    """A fast client that loses rows is no client: every CSV must have them all."""
+    """A fast client that loses rows is not a client: every CSV must have them all."""
     with open(path, newline="", encoding="utf-8") as file:
         found = sum(1 for _ in csv.reader(file)) - 1
     if found != rows:

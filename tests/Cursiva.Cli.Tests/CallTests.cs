@@ -110,7 +110,7 @@ public sealed class CallTests : IAsyncLifetime
         missing.Error.ShouldContain("the answer has nothing at /rows");
         missing.Error.ShouldContain("it has /items, ");
         (await job.DoAsync(["call", job.Path, "exchange", "/consignments?size=2", "--table"])).ShouldEndWith(5).Error.ShouldContain("name the list with --pointer; the answer has /items");
-        (await job.DoAsync(["call", job.Path, "exchange", "/consignments", "--pointer", "rows"])).ShouldEndWith(2).Error.ShouldContain("is no JSON Pointer");
+        (await job.DoAsync(["call", job.Path, "exchange", "/consignments", "--pointer", "rows"])).ShouldEndWith(2).Error.ShouldContain("is not a JSON Pointer");
 
         // Whoever reads on from here must not take a refusal for the part.
         var refused = (await job.DoAsync(["call", job.Path, "exchange", "/odd/refuse?status=404&says=gone", "--pointer", "/items"])).ShouldEndWith(5);

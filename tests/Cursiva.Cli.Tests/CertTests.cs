@@ -51,11 +51,11 @@ public sealed class CertTests : IDisposable
 
     [Theory]
     [InlineData("--until 2020-01-01 --from 2021-01-01", 2, "before it begins")]
-    [InlineData("--until soon", 2, "--until 'soon' is no day")]
+    [InlineData("--until soon", 2, "--until 'soon' is not a day")]
     [InlineData("--kind dsa", 2, "dsa")]
     [InlineData("--password hunter2", 2, "--password names no source")]
     [InlineData("--out none/c", 1, "the files cannot be written")]
-    [InlineData("--subject =x=", 2, "is no subject name")]
+    [InlineData("--subject =x=", 2, "is not a subject name")]
     public async Task Bad_input_is_told_and_nothing_is_left(string arguments, int code, string message)
     {
         var ended = (await _job.DoAsync(["cert", "create", .. arguments.StartsWith("--kind") ? [] : new[] { "--kind", "p256" }, .. arguments.Split(' ')])).ShouldEndWith(code);

@@ -287,7 +287,7 @@ public sealed class DeliveryTests : IAsyncLifetime
         _mail.Envelopes.ShouldHaveSingleItem().ShouldStartWith("night@brackwater.example desk@brackwater.example,second@brackwater.example");
         job.Yaml = job.Yaml.Replace("'second@brackwater.example'", "'second@brackwater.example' || chr(10) || 'Bcc: x@y.example'");
         job.Save();
-        (await RunAsync(job, "--new")).ShouldEndWith(9).Error.ShouldContain("which is no mail address");
+        (await RunAsync(job, "--new")).ShouldEndWith(9).Error.ShouldContain("which is not a mail address");
         _mail.Mails.Count.ShouldBe(1);
     }
 

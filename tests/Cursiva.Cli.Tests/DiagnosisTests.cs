@@ -54,7 +54,7 @@ public sealed class DiagnosisTests : IAsyncLifetime
     [InlineData(400, "invalid_target", "", "the audience or resource that was asked for is not known")]
     [InlineData(400, "interaction_required", "a person has to be present", "wants a person to do something in a browser")]
     [InlineData(403, "access_denied", "blocked by a rule", "the person, or a rule of the organisation, refused")]
-    [InlineData(403, "access_denied", "the application is in testing and the account is no tester", "not on its list")]
+    [InlineData(403, "access_denied", "the application is in testing and the account is not a tester", "not on its list")]
     [InlineData(400, "invalid_request", "resource is missing", "misses a parameter")]
     [InlineData(401, "unauthorized", "this IP address is not allowed", "this machine's is not among them")]
     [InlineData(400, "invalid_grant", "the code was redeemed already", "the authorization server refused the sign-in")]

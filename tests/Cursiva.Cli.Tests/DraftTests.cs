@@ -106,10 +106,10 @@ public sealed class DraftTests : IAsyncLifetime
     [InlineData("draft|nothing.json", 2, "cannot be read")]
     [InlineData("draft", 2, "name what to draft from")]
     [InlineData("draft|{0}/v2/depots|--requests|0", 2, "--requests must be 1 to 100")]
-    [InlineData("draft|{0}/v2/depots|--out|depots.yaml", 2, "is no name of a job file")]
+    [InlineData("draft|{0}/v2/depots|--out|depots.yaml", 2, "is not the name of a job file")]
     [InlineData("draft|{0}/v2/depots|--secret|hunter2", 2, "must name where the secret is")]
     [InlineData("call|{0}/v2/depots|exchange", 2, "an address stands alone")]
-    [InlineData("call|https://me:pw@api.example/x", 2, "is no address that can be asked")]
+    [InlineData("call|https://me:pw@api.example/x", 2, "is not an address that can be asked")]
     [InlineData("call|job.cursiva.yaml|--bearer|env:X", 2, "--bearer is for an address")]
     public async Task What_cannot_be_drafted_or_called_is_told(string line, int code, string said)
     {

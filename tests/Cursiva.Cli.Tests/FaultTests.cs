@@ -114,7 +114,7 @@ public sealed class FaultTests
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
         using var job = new Job(cloud.Address, "p: { get: /odd/silent, rows: /items }");
         (await job.RunAsync("--deadline", "2s")).ShouldEndWith(7).Error.ShouldContain("stopped at its deadline; what has arrived is kept");
-        (await job.RunAsync("--deadline", "soon")).ShouldEndWith(2).Error.ShouldContain("'soon' is no duration");
+        (await job.RunAsync("--deadline", "soon")).ShouldEndWith(2).Error.ShouldContain("'soon' is not a duration");
     }
 
     [Fact]

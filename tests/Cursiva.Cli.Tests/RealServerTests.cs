@@ -39,7 +39,7 @@ public sealed class RealServerTests : IAsyncLifetime
         read.Out.ShouldContain("ok      has consignments.read");
         read.Out.ShouldContain("an application's token");
 
-        // The authorization server is no API, so that the pull finds no rows there, and nothing else is wrong.
+        // The authorization server is not an API, so that the pull finds no rows there, and nothing else is wrong.
         var live = await _job.DoAsync(["check", _job.Path, "--live"]);
         live.Out.ShouldContain("obtained with client_credentials");
         live.Out.ShouldContain("failed   pull depots    rows");

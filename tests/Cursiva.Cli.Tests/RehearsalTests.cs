@@ -95,7 +95,7 @@ public sealed class RehearsalTests
 
     [Theory]
     [InlineData("", "cannot be read")]
-    [InlineData("[]", "is no recording in the HAR 1.2 format")]
+    [InlineData("[]", "is not a recording in the HAR 1.2 format")]
     [InlineData("""{"log":{"version":"1.2","entries":[]}}""", "has no exchange")]
     [InlineData("""{"log":{"version":"1.2","entries":[{"request":{"method":"GET","url":"https://a.example/","headers":[]},"response":{"status":200,"headers":[],"content":{"text":"{}"}}}],"_cursiva":{"job":"late","run":3,"started":"2026-03-02T08:00:00Z","resumed":true,"inputs":{},"marks":{}}}}""", "of a run that was resumed")]
     public async Task What_cannot_be_rehearsed_from_is_told(string text, string said)

@@ -28,7 +28,7 @@ public sealed class ScheduleCommandTests : IDisposable
 
         Write("");
         (await DoAsync("schedule", "depots.cursiva.yaml")).ShouldEndWith(2).Error.ShouldContain("neither the command nor the job says when it runs");
-        (await DoAsync("schedule", "depots.cursiva.yaml", "--at", "6.30")).ShouldEndWith(2).Error.ShouldContain("--at '6.30' is no time of day");
+        (await DoAsync("schedule", "depots.cursiva.yaml", "--at", "6.30")).ShouldEndWith(2).Error.ShouldContain("--at '6.30' is not a time of day");
         (await DoAsync("schedule", "depots.cursiva.yaml", "--cron", "daily")).ShouldEndWith(2).Error.ShouldContain("--cron 'daily'");
         (await DoAsync("schedule", "depots.cursiva.yaml", "--on", "daily")).ShouldEndWith(2).Error.ShouldContain("--on needs --at");
     }

@@ -128,7 +128,7 @@ public sealed class StoreTests : IAsyncLifetime
     public async Task A_state_that_cannot_be_used_is_told_by_every_command()
     {
         using var job = new SignInJob(_cloud.Address, Client + "env:CLIENT_SECRET");
-        File.WriteAllText(Path.Combine(job.State, "state.db"), "this is no database, and was never meant to be one");
+        File.WriteAllText(Path.Combine(job.State, "state.db"), "this is not a database, and was never meant to be one");
         string[][] commands = [["secret", "list"], ["secret", "keep", "app"], ["token", "get", job.Path], ["token", "revoke", job.Path], ["check", job.Path, "--live"], ["run", job.Path]];
         foreach (var command in commands)
         {

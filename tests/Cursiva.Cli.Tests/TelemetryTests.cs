@@ -74,7 +74,7 @@ public sealed class TelemetryTests
         }
     }
 
-    // Protocol buffers, wire format: every field that is text, however deep; what is no message is text.
+    // Protocol buffers, wire format: every field that is text, however deep; what is not a message is text.
     private static IEnumerable<string> Texts(byte[] message) => Fields(message) is { } fields
         ? fields.Where(field => field.Bytes is not null).SelectMany(field => Fields(field.Bytes!) is { Count: > 0 } ? Texts(field.Bytes!).Append(Encoding.UTF8.GetString(field.Bytes!)) : [Encoding.UTF8.GetString(field.Bytes!)])
         : [];

@@ -91,7 +91,7 @@ internal sealed class AskedOptions
         {
             if (pair.IndexOf('=', StringComparison.Ordinal) < 1 || SecretSource.TryParse(pair[(pair.IndexOf('=', StringComparison.Ordinal) + 1)..]) is null)
                 result.AddError(
-                    $"--header-from must be NAME=SOURCE, such as X-Api-Key=env:API_KEY; a value that is no secret goes to --header");
+                    $"--header-from must be NAME=SOURCE, such as X-Api-Key=env:API_KEY; a value that is not a secret goes to --header");
         }
 
         foreach (var option in new[] { _issuer, _tokenEndpoint })
@@ -124,7 +124,7 @@ internal sealed class AskedOptions
     }
 
     /// <summary>Who asks.</summary>
-    /// <param name="headers">Headers that are no secrets.</param>
+    /// <param name="headers">Headers that are not secrets.</param>
     public AskedSignIn Read(ParseResult parsed, IReadOnlyList<KeyValuePair<string, string>> headers) => new()
     {
         Issuer = parsed.GetValue(_issuer),

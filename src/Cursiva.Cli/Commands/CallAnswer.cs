@@ -26,7 +26,7 @@ internal sealed class CallAnswer
     public void Check(CommandResult result)
     {
         if (result.GetValue(_pointer) is { } pointer && JsonPointer.TryParse(pointer) is null)
-            result.AddError($"--pointer '{pointer}' is no JSON Pointer; {JsonPointer.Right}");
+            result.AddError($"--pointer '{pointer}' is not a JSON Pointer; {JsonPointer.Right}");
         if (result.GetValue(_to) is not null && (result.GetValue(_table) || result.GetValue(_pointer) is not null))
             result.AddError($"--to writes the body as it came, and {(result.GetValue(_table) ? "--table" : "--pointer")} prints a part of it; leave one out");
     }
@@ -46,7 +46,7 @@ internal sealed class CallAnswer
         else if (isShaped && answer.IsSuccess)
             ShowPart(parsed, place, answer);
         else if (!Utf8.IsValid(answer.Body.Content))
-            error.WriteLineAsIs("the body is no text; write it into a file with --to FILE");
+            error.WriteLineAsIs("the body is not text; write it into a file with --to FILE");
         else if (answer.Body.Length > 0 && (isShaped || IsVerbatim(parsed)))
             error.WriteLinesAsIs(place.Redactor.Clean(Encoding.UTF8.GetString(answer.Body.Content).TrimEnd())); // Whoever reads on from here expects another shape.
         else if (answer.Body.Length > 0)
@@ -66,7 +66,7 @@ internal sealed class CallAnswer
         else if (AnswerTable.Of(found) is { } table)
             place.Terminal.Out.Write(table);
         else
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"{(pointer.Text.Length == 0 ? "the answer" : pointer.Text)} is no list of objects, which a table is made of") { NextStep = $"name the list with --pointer; the answer has {AnswerTable.Members(json.RootElement)}" });
+            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"{(pointer.Text.Length == 0 ? "the answer" : pointer.Text)} is not a list of objects, which a table is made of") { NextStep = $"name the list with --pointer; the answer has {AnswerTable.Members(json.RootElement)}" });
     }
 
     private static JsonDocument Parse(Answer answer)

@@ -67,7 +67,7 @@ internal sealed class CallBody
         why => new Refusal(Outcome.WrongCommandLine, $"the file '{file}' of {option} cannot be read: {why}") { NextStep = "name a file that exists and that you may read; nothing was sent" },
         cancel);
 
-    // What is no JSON may be anything: --header Content-Type=... says what.
+    // What is not JSON may be anything: --header Content-Type=... says what.
     private static string TypeOf(byte[] content)
     {
         try

@@ -68,7 +68,7 @@ internal sealed class CallCommand
             foreach (var pair in result.GetValue(_header)!.Where(pair => pair.IndexOf('=', StringComparison.Ordinal) < 1))
                 result.AddError($"--header '{pair}' is not NAME=VALUE");
             if (result.GetValue(_method) is { } method && !Confines.IsHeaderName(method))
-                result.AddError($"--method '{method}' is no method; write GET, POST, PUT, PATCH, DELETE or another one");
+                result.AddError($"--method '{method}' is not a method; write GET, POST, PUT, PATCH, DELETE or another one");
             if (result.GetValue(_anonymous) && result.GetValue(_identity) is not null)
                 result.AddError("--anonymous asks as nobody and --identity as somebody; leave one out");
         });
@@ -100,7 +100,7 @@ internal sealed class CallCommand
         var isAddress = AskedAddress.Is(target.Value);
         _asked.Check(result, isAddress);
         if (isAddress && AskedAddress.TryParse(target.Value) is null)
-            result.AddError($"'{target.Value}' is no address that can be asked: https://HOST/PATH, without a name or password in it");
+            result.AddError($"'{target.Value}' is not an address that can be asked: https://HOST/PATH, without a name or password in it");
         if (isAddress && result.GetValue(_api) is { } api)
             result.AddError($"an address stands alone, and '{api}' follows it");
         if (!isAddress && result.GetValue(_path) is null)

@@ -48,7 +48,7 @@ internal sealed class CertCommand
             day.Validators.Add(result =>
             {
                 if (result.Tokens is [var token, ..] && Days.TryParse(token.Value) is null)
-                    result.AddError($"{day.Name} '{token.Value}' is no day; write YYYY-MM-DD");
+                    result.AddError($"{day.Name} '{token.Value}' is not a day; write YYYY-MM-DD");
             });
         }
 

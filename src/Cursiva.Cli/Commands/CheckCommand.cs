@@ -26,12 +26,12 @@ internal sealed class CheckCommand
     public CheckCommand() => _wait.Validators.Add(result =>
     {
         if (result.Tokens is [var token, ..] && Durations.TryParse(token.Value) is null)
-            result.AddError($"--wait '{token.Value}' is no duration; {Durations.Right}");
+            result.AddError($"--wait '{token.Value}' is not a duration; {Durations.Right}");
     });
 
     public Command Build()
     {
-        var command = new Command("check", "Read a job closely, and tell every mistake or what the job would do.")
+        var command = new Command("check", "Check a job: tell every mistake in it, or what it would do.")
         {
             _common.Job, _live, _wait, _try, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Format, _common.Log,
         };

@@ -93,9 +93,9 @@ internal sealed class DraftCommand
         if (source is null && result.GetValue(_description) is null)
             result.AddError("name what to draft from: an address, a saved answer, a recording or a folder of answers; or an API's description with --description");
         if (isAddress && AskedAddress.TryParse(source!) is null)
-            result.AddError($"'{source}' is no address that can be asked: https://HOST/PATH, without a name or password in it");
+            result.AddError($"'{source}' is not an address that can be asked: https://HOST/PATH, without a name or password in it");
         if (result.GetValue(_address) is { } address && AskedAddress.TryParse(address) is null)
-            result.AddError($"--address '{address}' is no address: https://HOST/PATH");
+            result.AddError($"--address '{address}' is not an address: https://HOST/PATH");
         if (isAddress && result.GetValue(_address) is not null)
             result.AddError("--address says where a saved answer came from; an address needs none");
         if (result.GetResult(_requests) is { Implicit: false } && result.GetValue(_requests) is < 1 or > 100)

@@ -93,11 +93,11 @@ internal sealed class JobPayload : IDisposable
     /// <summary>Signs a request as the API wants it.</summary>
     /// <param name="request">METHOD PATH.</param>
     /// <returns>The headers that carry the signature; the text of a JWS that is the body.</returns>
-    /// <exception cref="RefusedException">The request is no method and path.</exception>
+    /// <exception cref="RefusedException">The request is not a method and path.</exception>
     public string Sign(byte[] body, string request, ExchangeKey key, Action<PayloadStep> shown)
     {
         if (request.Split(' ', 2, StringSplitOptions.RemoveEmptyEntries) is not [var method, ['/', ..] path])
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"--request '{request}' is no METHOD PATH") { NextStep = "write, for example, --request 'POST /declarations'" });
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"--request '{request}' is not a METHOD PATH") { NextStep = "write, for example, --request 'POST /declarations'" });
         var signed = RequestSigning.Sign(
             new Request(new HttpMethod(method), ApiAddress.Of(_api, path), []) { Body = body },
             Signing,

@@ -17,7 +17,7 @@ internal sealed class NewJobFile
     public static NewJobFile At(string path, bool force)
     {
         if (!path.EndsWith(JobReader.Suffix, StringComparison.Ordinal))
-            throw Refuse($"'{path}' is no name of a job file", $"write NAME{JobReader.Suffix}");
+            throw Refuse($"'{path}' is not the name of a job file", $"write NAME{JobReader.Suffix}");
         if (Directory.Exists(path) || (File.Exists(path) && !force))
             throw Refuse($"{path} is there already", "choose another name, or replace it with --force");
         if (System.IO.Path.GetDirectoryName(System.IO.Path.GetFullPath(path)) is { } folder && !Directory.Exists(folder))

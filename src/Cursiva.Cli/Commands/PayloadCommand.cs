@@ -135,7 +135,7 @@ internal sealed class PayloadCommand
         }
         catch (Exception error) when (error is JsonException or ArgumentNullException or NullReferenceException)
         {
-            throw new PayloadException("it is no JSON with the members wrapped-key and data, as cursiva payload encrypt --plain gives", error);
+            throw new PayloadException("it is not JSON with the members wrapped-key and data, as cursiva payload encrypt --plain gives", error);
         }
     }
 

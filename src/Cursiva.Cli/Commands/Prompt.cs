@@ -5,7 +5,7 @@ using Spectre.Console;
 
 namespace Cursiva.Cli.Commands;
 
-/// <summary>Takes what only a person or a pipe can give. Nothing is asked when stdin is no terminal.</summary>
+/// <summary>Takes what only a person or a pipe can give. Nothing is asked when stdin is not a terminal.</summary>
 internal static class Prompt
 {
     // The lines of one paste come at once; a person who types takes longer.

@@ -28,7 +28,7 @@ internal sealed class RunCommand(Shutdown shutdown)
         {
             if (Durations.TryParse(result.Tokens.Single().Value) is { } span)
                 return span;
-            result.AddError($"--deadline '{result.Tokens.Single().Value}' is no duration: {Durations.Right}");
+            result.AddError($"--deadline '{result.Tokens.Single().Value}' is not a duration: {Durations.Right}");
             return null;
         },
     };

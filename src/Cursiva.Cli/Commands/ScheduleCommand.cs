@@ -204,7 +204,7 @@ internal sealed class ScheduleCommand
 
         var times = new List<CronTime>();
         foreach (var text in at)
-            times.Add(CronTime.TryParse(text, on) ?? throw Wrong(on.FirstOrDefault(day => !CronTime.Days.Contains(day)) is { } no ? $"--on '{no}' is no day; write {string.Join(", ", CronTime.Days)}" : $"--at '{text}' is no time of day; write 06:30"));
+            times.Add(CronTime.TryParse(text, on) ?? throw Wrong(on.FirstOrDefault(day => !CronTime.Days.Contains(day)) is { } no ? $"--on '{no}' is not a day; write {string.Join(", ", CronTime.Days)}" : $"--at '{text}' is not a time of day; write 06:30"));
         foreach (var text in cron)
             times.Add(CronTime.TryParse(text) ?? throw Wrong($"--cron '{text}': {CronTime.Right}"));
         return new Schedule(
@@ -229,7 +229,7 @@ internal sealed class ScheduleCommand
     private static TimeZoneInfo ZoneOf(string name) =>
         TimeZoneInfo.TryFindSystemTimeZoneById(name, out var zone)
             ? zone
-            : throw Wrong($"--zone '{name}' is no time zone; write a name such as Europe/Oslo");
+            : throw Wrong($"--zone '{name}' is not a time zone; write a name such as Europe/Oslo");
 
     private static RefusedException Wrong(string what) => new(new Refusal(Outcome.WrongCommandLine, what));
 

@@ -21,7 +21,7 @@ internal sealed class SecretCommand
     public SecretCommand() => _expires.Validators.Add(result =>
     {
         if (result.Tokens is [var token, ..] && Days.TryParse(token.Value) is null)
-            result.AddError($"--expires '{token.Value}' is no day; write YYYY-MM-DD");
+            result.AddError($"--expires '{token.Value}' is not a day; write YYYY-MM-DD");
     });
 
     public Command Build()

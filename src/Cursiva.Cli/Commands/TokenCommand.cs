@@ -169,7 +169,7 @@ internal sealed class TokenCommand
         var said = identity is { SignsIn: true } ? await new TokenDesk(identity, services).IntrospectAsync(text, cancel) : null;
         if (said is not { } answer)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the token is opaque: it is no JSON Web Token, and only the server knows what it means")
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the token is opaque: it is not a JSON Web Token, and only the server knows what it means")
             {
                 NextStep = identity is null ? "name a job with --job whose identity has an introspection-endpoint:" : "add introspection-endpoint: to the identity, if the server offers one",
             });

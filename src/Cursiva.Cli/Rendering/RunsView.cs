@@ -119,7 +119,7 @@ internal static class RunsView
                 string.Join(
                     ", ",
                     figures.Statuses.OrderBy(status => status.Key, StringComparer.Ordinal).Select(
-                        status => $"{status.Value:N0} with {(status.Key == "none" ? "no whole answer" : status.Key)}")));
+                        status => $"{status.Value:N0} with {(status.Key == "none" ? "no complete answer" : status.Key)}")));
         if (figures.Retries > 0 || figures.WaitedS > 0)
             line(
                 "retries",

@@ -4,7 +4,7 @@ using Spectre.Console;
 namespace Cursiva.Cli.Rendering;
 
 /// <summary>
-/// The one way in which values get to a terminal or a pipe: each as one harmless line (promise 12). Nothing else in this program makes
+/// The one way in which values get to a terminal or a pipe: each as one neutralised line (promise 12). Nothing else in this program makes
 /// a text or a markup of a value.
 /// </summary>
 internal static class Shown

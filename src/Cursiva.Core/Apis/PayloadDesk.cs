@@ -248,7 +248,7 @@ public sealed class PayloadDesk(
         }
     }
 
-    // What came in the clear and is no error is not repeated: it should not have been seen on the way.
+    // What came in the clear and is not an error is not repeated: it should not have been seen on the way.
     private static bool SaysError(Answer answer)
     {
         var text = answer.Body.Text(LongestError);

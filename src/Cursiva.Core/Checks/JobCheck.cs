@@ -11,7 +11,7 @@ public static class JobCheck
     /// <summary>Checks the SQL of the reports: the grammar, one SELECT each, the tables they read, and the columns as far as pulls declare them.</summary>
     public static IReadOnlyList<Mistake> Check(Job job) => Check(job, new Dictionary<string, KnownColumn[]>());
 
-    /// <summary>What SQL reads that the last run had not. The API may have it by now, so that these are no mistakes.</summary>
+    /// <summary>What SQL reads that the last run had not. The API may have it by now, so that these are not mistakes.</summary>
     /// <param name="seen">The columns of that run, by pull.</param>
     public static IReadOnlyList<string> Unseen(Job job, IReadOnlyDictionary<string, KnownColumn[]> seen) =>
         [.. Check(job, seen).Select(mistake => $"{mistake.Place}: as the columns were in the last run, {mistake.Found}; {mistake.Right}")];

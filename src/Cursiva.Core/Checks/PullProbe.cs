@@ -14,7 +14,7 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
 {
     private const int MostRowsLookedAt = 200;
 
-    /// <summary>Whether it can be asked at all: one GET that is made from no row, and is no stream.</summary>
+    /// <summary>Whether it can be asked at all: one GET that is made from no row, and is not a stream.</summary>
     public static bool CanAsk(Job job, Pull pull) =>
         pull is { Per: null, Request.Method: "GET" } && !job.Strands.Apis.ContainsKey(pull.Api)
         && ListingStyle.Of(pull.Paging) is Pager

@@ -19,7 +19,7 @@ internal sealed class MailCarrier(string job, MailWay way, SignInServices servic
         var to = parcel.To ?? way.To;
         if (to.FirstOrDefault(address => Confines.MailAddress(address) is not null) is { } wrong)
             return Task.FromResult(
-                new Packed("nobody", []) { Refused = $"the query of to: gives '{Secrets.OneLine.Of(wrong)}', which is no mail address" });
+                new Packed("nobody", []) { Refused = $"the query of to: gives '{Secrets.OneLine.Of(wrong)}', which is not a mail address" });
         if (to.Count == 0)
             return Task.FromResult(new Packed("nobody", []) { Refused = $"the query of to: names nobody{(parcel.Files is [{ Value: { } value }, ..] ? $" for '{value}'" : "")}" });
         using var message = MailLetter.Compose(job, parcel, way, to);

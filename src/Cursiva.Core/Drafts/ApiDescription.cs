@@ -16,7 +16,7 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
     private const int Deepest = 4;
 
     /// <summary>Reads a description. References within it are followed, and nothing is fetched.</summary>
-    /// <exception cref="RefusedException">The file cannot be read, or is no OpenAPI 3 description.</exception>
+    /// <exception cref="RefusedException">The file cannot be read, or is not an OpenAPI 3 description.</exception>
     public static ApiDescription Read(string path)
     {
         try
@@ -57,7 +57,7 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
                 "draft from the address with a value in its place: cursiva draft https://...");
         if (AskedAddress.TryParse(found.Address(this)) is null)
             throw Refuse(
-                $"the description names the server '{OneLine.Of(Server)}', which is no whole address",
+                $"the description names the server '{OneLine.Of(Server)}', which is not a whole address",
                 $"draft from the address: cursiva draft https://HOST{found.Path}");
         return found;
     }
@@ -105,7 +105,7 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
 
     private static RefusedException NoDescription(string path, string? why, Exception? error = null) =>
         Refuse(
-            $"{path} is no OpenAPI 3 description{(string.IsNullOrEmpty(why) ? "" : $": {OneLine.Of(why)}")}",
+            $"{path} is not an OpenAPI 3 description{(string.IsNullOrEmpty(why) ? "" : $": {OneLine.Of(why)}")}",
             "give the file that has openapi: 3 at its top, as JSON or YAML",
             error);
 

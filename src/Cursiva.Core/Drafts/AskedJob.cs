@@ -26,7 +26,7 @@ public static class AskedJob
         return text.ToString();
     }
 
-    /// <summary>The value of <c>rows:</c> for an answer; empty where it has no place for rows, or is no JSON.</summary>
+    /// <summary>The value of <c>rows:</c> for an answer; empty where it has no place for rows, or is not JSON.</summary>
     public static string RowsOf(ReadOnlySpan<byte> body) =>
         SampleRows.Parse(body.ToArray()) is { } root && RowsSearch.In(root) is [var likeliest, ..] ? likeliest.Yaml : "";
 

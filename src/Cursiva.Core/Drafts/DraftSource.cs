@@ -53,7 +53,7 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
         var told = address ?? pages.SelectMany(page => page).FirstOrDefault(member => member.Value.ValueKind == JsonValueKind.String && AskedAddress.Is(member.Value.GetString()!) && (PageNames.IsNext(member.PlainPlace) || member.PlainPlace.Contains("self", StringComparison.Ordinal)))?.Value.GetString()?.Split(
             '?')[0];
         var where = AskedAddress.TryParse(told ?? MadeUp + YamlText.Name(name)) ?? throw Refuse(
-            $"'{told}' is no address", "name the address with --address");
+            $"'{told}' is not an address", "name the address with --address");
         var exchanges = new List<RecordedExchange> { Exchange(where.Whole, bodies[0]) };
         for (var number = 0; number + 1 < bodies.Count; number++)
         {

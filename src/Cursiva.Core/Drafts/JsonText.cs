@@ -6,11 +6,11 @@ namespace Cursiva.Core.Drafts;
 internal static class JsonText
 {
     /// <summary>JSON on one line, the braces of its texts doubled.</summary>
-    /// <exception cref="System.Text.Json.JsonException">It is no JSON.</exception>
+    /// <exception cref="System.Text.Json.JsonException">It is not JSON.</exception>
     public static string Literal(string json) => Of(JsonNode.Parse(json));
 
     /// <summary>Every text in it.</summary>
-    /// <exception cref="System.Text.Json.JsonException">It is no JSON.</exception>
+    /// <exception cref="System.Text.Json.JsonException">It is not JSON.</exception>
     public static IEnumerable<string> Texts(string json) => TextsOf(JsonNode.Parse(json));
 
     private static IEnumerable<string> TextsOf(JsonNode? node) => node switch

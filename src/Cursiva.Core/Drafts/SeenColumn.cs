@@ -134,7 +134,7 @@ internal sealed partial class SeenColumn(JsonPointer at)
         _isLong |= point < 0 && raw.TrimStart('-').Length > MostDigits;
     }
 
-    // Half of a surrogate pair is no text.
+    // Half of a surrogate pair is not text.
     private static string TextOf(JsonElement value)
     {
         try

@@ -96,7 +96,7 @@ public sealed partial class ShapeNode
         _ => "null",
     };
 
-    // Half of a surrogate pair is no text.
+    // Half of a surrogate pair is not text.
     private static string Text(JsonElement value)
     {
         try

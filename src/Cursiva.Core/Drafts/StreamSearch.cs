@@ -7,7 +7,7 @@ internal sealed class StreamSearch(DraftOrder order)
 {
     private const int LargestPage = 16 * 1024 * 1024;
 
-    /// <summary>What is known of the listing; null where it is no stream.</summary>
+    /// <summary>What is known of the listing; null where it is not a stream.</summary>
     public DraftFacts? Find(KeptAnswer answer)
     {
         var start = answer.Body.AsSpan().TrimStart(" \t\r\n\uFEFF"u8);

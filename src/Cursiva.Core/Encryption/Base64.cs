@@ -10,11 +10,11 @@ internal static class Base64
     public static string Url(ReadOnlySpan<byte> bytes) => Base64Url.EncodeToString(bytes);
 
     /// <summary>The bytes of base64url; a text that is none does not open.</summary>
-    /// <exception cref="PayloadException">It is no base64url.</exception>
+    /// <exception cref="PayloadException">It is not a base64url.</exception>
     public static byte[] FromUrl(string text) => FromUrl(Encoding.UTF8.GetBytes(text));
 
     /// <summary>The bytes of base64url.</summary>
-    /// <exception cref="PayloadException">It is no base64url.</exception>
+    /// <exception cref="PayloadException">It is not a base64url.</exception>
     public static byte[] FromUrl(ReadOnlySpan<byte> text)
     {
         // RFC 7515 appendix C: no padding, no white space.

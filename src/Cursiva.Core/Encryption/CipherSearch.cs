@@ -133,7 +133,7 @@ internal static class CipherSearch
         }
     }
 
-    // What was opened without looking at its padding: its text, and what is wrong with the padding; null where it is no text of ours.
+    // What was opened without looking at its padding: its text, and what is wrong with the padding; null where it is not text of ours.
     private static (byte[] Plain, string? Wrong)? Padding(byte[] raw, byte[] right, PlainCipher mode)
     {
         if (mode == PlainCipher.Gcm)

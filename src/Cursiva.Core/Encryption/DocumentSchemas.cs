@@ -15,7 +15,7 @@ internal sealed class DocumentSchemas(string folder)
 
     /// <summary>Every mistake of a document and its place, for people; null where it fits.</summary>
     /// <param name="json">The document, whose grammar was checked.</param>
-    /// <exception cref="RefusedException">The file is no schema.</exception>
+    /// <exception cref="RefusedException">The file is not a schema.</exception>
     public string? Objection(string path, ReadOnlySpan<byte> json)
     {
         var reader = new Utf8JsonReader(json);

@@ -11,7 +11,7 @@ public static class ExchangeKeys
     /// <summary>Every key of a file.</summary>
     /// <param name="bytes">The file, or the text of a secret.</param>
     /// <param name="password">The password of a private key; null for none.</param>
-    /// <exception cref="PayloadException">It is no key that is known.</exception>
+    /// <exception cref="PayloadException">It is not a key that is known.</exception>
     public static IReadOnlyList<ExchangeKey> Read(byte[] bytes, string? password = null)
     {
         try
@@ -23,7 +23,7 @@ public static class ExchangeKeys
                 return [OfPem(text, password)];
             return TryDer(bytes, password) is { } key ? [key]
                 : Base64.TryAny(text) is { Length: >= 16 } secret ? [TryDer(secret, password) ?? new ExchangeKey { Secret = secret, IsPrivate = true }]
-                : throw new PayloadException("it is no key in PEM, DER, PKCS #12 or JWK form, and no shared key in base64");
+                : throw new PayloadException("it is not a key in PEM, DER, PKCS #12 or JWK form, and no shared key in base64");
         }
         catch (Exception error) when (error is CryptographicException or JsonException or FormatException or ArgumentException or InvalidOperationException or KeyNotFoundException)
         {

@@ -14,7 +14,7 @@ internal static class JsonPlaces
     private static readonly JsonWriterOptions s_plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     /// <summary>The document.</summary>
-    /// <exception cref="PayloadException">It is no JSON object or array, or has a member twice.</exception>
+    /// <exception cref="PayloadException">It is not a JSON object or array, or has a member twice.</exception>
     public static JsonNode Read(byte[] json)
     {
         try

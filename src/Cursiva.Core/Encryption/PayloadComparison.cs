@@ -80,7 +80,7 @@ public static class PayloadComparison
         {
             steps.Add(new("cipher text", false, data.Length % 16 == 0 || mode == PlainCipher.Gcm
                 ? $"does not open by {declared.Cipher} with this key, and neither in another mode nor with a half of the key: it was encrypted under another key, or changed"
-                : $"has {data.Length:N0} bytes, which are no whole blocks of 16: it was cut, or encrypted in a mode of streams"));
+                : $"has {data.Length:N0} bytes, which are not whole blocks of 16: it was cut, or encrypted in a mode of streams"));
             return;
         }
 

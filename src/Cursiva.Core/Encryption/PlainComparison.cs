@@ -13,7 +13,7 @@ internal static class PlainComparison
         if (own.AsSpan().SequenceEqual(right))
             return null;
         if (own.AsSpan().StartsWith(Encoding.UTF8.Preamble))
-            return "it begins with a byte order mark (EF BB BF), which is no JSON: write UTF-8 without it";
+            return "it begins with a byte order mark (EF BB BF), which is not JSON: write UTF-8 without it";
         if (own.Length > 1 && own[0] is 0xFF or 0xFE or 0 || (own.Length > 3 && own[1] == 0))
             return "it is UTF-16, not UTF-8";
         if (Base64.TryAny(own) is { } decoded && decoded.AsSpan().SequenceEqual(right))

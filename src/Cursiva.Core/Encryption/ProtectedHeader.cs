@@ -14,7 +14,7 @@ internal sealed class ProtectedHeader : IDisposable
     public string Text { get; }
 
     /// <summary>Reads a header. Extensions that must be understood (crit) are none of ours.</summary>
-    /// <exception cref="PayloadException">It is no header, has a member twice, or has a critical extension.</exception>
+    /// <exception cref="PayloadException">It is not a header, has a member twice, or has a critical extension.</exception>
     public static ProtectedHeader Read(string encoded)
     {
         var text = Encoding.UTF8.GetString(Base64.FromUrl(encoded));
@@ -23,14 +23,14 @@ internal sealed class ProtectedHeader : IDisposable
             var document = JsonDocument.Parse(text, new JsonDocumentOptions { AllowDuplicateProperties = false });
             var header = new ProtectedHeader(text, document);
             if (document.RootElement.ValueKind != JsonValueKind.Object)
-                throw new PayloadException("its header is no JSON object");
+                throw new PayloadException("its header is not a JSON object");
             if (header.Has("crit"))
                 throw new PayloadException($"its header has an extension that must be understood (crit {document.RootElement.GetProperty("crit").GetRawText()}), and is not supported");
             return header;
         }
         catch (JsonException error)
         {
-            throw new PayloadException("its header is no JSON object, or has a member twice", error);
+            throw new PayloadException("its header is not a JSON object, or has a member twice", error);
         }
     }
 

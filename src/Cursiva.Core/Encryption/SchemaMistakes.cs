@@ -7,7 +7,7 @@ namespace Cursiva.Core.Encryption;
 public static class SchemaMistakes
 {
     /// <summary>Every mistake: a JSON Pointer into the document, and what was expected there.</summary>
-    /// <exception cref="PayloadException">The document is no JSON, or the schema is none.</exception>
+    /// <exception cref="PayloadException">The document is not JSON, or the schema is none.</exception>
     public static IReadOnlyList<KeyValuePair<string, string>> Of(string schema, string document)
     {
         JsonSchema read;
@@ -27,7 +27,7 @@ public static class SchemaMistakes
         }
         catch (JsonException error)
         {
-            throw new PayloadException($"the document is no JSON: {error.Message.Split('\n')[0]}", error);
+            throw new PayloadException($"the document is not JSON: {error.Message.Split('\n')[0]}", error);
         }
     }
 

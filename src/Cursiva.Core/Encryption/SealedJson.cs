@@ -9,7 +9,7 @@ internal static class SealedJson
     private static readonly JsonDocumentOptions s_strict = new() { AllowDuplicateProperties = false };
 
     /// <summary>What each recipient gets, as it stands in the text.</summary>
-    /// <exception cref="PayloadException">It is no JWE in a JSON form.</exception>
+    /// <exception cref="PayloadException">It is not a JWE in a JSON form.</exception>
     public static IReadOnlyList<SealedParts> Read(ReadOnlySpan<byte> text)
     {
         try

@@ -103,7 +103,7 @@ public static class SignedText
     private static (string Payload, IReadOnlyList<(string Header, string Signature)> Signatures) OfCompact(string text) =>
         text.Trim().Split('.') is [var header, var payload, var signature] ? (payload, [(header, signature)])
             : throw new PayloadException(
-                "it is no JWS: the compact form has three parts with dots between them, the JSON form a payload and signatures");
+                "it is not a JWS: the compact form has three parts with dots between them, the JSON form a payload and signatures");
 
     private static (string Payload, IReadOnlyList<(string Header, string Signature)> Signatures) OfJson(string text)
     {
@@ -118,7 +118,7 @@ public static class SignedText
         catch (Exception error) when (error is JsonException or KeyNotFoundException or InvalidOperationException)
         {
             throw new PayloadException(
-                "it is no JWS in a JSON form: that has payload, and protected and signature, or signatures with them", error);
+                "it is not a JWS in a JSON form: that has payload, and protected and signature, or signatures with them", error);
         }
     }
 }

@@ -7,7 +7,7 @@ namespace Cursiva.Core.Encryption;
 internal static class StructuredFields
 {
     /// <summary>The members of a dictionary: each label with its value as it is written, parameters included.</summary>
-    /// <exception cref="PayloadException">It is no dictionary.</exception>
+    /// <exception cref="PayloadException">It is not a dictionary.</exception>
     public static IReadOnlyDictionary<string, string> Dictionary(string text)
     {
         var members = new Dictionary<string, string>(StringComparer.Ordinal);
@@ -15,7 +15,7 @@ internal static class StructuredFields
         {
             var equals = member.IndexOf('=', StringComparison.Ordinal);
             if (equals <= 0)
-                throw new PayloadException($"'{member}' is no member of a dictionary (RFC 9651 section 3.2)");
+                throw new PayloadException($"'{member}' is not a member of a dictionary (RFC 9651 section 3.2)");
             members[member[..equals].Trim()] = member[(equals + 1)..].Trim();
         }
 
@@ -23,11 +23,11 @@ internal static class StructuredFields
     }
 
     /// <summary>The items of an inner list, each with its parameters as they are written, and what follows the list.</summary>
-    /// <exception cref="PayloadException">It is no inner list.</exception>
+    /// <exception cref="PayloadException">It is not an inner list.</exception>
     public static (IReadOnlyList<string> Items, string Parameters) InnerList(string text)
     {
         if (!text.StartsWith('('))
-            throw new PayloadException("what is covered is no list in parentheses (RFC 9421 section 4.1)");
+            throw new PayloadException("what is covered is not a list in parentheses (RFC 9421 section 4.1)");
         var end = EndOfList(text);
         return (Split(text[1..end], ' '), text[(end + 1)..]);
     }
@@ -60,7 +60,7 @@ internal static class StructuredFields
         var (value, _) = Item(text);
         return value is [':', .. var inner, ':'] && Base64.TryAny(inner) is { } bytes
             ? bytes
-            : throw new PayloadException("a value is no byte sequence between colons (RFC 9651 section 3.3.5)");
+            : throw new PayloadException("a value is not a byte sequence between colons (RFC 9651 section 3.3.5)");
     }
 
     /// <summary>A string in quotes.</summary>

@@ -7,7 +7,7 @@ public static class SqliteFile
 {
     /// <summary>Opens a file.</summary>
     /// <param name="tables">Create what is not there yet, in one transaction. One statement each: in a row of several, the library tells no failure of those behind a first one that gives rows.</param>
-    /// <exception cref="SqliteException">It cannot be opened, or is no SQLite file.</exception>
+    /// <exception cref="SqliteException">It cannot be opened, or is not a SQLite file.</exception>
     public static SqliteConnection Open(string path, params IEnumerable<string> tables)
     {
         var connection = new SqliteConnection(

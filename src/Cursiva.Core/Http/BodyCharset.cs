@@ -4,7 +4,7 @@ using System.Text;
 namespace Cursiva.Core.Http;
 
 /// <summary>
-/// Bodies that are no UTF-8 and say so: UTF-16 or UTF-32 by the charset of their content type, or by a byte-order mark. They become
+/// Bodies that are not UTF-8 and say so: UTF-16 or UTF-32 by the charset of their content type, or by a byte-order mark. They become
 /// UTF-8; everything else stays as it came.
 /// </summary>
 internal static class BodyCharset

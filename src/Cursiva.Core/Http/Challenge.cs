@@ -9,7 +9,7 @@ public sealed record Challenge(string Scheme, IReadOnlyDictionary<string, string
 {
     private const string Token68 = "";
 
-    /// <summary>Reads a header's value leniently: what is no challenge is skipped, and nothing throws.</summary>
+    /// <summary>Reads a header's value leniently: what is not a challenge is skipped, and nothing throws.</summary>
     public static IReadOnlyList<Challenge> Read(string header)
     {
         var challenges = new List<Challenge>();

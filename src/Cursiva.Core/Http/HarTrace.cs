@@ -99,7 +99,7 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         }
     }
 
-    // What is no text is kept in base64, unless a secret is in it.
+    // What is not text is kept in base64, unless a secret is in it.
     private void Body(Utf8JsonWriter writer, byte[] body, bool isPacked)
     {
         if (!isPacked && System.Text.Unicode.Utf8.IsValid(body))

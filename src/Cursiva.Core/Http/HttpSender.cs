@@ -46,7 +46,7 @@ public sealed class HttpSender : IDisposable
     };
 
     /// <summary>Sends the request.</summary>
-    /// <exception cref="TransportException">There was no whole answer.</exception>
+    /// <exception cref="TransportException">There was no complete answer.</exception>
     /// <exception cref="OperationCanceledException"><paramref name="cancel"/> was asked for.</exception>
     public async Task<Answer> SendAsync(Request request, Patience patience, CancellationToken cancel)
     {

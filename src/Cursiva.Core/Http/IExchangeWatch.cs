@@ -6,6 +6,6 @@ public interface IExchangeWatch
     /// <summary>A request was answered.</summary>
     void Answered(Request request, Answer answer, DateTimeOffset began);
 
-    /// <summary>A request got no whole answer.</summary>
+    /// <summary>A request got no complete answer.</summary>
     void Failed(Request request, TransportException error, DateTimeOffset began, TimeSpan took);
 }

@@ -22,7 +22,7 @@ public sealed record Recording(IReadOnlyList<RecordedExchange> Exchanges, JsonEl
             && (start.Contains("\"entries\"", StringComparison.Ordinal) || start.Contains("\"creator\"", StringComparison.Ordinal));
 
     /// <summary>Reads a recording.</summary>
-    /// <exception cref="RefusedException">The file cannot be read, or is no recording.</exception>
+    /// <exception cref="RefusedException">The file cannot be read, or is not a recording.</exception>
     public static Recording Read(string path)
     {
         try
@@ -41,7 +41,7 @@ public sealed record Recording(IReadOnlyList<RecordedExchange> Exchanges, JsonEl
             error is JsonException or KeyNotFoundException or InvalidOperationException or FormatException or UriFormatException)
         {
             throw Refuse(
-                $"{path} is no recording in the HAR 1.2 format: {error.Message.Split('\n')[0]}",
+                $"{path} is not a recording in the HAR 1.2 format: {error.Message.Split('\n')[0]}",
                 "record one with --trace, or save one from a browser's network view",
                 error);
         }

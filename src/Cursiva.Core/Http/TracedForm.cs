@@ -7,7 +7,7 @@ using Cursiva.Core.Secrets;
 namespace Cursiva.Core.Http;
 
 /// <summary>
-/// What a trace shows of a request for tokens and of its answer: every name, and every value that is no secret. A token endpoint that
+/// What a trace shows of a request for tokens and of its answer: every name, and every value that is not a secret. A token endpoint that
 /// says "Bad Request" alone leaves nothing else to study.
 /// </summary>
 internal static class TracedForm
@@ -15,7 +15,7 @@ internal static class TracedForm
     private static readonly string[] s_secrets = ["client_secret", "password", "refresh_token", "code", "code_verifier", "device_code", "token", "access_token", "id_token", "subject_token", "actor_token", "user_code"];
     private static readonly string[] s_assertions = ["assertion", "client_assertion"];
 
-    /// <summary>A parameter's value as it may be shown. Of a signed assertion its header and claims are shown, which are no secret without the signature.</summary>
+    /// <summary>A parameter's value as it may be shown. Of a signed assertion its header and claims are shown, which are not secret without the signature.</summary>
     public static string Value(string name, string value, Redactor redactor)
     {
         if (s_assertions.Contains(name))

@@ -2,7 +2,7 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Http;
 
-/// <summary>A request that got no whole answer.</summary>
+/// <summary>A request that got no complete answer.</summary>
 public sealed class TransportException(Trouble trouble, string what, Exception? inner = null) : Exception(what, inner)
 {
     /// <summary>What went wrong on the way.</summary>

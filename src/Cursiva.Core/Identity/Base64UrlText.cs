@@ -10,7 +10,7 @@ internal static class Base64UrlText
 
     public static string Write(string text) => Write(Encoding.UTF8.GetBytes(text));
 
-    /// <summary>The bytes, or null when the text is no base64url.</summary>
+    /// <summary>The bytes, or null when the text is not a base64url.</summary>
     public static byte[]? TryRead(string text)
     {
         if (!Base64Url.IsValid(text))

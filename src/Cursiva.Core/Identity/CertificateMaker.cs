@@ -84,7 +84,7 @@ public sealed class CertificateMaker(IDisk disk)
         catch (CryptographicException error)
         {
             throw new RefusedException(
-                new Refusal(Outcome.WrongCommandLine, $"'{subject}' is no subject name") { NextStep = "write --subject \"Brackwater export\", or --subject \"CN=export, O=Brackwater\"" },
+                new Refusal(Outcome.WrongCommandLine, $"'{subject}' is not a subject name") { NextStep = "write --subject \"Brackwater export\", or --subject \"CN=export, O=Brackwater\"" },
                 error);
         }
     }

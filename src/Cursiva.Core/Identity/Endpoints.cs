@@ -92,7 +92,7 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
         var mayBeHttp = identity.Issuer is { Scheme: "http", IsLoopback: true };
         if (found.Scheme == "https" || (found.Scheme == "http" && found.IsLoopback && mayBeHttp))
             return found;
-        throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata of {identity.Issuer} names {OneLine.Of(ShownAddress.Of(found))} as {field}, {(found.Scheme == "http" ? "which would carry credentials unencrypted" : "which is no https address")}")
+        throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata of {identity.Issuer} names {OneLine.Of(ShownAddress.Of(found))} as {field}, {(found.Scheme == "http" ? "which would carry credentials unencrypted" : "which is not an https address")}")
         {
             Cause = "the server's metadata is wrong, or somebody has changed it on the way",
             NextStep = "ask the administrator to correct the metadata, or give the endpoint in the job file",

@@ -10,7 +10,7 @@ internal static class KeyFile
 {
     /// <param name="certificatePath">A file with the certificate, or null when it comes with the key.</param>
     /// <param name="from">Where the key is, for messages.</param>
-    /// <exception cref="RefusedException">It is no private key, its password is wrong, or the certificate belongs to another one.</exception>
+    /// <exception cref="RefusedException">It is not a private key, its password is wrong, or the certificate belongs to another one.</exception>
     public static SigningKey Read(byte[] bytes, string? password, string? certificatePath, string from)
     {
         try

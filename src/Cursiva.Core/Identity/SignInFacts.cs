@@ -49,7 +49,7 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
             : refusal;
     }
 
-    /// <summary>The refusal of a request that got no whole answer.</summary>
+    /// <summary>The refusal of a request that got no complete answer.</summary>
     public Refusal Refuse(TransportException error, Request request, int attempt)
     {
         var proxy = new[] { "HTTPS_PROXY", "https_proxy", "ALL_PROXY", "all_proxy" }.Any(

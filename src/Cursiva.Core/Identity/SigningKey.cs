@@ -34,7 +34,7 @@ public sealed class SigningKey : IDisposable
 
     /// <summary>Reads a key from where a job says it is.</summary>
     /// <param name="folder">Where relative paths start.</param>
-    /// <exception cref="RefusedException">It cannot be read, is no private key, or its password is wrong.</exception>
+    /// <exception cref="RefusedException">It cannot be read, is not a private key, or its password is wrong.</exception>
     public static async Task<SigningKey> LoadAsync(DeclaredKey declared, SecretSources sources, string folder, CancellationToken cancel)
     {
         var bytes = await sources.ReadBytesAsync(declared.Private, cancel);

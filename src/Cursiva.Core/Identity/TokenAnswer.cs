@@ -6,7 +6,7 @@ using Cursiva.Core.Jobs;
 namespace Cursiva.Core.Identity;
 
 /// <summary>What a token endpoint answered (RFC 6749 sections 5.1 and 5.2), read leniently.</summary>
-/// <param name="Json">The answer; null when it is no JSON object.</param>
+/// <param name="Json">The answer; null when it is not a JSON object.</param>
 internal sealed record TokenAnswer(JsonElement? Json)
 {
     private const int MostNames = 20;

@@ -30,7 +30,7 @@ internal sealed class ColumnReader(Reading reading, string? zone)
                 if (own is not null && type is not ColumnType.Time)
                     reading.Add(
                         section.At(JobKeys.ColumnZone),
-                        $"column '{name}' has a zone, and is no time",
+                        $"column '{name}' has a zone, and is not a time",
                         "add type: time, or take the zone out");
             }
 
@@ -44,7 +44,7 @@ internal sealed class ColumnReader(Reading reading, string? zone)
     {
         if (JobKeys.Type.Choices.Contains(word))
             return Enum.Parse<ColumnType>(word, ignoreCase: true);
-        reading.Add(place, $"'{word}' is no column type", Nearest.Hint(word, JobKeys.Type.Choices, "types"));
+        reading.Add(place, $"'{word}' is not a column type", Nearest.Hint(word, JobKeys.Type.Choices, "types"));
         return null;
     }
 }

@@ -119,7 +119,7 @@ internal sealed class DeliveryReader(
         {
             reading.Add(
                 section.At(DeliveryKeys.HostKey),
-                $"'{key}' is no fingerprint",
+                $"'{key}' is not a fingerprint",
                 "write SHA256: and 43 characters, as ssh-keygen -l -f /etc/ssh/ssh_host_ed25519_key.pub prints them on the server");
             return null;
         }

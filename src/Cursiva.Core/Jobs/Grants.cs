@@ -33,7 +33,7 @@ public static class Grants
     /// <summary>Every value of <c>grant:</c>.</summary>
     public static IReadOnlyList<string> All { get; } = [.. DeclaredGrants.All.Select(grant => grant.Value)];
 
-    /// <summary>The grant that a text is; that of nobody where it is no value of <c>grant:</c>, which is a mistake of the job.</summary>
+    /// <summary>The grant that a text is; that of nobody where it is not a value of <c>grant:</c>, which is a mistake of the job.</summary>
     public static Grant Of(string value) =>
         DeclaredGrants.All.FirstOrDefault(grant => grant.Value == value) ?? DeclaredGrants.All.First(grant => grant.Value == None);
 }

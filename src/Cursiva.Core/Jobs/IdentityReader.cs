@@ -134,13 +134,13 @@ internal sealed class IdentityReader(Reading reading)
         if (!Confines.IsHeaderName(header))
             reading.Add(
                 section.At(IdentityKeys.Header),
-                $"'{header}' is no name of a header",
+                $"'{header}' is not the name of a header",
                 "write letters, digits and hyphens, with no space and no colon");
         var beside = new Dictionary<string, DeclaredValue>(StringComparer.OrdinalIgnoreCase);
         foreach (var (name, place, text) in section.RawTextMap(IdentityKeys.HeadersBeside))
         {
             if (!Confines.IsHeaderName(name))
-                reading.Add(place, $"'{name}' is no name of a header", "write letters, digits and hyphens, with no space and no colon");
+                reading.Add(place, $"'{name}' is not the name of a header", "write letters, digits and hyphens, with no space and no colon");
             if (reading.Value(text, place, Presentation.IsOfToken, ["token/POINTER"]) is { } value)
                 beside[name] = value;
         }

@@ -25,7 +25,7 @@ public sealed class JobReader
         return reader.ReadJob(reader.Open(path, path), path, given);
     }
 
-    /// <summary>Reads a job that is no file yet.</summary>
+    /// <summary>Reads a job that is not a file yet.</summary>
     /// <param name="text">What the file would have.</param>
     /// <param name="title">What messages call it.</param>
     /// <param name="folder">The folder that it would lie in.</param>

@@ -81,7 +81,7 @@ internal sealed class MailWayReader(SectionReader section, IReadOnlyDictionary<s
             if (Confines.MailAddress(text) is null)
                 addresses.Add(text);
             else
-                _reading.Add(place, $"'{text}' is no mail address", "write desk@brackwater.example, or Desk <desk@brackwater.example>");
+                _reading.Add(place, $"'{text}' is not a mail address", "write desk@brackwater.example, or Desk <desk@brackwater.example>");
         }
 
         return addresses;

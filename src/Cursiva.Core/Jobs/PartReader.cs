@@ -69,7 +69,7 @@ internal sealed class PartReader(Reading reading)
             else
                 reading.Add(
                     column.First().Place,
-                    $"'{string.Join(", ", column.Select(item => item.Text))}' is no range for '{column.Key}'",
+                    $"'{string.Join(", ", column.Select(item => item.Text))}' is not a range for '{column.Key}'",
                     "write the lowest and the highest value: [0, 40000]");
         }
     }
@@ -79,7 +79,7 @@ internal sealed class PartReader(Reading reading)
         if (section.Has(ReportKeys.Mark) && kind is not (PartKind.Bar or PartKind.StackedBar or PartKind.Line))
             reading.Add(
                 section.At(ReportKeys.Mark),
-                $"{section.Title} has mark:, and is no bar, stacked-bar or line",
+                $"{section.Title} has mark:, and is not a bar, stacked-bar or line",
                 "mark values of such a chart, or take mark: out");
         foreach (var (name, place, text) in section.RawTextMap(ReportKeys.Mark))
         {

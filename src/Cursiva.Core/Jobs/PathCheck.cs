@@ -18,7 +18,7 @@ internal sealed class PathCheck(Reading reading, Func<string, bool>? isKnown = n
         if (mistake is not null)
             reading.Add(
                 section.At(key),
-                $"{key.Name} of {section.Title} is no URI template: {mistake}",
+                $"{key.Name} of {section.Title} is not a URI template: {mistake}",
                 "write it after RFC 6570: /depots/{id}/consignments{?since}");
     }
 }

@@ -99,7 +99,7 @@ internal sealed class PayloadReader(Reading reading)
             Wrong(
                 section,
                 PayloadKeys.RequestHeader,
-                $"'{header}', which is no name of a header",
+                $"'{header}', which is not the name of a header",
                 "write letters, digits and hyphens, with no space and no colon");
         return new RequestSignature(form, key)
         {

@@ -64,7 +64,7 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
 
         reading.Add(
             section.At(PullKeys.PerList),
-            $"list in {section.Title} is no list of texts, or of groups of keys",
+            $"list in {section.Title} is not a list of texts, or of groups of keys",
             "write [north, south], or a list of NAME: VALUE groups");
         return null;
     }

@@ -85,7 +85,7 @@ internal sealed class PullCheck(Reading reading)
         if (pull.Incremental?.Overlap is { } overlap && Durations.TryParse(overlap) is null && !decimal.TryParse(overlap, System.Globalization.NumberStyles.AllowDecimalPoint, System.Globalization.CultureInfo.InvariantCulture, out _))
             reading.Add(
                 section.At(PullKeys.Incremental),
-                $"'{overlap}' is no overlap",
+                $"'{overlap}' is not an overlap",
                 "write a duration for times, 10m, or a number for numbers, 100");
     }
 

@@ -14,7 +14,7 @@ internal sealed class QueryReader(Reading reading, IReadOnlyList<Pull> pulls)
             if (new SqlReader(reading).Read(top.File, node) is { } sql)
                 queries.Add(new Query(name, place, sql));
             else
-                reading.Add(top.File.At(node), $"view '{name}' is no text", "write one SELECT");
+                reading.Add(top.File.At(node), $"view '{name}' is not text", "write one SELECT");
         }
 
         return queries;

@@ -119,7 +119,7 @@ internal sealed class ReportReader(Reading reading, string jobTitle)
             case [var c] when char.IsAscii(c) && c is not ('"' or '\r' or '\n'):
                 return c;
             case { } other:
-                reading.Add(section.At(ReportKeys.Delimiter), $"'{other}' is no delimiter", "write one ASCII character, or tab");
+                reading.Add(section.At(ReportKeys.Delimiter), $"'{other}' is not a delimiter", "write one ASCII character, or tab");
                 return null;
         }
     }

@@ -19,17 +19,17 @@ internal sealed class ScheduleReader(Reading reading, TimeZoneInfo zone)
         if (days.Count > 0 && times.Count == 0)
             reading.Add(section.At(ScheduleKeys.On), "on: without at:", "add at: \"06:30\"; a cron expression has its days in its fields");
         foreach (var (text, place) in days.Where(day => !CronTime.Days.Contains(day.Text)))
-            reading.Add(place, $"'{text}' is no day", $"write {string.Join(", ", CronTime.Days)}");
+            reading.Add(place, $"'{text}' is not a day", $"write {string.Join(", ", CronTime.Days)}");
         var found = new List<CronTime>();
         foreach (var (text, place) in times)
             Add(
                 found,
                 CronTime.TryParse(text, [.. days.Select(day => day.Text).Where(CronTime.Days.Contains)]),
                 place,
-                $"'{text}' is no time of day",
+                $"'{text}' is not a time of day",
                 "write hours and minutes in quotes: \"06:30\"");
         foreach (var (text, place) in crons)
-            Add(found, CronTime.TryParse(text), place, $"'{text}' is no cron expression", CronTime.Right);
+            Add(found, CronTime.TryParse(text), place, $"'{text}' is not a cron expression", CronTime.Right);
         return new Schedule(found, Words(times, days, crons), section.Zone(ScheduleKeys.Zone) ?? zone)
         {
             Spread = section.Duration(ScheduleKeys.Spread) ?? TimeSpan.FromMinutes(2),

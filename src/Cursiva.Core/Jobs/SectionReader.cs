@@ -94,7 +94,7 @@ internal sealed class SectionReader
         return chosen;
     }
 
-    /// <summary>One secret source or several, inputs filled in. A text that is no source may be the secret and is not repeated.</summary>
+    /// <summary>One secret source or several, inputs filled in. A text that is not a source may be the secret and is not repeated.</summary>
     public IReadOnlyList<SecretSource> SecretSources(Key key)
     {
         var sources = new List<SecretSource>();

@@ -18,7 +18,7 @@ internal static class ServerName
                 address.Port > 0 && text.EndsWith(":" + address.Port.ToString(CultureInfo.InvariantCulture), StringComparison.Ordinal)
                     ? address.Port
                     : usualPort);
-        section.Reading.Add(section.At(key), $"'{text}' is no server", $"write HOST or HOST:PORT: {key.Example}");
+        section.Reading.Add(section.At(key), $"'{text}' is not a server", $"write HOST or HOST:PORT: {key.Example}");
         return null;
     }
 

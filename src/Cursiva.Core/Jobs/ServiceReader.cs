@@ -112,7 +112,7 @@ internal sealed class ServiceReader(Reading reading)
             if (!Uri.TryCreate(filled, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https") || uri.AbsolutePath != "/" || uri.Query.Length > 0 || uri.UserInfo.Length > 0)
                 reading.Add(
                     place,
-                    $"'{filled}' is no origin",
+                    $"'{filled}' is not an origin",
                     "write scheme and host, and the port where it is not the usual one: https://files.brackwater.example");
             else if (uri.Scheme == "http" && !uri.IsLoopback)
                 reading.Add(
@@ -140,7 +140,7 @@ internal sealed class ServiceReader(Reading reading)
             if (JsonPointer.TryParse(name) is { } pointer)
                 require.Add(new(pointer, reading.Fill(text, place)));
             else
-                reading.Add(place, $"'{name}' is no JSON Pointer (require in {section.Title})", JsonPointer.Right);
+                reading.Add(place, $"'{name}' is not a JSON Pointer (require in {section.Title})", JsonPointer.Right);
         }
 
         return new Probe(get, require);
@@ -158,7 +158,7 @@ internal sealed class ServiceReader(Reading reading)
             if (Rate.TryParse(text) is { } rate)
                 rates.Add(rate);
             else
-                reading.Add(place, $"'{text}' is no limit", Rate.Right);
+                reading.Add(place, $"'{text}' is not a limit", Rate.Right);
         }
 
         var atOnce = section.Whole(JobKeys.AtOnce);

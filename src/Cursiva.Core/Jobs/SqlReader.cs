@@ -11,7 +11,7 @@ internal sealed class SqlReader(Reading reading)
     public static SqlSource? Read(SectionReader section, Key key) =>
         section.Text(key) is { } text ? Source(section.File, section.Node(key)!, text) : null;
 
-    /// <summary>The SQL of a node, inputs filled in; null when it is no text.</summary>
+    /// <summary>The SQL of a node, inputs filled in; null when it is not text.</summary>
     public SqlSource? Read(YamlFile file, YamlNode node) =>
         node is YamlScalarNode { Value: { } text } ? Source(file, node, reading.Fill(text, file.At(node))) : null;
 

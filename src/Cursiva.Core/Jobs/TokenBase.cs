@@ -53,7 +53,7 @@ public static class TokenBase
             else
                 reading.Add(
                     at,
-                    $"'{text}' is no origin that a base can be held to",
+                    $"'{text}' is not an origin that a base can be held to",
                     "write https, a host, and the port where it is not the usual one; * may be the first label of a host with a named domain of two labels or more: https://*.exchange.brackwater.example");
         }
 
@@ -66,7 +66,7 @@ public static class TokenBase
 
     /// <summary>The base, filled in.</summary>
     /// <param name="fields">Places of the token endpoint's answer, by placeholder.</param>
-    /// <exception cref="RefusedException">It is no address, or leaves the declared origins.</exception>
+    /// <exception cref="RefusedException">It is not an address, or leaves the declared origins.</exception>
     public static Uri Fill(Api api, IReadOnlyDictionary<string, string> fields)
     {
         // What begins the address is an address; everything else is a segment of its path.

@@ -62,7 +62,7 @@ internal sealed partial class WindowReader(Reading reading)
 
         reading.Add(
             section.At(key),
-            $"'{text}' is no time with an offset ({key.Name} in {section.Title})",
+            $"'{text}' is not a time with an offset ({key.Name} in {section.Title})",
             "write 2026-03-01, 2026-03-01T06:00:00Z, or an input: \"{since}\"");
         return null;
     }

@@ -21,7 +21,7 @@ public sealed record WriteStep(string Name, [property: JsonIgnore] Place Place, 
     /// <summary>Whether the body is sent as a form instead of JSON.</summary>
     public bool BodyIsForm { get; init; }
 
-    /// <summary>A body that is no JSON.</summary>
+    /// <summary>A body that is not JSON.</summary>
     public Template? Text { get; init; }
 
     /// <summary>The media type of the body; null for the usual one.</summary>

@@ -49,7 +49,7 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
     /// <summary>Puts a copy in place.</summary>
     /// <param name="from">The folder of the backup.</param>
     /// <returns>What was in it.</returns>
-    /// <exception cref="RefusedException">It is no backup, or damaged, or there is a state already.</exception>
+    /// <exception cref="RefusedException">It is not a backup, or damaged, or there is a state already.</exception>
     public BackupRecord Restore(string from, StateFolder state, CancellationToken cancel)
     {
         var record = Read(from);
@@ -86,7 +86,7 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
         }
         catch (Exception error) when (error is IOException or JsonException or UnauthorizedAccessException)
         {
-            throw Refuse($"{from} is no backup: {error.Message}", "name a folder that cursiva state backup has made");
+            throw Refuse($"{from} is not a backup: {error.Message}", "name a folder that cursiva state backup has made");
         }
     }
 

@@ -10,7 +10,7 @@ internal static class CsvRows
 {
     private const long LargestField = 1024 * 1024;
 
-    /// <exception cref="PageException">It is no CSV.</exception>
+    /// <exception cref="PageException">It is not CSV.</exception>
     public static IEnumerable<JsonObject> Read(TextReader reader)
     {
         using var csv = Parser(reader, LargestField);
@@ -20,7 +20,7 @@ internal static class CsvRows
 
     /// <summary>The same, read as it arrives.</summary>
     /// <param name="largestField">Most characters that one field may have.</param>
-    /// <exception cref="PageException">It is no CSV.</exception>
+    /// <exception cref="PageException">It is not CSV.</exception>
     /// <exception cref="MaxFieldSizeException">A field is larger.</exception>
     public static async IAsyncEnumerable<JsonObject> ReadAsync(
         TextReader reader, long largestField, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)

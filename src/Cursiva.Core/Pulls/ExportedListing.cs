@@ -159,7 +159,7 @@ internal sealed class ExportedListing(StrandRun run)
         }
         catch (System.Text.Json.JsonException)
         {
-            throw Odd(address, answer, "the answer is no JSON");
+            throw Odd(address, answer, "the answer is not JSON");
         }
 
         return parts;

@@ -20,7 +20,7 @@ internal static class FailRules
         }
         catch (JsonException)
         {
-            // What is no JSON is told by whoever reads it whole.
+            // What is not JSON is told by whoever reads it whole.
         }
 
         return null;

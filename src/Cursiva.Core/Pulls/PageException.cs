@@ -5,7 +5,7 @@ namespace Cursiva.Core.Pulls;
 /// <param name="mayPass">Whether a second look may show another page.</param>
 public sealed class PageException(string what, bool mayPass = false) : Exception(what)
 {
-    /// <summary>Whether it may have been damaged on the way: it is no JSON, or cut off.</summary>
+    /// <summary>Whether it may have been damaged on the way: it is not JSON, or cut off.</summary>
     public bool MayPass =>
         mayPass || Message.StartsWith("not JSON", StringComparison.Ordinal) || Message.StartsWith("not UTF-8", StringComparison.Ordinal);
 }

@@ -44,7 +44,7 @@ public sealed class PageScanner : IDisposable
     public ReadOnlySpan<byte> Lines => _extractor is not null ? _extractor.Lines : _page.Content.Slice(_start, _length);
 
     /// <summary>Scans a page and rewrites its rows as JSON lines: <see cref="Begin"/> and <see cref="Finish"/> in one.</summary>
-    /// <exception cref="PageException">The page is no JSON, or has no rows where they should be.</exception>
+    /// <exception cref="PageException">The page is not JSON, or has no rows where they should be.</exception>
     public PageScan Scan(PageBuffer page)
     {
         Begin(page);
@@ -52,7 +52,7 @@ public sealed class PageScanner : IDisposable
     }
 
     /// <summary>Begins a page.</summary>
-    /// <exception cref="PageException">Seen from afar already, the page is no JSON.</exception>
+    /// <exception cref="PageException">Seen from afar already, the page is not JSON.</exception>
     public void Begin(PageBuffer page)
     {
         _page = page;
@@ -83,7 +83,7 @@ public sealed class PageScanner : IDisposable
     }
 
     /// <summary>Checks the page that was begun, whole, and rewrites its rows.</summary>
-    /// <exception cref="PageException">The page is no JSON, or has no rows where they should be.</exception>
+    /// <exception cref="PageException">The page is not JSON, or has no rows where they should be.</exception>
     public PageScan Finish()
     {
         var page = _page;
@@ -239,7 +239,7 @@ public sealed class PageScanner : IDisposable
         if (bytes[places[token]] == 'n')
             return JsonSkip.Value(bytes, places, token, DeepestRow);
         if (bytes[places[token]] != '[')
-            throw new PageException($"rows: {Shape.Rows.At.Text} is no array, at byte {places[token] + 1}");
+            throw new PageException($"rows: {Shape.Rows.At.Text} is not an array, at byte {places[token] + 1}");
 
         token++;
         if (bytes[places[token]] == ']')
@@ -248,7 +248,7 @@ public sealed class PageScanner : IDisposable
         while (true)
         {
             if (bytes[places[token]] != '{')
-                throw places[token] < _page.Length ? new PageException($"row {_rows + 1} is no object, at byte {places[token] + 1}; rows: {{ at: {Shape.Rows.At.Text}, value-as: NAME }} makes rows of plain values") : Wrong(token, "a row");
+                throw places[token] < _page.Length ? new PageException($"row {_rows + 1} is not an object, at byte {places[token] + 1}; rows: {{ at: {Shape.Rows.At.Text}, value-as: NAME }} makes rows of plain values") : Wrong(token, "a row");
             token = JsonSkip.Value(bytes, places, token, DeepestRow);
             _rows++;
             var end = bytes[places[token]];

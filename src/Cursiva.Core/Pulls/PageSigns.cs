@@ -36,7 +36,7 @@ internal sealed partial record PageSigns(
         }
         catch (JsonException)
         {
-            // What is no JSON is told by whoever reads it whole.
+            // What is not JSON is told by whoever reads it whole.
         }
 
         return new PageSigns(found.Members, found.Hints, found.Totals, found.Error);

@@ -42,7 +42,7 @@ internal static class PageWords
             page.Content[..3].Fill((byte)' ');
     }
 
-    /// <summary>The place of the first byte that is no UTF-8.</summary>
+    /// <summary>The place of the first byte that is not UTF-8.</summary>
     public static int FirstInvalid(ReadOnlySpan<byte> bytes)
     {
         var place = 0;

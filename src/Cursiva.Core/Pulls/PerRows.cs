@@ -68,7 +68,7 @@ internal sealed class PerRows(PullServices services)
         catch (Exception error) when (error is PageException or DecoderFallbackException or CsvHelper.CsvHelperException)
         {
             throw Wrong(
-                $"the file that pull '{pull.Name}' is repeated for cannot be read: {path}: {(error is PageException ? error.Message : error is DecoderFallbackException ? "it is not UTF-8" : "it is no CSV, or a field is larger than 1 MiB")}",
+                $"the file that pull '{pull.Name}' is repeated for cannot be read: {path}: {(error is PageException ? error.Message : error is DecoderFallbackException ? "it is not UTF-8" : "it is not CSV, or a field is larger than 1 MiB")}",
                 "write CSV with a header, as many fields on every line, in UTF-8");
         }
     }

@@ -58,7 +58,7 @@ internal sealed class ProvenRows(Pull pull, SignatureDesk? signatures, DocumentS
         }
 
         if (payload is not null && check.Form == SignatureForms.Jws && check.JoinsAs is null)
-            row = OneLine(payload) ?? throw new PageException($"the payload that row {number} has at {check.At!.Text} verifies, and is no JSON object that could be the row; with payload: NAME it becomes a member of the row");
+            row = OneLine(payload) ?? throw new PageException($"the payload that row {number} has at {check.At!.Text} verifies, and is not a JSON object that could be the row; with payload: NAME it becomes a member of the row");
         List<(string, byte[])> joined = [];
         if (check.JoinsAs is { } name)
             joined.Add((name, payload is null ? "null"u8.ToArray() : OneLine(payload) ?? Json(Encoding.UTF8.GetString(payload))));
@@ -91,7 +91,7 @@ internal sealed class ProvenRows(Pull pull, SignatureDesk? signatures, DocumentS
         return joined.WrittenSpan;
     }
 
-    // The payload as a row of one line; null where it is no JSON object.
+    // The payload as a row of one line; null where it is not a JSON object.
     private static byte[]? OneLine(byte[] payload)
     {
         try
@@ -102,7 +102,7 @@ internal sealed class ProvenRows(Pull pull, SignatureDesk? signatures, DocumentS
             reader.Skip();
             while (reader.Read())
             {
-                // Nothing follows, or it is no JSON.
+                // Nothing follows, or it is not JSON.
             }
 
             byte[] line = [.. payload, (byte)'\n'];

@@ -7,7 +7,7 @@ using Cursiva.Core.Jobs;
 namespace Cursiva.Core.Pulls;
 
 /// <summary>
-/// Takes rows out of what is no plain array of them, and places out of rows. The bytes of what stays are copied as they are; the
+/// Takes rows out of what is not a plain array of them, and places out of rows. The bytes of what stays are copied as they are; the
 /// grammar was checked before.
 /// </summary>
 internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> drop)
@@ -173,7 +173,7 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
         }
 
         if (row[0] != '{')
-            throw Wrong(at, $": row {(_rows + 1).ToString(CultureInfo.InvariantCulture)} is no object");
+            throw Wrong(at, $": row {(_rows + 1).ToString(CultureInfo.InvariantCulture)} is not an object");
         if (_carried.WrittenCount > 0)
         {
             CheckOwn(row);

@@ -223,7 +223,7 @@ internal sealed class StrandRequests
                 throw Unfit(pull, strand, $"{{{wrong.Name}}} would be {wrong.What}");
             return Uri.TryCreate(client.Address(""), link, out var address) && address.Scheme is "http" or "https"
                 ? address
-                : throw Missing(pull, strand, $"{pull.Request.Path}, which is no address: '{OneLine.Of(link)}'");
+                : throw Missing(pull, strand, $"{pull.Request.Path}, which is not an address: '{OneLine.Of(link)}'");
         }
 
         var path = strand.IsOpened ? pull.Opens!.Path : pull.Request.Path;

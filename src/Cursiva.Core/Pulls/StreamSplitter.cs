@@ -30,7 +30,7 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
     public long Offset => _offset + 1;
 
     /// <summary>Takes the next bytes of the stream.</summary>
-    /// <exception cref="PageException">It is no stream of rows, or a row is too large.</exception>
+    /// <exception cref="PageException">It is not a stream of rows, or a row is too large.</exception>
     public void Add(ReadOnlySpan<byte> bytes)
     {
         _bytes.Write(bytes);

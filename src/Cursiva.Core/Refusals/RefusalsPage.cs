@@ -59,7 +59,7 @@ public static class RefusalsPage
         Trouble.Html => "a web page",
         Trouble.NotUnderstood => "another content than was asked for",
         Trouble.Redirect => "a redirect",
-        Trouble.Status => "a status that is no success",
+        Trouble.Status => "a status that is not a success",
     };
 
     private static string Describe(Circumstances one) => one switch

@@ -3,7 +3,7 @@ namespace Cursiva.Core.Refusals;
 /// <summary>What kind of trouble it was, before any detail.</summary>
 public enum Trouble
 {
-    /// <summary>An answer with a status that is no success.</summary>
+    /// <summary>An answer with a status that is not a success.</summary>
     Status,
 
     /// <summary>No connection: name, route or port.</summary>

@@ -36,7 +36,7 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
         PartKind.Line when IsPlaced => $"<c:scatterChart><c:scatterStyle val=\"lineMarker\"/><c:varyColors val=\"0\"/>{AllSeries()}{AxisIds}</c:scatterChart>{Values("b", LabelAxis, ValueAxis, data.IsTime ? TimeFormat : "General", "")}{ValuesOfLine}",
         PartKind.Line => $"<c:lineChart><c:grouping val=\"standard\"/><c:varyColors val=\"0\"/>{AllSeries()}<c:marker val=\"1\"/>{AxisIds}</c:lineChart>{Labels("b", "minMax")}{ValuesOfLine}",
         PartKind.Table or PartKind.Figure or PartKind.Text => throw new InvalidOperationException(
-            $"a part of the kind {data.Kind} is no chart"),
+            $"a part of the kind {data.Kind} is not a chart"),
     };
 
     private string Bars(string grouping, int overlap) =>
@@ -49,7 +49,7 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
 
     private static string AxisIds => $"<c:axId val=\"{LabelAxis}\"/><c:axId val=\"{ValueAxis}\"/>";
 
-    // Where series are measured at times of their own, those of the others leave cells empty that are no gaps.
+    // Where series are measured at times of their own, those of the others leave cells empty that are not gaps.
     private string Blanks =>
         IsPlaced && data.Series.Any(
             series => series.Values.Index().Any(value => double.IsNaN(value.Item) && !series.Nulls.Contains(value.Index)))

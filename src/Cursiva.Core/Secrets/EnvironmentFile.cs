@@ -60,7 +60,7 @@ public static class EnvironmentFile
 
             // What stands in the line may be a secret: it is not repeated.
             if (equals < 1 || line[..equals].Any(c => !char.IsAsciiLetterOrDigit(c) && c != '_'))
-                throw Wrong($"line {i + 1} of the environment file {path} is no NAME=value", "write one NAME=value a line");
+                throw Wrong($"line {i + 1} of the environment file {path} is not a NAME=value", "write one NAME=value a line");
             values[line[..equals]] = Unquote(line[(equals + 1)..]);
         }
 

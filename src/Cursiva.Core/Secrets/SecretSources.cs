@@ -127,7 +127,7 @@ public sealed class SecretSources(
         catch (JsonException error)
         {
             throw Missing(
-                $"the file {path} is no JSON (line {error.LineNumber + 1})", "name a JSON file before #, or leave the pointer away");
+                $"the file {path} is not JSON (line {error.LineNumber + 1})", "name a JSON file before #, or leave the pointer away");
         }
     }
 

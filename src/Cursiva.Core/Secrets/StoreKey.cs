@@ -33,7 +33,7 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
         ?? Path.Combine(state.Root, "store.key");
 
     /// <summary>Reads the key, and makes the key file in the state folder when there is none yet.</summary>
-    /// <exception cref="RefusedException">The key cannot be read, is no key, or others may read its file.</exception>
+    /// <exception cref="RefusedException">The key cannot be read, is not a key, or others may read its file.</exception>
     public byte[] Read()
     {
         if (Given(Variable) is { } text)

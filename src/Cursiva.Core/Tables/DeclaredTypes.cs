@@ -94,7 +94,7 @@ internal sealed class DeclaredTypes(Database database, Pull pull, string texts)
             : throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has numbers of {whole} digits before the point and of {scale} behind it, and a decimal keeps {FoundColumn.LargestDecimal} in all; declare the column as json");
     }
 
-    // A time without an offset is no instant: nobody knows whose clock it was.
+    // A time without an offset is not an instant: nobody knows whose clock it was.
     private string TimeOf(FoundColumn column)
     {
         var name = Database.Quoted(column.Name);

@@ -14,7 +14,7 @@ public sealed class JobTables
     private readonly Dictionary<string, IReadOnlyList<KnownColumn>> _columns = new(StringComparer.Ordinal);
     private readonly Dictionary<string, IReadOnlyList<KnownColumn>> _before = new(StringComparer.Ordinal);
 
-    /// <exception cref="SqlException">A report or query is no SQL.</exception>
+    /// <exception cref="SqlException">A report or query is not SQL.</exception>
     public JobTables(Database database, Job job)
     {
         _database = database;

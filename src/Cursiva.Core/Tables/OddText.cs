@@ -3,7 +3,7 @@ using System.Globalization;
 namespace Cursiva.Core.Tables;
 
 /// <summary>
-/// Texts that JSON can write and that are no text (RFC 8259, section 8.2): half of a surrogate pair stands alone, as in
+/// Texts that JSON can write and that are not text (RFC 8259, section 8.2): half of a surrogate pair stands alone, as in
 /// <c>"\ud83d"</c>.
 /// </summary>
 internal static class OddText

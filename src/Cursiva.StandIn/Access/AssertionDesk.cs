@@ -31,7 +31,7 @@ public sealed class AssertionDesk(StandInOptions options)
             throw new RefusedException(error, "the certificate has expired", 401);
         var handler = new JsonWebTokenHandler();
         if (!handler.CanReadToken(assertion))
-            throw new RefusedException(error, "the assertion is no JWT", 401);
+            throw new RefusedException(error, "the assertion is not a JWT", 401);
         var token = handler.ReadJsonWebToken(assertion);
         var thumbprint = Base64UrlEncoder.Encode(certificate.GetCertHash());
         if (token.TryGetHeaderValue<string>("x5t", out var named) && named != thumbprint)

@@ -26,7 +26,7 @@ public sealed class Hooks(OfficeBook book, OfficeManner manner)
         }
         catch (JsonException)
         {
-            await Problem.WriteAsync(context, 400, "not_json", "the body is no JSON");
+            await Problem.WriteAsync(context, 400, "not_json", "the body is not JSON");
         }
     }
 }

@@ -132,7 +132,7 @@ public sealed class Notices(OfficeBook book, OfficeManner manner)
             // Told below.
         }
 
-        await Problem.WriteAsync(context, 400, "not_json", "the body is no JSON object");
+        await Problem.WriteAsync(context, 400, "not_json", "the body is not a JSON object");
         return null;
     }
 

@@ -53,7 +53,7 @@ public sealed class DraftSourceTests : IAsyncDisposable
     [Theory]
     [InlineData("""{"log":{"version":"1.2","entries":[{"request":{"method":"GET","url":"https://a.example/x","headers":[]},"response":{"status":200,"headers":[],"content":{"size":900,"mimeType":"application/json"}}}]}}""", "has no bodies")]
     [InlineData("""{"log":{"version":"1.2","creator":{},"entries":[]}}""", "no answer with rows")]
-    [InlineData("""{"log":{"version":"1.2","entries":[{"request":{}}]}}""", "no recording in the HAR 1.2 format")]
+    [InlineData("""{"log":{"version":"1.2","entries":[{"request":{}}]}}""", "not a recording in the HAR 1.2 format")]
     [InlineData("<html></html>", "is a web page")]
     public void What_is_no_use_is_told(string text, string said) =>
         Should.Throw<RefusedException>(() => DraftSource.Open(_at.Write("file.har", text), null, new Redactor())).Refusal.What.ShouldContain(said);
@@ -85,7 +85,7 @@ public sealed class DraftSourceTests : IAsyncDisposable
         description.Operations[0].ShouldSatisfyAllConditions(operation => operation.Pages.ShouldBeTrue(), operation => operation.Parameters.ShouldBe(["pageNo", "q"]));
         description.Find("/depots").Address(description).ShouldBe("https://api.brackwater.example/v2/depots");
         Should.Throw<RefusedException>(() => description.Find("listDepot")).Refusal.NextStep.ShouldBe("it has listDepots");
-        Should.Throw<RefusedException>(() => ApiDescription.Read(_at.Write("other.yaml", "swagger: '2.0'"))).Refusal.What.ShouldContain("no OpenAPI 3");
+        Should.Throw<RefusedException>(() => ApiDescription.Read(_at.Write("other.yaml", "swagger: '2.0'"))).Refusal.What.ShouldContain("not an OpenAPI 3");
     }
 
     [Fact]

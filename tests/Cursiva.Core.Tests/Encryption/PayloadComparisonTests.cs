@@ -39,7 +39,7 @@ public sealed class PayloadComparisonTests
         { Ciphers.Cbc, "key as hex", "key", "hex text of the key" },
         { Ciphers.Ecb, "key hashed", "key", "SHA-256 of the key" },
         { Ciphers.Ecb, "other key", "cipher text", "encrypted under another key" },
-        { Ciphers.Ecb, "cut", "cipher text", "no whole blocks of 16" },
+        { Ciphers.Ecb, "cut", "cipher text", "not whole blocks of 16" },
         { Ciphers.Ecb, "base64url", "base64", "base64url" },
         { Ciphers.Ecb, "hex", "base64", "it is hex" },
         { Ciphers.Ecb, "lines", "base64", "line breaks, every 64 characters" },

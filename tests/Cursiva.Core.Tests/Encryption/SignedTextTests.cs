@@ -108,7 +108,7 @@ public sealed class SignedTextTests
         ];
         foreach (var (bytes, password, words) in forms)
             ExchangeKeys.Read(bytes, password).ShouldHaveSingleItem().Words.ShouldBe(words);
-        Should.Throw<PayloadException>(() => ExchangeKeys.Read("no key"u8.ToArray())).Message.ShouldContain("no key in PEM");
+        Should.Throw<PayloadException>(() => ExchangeKeys.Read("no key"u8.ToArray())).Message.ShouldContain("not a key in PEM");
     }
 
     private static ExchangeKey KeyFor(string algorithm) => algorithm[..2] switch

@@ -21,7 +21,7 @@ public sealed class IdentityReaderTests : IDisposable
     [InlineData("grant: 'urn:ietf:params:oauth:grant-type:jwt-bearer', issuer: https://x.example", "has no 'private-key'")]
     [InlineData("grant: password, client-id: a, issuer: https://x.example", "has no 'username'")]
     [InlineData("grant: header", "has no 'secret'")]
-    [InlineData("grant: header, secret: env:S, header: 'X Key'", "is no name of a header")]
+    [InlineData("grant: header, secret: env:S, header: 'X Key'", "is not the name of a header")]
     [InlineData("grant: header, secret: env:S, headers-beside: { X-A: '{tokn/a}' }", "no input is named 'tokn/a'")]
     [InlineData("grant: client_credentials, client-id: a, secret: [env:S, hunter2], issuer: https://x.example", "names no source")]
     [InlineData("grant: client_credentials, client-id: a, issuer: https://x.example, private-key: { private: file:a.p12 }, assertion: { lifetime: 6m }", "at most 5m")]

@@ -78,11 +78,11 @@ public sealed class JobReaderTests : IDisposable
             "job.cursiva.yaml:4:52: 'http://login.example/token' would carry credentials unencrypted; use https; http is accepted on the loopback address alone",
             "job.cursiva.yaml:4:103: secret of identity 'app' names no source; write env:NAME, file:PATH, kept:NAME or systemd:NAME, never the secret itself; if this was the secret, have it replaced",
             "job.cursiva.yaml:6:52: no identity is named 'ap'; did you mean 'app'?",
-            "job.cursiva.yaml:6:75: '100 a second' is no limit; write COUNT per second, minute, hour or day, or COUNT per DURATION: 100 per second, 600 per 10m",
+            "job.cursiva.yaml:6:75: '100 a second' is not a limit; write COUNT per second, minute, hour or day, or COUNT per DURATION: 100 per second, 600 per 10m",
             "job.cursiva.yaml:9:10: no input is named 'depot'; there are no inputs",
             "job.cursiva.yaml:10:11: rows in pull 'depots' must be a JSON Pointer, not 'items'; write a JSON Pointer: empty for the whole, or /name/name with ~1 for a slash and ~0 for a tilde",
             "job.cursiva.yaml:11:5: unknown key 'pagging' in pull 'depots'; did you mean 'paging'?",
-            "job.cursiva.yaml:12:20: 'txt' is no column type; did you mean 'text'?",
+            "job.cursiva.yaml:12:20: 'txt' is not a column type; did you mean 'text'?",
             "job.cursiva.yaml:14:32: 'all.xls' has no known suffix; end it with one of .csv, .fragment.html, .html, .json, .jsonl, .md, .parquet, .png, .sqlite, .svg, .xlsx; texts may have .gz or .zst behind it",
         ]);
     }
@@ -104,7 +104,7 @@ public sealed class JobReaderTests : IDisposable
     [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: /, rows: '', paging: { cursor: /c } } }\n", "cursor without parameter")]
     [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { 'p q': { get: /, rows: '' } }\n", "cannot name a pull")]
     [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: 'https://y/', rows: '' } }\n", "is a whole address")]
-    [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: '/{', rows: '' } }\n", "is no URI template")]
+    [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: '/{', rows: '' } }\n", "is not a URI template")]
     [InlineData("cursiva: 1\nreports: { r: { sql: select 1, write: ../r.csv } }\npulls: {}\n", "leaves the folder")]
     [InlineData("cursiva: 1\nreports: { r: { sql: select 1, write: [r.csv, r.csv] } }\npulls: {}\n", "is written twice")]
     public void Odd_files_are_told(string yaml, string message) => Mistakes(yaml).ShouldContain(mistake => mistake.Contains(message));

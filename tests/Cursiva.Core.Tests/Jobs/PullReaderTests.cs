@@ -50,7 +50,7 @@ public sealed class PullReaderTests : IDisposable
     [InlineData("get: /x, rows: [/a, /a/b]", "the same, within each other")]
     [InlineData("get: /x, rows: /a, window: { from: 2026-01-01, to: 2026-01-02, step: 1h }", "its request has no {window.from}")]
     [InlineData("get: '/x{?window.from}', rows: /a, window: { from: 2026-01-02, to: 2026-01-01, step: 1h }", "not after its beginning")]
-    [InlineData("get: '/x{?window.from}', rows: /a, window: { from: 2026-01-01T06:00:00, to: 2026-01-05, step: 1h }", "is no time with an offset")]
+    [InlineData("get: '/x{?window.from}', rows: /a, window: { from: 2026-01-01T06:00:00, to: 2026-01-05, step: 1h }", "is not a time with an offset")]
     [InlineData("get: '/x{?window.from}', rows: /a, window: { from: 2026-01-01, to: 2026-01-05, step: 1h, as: date }", "do not fit what is sent")]
     [InlineData("get: /x, rows: '', paging: { next-link: /n, parameter: a }", "has parameter without cursor")]
     [InlineData("get: /x, rows: '', paging: { total: /t }", "does not say how to find the next page")]
@@ -70,7 +70,7 @@ public sealed class PullReaderTests : IDisposable
     [InlineData("get: /x, rows: '', skip-when: [{ at: /code }]", "has neither status nor sign-in")]
     [InlineData("get: /x, rows: '', skip-when: [{ status: 403 }], allow-skips: some", "must be a count or a percentage, not 'some'")]
     [InlineData("get: /x, rows: '', incremental: { by: /t }", "has incremental without key")]
-    [InlineData("get: /x, rows: '', key: /id, incremental: { by: /t, overlap: much }", "'much' is no overlap")]
+    [InlineData("get: /x, rows: '', key: /id, incremental: { by: /t, overlap: much }", "'much' is not an overlap")]
     [InlineData("get: /x, rows: '', deleted-when: { at: /s }", "has deleted-when without key")]
     [InlineData("post: /x, export: { files: /p }, paging: { next-link: /n }", "has both export and paging")]
     [InlineData("get: /x, download: a, export: { files: /p }", "has both download and export")]
@@ -78,7 +78,7 @@ public sealed class PullReaderTests : IDisposable
     [InlineData("get: /x, rows: '', identity: nobody", "no identity is named 'nobody'")]
     [InlineData("get: /x, rows: '', per: { name: t }", "has not exactly one of pull, list, file and sql")]
     [InlineData("get: /x, rows: '', per: { name: day, list: [a] }", "'day' is the name of a pull or input already")]
-    [InlineData("get: /x, rows: '', per: { name: t, list: [a, { b: c }] }", "is no list of texts, or of groups of keys")]
+    [InlineData("get: /x, rows: '', per: { name: t, list: [a, { b: c }] }", "is not a list of texts, or of groups of keys")]
     [InlineData("get: /x, rows: '', per: { name: t, list: [a] }, carry: { x: /x }, columns: { X: text }", "column 'x' of pull 'p' is both carried and declared")]
     public void Keys_that_do_not_go_together_are_told(string pull, string found) =>
         Should.Throw<JobMistakesException>(() => Read($"p: {{ {pull} }}")).Mistakes.Select(mistake => mistake.Found).ShouldContain(text => text.Contains(found), string.Join('\n', "looked for: " + found));

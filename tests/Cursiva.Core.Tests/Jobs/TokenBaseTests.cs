@@ -83,12 +83,12 @@ public sealed class TokenBaseTests : IAsyncDisposable
     [InlineData("'{token/instance_url}'", null, "has no 'base-within'")]
     [InlineData("https://api.example", "https://api.example", "whose base is not from the token endpoint's answer")]
     [InlineData("'https://{token/host}.example'", null, "inside its origin")]
-    [InlineData("'{token/instance_url}'", "https://*.example", "is no origin that a base can be held to")]
-    [InlineData("'{token/instance_url}'", "https://*", "is no origin that a base can be held to")]
-    [InlineData("'{token/instance_url}'", "https://a.*.exchange.example", "is no origin that a base can be held to")]
-    [InlineData("'{token/instance_url}'", "https://*.*.exchange.example", "is no origin that a base can be held to")]
-    [InlineData("'{token/instance_url}'", "http://*.exchange.example", "is no origin that a base can be held to")]
-    [InlineData("'{token/instance_url}'", "https://*.exchange.example/v2", "is no origin that a base can be held to")]
+    [InlineData("'{token/instance_url}'", "https://*.example", "is not an origin that a base can be held to")]
+    [InlineData("'{token/instance_url}'", "https://*", "is not an origin that a base can be held to")]
+    [InlineData("'{token/instance_url}'", "https://a.*.exchange.example", "is not an origin that a base can be held to")]
+    [InlineData("'{token/instance_url}'", "https://*.*.exchange.example", "is not an origin that a base can be held to")]
+    [InlineData("'{token/instance_url}'", "http://*.exchange.example", "is not an origin that a base can be held to")]
+    [InlineData("'{token/instance_url}'", "https://*.exchange.example/v2", "is not an origin that a base can be held to")]
     public void What_would_hold_nothing_is_a_mistake(string given, string? within, string told) =>
         Should.Throw<JobMistakesException>(() => Read(given, within)).Mistakes.ShouldContain(mistake => mistake.Found.Contains(told));
 

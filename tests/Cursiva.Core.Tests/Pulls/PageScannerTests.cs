@@ -41,7 +41,7 @@ public sealed class PageScannerTests
 
     [Theory]
     [InlineData("", "empty")]
-    [InlineData("""{"items":[{"a":1},]}""", "row 2 is no object, at byte 19")]
+    [InlineData("""{"items":[{"a":1},]}""", "row 2 is not an object, at byte 19")]
     [InlineData("""{"items":[{"a":1,}]}""", "a name should stand at byte 18")]
     [InlineData("""{"items":[{"a":01}]}""", "not a number, at byte 16")]
     [InlineData("""{"items":[{"a":1.}]}""", "not a number, at byte 16")]
@@ -60,8 +60,8 @@ public sealed class PageScannerTests
     [InlineData("{\"items\":[\u0001]}", "a control character, at byte 11")]
     [InlineData("""{"rows":[{"a":1}],"count":1}""", "the page has /rows, /count")]
     [InlineData("""[{"a":1}]""", "rows may have to be empty")]
-    [InlineData("""{"items":{"a":1}}""", "is no array")]
-    [InlineData("""{"items":[1,2]}""", "row 1 is no object")]
+    [InlineData("""{"items":{"a":1}}""", "is not an array")]
+    [InlineData("""{"items":[1,2]}""", "row 1 is not an object")]
     [InlineData("""{"items":[],"items":[]}""", "rows twice")]
     public void What_is_wrong_is_told_with_its_place(string page, string message) =>
         Should.Throw<PageException>(() => Scan(page)).Message.ShouldContain(message);

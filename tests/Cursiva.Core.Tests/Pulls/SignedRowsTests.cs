@@ -56,7 +56,7 @@ public sealed class SignedRowsTests : IAsyncDisposable
     [InlineData("touched", "made with another key")]
     [InlineData("no algorithm", "none of RS256")]
     [InlineData("missing", "no signed text at /signed")]
-    [InlineData("no text", "it is no JWS")]
+    [InlineData("no text", "it is not a JWS")]
     public async Task What_does_not_verify_stops_the_run_or_is_told_and_kept(string lie, string says)
     {
         var signed = Sign("""{"number":"N-1"}""", by: lie == "other key" ? _other : _seal);
@@ -83,7 +83,7 @@ public sealed class SignedRowsTests : IAsyncDisposable
     {
         (await RefusedAsync([$$"""{"verified_by":"me","signed":"{{Sign("""{"a":1}""")}}"}"""], "form: jws, at: /signed, payload: confirmed, by: verified_by")).ShouldContain("row 1 has a member 'verified_by' of its own");
         (await RefusedAsync([$$"""{"signed":"{{Sign("""{"by":1}""")}}"}"""], "form: jws, at: /signed, by: by")).ShouldContain("has a member 'by' of its own");
-        (await RefusedAsync([$$"""{"signed":"{{Sign("7")}}"}"""], "form: jws, at: /signed")).ShouldContain("is no JSON object that could be the row");
+        (await RefusedAsync([$$"""{"signed":"{{Sign("7")}}"}"""], "form: jws, at: /signed")).ShouldContain("is not a JSON object that could be the row");
     }
 
     [Fact]

@@ -65,9 +65,9 @@ public sealed class OriginTests : IAsyncDisposable
     [InlineData("https://files.example", null)]
     [InlineData("http://127.0.0.1:8100", null)]
     [InlineData("http://files.example", "could be read and changed on the way")]
-    [InlineData("ftp://files.example", "is no origin")]
-    [InlineData("file:///etc", "is no origin")]
-    [InlineData("https://me@files.example", "is no origin")]
+    [InlineData("ftp://files.example", "is not an origin")]
+    [InlineData("file:///etc", "is not an origin")]
+    [InlineData("https://me@files.example", "is not an origin")]
     public void Also_origins_are_held_to_the_rule_of_base(string origin, string? mistake)
     {
         var path = _folder.Write("job.cursiva.yaml", $"cursiva: 1\napis: {{ exchange: {{ base: https://api.example, also-origins: {{ \"{origin}\": bare }} }} }}\npulls: {{ p: {{ get: /x, rows: '' }} }}\n");

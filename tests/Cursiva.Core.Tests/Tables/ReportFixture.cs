@@ -21,7 +21,7 @@ internal sealed class ReportFixture : IDisposable
     /// <summary>Whether rows are read from the landing rather than staged.</summary>
     public bool Streams { get; set; }
 
-    /// <summary>Whether a text that is no text is an error.</summary>
+    /// <summary>Whether a text that is not text is an error.</summary>
     public bool RefusesOddText { get; set; }
 
     public string Folder => _folder.Path;

@@ -30,7 +30,7 @@ public static class PullKeys
     public static readonly Section PagingSection = new("paging", "how the next page is found, and where the listing ends", [.. PagingStyles.All.SelectMany(style => style.Keys), Parameter, SendHeader, BodyAt, Placeholder, PageSize, SizeParameter, Total, TotalHeader, Pages, PagesHeader, More, EndStatus, MostPages, MostRows, AllowMissing, Optional, Delta, DeltaParameter, WhenShifted]);
 
     // rows
-    public static readonly Key RowsAt = new("at", KeyKind.Pointers, "where the answer has what inside, keys-as or one is about; or several arrays of rows") { Otherwise = "the whole answer", Example = "/depots" };
+    public static readonly Key RowsAt = new("at", KeyKind.Pointers, "the object or array that inside, keys-as or one apply to; or several arrays of rows") { Otherwise = "the whole answer", Example = "/depots" };
     public static readonly Key One = new("one", KeyKind.Switch, "what stands there is one row") { Otherwise = "false" };
     public static readonly Key KeysAs = new("keys-as", KeyKind.Text, "it is an object whose values are the rows; this field of each row takes the name") { Example = "depot_code" };
     public static readonly Key Inside = new("inside", KeyKind.Pointer, "it is an array of batches; where a batch has its array of rows") { Example = "/items" };
@@ -38,7 +38,7 @@ public static class PullKeys
     public static readonly Key PlaceAs = new("place-as", KeyKind.Text, "of several arrays: this field of each row takes the last name of the place that the row was at") { Otherwise = "rows do not tell", Example = "kind" };
     public static readonly Key BatchCarry = new("carry", KeyKind.TextMap, "fields of a batch that each of its rows takes along: names and JSON Pointers into the batch") { Example = "{ day: /date }" };
     public static readonly Key RowsOptional = new("optional", KeyKind.Switch, "whether a place of several, or of carry, may be on no page at all") { Otherwise = "false: the pull is refused", Example = "true" };
-    public static readonly Section RowsSection = new("rows", "where an answer has its rows, when they are no plain array", [RowsAt, One, KeysAs, ValueAs, Inside, BatchCarry, PlaceAs, RowsOptional]);
+    public static readonly Section RowsSection = new("rows", "where an answer has its rows, when they are not a plain array", [RowsAt, One, KeysAs, ValueAs, Inside, BatchCarry, PlaceAs, RowsOptional]);
 
     // per
     public static readonly Key PerName = new("name", KeyKind.Text, "what its values are called in placeholders; for the rows of a pull the pull's name does") { Example = "tenant" };
@@ -47,7 +47,7 @@ public static class PullKeys
     public static readonly Key PerList = new("list", KeyKind.Anything, "texts or groups of keys") { Example = "[north, south]" };
     public static readonly Key PerFile = new("file", KeyKind.Text, "a CSV file with a header, from the job file's folder") { Example = "tenants.csv" };
     public static readonly Key PerSql = new("sql", KeyKind.Text, "one SELECT over pulls that stand above") { Example = "select distinct depot from consignments" };
-    public static readonly Section PerSection = new("per", "what a pull is repeated for, when it is no earlier pull", [PerName, PerPull, PerList, PerFile, PerSql, PerBatch]);
+    public static readonly Section PerSection = new("per", "what a pull is repeated for, when it is not an earlier pull", [PerName, PerPull, PerList, PerFile, PerSql, PerBatch]);
 
     // window
     public static readonly Key WindowFrom = new("from", KeyKind.Text, "where the first window begins: a time with its offset, or a day (of UTC)") { Required = true, Example = "\"{since}\"" };
@@ -70,7 +70,7 @@ public static class PullKeys
     public static readonly Key SkipIs = new("is", KeyKind.Text, "the value that must stand there; * for anything") { Otherwise = "*", Example = "no_licence" };
     public static readonly Key SkipSignIn = new("sign-in", KeyKind.Text, "the error of a refused sign-in (RFC 6749 section 5.2), instead of status; * for any") { Example = "unauthorized_client" };
     public static readonly Key SkipBecause = new("because", KeyKind.Text, "the reason, in words that readers of the report understand") { Example = "the carrier has no licence" };
-    public static readonly Section SkipSection = new("skip-when", "a refusal that passes over one strand and stops nothing else", [SkipStatus, SkipAt, SkipIs, SkipSignIn, SkipBecause]);
+    public static readonly Section SkipSection = new("skip-when", "a refusal that skips one strand and stops nothing else", [SkipStatus, SkipAt, SkipIs, SkipSignIn, SkipBecause]);
 
     // failures with status 200
     public static readonly Key FailAt = new("at", KeyKind.Pointer, "where the answer has the value of is") { Required = true, Example = "/errors" };
@@ -140,6 +140,6 @@ public static class PullKeys
     public static readonly Key Parallel = new("parallel", KeyKind.Number, "strands at a time, or pages of one strand where they can be counted, 1 to 100") { Least = 1, Most = 100, Otherwise = "8", Example = "8" };
     public static readonly Key Columns = new("columns", KeyKind.Columns, "the columns of the pull's table: NAME: TYPE, or NAME: { at: POINTER, type: TYPE }") { Otherwise = "found from the rows; objects inside rows become parent_child", Example = "{ reference: text, due_at: time }" };
     public static readonly Key RequireOf = new("require", KeyKind.Choices, "what has to hold of the table: same-columns, that its columns and their types are those of the last good run; complete, that a count or an explicit end proves it to be whole; otherwise reports are not written, and the run ends with code 8") { Choices = ["same-columns", "complete"], Otherwise = "a change of columns, and what is not proven, is told", Example = "same-columns" };
-    public static readonly Key OddText = new("odd-text", KeyKind.Choice, "what becomes of a text that is no text, with half of a surrogate pair: it is refused (the run ends with code 8), or stands as its JSON escape and is told") { Choices = ["escape", "refuse"], Otherwise = "escape" };
+    public static readonly Key OddText = new("odd-text", KeyKind.Choice, "what becomes of a text that is not text, with half of a surrogate pair: it is refused (the run ends with code 8), or stands as its JSON escape and is told") { Choices = ["escape", "refuse"], Otherwise = "escape" };
     public static readonly Section Section = new("pull", "fills one table by paging through one listing, or through one listing per repetition", [Api, Identity, Get, Post, Link, Query, Headers, Body, BodyAs, Accept, Per, Carry, Rows, Drop, Paging, Export, Download, Window, Opens, KeyOf, Incremental, DeletedWhen, SkipWhen, FailWhen, AllowSkips, AllowEmpty, Parallel, Columns, OddText, RequireOf, PayloadKeys.Body, PayloadKeys.Signatures, PayloadKeys.Validate, PayloadKeys.ValidateBody]);
 }

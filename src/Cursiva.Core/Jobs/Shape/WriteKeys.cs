@@ -27,7 +27,7 @@ public static class WriteKeys
     {
         Example = "{ title: \"{row.name}\", board: \"{board.id}\" }",
     };
-    public static readonly Key Text = new("text", KeyKind.Text, "a body that is no JSON, in place of body:")
+    public static readonly Key Text = new("text", KeyKind.Text, "a body that is not JSON, in place of body:")
     {
         Example = "<h1>{html:row.name}</h1>",
     };

@@ -7,7 +7,7 @@ namespace Cursiva.Core.Pulls;
 /// <summary>Values of the last row are sent back.</summary>
 internal sealed class KeysetStyle(Paging paging) : SendingPager(paging)
 {
-    private static readonly Key Keyset = new("keyset", KeyKind.Pointers, "where the last row has the value that the next request asks behind; several places where rows can share the first") { Example = "/id" };
+    private static readonly Key Keyset = new("keyset", KeyKind.Pointers, "the field of the last row whose value the next page starts after; several where rows can share the first") { Example = "/id" };
 
     /// <summary>How a job declares it.</summary>
     public static FollowedStyle Declared { get; } = new(paging => new KeysetStyle(paging))

@@ -16,6 +16,6 @@ internal abstract class LinkPager(Paging paging) : Pager(paging)
             return null;
         if (Uri.TryCreate(page.Uri, link, out var address) && address.Scheme is "http" or "https")
             return address.AbsoluteUri;
-        throw new PageException($"the link to the next page is no address: '{link}'");
+        throw new PageException($"the link to the next page is not an address: '{link}'");
     }
 }

@@ -32,7 +32,7 @@ internal abstract class Pager(Paging paging) : ListingStyle
     public virtual string? NextIn(PageBuffer page, TokenIndex index, IReadOnlyList<int> places) => null;
 
     /// <summary>How the listing goes on behind a page.</summary>
-    /// <exception cref="PageException">A link is no address, or the page contradicts itself.</exception>
+    /// <exception cref="PageException">A link is not an address, or the page contradicts itself.</exception>
     public Way Next(PageFacts page, string? position)
     {
         if (page.Scan.More == false)

@@ -57,7 +57,7 @@ public sealed class SqliteState : IState
     /// <param name="path">The absolute path of the file.</param>
     /// <param name="clock">The machine's clock.</param>
     /// <param name="isTogether">Whether several processes of this machine work on one run.</param>
-    /// <exception cref="SqliteException">The file cannot be opened or is no state.</exception>
+    /// <exception cref="SqliteException">The file cannot be opened or is not a state.</exception>
     /// <exception cref="RefusedException">A newer version of Cursiva has written it.</exception>
     public static IState Open(string path, TimeProvider clock, bool isTogether = false)
     {
