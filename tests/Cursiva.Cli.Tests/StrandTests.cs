@@ -192,7 +192,7 @@ public sealed class StrandTests
             d: { get: /x, rows: '', carry: { x: /x }, allow-skips: 5, download: 'a/{run}' }
             """);
         var ended = (await job.RunAsync()).ShouldEndWith(3);
-        foreach (var text in new[] { "no pull above is named 'b'", "no input is named 'm.id'", "must be a JSON Pointer, not 'id'", "has both next-link and cursor", "carry without per", "allow-skips without skip-when", "no input is named 'run'" })
+        foreach (var text in new[] { "no pull above is named 'b'", "no input is named 'm.id'", "must be a JSON Pointer, not 'id'", "has both cursor and next-link", "carry without per", "allow-skips without skip-when", "no input is named 'run'" })
             ended.Error.ShouldContain(text);
         using var other = new Job(cloud.Address, "a: { get: /depots, rows: /items }\nb: { per: { name: n, sql: select id from c }, get: '/x/{n.id}', rows: '' }");
         (await other.RunAsync()).ShouldEndWith(3).Error.ShouldContain("the query of pull 'b' reads the table 'c', and no pull above has this name");
