@@ -82,12 +82,12 @@ public sealed class PayloadTests : IDisposable
 
     [Theory]
     [InlineData("decrypt|declaration.json|--key|file:own.pem", 8, "the compact form has five parts")]
-    [InlineData("verify|declaration.json|--key|file:open.pem", 8, "no JWS in a JSON form")]
+    [InlineData("verify|declaration.json|--key|file:open.pem", 8, "not a JWS in a JSON form")]
     [InlineData("encrypt|declaration.json|--key|file:declaration.json", 8, "the key cannot be read")]
     [InlineData("encrypt|nothing.json|--key|file:open.pem", 2, "cannot be read")]
     [InlineData("encrypt|declaration.json|--key|hunter2", 2, "--key names no source")]
     [InlineData("sign|declaration.json|--key|file:open.pem", 8, "signing takes a private key")]
-    [InlineData("decrypt|box.json|--key|file:own.pem|--plain|cbc", 8, "no JSON with the members")]
+    [InlineData("decrypt|box.json|--key|file:own.pem|--plain|cbc", 8, "not JSON with the members")]
     public async Task What_does_not_go_is_told(string line, int code, string said)
     {
         File.WriteAllText(_folder["box.json"], "[]");
