@@ -11,6 +11,9 @@ public sealed class SealedBodyTests
 {
     private static readonly byte[] s_plain = """{"number":"BFX-1","weight":10.50,"place":"Møllehavn","lines":[{"pieces":3}]}"""u8.ToArray();
 
+    // What no base64 can spell by chance, as the three letters of a number can.
+    private const string Clear = "Møllehavn";
+
     private static readonly JsonPointer s_data = JsonPointer.TryParse("/env/data")!;
 
     public static TheoryData<string, bool> Ways => new() { { Ciphers.Jwe, false }, { Ciphers.Ecb, false }, { Ciphers.Cbc, false }, { Ciphers.Gcm, false }, { Ciphers.Jwe, true }, { Ciphers.Ecb, true }, { Ciphers.Cbc, true }, { Ciphers.Gcm, true } };
@@ -25,10 +28,10 @@ public sealed class SealedBodyTests
             var declared = new BodyEncryption(cipher, null) { RequestAt = at, AnswerAt = at, Base64First = base64First };
             var steps = new List<PayloadStep>();
             var (body, type) = SealedBody.Encrypt(s_plain, declared, key, steps.Add);
-            Encoding.UTF8.GetString(body).ShouldNotContain("BFX");
+            Encoding.UTF8.GetString(body).ShouldNotContain(Clear);
             type.ShouldBe(at is not null ? "application/json" : cipher == Ciphers.Jwe ? "application/jose" : "text/plain");
             SealedBody.Decrypt(body, declared, [key]).ShouldBe(s_plain);
-            steps.Where(step => !step.IsSecret).ShouldAllBe(step => !step.Value.Contains("BFX", StringComparison.Ordinal) && !step.Value.Contains(Convert.ToBase64String(key.Secret!), StringComparison.Ordinal));
+            steps.Where(step => !step.IsSecret).ShouldAllBe(step => !step.Value.Contains(Clear, StringComparison.Ordinal) && !step.Value.Contains(Convert.ToBase64String(key.Secret!), StringComparison.Ordinal));
             steps.Count.ShouldBeGreaterThan(3);
         }
     }
