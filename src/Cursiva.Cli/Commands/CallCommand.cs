@@ -152,10 +152,11 @@ internal sealed class CallCommand
         if (file is null)
             return Outcome.Done;
         file.Write(
-            AskedJob.Text(
-                address.Kept, signIn, rows, request.Method.Method, request.Body is null ? null : Encoding.UTF8.GetString(request.Body)),
+            new Advice(file.Path, null).Of(
+                AskedJob.Text(
+                    address.Kept, signIn, rows, request.Method.Method, request.Body is null ? null : Encoding.UTF8.GetString(request.Body))),
             place.Disk);
-        place.Terminal.Error.Say($"[green]Written[/] {file.Path}. Check it: cursiva check {file.Path} --live; how the next page is found is not in it: cursiva draft finds that out.");
+        place.Terminal.Error.Say($"[green]Written[/] {file.Path}. Check it: cursiva check {ShellWord.Of(file.Path)} --live; how the next page is found is not in it: cursiva draft finds that out.");
         return Outcome.Done;
     }
 

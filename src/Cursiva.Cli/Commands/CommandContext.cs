@@ -55,6 +55,9 @@ internal sealed class CommandContext : IAsyncDisposable
     /// <summary>Names the job and the state in the commands of messages.</summary>
     public Advice Advice => new(_parsed.GetValue(_common.Job), _parsed.GetValue(_common.State));
 
+    /// <summary>Lists the ledger of a job.</summary>
+    public LedgerView LedgerView(Job job) => new(Terminal.Out, Json, Advice, job.Zone);
+
     public static TimeProvider Clock => TimeProvider.System;
 
     public IDisk Disk { get; } = new Disk();
@@ -164,13 +167,13 @@ internal sealed class CommandContext : IAsyncDisposable
         ISignInWatch signIns;
         if (View.Debug || View.JsonLog)
         {
-            var log = new LogView(Terminal.ErrorWriter, Clock, View, job?.Name);
+            var log = new LogView(Terminal.ErrorWriter, Clock, View, Advice, job?.Name);
             _open.Add(log);
             (requests, signIns) = (log, log);
         }
         else
         {
-            var quiet = new QuietWatch(Terminal.Error);
+            var quiet = new QuietWatch(Terminal.Error, Advice);
             (requests, signIns) = (quiet, quiet);
         }
 

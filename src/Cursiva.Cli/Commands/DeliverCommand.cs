@@ -19,11 +19,11 @@ internal sealed class DeliverCommand
         command.Executes(_common, async (parsed, place, cancel) =>
         {
             var job = place.ReadJob(parsed.GetValue(_common.Job)!);
-            using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
+            using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, place.Advice, job.Name);
             var (entries, objection) = await new JobDeliveries(job, place.RunOptions(StartChoice.Either), watch).DeliverAsync(cancel);
             watch.Dispose();
             if (objection is null || entries.Count > 0)
-                LedgerView.Show(place.Terminal.Out, place.Json, entries, job.Zone, "Nothing is to be delivered.");
+                place.LedgerView(job).Show(entries, "Nothing is to be delivered.");
             if (objection is null)
                 return Outcome.Done;
             RefusalView.Show(place.Terminal, objection, place.Advice);

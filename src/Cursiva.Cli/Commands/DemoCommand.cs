@@ -89,9 +89,9 @@ internal sealed class DemoCommand(Shutdown shutdown)
         {
             ShowRows(terminal.Out, Path.Combine(folder, "reports", "late.csv"));
             terminal.Out.Say($"\n[bold]The report for people[/] is {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "reports", "activity.html"))}; open it in a browser, and activity.xlsx in a spreadsheet.");
-            terminal.Out.Say($"What changed: cursiva runs compare {Path.GetRelativePath(Environment.CurrentDirectory, job)} {first} {second} --state {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "state"))}");
-            terminal.Out.Say($"The mails that the desk got: less {Path.GetRelativePath(Environment.CurrentDirectory, mailbox)}");
-            terminal.Out.Say($"The notices that the exchange has now: cat {Path.GetRelativePath(Environment.CurrentDirectory, notices)}");
+            terminal.Out.Say($"What changed: cursiva runs compare {Pasted(job)} {first} {second} --state {Pasted(Path.Combine(folder, "state"))}");
+            terminal.Out.Say($"The mails that the desk got: less {Pasted(mailbox)}");
+            terminal.Out.Say($"The notices that the exchange has now: cat {Pasted(notices)}");
         }
 
         if (outcome == Outcome.Done)
@@ -99,6 +99,9 @@ internal sealed class DemoCommand(Shutdown shutdown)
         terminal.Out.WriteLine("\nThe stand-in has been stopped.");
         return outcome;
     }
+
+    /// <summary>A path as a command of a message has it.</summary>
+    internal static string Pasted(string path) => ShellWord.Of(Path.GetRelativePath(Environment.CurrentDirectory, path));
 
     private static string CopyExample(string folder)
     {

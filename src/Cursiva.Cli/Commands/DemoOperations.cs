@@ -32,8 +32,8 @@ internal sealed class DemoOperations(CommandContext place, string folder, string
                 folder,
                 CommandContext.Clock,
                 () => 0,
-                new QuietWatch(place.Terminal.Error),
-                new QuietWatch(place.Terminal.Error));
+                new QuietWatch(place.Terminal.Error, place.Advice),
+                new QuietWatch(place.Terminal.Error, place.Advice));
             await services.Store.KeepAsync(
                 "carriers-secret", secret, CommandContext.Clock.GetUtcNow().AddDays(DaysOfSecret).AddHours(1), cancel);
             services.Senders.Dispose();
@@ -56,7 +56,7 @@ internal sealed class DemoOperations(CommandContext place, string folder, string
         OverviewView.Show(to, json: false, look, failingOnly: false);
         var page = Path.Combine(folder, "overview.html");
         await File.WriteAllTextAsync(page, OverviewPage.Write(look), cancel);
-        to.Say($"\nThe same as a page: {Path.GetRelativePath(Environment.CurrentDirectory, page)}. Later: cursiva overview --state {Path.GetRelativePath(Environment.CurrentDirectory, stateFolder.Root)}");
+        to.Say($"\nThe same as a page: {Path.GetRelativePath(Environment.CurrentDirectory, page)}. Later: cursiva overview --state {DemoCommand.Pasted(stateFolder.Root)}");
     }
 
     // The jobs are read by the overview as their runs read them.

@@ -56,7 +56,7 @@ internal sealed class LedgerCommand
         {
             if (parsed.GetValue(option) is not { } id)
                 continue;
-            using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
+            using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, place.Advice, job.Name);
             await new JobDeliveries(job, place.RunOptions(StartChoice.Either), watch).DecideAsync(id, phase, cancel);
         }
 
@@ -77,7 +77,7 @@ internal sealed class LedgerCommand
         var entries = new List<(LedgerEntry, IReadOnlyList<ItemEntry>)>();
         foreach (var entry in await ledger.EntriesAsync(cancel))
             entries.Add((entry, entry.IsWrite && entry.Phase is not (LedgerPhase.Sent or LedgerPhase.GivenUp) ? await items.ItemsAsync(entry, all: false, cancel) : []));
-        LedgerView.Show(place.Terminal.Out, place.Json, entries, job.Zone, "The ledger is empty.");
+        place.LedgerView(job).Show(entries, "The ledger is empty.");
     }
 
     private static async Task ShowItemsAsync(
@@ -86,6 +86,6 @@ internal sealed class LedgerCommand
         if (await ledger.FindAsync(id, cancel) is not { IsWrite: true } entry)
             throw new RefusedException(
                 new Refusal(Outcome.WrongCommandLine, $"the ledger has no write '{id}'") { NextStep = "cursiva ledger JOB" });
-        LedgerView.ShowItems(place.Terminal.Out, place.Json, entry, await items.ItemsAsync(entry, all: true, cancel), job.Zone);
+        place.LedgerView(job).ShowItems(entry, await items.ItemsAsync(entry, all: true, cancel));
     }
 }

@@ -18,6 +18,8 @@ internal sealed class NewJobFile
     {
         if (!path.EndsWith(JobReader.Suffix, StringComparison.Ordinal))
             throw Refuse($"'{path}' is not the name of a job file", $"write NAME{JobReader.Suffix}");
+        if (!JobReader.CanName(System.IO.Path.GetFileName(path)[..^JobReader.Suffix.Length]))
+            throw Refuse($"'{System.IO.Path.GetFileName(path)}' does not name a job", $"use {JobReader.NameRule}, and {JobReader.Suffix} behind them");
         if (Directory.Exists(path) || (File.Exists(path) && !force))
             throw Refuse($"{path} is there already", "choose another name, or replace it with --force");
         if (System.IO.Path.GetDirectoryName(System.IO.Path.GetFullPath(path)) is { } folder && !Directory.Exists(folder))

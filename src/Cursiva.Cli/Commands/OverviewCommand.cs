@@ -69,6 +69,7 @@ internal sealed class OverviewCommand
         var state = await place.OpenStateToReadAsync(cancel);
         var look = await new OverviewDesk(state, folder, place.Environment, state.Clock).LookAsync(
             parsed.GetValue(_places)!, cancel);
+        look = Advised(look, parsed.GetValue(_late) is null ? parsed.GetValue(_common.State) : folder.Root);
         if (parsed.GetValue(_html) is { } page)
             Write(place, page, OverviewPage.Write(look));
         if (parsed.GetValue(_metrics) is { } metrics)
@@ -80,17 +81,24 @@ internal sealed class OverviewCommand
         return parsed.GetValue(_failing) && look.IsFailing ? Outcome.ReportFailed : Outcome.Done;
     }
 
+    // What is told elsewhere names the state folder, since another one is usual there.
+    private static JobsLook Advised(JobsLook look, string? state) => look with
+    {
+        Jobs = [.. look.Jobs.Select(job => job with { Conditions = [.. job.Conditions.Select(one => one with { Words = new Advice(job.Path, state).Of(one.Words) })] })],
+    };
+
     private static async Task<Outcome> TellAsync(
         string teller, JobsLook look, IState state, CommandContext place, CancellationToken cancel)
     {
         var job = place.ReadJob(teller);
-        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
+        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, place.Advice, job.Name);
         var deliveries = new JobDeliveries(job, place.RunOptions(StartChoice.Either), watch);
         deliveries.RequireTeller();
         var desk = new AlarmDesk(state, job.Name);
         Refusal? objection = null;
         if (await desk.LookAsync(look, cancel) is { } alarm)
         {
+            alarm = alarm with { Words = new Advice(null, place.StateFolder.Root).Of(alarm.Words) };
             objection = await deliveries.TellAsync(alarm.Number, alarm.Words, cancel);
             await desk.ToldAsync(alarm, CancellationToken.None);
             watch.Dispose();

@@ -38,7 +38,7 @@ internal sealed class ReportCommand(Shutdown shutdown)
         var mistakes = JobCheck.Check(job);
         if (mistakes.Count > 0)
             throw new JobMistakesException(mistakes);
-        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
+        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, place.Advice, job.Name);
         var summary = await new ReportAgain(place.RunOptions(StartChoice.Either), watch).ExecuteAsync(
             source.ReadFor, parsed.GetValue(_run), parsed.GetValue(_out) is { } folder ? Path.GetFullPath(folder) : null, cancel);
         if (summary.Outcome == Outcome.Interrupted)

@@ -145,13 +145,14 @@ internal sealed class RunCommand(Shutdown shutdown)
             using var trace = TraceFile.Open(limits.Trace, place.Redactor);
             options = options with { Trace = trace, Noted = trace is null ? null : notes => trace.Notes = JsonSerializer.Serialize(notes, RunNotesJson.Default.RunNotes) };
             using var telemetry = Telemetry.Begin(job.Name, environment);
-            using var shown = RunView.For(terminal, clock, view, job.Name);
+            var advice = new Advice(source.Path, stateFolder);
+            using var shown = RunView.For(terminal, clock, view, advice, job.Name);
             using var watch = telemetry is null ? shown : new TracedRunView(shown, telemetry, place.Redactor);
             var summary = limits.Together
                 ? await new TogetherRun(options, watch).ExecuteAsync(job, source.Read, cancel)
                 : await new JobRun(options, watch).ExecuteAsync(job, source.Read, cancel);
             watch.Dispose();
-            new SummaryView(terminal, view, new Advice(source.Path, stateFolder)).Show(summary);
+            new SummaryView(terminal, view, advice).Show(summary);
             var numbers = RunNumbers.Of(job.Name, summary, clock.GetUtcNow());
             telemetry?.End(summary, numbers);
             return (WriteMetrics(limits.Metrics, numbers, summary.Outcome, place), summary.Run);
@@ -195,7 +196,7 @@ internal sealed class RunCommand(Shutdown shutdown)
         var options = rehearsal.Options(
             place.RunOptions(StartChoice.New) with { StoppedBy = () => shutdown.Outcome, Full = parsed.GetValue(_full) });
         await rehearsal.SeedAsync(job, options, cancel);
-        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
+        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, place.Advice, job.Name);
         var summary = await new JobRun(options, watch).ExecuteAsync(job, Read, cancel);
         watch.Dispose();
         new SummaryView(place.Terminal, place.View, place.Advice).Show(summary);
@@ -215,7 +216,7 @@ internal sealed class RunCommand(Shutdown shutdown)
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         services.Senders.Trace = trace;
         var account = await new DryRun(job, services, new JobFolder(services.StateFolder, job)).LookAsync(cancel);
-        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, job.Name);
+        using var watch = RunView.For(place.Terminal, CommandContext.Clock, place.View, place.Advice, job.Name);
         var leaving = await new LeavingAhead(job, place.RunOptions(StartChoice.Either), watch).LookAsync(
             Path.GetFullPath(parsed.GetValue(_showIn) ?? "dry-run"), parsed.GetValue(_ask), cancel);
         watch.Dispose();

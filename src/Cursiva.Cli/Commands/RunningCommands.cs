@@ -9,7 +9,7 @@ namespace Cursiva.Cli.Commands;
 /// <summary><c>cursiva runs watch|stop</c>: about a run that another process does.</summary>
 internal sealed class RunningCommands(CommonOptions common)
 {
-    private static readonly TimeSpan s_longest = TimeSpan.FromMinutes(2);
+    private static readonly TimeSpan s_longest = TimeSpan.FromSeconds(30);
     private static readonly TimeSpan s_look = TimeSpan.FromMilliseconds(200);
 
     public Command Watch()
@@ -26,7 +26,7 @@ internal sealed class RunningCommands(CommonOptions common)
             var (name, board, clock) = await OfAsync(parsed, place, cancel);
             var last = await new WatchView(place.Terminal, place.Json, clock).ShowAsync(() => board.AliveAsync(clock, cancel), cancel);
             if (!place.Json)
-                place.Terminal.Out.WriteLineAsIs(last is null ? $"No run of {name} is going on." : $"Run {last.Run} has ended; cursiva runs show {parsed.GetValue(common.Job)} {last.Run} tells how.");
+                place.Terminal.Out.WriteLineAsIs(last is null ? $"No run of {name} is going on." : $"Run {last.Run} has ended; {place.Advice.Of("cursiva runs show JOB")} {last.Run} tells how.");
             return Outcome.Done;
         });
         return command;

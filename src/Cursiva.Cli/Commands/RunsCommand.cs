@@ -49,7 +49,8 @@ internal sealed class RunsCommand
         show.Executes(_common, async (parsed, place, cancel) =>
         {
             var runs = await OpenAsync(parsed, place, cancel);
-            RunsView.ShowOne(place.Terminal.Out, place.Json, runs, runs.Find(parsed.GetValue(_number)));
+            var run = runs.Find(parsed.GetValue(_number));
+            RunsView.ShowOne(place.Terminal.Out, place.Json, runs, run with { Warnings = [.. run.Warnings.Select(place.Advice.Of)] });
             return Outcome.Done;
         });
         var compare = Leaf("compare", "Compare the landed rows of two runs.", [_before, _now], _pull, _key, _rows);

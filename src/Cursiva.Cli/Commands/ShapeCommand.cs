@@ -52,7 +52,7 @@ internal sealed class ShapeCommand
                 rows => Shape.Of(rows, cancel),
                 cancel)
             : source.EndsWith(JobReader.Suffix, StringComparison.Ordinal)
-                ? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "a job has the rows of several pulls") { NextStep = $"name one: cursiva shape {source} PULL" })
+                ? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "a job has the rows of several pulls") { NextStep = $"name one: cursiva shape {ShellWord.Of(source)} PULL" })
                 : Shape.Of(await ReadAsync(source, cancel), source == InputFile.StandardInput ? "standard input" : source);
         if (parsed.GetValue(_schema))
             place.Terminal.Out.WriteLinesAsIs(
@@ -88,7 +88,7 @@ internal sealed class ShapeCommand
 
         if (run is null)
             throw new RefusedException(
-                new Refusal(Outcome.WrongCommandLine, "there is no run whose rows are all landed") { NextStep = $"cursiva run {path}" });
+                new Refusal(Outcome.WrongCommandLine, "there is no run whose rows are all landed") { NextStep = $"cursiva run {ShellWord.Of(path)}" });
         await using var landing = new RunLanding(place.Disk, folder.LandingOf(run.Number), CommandContext.Clock);
         return look(landing.Read(pull));
     }

@@ -52,7 +52,7 @@ internal sealed class SignInCommand
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         services.Senders.Trace = trace;
         var signIn = new PersonSignIn(identity, services, new Person(place.Terminal, parsed.GetValue(_browser)));
-        var byDevice = parsed.GetValue(_device) || identity.Grant == Grants.DeviceCode;
+        var byDevice = parsed.GetValue(_device) || identity.Grant == Grants.DeviceCode || identity is { Issuer: null, AuthorizationEndpoint: null, DeviceAuthorizationEndpoint: not null };
         var result = byDevice ? await signIn.ByDeviceAsync(cancel) : await signIn.ByCodeAsync(parsed.GetValue(_paste), cancel);
         console.Say($"[green]Signed in[/] as identity '{identity.Name}'.");
         if (result.Granted.Count > 0)

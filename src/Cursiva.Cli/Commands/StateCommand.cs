@@ -96,7 +96,7 @@ internal sealed class StateCommand
         RefusalView.Show(place.Terminal, new Refusal(Outcome.InternalError, $"{verified.Damage.Count:N0} {(verified.Damage.Count == 1 ? "thing is" : "things are")} damaged")
         {
             Cause = "the disk lost something, or somebody changed a file",
-            NextStep = "put a backup in place: cursiva state restore FOLDER; or start over: cursiva run JOB --new --full",
+            NextStep = "move the state folder away and put a backup in its place: cursiva state restore FOLDER; or start over: cursiva run JOB --new --full",
         }, place.Advice);
         return Outcome.InternalError;
     }

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Cursiva.Core.Drafts;
+using Cursiva.Core.Refusals;
 using Spectre.Console;
 
 namespace Cursiva.Cli.Rendering;
@@ -21,7 +22,7 @@ internal static class DraftView
         terminal.Out.Write(table);
         foreach (var open in drafted.Open)
             terminal.Out.Say($"[yellow]To decide:[/] {open}");
-        terminal.Out.Say($"{file} is written, after {(drafted.Asked == 0 ? "no request" : drafted.Asked == 1 ? "1 request" : $"{drafted.Asked:N0} requests")}. Next: cursiva check {file} --live, then cursiva run {file}");
+        terminal.Out.Say($"{file} is written, after {(drafted.Asked == 0 ? "no request" : drafted.Asked == 1 ? "1 request" : $"{drafted.Asked:N0} requests")}. Next: cursiva check {ShellWord.Of(file)} --live, then cursiva run {ShellWord.Of(file)}");
     }
 
     /// <summary>What became of a pull's columns.</summary>

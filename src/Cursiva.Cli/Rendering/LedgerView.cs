@@ -1,26 +1,22 @@
 using System.Globalization;
 using System.Text.Json;
 using Cursiva.Core.Ledger;
+using Cursiva.Core.Refusals;
 using Cursiva.Core.Writes;
 using Spectre.Console;
 
 namespace Cursiva.Cli.Rendering;
 
 /// <summary>Lists what left the machine and what did not.</summary>
-internal static class LedgerView
+internal sealed class LedgerView(IAnsiConsole console, bool json, Advice advice, TimeZoneInfo zone)
 {
     private const int MostItems = 20;
 
-    public static void Show(IAnsiConsole console, bool json, IReadOnlyList<LedgerEntry> entries, TimeZoneInfo zone, string empty) =>
-        Show(console, json, [.. entries.Select(entry => (entry, (IReadOnlyList<ItemEntry>)[]))], zone, empty);
+    public void Show(IReadOnlyList<LedgerEntry> entries, string empty) =>
+        Show([.. entries.Select(entry => (entry, (IReadOnlyList<ItemEntry>)[]))], empty);
 
     /// <param name="entries">Each with the items that somebody may have to decide about.</param>
-    public static void Show(
-        IAnsiConsole console,
-        bool json,
-        IReadOnlyList<(LedgerEntry Entry, IReadOnlyList<ItemEntry> Items)> entries,
-        TimeZoneInfo zone,
-        string empty)
+    public void Show(IReadOnlyList<(LedgerEntry Entry, IReadOnlyList<ItemEntry> Items)> entries, string empty)
     {
         if (json)
         {
@@ -39,25 +35,25 @@ internal static class LedgerView
         {
             table.AddRow(
                 Shown.Text(entry.Id), Shown.Text(entry.To), Shown.Text(LedgerWords.Of(entry.Phase), Look(entry.Phase)),
-                Shown.Text(Time(entry.At, zone)), Shown.Text(entry.Attempts.ToString(CultureInfo.InvariantCulture)), Shown.Text(
+                Shown.Text(Time(entry.At)), Shown.Text(entry.Attempts.ToString(CultureInfo.InvariantCulture)), Shown.Text(
                     entry.Said));
             foreach (var item in items.Take(MostItems))
                 table.AddRow(
                     Shown.Text(ItemDecision.NameOf(entry, item)),
                     Shown.Text(StepOf(item)),
                     State(item),
-                    Shown.Text(Time(item.At, zone)),
+                    Shown.Text(Time(item.At)),
                     Shown.Text(""),
                     Shown.Text(item.Said));
         }
 
         console.Write(table);
         foreach (var (entry, items) in entries.Where(pair => pair.Items.Count > MostItems))
-            console.Say($"{items.Count - MostItems:N0} more items of {entry.Id}: cursiva ledger JOB --items {entry.Id}");
+            console.Say($"{items.Count - MostItems:N0} more items of {entry.Id}: {advice.Of($"cursiva ledger JOB --items {entry.Id}")}");
     }
 
     /// <summary>All items of one write.</summary>
-    public static void ShowItems(IAnsiConsole console, bool json, LedgerEntry entry, IReadOnlyList<ItemEntry> items, TimeZoneInfo zone)
+    public void ShowItems(LedgerEntry entry, IReadOnlyList<ItemEntry> items)
     {
         if (json)
         {
@@ -78,7 +74,7 @@ internal static class LedgerView
                 Shown.Text(ItemDecision.NameOf(entry, item)),
                 Shown.Text(item.Step),
                 State(item),
-                Shown.Text(Time(item.At, zone)),
+                Shown.Text(Time(item.At)),
                 Shown.Text(item.Said));
         console.Write(table);
     }
@@ -94,7 +90,7 @@ internal static class LedgerView
         ItemPhase.Skipped => LedgerPhase.GivenUp,
     }));
 
-    private static string Time(DateTimeOffset at, TimeZoneInfo zone) =>
+    private string Time(DateTimeOffset at) =>
         TimeZoneInfo.ConvertTime(at, zone).ToString("yyyy-MM-dd HH:mm zzz", CultureInfo.InvariantCulture);
 
     private static Style Look(LedgerPhase phase) => new(phase switch

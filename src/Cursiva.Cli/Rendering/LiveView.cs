@@ -1,6 +1,7 @@
 using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Pulls;
+using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
 using Spectre.Console;
 using Spectre.Console.Rendering;
@@ -14,6 +15,7 @@ internal sealed class LiveView : IRunView
 
     private readonly IAnsiConsole _console;
     private readonly TimeProvider _clock;
+    private readonly Advice _advice;
     private readonly Lock _gate = new();
     private readonly List<Speed> _pulls = [];
     private readonly List<string> _messages = [];
@@ -25,15 +27,16 @@ internal sealed class LiveView : IRunView
     private string _waiting = "";
     private long _waitingUntil;
 
-    public LiveView(IAnsiConsole console, TimeProvider clock)
+    public LiveView(IAnsiConsole console, TimeProvider clock, Advice advice)
     {
         _console = console;
         _clock = clock;
+        _advice = advice;
         _drawing = Task.Run(DrawAsync);
     }
 
     public void Began(int run, bool goesOn, string reason) =>
-        Say($"[bold]{(goesOn ? "Resuming" : "Beginning")} run {run}[/]: {Shown.Escape(reason)}");
+        Say($"[bold]{(goesOn ? "Resuming" : "Beginning")} run {run}[/]: {Shown.Escape(_advice.Of(reason))}");
 
     public void PullBegan(PullProgress pull)
     {
@@ -64,7 +67,7 @@ internal sealed class LiveView : IRunView
     {
     }
 
-    public void Warned(string what) => Say($"[yellow]Note:[/] {Shown.Escape(what)}");
+    public void Warned(string what) => Say($"[yellow]Note:[/] {Shown.Escape(_advice.Of(what))}");
 
     public void Answered(Request request, int status, TimeSpan took)
     {

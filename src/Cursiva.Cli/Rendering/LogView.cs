@@ -1,6 +1,7 @@
 using Cursiva.Core.Http;
 using Cursiva.Core.Jobs;
 using Cursiva.Core.Pulls;
+using Cursiva.Core.Refusals;
 using Cursiva.Core.Reports;
 using Cursiva.Core.Secrets;
 using Serilog;
@@ -27,14 +28,15 @@ internal sealed class LogView : IRunView
     private readonly Logger _logger;
     private ILogger _log;
     private readonly TimeProvider _clock;
+    private readonly Advice _advice;
     private readonly Lock _gate = new();
     private readonly ITimer _ticker;
     private readonly List<Speed> _speeds = [];
 
     /// <param name="job">The name of the job; null where there is none.</param>
-    public LogView(TextWriter writer, TimeProvider clock, ViewChoice view, string? job)
+    public LogView(TextWriter writer, TimeProvider clock, ViewChoice view, Advice advice, string? job)
     {
-        _clock = clock;
+        (_clock, _advice) = (clock, advice);
         ITextFormatter format = view.JsonLog
             ? new JsonLogFormat()
             : new MessageTemplateTextFormatter("{UtcTimestamp:yyyy-MM-ddTHH:mm:ss}Z {Message:l}{NewLine}{Exception}", new LogWords());
@@ -49,6 +51,7 @@ internal sealed class LogView : IRunView
     public void Began(int run, bool goesOn, string reason)
     {
         _log = _log.ForContext(RunField, run);
+        reason = _advice.Of(reason);
         if (goesOn)
             Event("run-resumed").Information("resuming run {Run}: {Reason}", run, reason);
         else
@@ -93,7 +96,7 @@ internal sealed class LogView : IRunView
     public void Wrote(WrittenFile file) =>
         Event("file-written").Information("wrote {Path}: {Rows} rows, {Bytes} bytes", file.Path, file.Rows, file.Bytes);
 
-    public void Warned(string what) => Event("notice").Warning("{What:l}", what);
+    public void Warned(string what) => Event("notice").Warning("{What:l}", _advice.Of(what));
 
     public void Answered(Request request, int status, TimeSpan took) =>
         Event("request-answered").Debug(

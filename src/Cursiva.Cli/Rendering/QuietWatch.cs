@@ -1,11 +1,12 @@
 using Cursiva.Core.Http;
 using Cursiva.Core.Identity;
+using Cursiva.Core.Refusals;
 using Spectre.Console;
 
 namespace Cursiva.Cli.Rendering;
 
 /// <summary>Tells of a short command only what a person should know.</summary>
-internal sealed class QuietWatch(IAnsiConsole console) : IRequestWatch, ISignInWatch
+internal sealed class QuietWatch(IAnsiConsole console, Advice advice) : IRequestWatch, ISignInWatch
 {
     public void Answered(Request request, int status, TimeSpan took)
     {
@@ -31,5 +32,5 @@ internal sealed class QuietWatch(IAnsiConsole console) : IRequestWatch, ISignInW
     {
     }
 
-    public void Warned(string what) => console.Say($"[yellow]Note:[/] {what}");
+    public void Warned(string what) => console.Say($"[yellow]Note:[/] {advice.Of(what)}");
 }

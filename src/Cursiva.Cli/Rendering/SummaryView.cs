@@ -100,7 +100,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
     private void ShowWarnings(RunSummary summary)
     {
         foreach (var warning in summary.Warnings.Take(WarningsShown))
-            terminal.Out.Say($"[yellow]Note:[/] {warning}");
+            terminal.Out.Say($"[yellow]Note:[/] {advice.Of(warning)}");
         if (summary.Warnings.Count > WarningsShown)
             terminal.Out.Say($"[yellow]Note:[/] and {summary.Warnings.Count - WarningsShown:N0} more: {advice.Of("cursiva runs show JOB")} {summary.Run}");
     }
@@ -151,7 +151,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
         _ => $"{bytes / 1_000_000_000.0:0.00} GB",
     };
 
-    private static SummaryRecord Record(RunSummary summary, Refusal? refusal)
+    private SummaryRecord Record(RunSummary summary, Refusal? refusal)
     {
         PullFacts? Of(PullCount pull) => summary.Ends.FirstOrDefault(end => end.Pull == pull.Pull);
         return new SummaryRecord(
@@ -167,7 +167,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
             summary.Took.TotalSeconds,
             [.. summary.Files.Select(file => new SummaryRecord.FileLine(file.Path, file.Rows, file.Bytes))],
             summary.Skips,
-            summary.Warnings,
+            [.. summary.Warnings.Select(advice.Of)],
             [.. summary.Deliveries.Select(LedgerLine.Of)]);
     }
 }

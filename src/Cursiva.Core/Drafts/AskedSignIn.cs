@@ -65,7 +65,7 @@ public sealed record AskedSignIn
 
         yield return (
             $"grant: {(Device ? Grants.DeviceCode : Grants.ClientCredentials)}",
-            Device ? "a person signs in once: cursiva sign-in" : "the application signs in as itself");
+            Device ? "a person signs in once: cursiva sign-in JOB" : "the application signs in as itself");
         if (Issuer is not null)
             yield return ($"issuer: {YamlText.Literal(Issuer)}", "its metadata tell the endpoints");
         if (TokenEndpoint is not null)

@@ -92,7 +92,7 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
                 $"it has {string.Join(", ", places.Take(MostOthers).Select(group => OneLine.Of(group.Key)))}");
         var first = chosen.First().Exchange;
         var where = AskedAddress.TryParse(first.Uri.AbsoluteUri)!;
-        string[] others = [.. places.Where(group => group.Key != chosen.Key).Take(MostOthers).Select(group => $"The recording also has {group.Key} ({group.Sum(pair => pair.Rows):N0} rows): cursiva draft {path} --address {group.Key}")];
+        string[] others = [.. places.Where(group => group.Key != chosen.Key).Take(MostOthers).Select(group => $"The recording also has {group.Key} ({group.Sum(pair => pair.Rows):N0} rows): cursiva draft {ShellWord.Of(path)} --address {ShellWord.Of(group.Key)}")];
         return new DraftSource(where, first.Method == "POST" ? first.Asked : null, new RecordedAnswers(recording, path, redactor), others);
     }
 

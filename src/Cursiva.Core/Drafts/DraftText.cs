@@ -1,12 +1,12 @@
 using System.Text;
 using System.Text.Json;
 using Cursiva.Core.Jobs;
+using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Drafts;
 
 /// <summary>Writes a draft as a job file, with what proved each line behind it.</summary>
-/// <param name="file">What the file will be called in commands.</param>
-internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string file, string version, DateTimeOffset now)
+internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string version, DateTimeOffset now)
 {
     private const int MostSuggested = 3;
 
@@ -19,11 +19,11 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string fil
         .Where(column => column.IsUnique && column.At.Segments.Count == 1 && column.Type is ColumnType.Text or ColumnType.Integer && PageNames.IsKey(PageMember.Plain(column.Name)))
         .OrderBy(column => PageMember.Plain(column.Name) is "id" or "uuid" or "guid" ? 0 : 1).FirstOrDefault();
 
-    /// <summary>The text.</summary>
+    /// <summary>The text; its commands are about JOB.</summary>
     public string Write()
     {
         var text = new StringBuilder();
-        text.Append($"# Drafted by Cursiva {version} on {now:yyyy-MM-dd} from {YamlText.Comment(Http.ShownAddress.Of(facts.Pull.Address.Whole))}.\n# Each line says what speaks for it. Change what you know better, then: cursiva check {file} --live, cursiva run {file}\n");
+        text.Append($"# Drafted by Cursiva {version} on {now:yyyy-MM-dd} from {YamlText.Comment(Http.ShownAddress.Of(facts.Pull.Address.Whole))}.\n# Each line says what speaks for it. Change what you know better, then: cursiva check JOB --live, cursiva run JOB\n");
         text.Append($"cursiva: 1\ntitle: {YamlText.Literal(PartTitle(Name))}\n");
         AskedJob.Services(text, facts.Pull.Address, signIn, [.. Limits(), .. Probe()]);
         text.Append("\npulls:\n");
@@ -117,7 +117,7 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string fil
             return (
                 $"{Name}_{YamlText.Name(column.Name)}",
                 $"link: \"{{{Name}.{column.Name}}}\"",
-                $"cursiva call {file} {AskedJob.Api} '{example}'");
+                $"cursiva call JOB {AskedJob.Api} {ShellWord.Of(example)}");
         if (column.Name.Length < 4 || !column.Name.EndsWith("id", StringComparison.OrdinalIgnoreCase) || example.Any(c => !char.IsLetterOrDigit(c) && c is not ('-' or '_' or '.')))
             return null;
         var stem = column.Name[..^2].TrimEnd('_');
@@ -127,7 +127,7 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string fil
         return (
             several == Name ? several + "_of" : several,
             $"get: /{several}/{{{Name}.{column.Name}}}",
-            $"cursiva call {file} {AskedJob.Api} /{several}/{example}");
+            $"cursiva call JOB {AskedJob.Api} /{several}/{example}");
     }
 
     private static string PartTitle(string name) => char.ToUpperInvariant(name[0]) + name[1..].Replace('_', ' ');

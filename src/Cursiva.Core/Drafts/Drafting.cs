@@ -29,10 +29,11 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
         var first = await FirstAsync(cancel);
         var facts = new StreamSearch(order).Find(first) ?? await ListingAsync(first, cancel);
         facts = facts with { Limits = ToldLimits.In(first.Headers), Remarks = order.Remarks };
-        var text = new DraftText(facts, order.SignIn, order.File, order.Version, _now);
-        var job = text.Write();
+        var text = new DraftText(facts, order.SignIn, order.Version, _now);
+        var advice = new Advice(order.File, null);
+        var job = advice.Of(text.Write());
         AskedJob.Read(job, folder, _now);
-        return new Drafted(job, order.Address.Name, [.. Proofs(facts, text)], [.. Open(facts)], order.IsRecorded ? 0 : _asks.Asked);
+        return new Drafted(job, order.Address.Name, [.. Proofs(facts, text).Select(advice.Of)], [.. Open(facts)], order.IsRecorded ? 0 : _asks.Asked);
     }
 
     private static IEnumerable<string> Proofs(DraftFacts facts, DraftText text)
@@ -87,7 +88,7 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
                 $"the answer is neither JSON, JSON lines nor CSV{(order.IsRecorded || first.ContentType.Length == 0 ? "" : $", though it is called {first.ContentType}")}",
                 order.IsRecorded
                     ? "save an answer as the API sent it, for instance with cursiva call URL --to FILE"
-                    : $"look at it: cursiva call '{Http.ShownAddress.Of(first.Address)}'; many APIs want a header, such as --header Accept=application/json");
+                    : $"look at it: cursiva call {ShellWord.Of(Http.ShownAddress.Of(first.Address))}; many APIs want a header, such as --header Accept=application/json");
         foreach (var place in RowsSearch.In(root).Take(MostRowsPlaces))
         {
             var bare = Pulled(place.Yaml, PagingGuess.OnePage);
@@ -104,7 +105,7 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
 
         throw NoRows(
             "the answer has no rows",
-            "a job takes an object, or an array of objects or values; see the answer with cursiva call, and cursiva shape");
+            "a job takes an object, or an array of objects or values; see the answer: cursiva call URL --to FILE, then cursiva shape FILE");
     }
 
     private async Task<DraftFacts> PagedAsync(
@@ -135,7 +136,7 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
     private DraftFacts OnePage(DraftFacts facts, PagingGuesses guesses, SeenPage seen, IReadOnlyList<string> counts)
     {
         if (order.IsRecorded && guesses.Hinted.FirstOrDefault() is { } hinted)
-            return facts with { Pull = facts.Pull with { Paging = hinted, PagingKeys = counts }, PagingWords = $"{hinted.Words}; the recording has no second page to prove it: cursiva check {order.File} --live does" };
+            return facts with { Pull = facts.Pull with { Paging = hinted, PagingKeys = counts }, PagingWords = $"{hinted.Words}; the recording has no second page to prove it: cursiva check JOB --live does" };
         if (seen.Signs.Hints.Count > 0 || guesses.LooksCut)
         {
             var signs = string.Join(

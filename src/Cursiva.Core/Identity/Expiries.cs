@@ -47,11 +47,11 @@ public sealed class Expiries(SignInServices services)
 
     private async Task<IEnumerable<Expiry>> CertificateAsync(DeclaredIdentity identity, CancellationToken cancel)
     {
-        if (identity.Key is null)
+        if (!identity.ProvesByKey)
             return [];
         try
         {
-            using var key = await SigningKey.LoadAsync(identity.Key, services.Secrets, services.Folder, cancel);
+            using var key = await SigningKey.LoadAsync(identity.Key!, services.Secrets, services.Folder, cancel);
             return key.Certificate is { } certificate
                 ? [new Expiry("certificate", certificate.Subject, certificate.NotAfter.ToUniversalTime(), "make a new one with cursiva cert create, and have it registered beside the old one")]
                 : [];
@@ -70,7 +70,7 @@ public sealed class Expiries(SignInServices services)
         {
             return await services.Store.FindAsync(
                 await new RefreshTokens(identity, services).NameAsync(cancel), cancel) is { Expires: { } end }
-                ? [new Expiry("refresh token", $"of {identity.Name}", end, $"it ends where nobody uses it; sign in again before: cursiva sign-in JOB {identity.Name}, or keep it alive: cursiva schedule JOB --install")]
+                ? [new Expiry("refresh token", $"of {identity.Name}", end, $"it ends where nobody uses it; {(identity.PersonCanSignIn ? $"sign in again before: cursiva sign-in JOB {identity.Name}, or " : "")}keep it alive: cursiva schedule JOB --install")]
                 : [];
         }
         catch (RefusedException)

@@ -169,8 +169,8 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
         await _state.WriteAsync(MarkKind, name, Encoding.ASCII.GetBytes(mark), cancel);
 
     private string SignInAgain =>
-        $"sign in once more: cursiva sign-in JOB {identity.Name}" + (
-            _source is { Kind: not SecretSource.Kept } ? $", or put a new refresh token into {_source}" : "");
+        StepPlace.Of("sign in once more: cursiva sign-in JOB IDENTITY", identity, null) + (
+            identity.PersonCanSignIn && _source is { Kind: not SecretSource.Kept } ? $", or put a new refresh token into {_source}" : "");
 
     private RefusedException Lost(string name) => new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}', kept as '{name}', is lost and is not sent again")
     {
@@ -189,7 +189,7 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
         await RevokedAsync(name, cancel) ?? new(new Refusal(Outcome.SignInRefused, $"no refresh token is kept for identity '{identity.Name}' (looked for '{name}')")
         {
             Cause = "nobody has signed in yet on this machine, the sign-in brought no refresh token and its access token has ended, or another state folder or key is in use",
-            NextStep = $"sign in once: cursiva sign-in JOB {identity.Name}",
+            NextStep = StepPlace.Of("sign in once: cursiva sign-in JOB IDENTITY", identity, null),
         });
 
     private async Task<RefusedException?> RevokedAsync(string name, CancellationToken cancel) =>

@@ -7,7 +7,7 @@ using Cursiva.Core.Secrets;
 namespace Cursiva.Core.Identity;
 
 /// <summary>Gathers the facts behind a refused sign-in: the server's words, and what can be seen of our own side.</summary>
-internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, SignInServices services)
+internal sealed class SignInFacts(DeclaredIdentity identity, SignInServices services)
 {
     private static readonly TimeSpan s_clocksDiffer = TimeSpan.FromMinutes(1);
 
@@ -85,12 +85,6 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SigningKey? key, Si
         if (secret is not null && Guid.TryParseExact(secret.Reveal(), "D", out _))
             found |= Circumstances.SecretLooksLikeId;
         var now = services.Clock.GetUtcNow();
-        if (key?.Certificate is { } certificate && (certificate.NotAfter.ToUniversalTime() < now || certificate.NotBefore.ToUniversalTime() > now))
-        {
-            found |= Circumstances.CertificateNotValid;
-            details.Add(string.Create(CultureInfo.InvariantCulture, $"valid from {certificate.NotBefore.ToUniversalTime():yyyy-MM-dd} until {certificate.NotAfter.ToUniversalTime():yyyy-MM-dd}"));
-        }
-
         if (answer.Headers.Date is { } date && (date - now).Duration() > s_clocksDiffer)
         {
             found |= Circumstances.ClocksDiffer;

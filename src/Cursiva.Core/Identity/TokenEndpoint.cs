@@ -31,7 +31,7 @@ internal sealed class TokenEndpoint : IDisposable
         Key = key;
         _sender = services.Senders.For(identity.Trust, TlsCertificate(identity, key));
         Endpoints = new Endpoints(identity, _sender, services.Requests, services.Redactor);
-        _facts = new SignInFacts(identity, key, services);
+        _facts = new SignInFacts(identity, services);
         _keys = new KeyRing(services, identity.Trust);
         _sealing = identity.Encryption is null
             ? null
@@ -184,7 +184,7 @@ internal sealed class TokenEndpoint : IDisposable
     // A server refuses it anyway, in words that are hard to read.
     private void CheckCertificate()
     {
-        if (Key?.Certificate is not { } certificate || !(_identity.Kind.AssertsItself || _identity.ClientAuth.Any(method => method is ClientAuths.PrivateKeyJwt or ClientAuths.Tls)))
+        if (Key?.Certificate is not { } certificate || !_identity.ProvesByKey)
             return;
         var (from, until, now) = (
             certificate.NotBefore.ToUniversalTime(), certificate.NotAfter.ToUniversalTime(), _services.Clock.GetUtcNow());

@@ -116,6 +116,14 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
     /// <summary>Whether runs live on a refresh token that is kept.</summary>
     public bool Refreshes => Kind.Refreshes;
 
+    /// <summary>Whether its key proves something: the client, or the grant itself.</summary>
+    [JsonIgnore]
+    public bool ProvesByKey => Key is not null && (Kind.AssertsItself || ClientAuth.Any(method => method is ClientAuths.PrivateKeyJwt or ClientAuths.Tls));
+
+    /// <summary>Whether a person can sign in for it here: a refresh token alone may come from elsewhere, and then nothing says where to.</summary>
+    [JsonIgnore]
+    public bool PersonCanSignIn => Refreshes && (Grant != Grants.RefreshToken || (Issuer ?? AuthorizationEndpoint ?? DeviceAuthorizationEndpoint) is not null);
+
     /// <summary>The grant.</summary>
     [JsonIgnore]
     public Grant Kind => Grants.Of(Grant);

@@ -175,14 +175,21 @@ public sealed class JobReader
     private string Name(SectionReader top, string path)
     {
         var name = top.Text(JobKeys.Name) ?? NameOf(path);
-        if (name.Length is > 0 and <= 100 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '.') && name[0] != '.')
+        if (CanName(name))
             return name;
         _reading.Add(
             top.Has(JobKeys.Name) ? top.At(JobKeys.Name) : top.Place,
             $"'{name}' cannot name a job",
-            "use up to 100 letters, digits, - _ and . , in name: or in the file's name");
+            $"use {NameRule}, in name: or in the file's name");
         return "job";
     }
+
+    /// <summary>What the name of a job may have.</summary>
+    public const string NameRule = "up to 100 letters, digits, - _ and .";
+
+    /// <summary>Whether a file's name, without its suffix, can name a job.</summary>
+    public static bool CanName(string name) =>
+        name.Length is > 0 and <= 100 && name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '.') && name[0] != '.';
 
     private static string NameOf(string path)
     {

@@ -30,7 +30,7 @@ public static class LedgerWords
             Cause = "the run itself is done; its rows and reports are there",
             NextStep = doubt is not null
                 ? $"find out whether {(doubt.IsWrite ? "its items" : "it")} arrived, and tell: cursiva ledger JOB --sent {doubt.Id}, or --again, or --drop{(doubt.IsWrite ? $"; cursiva ledger JOB names the items, and {doubt.Id}/ITEM decides one alone" : "")}"
-                : left.Exists(entry => entry.Phase == LedgerPhase.Ready) ? "mend what stands in the way, and send it: cursiva deliver JOB; the next run sends it, too" : $"look at what was said, and send it again: cursiva ledger JOB --again {left[0].Id}",
+                : left.Exists(entry => entry.Phase == LedgerPhase.Ready) ? "mend what stands in the way, and send it: cursiva deliver JOB; the next run sends it, too" : $"look at what was said; to send it again: cursiva ledger JOB --again {left[0].Id}, then cursiva deliver JOB",
         };
     }
 

@@ -26,7 +26,7 @@ public sealed class AlarmDesk(IState state, string teller)
             text.Append(words).Append('\n');
         foreach (var (_, words) in over)
             text.Append("over: ").Append(words).Append('\n');
-        text.Append($"Looked at {look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")} at {look.At:yyyy-MM-dd HH:mm}Z; cursiva overview shows them all.");
+        text.Append($"Looked at {look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")} at {look.At:yyyy-MM-dd HH:mm}Z; cursiva overview{(look.Places.Length > 0 ? " " : "")}{look.Places} shows them all.");
         return new Alarm(
             await NumberAsync(cancel),
             text.ToString(),

@@ -15,17 +15,12 @@ public static class CrontabLine
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"'{both.Text}' has a day of the month and a day of the week")
             {
                 Cause = "here both must hold; a crontab runs it when either does",
-                NextStep = "leave one of them out, or use a systemd timer: cursiva schedule JOB --install",
+                NextStep = $"leave one of them out, or use a systemd timer: cursiva schedule {ShellWord.Of(job.Path)} --install",
             });
         }
 
-        var command = string.Join(' ', new[] { order.Program, "run", job.Path }.Concat(order.Arguments).Select(Quote)).Replace(
+        var command = string.Join(' ', new[] { order.Program, "run", job.Path }.Concat(order.Arguments).Select(ShellWord.Of)).Replace(
             "%", "\\%", StringComparison.Ordinal);
         return $"CRON_TZ={schedule.Zone.Id}\n" + string.Concat(schedule.Times.Select(time => $"{time.Text}  {command}\n"));
     }
-
-    private static string Quote(string word) =>
-        word.Length > 0 && word.All(c => char.IsAsciiLetterOrDigit(c) || "/._-=+:,@%".Contains(c, StringComparison.Ordinal))
-            ? word
-            : $"'{word.Replace("'", "'\\''", StringComparison.Ordinal)}'";
 }

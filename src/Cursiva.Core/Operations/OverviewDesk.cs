@@ -35,7 +35,7 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
         var jobs = new List<JobStanding>();
         foreach (var (name, path) in known)
             jobs.Add(await StandingAsync(name, path, [.. history[name]], now, cancel));
-        return new JobsLook(now, Days, jobs);
+        return new JobsLook(now, Days, jobs) { Places = string.Join(' ', places.Select(place => ShellWord.Of(Path.GetFullPath(place)))) };
     }
 
     private static IEnumerable<string> Files(string place) => Directory.Exists(place)
@@ -109,11 +109,11 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
         if (job.InDoubt > 0)
             yield return new(
                 "in-doubt",
-                $"{job.InDoubt} {(job.InDoubt == 1 ? "delivery or write is" : "deliveries and writes are")} in doubt: cursiva ledger {job.Path}");
+                $"{job.InDoubt} {(job.InDoubt == 1 ? "delivery or write is" : "deliveries and writes are")} in doubt: cursiva ledger JOB");
         if (job.Pending > 0 && job.Running is null)
             yield return new(
                 "pending",
-                $"{job.Pending} {(job.Pending == 1 ? "delivery or write has" : "deliveries and writes have")} not left: cursiva deliver {job.Path}");
+                $"{job.Pending} {(job.Pending == 1 ? "delivery or write has" : "deliveries and writes have")} not left: cursiva deliver JOB");
         foreach (var expiry in job.Expiries)
             yield return new($"ends:{expiry.Kind} {expiry.Of}", expiry.Words(now));
     }

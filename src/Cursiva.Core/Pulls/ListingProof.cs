@@ -122,7 +122,7 @@ internal sealed class ListingProof(StrandRun run)
     private RefusedException Endless(ApiRequest request, string why, string cause, string? next = null) => new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
     {
         Cause = cause,
-        NextStep = next ?? $"compare paging: of pull '{run.Pull.Name}' with the API's description, and two pages with each other: cursiva call JOB {run.Pull.Api} '{ShownAddress.Of(request.Uri)}'",
+        NextStep = next ?? $"compare paging: of pull '{run.Pull.Name}' with the API's description, and two pages with each other: cursiva call JOB {ShellWord.Of(run.Pull.Api)} {ShellWord.Of(ShownAddress.Of(request.Uri))}",
         Request = $"{request.Method} {ShownAddress.Of(request.Uri)}",
     });
 }

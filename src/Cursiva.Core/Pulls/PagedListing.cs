@@ -244,7 +244,7 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
     private RefusedException Endless(FetchedPage page, string why) => new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
     {
         Cause = "the API repeats a link or cursor, or paging: names the wrong one",
-        NextStep = $"compare paging: with what a page has: cursiva call JOB {run.Pull.Api} '{ShownAddress.Of(page.Fetch.Request.Uri)}'",
+        NextStep = $"compare paging: with what a page has: cursiva call JOB {ShellWord.Of(run.Pull.Api)} {ShellWord.Of(ShownAddress.Of(page.Fetch.Request.Uri))}",
         Request = $"{page.Fetch.Request.Method} {ShownAddress.Of(page.Fetch.Request.Uri)}",
     });
 

@@ -42,7 +42,7 @@ internal static class ApiRefusals
         Of(
             "key-header-missing",
             "the API wants a key in a header of its own, beside the token or in place of it",
-            "send it in {header}: headers-beside: of the identity goes next to a token, grant: header with header: stands alone; keep the key first: cursiva secret keep NAME") with
+            "send it in {header}: headers-beside: of the identity goes next to a token, grant: header with header: stands alone; keep the key first: cursiva secret keep api-key") with
         {
             Statuses = s_refused,
             Says = new("a key is missing", "(api|subscription|gateway|access|application|developer|partner) ?key( [^.]{0,40}?)? (missing|absent|required|needed)", "(missing|no|send|put|provide|supply|without|requires?|include|give|gave|given)( \\w+){0,3} (api|subscription|gateway|access|application|function|developer|account|partner) ?key", "(api|subscription|gateway|access|application|function|developer|account|partner) ?key( \\w+){0,3} (missing|needed|required|absent|not (found|provided|given|sent|supplied|present)|must be)", "key (header )?(is )?(missing|required|absent)", "x( \\w+)? key( \\w+)? (header|missing|required|is)") { Unless = new("of a wrong key", "(invalid|wrong|incorrect|expired|revoked|disabled|unknown)( \\w+){0,2} key", "key( \\w+){0,2} (invalid|wrong|expired|revoked|disabled|not valid)") },

@@ -7,7 +7,6 @@ internal static class AssertionRefusals
 {
     private const string ClocksCause = "this machine's clock and the server's differ, so that assertions seem to be from the past or the future";
     private const string SetClock = "set this machine's clock: timedatectl set-ntp true";
-    private const string CertificateCause = "the certificate's validity is over or has not begun";
     private const string NewCertificate = "make a new one with cursiva cert create, and have its public half registered";
 
     private static readonly Saying s_time = new(
@@ -27,7 +26,6 @@ internal static class AssertionRefusals
     public static IReadOnlyList<Diagnosis> Entries { get; } =
     [
         Of("clocks-differ-said", ClocksCause, SetClock) with { When = ClocksDiffer | Asserting, Says = s_time },
-        Of("certificate-not-valid-said", CertificateCause, NewCertificate) with { When = CertificateNotValid, Says = s_certificateEnded },
         Of("algorithm", "the server does not accept the algorithm that signed the assertion", "set algorithm: {algorithm} in assertion:, with a key of that kind") with { Says = new("another algorithm is wanted", "algorithms?", "alg", "(rs|ps|es|hs)(256|384|512)") },
         Of("key-id", "the server wants to be told which key signed the assertion, or does not know the one that it was told", "set key-id: in private-key: to the id that the server gave the key; with a certificate its thumbprints are sent as well") with { Says = new("the key id is missing or unknown", "kid", "key id(entifier)?s?") { Unless = new("of the signature", "kid less", "without kid") } },
         Of(
@@ -44,7 +42,6 @@ internal static class AssertionRefusals
         Of("key-not-registered", "the certificate or key that signed the assertion is not registered for the client", "give the administrator the public half (cursiva cert show FILE) and compare the thumbprints") with { Says = new("the key is not registered", "no( \\w+){0,2} keys?( \\w+)?", "published no( \\w+)? keys?", "(find|found|locate|locating)( an?| any| the)?( matching| suitable| right)? (keys?|certificates?)( \\w+)?", "(invalid|bad|wrong)( \\w+){0,2} signature", "(certificate|key|keys|thumbprint|jwks?)~(<unknown>|not among|no match)", "(unknown|unrecogni[sz]ed|untrusted)( \\w+)? (certificate|key)", "no( \\w+){0,2} (key|certificate|jwks?)( \\w+)?", "signature~(<wrong>|could not|can not|verification)", "(invalid|bad|wrong)( \\w+)? signature", "verification failed", "no (jwk|key)s? match(es)?( \\w+)?") },
         Of("assertion-subject", "the assertion names an issuer or subject that the server does not expect", "set issuer: and subject: in assertion: as the server's description says; for a client that proves itself both are the client id") with { Says = new("issuer or subject are wrong", "sub|subject|iss|issuer") },
         Of("clocks-differ", ClocksCause, SetClock) with { When = ClocksDiffer | Asserting, IsProof = true, Errors = ["invalid_client", "invalid_grant", "invalid_request"] },
-        Of("certificate-not-valid", CertificateCause, NewCertificate) with { When = CertificateNotValid, IsProof = true },
         Of("client-refused-key", "the authorization server does not know this client, or the key that signed for it", "compare client-id, and the thumbprints that cursiva cert show FILE tells, with what is registered") with { Statuses = [400, 401], Errors = ["invalid_client"] },
         Of(
             "assertion-refused",

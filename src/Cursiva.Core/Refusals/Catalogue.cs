@@ -6,7 +6,7 @@ public static class Catalogue
     private const int MostOthers = 2;
 
     // What is known of these belongs to the causes that rest on them.
-    private const Circumstances Detailed = Circumstances.WhiteSpaceInId | Circumstances.WhiteSpaceInSecret | Circumstances.CertificateNotValid | Circumstances.ClocksDiffer | Circumstances.OtherAudience | Circumstances.PermissionMissing;
+    private const Circumstances Detailed = Circumstances.WhiteSpaceInId | Circumstances.WhiteSpaceInSecret | Circumstances.ClocksDiffer | Circumstances.OtherAudience | Circumstances.PermissionMissing;
 
     /// <summary>Every diagnosis, the first that fits wins.</summary>
     public static IReadOnlyList<Diagnosis> Entries { get; } =

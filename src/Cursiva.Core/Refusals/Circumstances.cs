@@ -16,57 +16,54 @@ public enum Circumstances
     /// <summary>The secret has the form of an id (a UUID).</summary>
     SecretLooksLikeId = 1 << 2,
 
-    /// <summary>The certificate's validity is over, or has not begun.</summary>
-    CertificateNotValid = 1 << 3,
-
     /// <summary>The server's clock and this machine's differ by more than a minute.</summary>
-    ClocksDiffer = 1 << 4,
+    ClocksDiffer = 1 << 3,
 
     /// <summary>A process ended between sending the refresh token and keeping its successor.</summary>
-    CutShort = 1 << 5,
+    CutShort = 1 << 4,
 
     /// <summary>A refresh token was sent.</summary>
-    Refreshing = 1 << 6,
+    Refreshing = 1 << 5,
 
     /// <summary>An authorization code was sent.</summary>
-    Redeeming = 1 << 7,
+    Redeeming = 1 << 6,
 
     /// <summary>A device code was sent.</summary>
-    Polling = 1 << 8,
+    Polling = 1 << 7,
 
     /// <summary>A signed assertion was sent.</summary>
-    Asserting = 1 << 9,
+    Asserting = 1 << 8,
 
     /// <summary>The token belongs to a person.</summary>
-    PersonsToken = 1 << 10,
+    PersonsToken = 1 << 9,
 
     /// <summary>The token belongs to the application itself.</summary>
-    ApplicationsToken = 1 << 11,
+    ApplicationsToken = 1 << 10,
 
     /// <summary>The token's audience is not what the job expects, or does not name the API's host.</summary>
-    OtherAudience = 1 << 12,
+    OtherAudience = 1 << 11,
 
     /// <summary>The token lacks something of <c>permissions:</c>.</summary>
-    PermissionMissing = 1 << 13,
+    PermissionMissing = 1 << 12,
 
     /// <summary>No token was sent.</summary>
-    Anonymous = 1 << 14,
+    Anonymous = 1 << 13,
 
     /// <summary>The environment names a proxy.</summary>
-    Proxied = 1 << 15,
+    Proxied = 1 << 14,
 
     /// <summary>A person's name and password were sent.</summary>
-    PasswordSent = 1 << 16,
+    PasswordSent = 1 << 15,
 
     /// <summary>A fixed key was sent, and no token.</summary>
-    FixedKey = 1 << 17,
+    FixedKey = 1 << 16,
 
     /// <summary>The application signs in by itself: there is no person whose account could be locked.</summary>
-    ApplicationAlone = 1 << 18,
+    ApplicationAlone = 1 << 17,
 
     /// <summary>The API names schemes in its challenge, and what was sent is under none of them.</summary>
-    OtherScheme = 1 << 19,
+    OtherScheme = 1 << 18,
 
     /// <summary>The answer names registered client authentication methods, and what was sent is none of them.</summary>
-    OtherProof = 1 << 20,
+    OtherProof = 1 << 19,
 }

@@ -67,7 +67,6 @@ public static class RefusalsPage
         Circumstances.WhiteSpaceInId => "the client id has white space",
         Circumstances.WhiteSpaceInSecret => "the secret has white space",
         Circumstances.SecretLooksLikeId => "the secret has the form of an id",
-        Circumstances.CertificateNotValid => "the certificate is not valid today",
         Circumstances.ClocksDiffer => "the clocks differ",
         Circumstances.CutShort => "an earlier process ended in the middle",
         Circumstances.Refreshing => "a refresh token was sent",

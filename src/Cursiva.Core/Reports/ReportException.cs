@@ -22,7 +22,7 @@ public sealed class ReportException(Refusal refusal, Exception? inner) : Excepti
         IOException or UnauthorizedAccessException => new ReportException(new Refusal(Outcome.ReportFailed, $"report '{report.Name}' cannot be written: {error.Message}")
         {
             Cause = "the folder is not writable for this user, or the disk is full",
-            NextStep = $"make room, or make {folder} writable, or set out: to another folder, and write the reports with cursiva report: nothing is fetched again",
+            NextStep = $"make room, or make {folder} writable, or set out: to another folder, and write the reports with cursiva report; nothing is fetched again",
         }, error),
         _ => null,
     };

@@ -37,7 +37,7 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
         if (last.Outcome == (int)Outcome.ReportFailed && last.LandedAt is not null && choice != StartChoice.GoOn)
             return new StartDecision(
                 null,
-                $"run {last.Number} has all of its rows and wrote no report; cursiva report writes one from them, and this run asks for new ones");
+                $"run {last.Number} has all of its rows and wrote no report: cursiva report writes one from them, and this run asks for new ones");
 
         var kept = then.PullPrints.Where(pull => last.PullPrints.GetValueOrDefault(pull.Key) == pull.Value).Select(pull => pull.Key).ToHashSet(
             StringComparer.Ordinal);

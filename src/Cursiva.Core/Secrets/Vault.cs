@@ -48,7 +48,7 @@ public sealed class Vault(StoreKey keySource)
             throw new RefusedException(new Refusal(Outcome.SignInRefused, $"'{name}' was sealed with another key than that of {keySource.Where}")
             {
                 Cause = "the key file was replaced, or another environment is set than when it was kept",
-                NextStep = $"bring the old key back, or drop the entry and keep the secret again: cursiva secret remove {name}",
+                NextStep = $"bring the old key back, or remove the entry and keep the secret again: cursiva secret remove {name}",
             });
         }
 

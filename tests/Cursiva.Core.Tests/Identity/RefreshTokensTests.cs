@@ -54,7 +54,7 @@ public sealed class RefreshTokensTests : IAsyncDisposable
         await services.Store.DropAsync("shared", default);
         var refusal = await RefusedAsync(services, "app", "env:SEED");
         refusal.What.ShouldContain("was replaced by the server before and is not sent again");
-        refusal.NextStep.ShouldBe("sign in once more: cursiva sign-in JOB app, or put a new refresh token into env:SEED");
+        refusal.NextStep.ShouldBe("sign in once more where the refresh token comes from, then set the environment variable SEED");
 
         // A copy of the spent one that somebody restored is known, too.
         await services.Store.KeepAsync("shared", "refresh-0", null, default);

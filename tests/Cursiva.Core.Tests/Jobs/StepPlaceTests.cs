@@ -22,6 +22,7 @@ public sealed partial class StepPlaceTests
         [
             "cursiva cert create",
             "cursiva cert show app.p12 --password env:PASSWORD",
+            "cursiva secret keep api-key",
             "cursiva secret keep clerk-password",
             "cursiva secret keep exchange",
             "cursiva sign-in JOB clerk",
@@ -37,6 +38,14 @@ public sealed partial class StepPlaceTests
     public void A_secret_is_kept_again_where_the_job_looks_for_it(string source, string step) =>
         StepPlace.Of("keep it again: cursiva secret keep NAME", s_identity with { Secrets = [SecretSource.TryParse(source)!] }, null).ShouldBe($"keep it again: {step}");
 
-    [GeneratedRegex(@"cursiva (?:secret keep|cert show|cert create|sign-in|token read|[a-z]+)(?: --[a-z-]+| [A-Z]+\b| clerk(?:-password)?\b| exchange\b| app\.p12\b| env:PASSWORD\b)*")]
+    [Theory]
+    [InlineData(Grants.AuthorizationCode, false, "sign in once more: cursiva sign-in JOB clerk; then the rest")]
+    [InlineData(Grants.RefreshToken, true, "sign in once more: cursiva sign-in JOB clerk; then the rest")]
+    [InlineData(Grants.RefreshToken, false, "sign in once more where the refresh token comes from, then cursiva secret keep seed; then the rest")]
+    [InlineData(Grants.Password, true, "use a grant with a person behind it: authorization_code, then cursiva sign-in JOB clerk; then the rest")]
+    public void A_sign_in_is_told_where_a_person_can_sign_in(string grant, bool issuer, string step) =>
+        StepPlace.Of("sign in once more: cursiva sign-in JOB IDENTITY; then the rest", s_identity with { Grant = grant, Issuer = issuer ? new Uri("https://login.example") : null, RefreshToken = new(SecretSource.Kept, "seed", null) }, null).ShouldBe(step);
+
+    [GeneratedRegex(@"cursiva (?:secret keep|cert show|cert create|sign-in|token read|[a-z]+)(?: --[a-z-]+| [A-Z]+\b| clerk(?:-password)?\b| exchange\b| api-key\b| app\.p12\b| env:PASSWORD\b)*")]
     private static partial Regex Commands();
 }

@@ -87,7 +87,6 @@ public sealed class AnswerCorpusTests
         's' => Circumstances.ApplicationAlone,
         'W' => Circumstances.WhiteSpaceInSecret,
         'I' => Circumstances.SecretLooksLikeId,
-        'C' => Circumstances.CertificateNotValid,
         'K' => Circumstances.ClocksDiffer,
         'X' => Circumstances.CutShort,
         'R' => Circumstances.Refreshing,

@@ -1,0 +1,122 @@
+using System.Net;
+using System.Text;
+using System.Text.Json;
+
+namespace Cursiva.Cli.Tests;
+
+/// <summary>
+/// An authorization server and an API in one, on a free loopback port. It refuses as it is told to, in one answer for all, or lets in
+/// whatever proof it has been told to take.
+/// </summary>
+internal sealed class RefusingServer : IDisposable
+{
+    private readonly HttpListener _listener = new();
+    private readonly Task _answering;
+    private int _tokens;
+
+    public RefusingServer()
+    {
+        // A port that was free a moment ago: the listener takes none of its own.
+        using (var free = new System.Net.Sockets.TcpListener(IPAddress.Loopback, 0))
+        {
+            free.Start();
+            Address = $"http://127.0.0.1:{((IPEndPoint)free.LocalEndpoint).Port}";
+        }
+
+        _listener.Prefixes.Add(Address + "/");
+        _listener.Start();
+        _answering = Task.Run(AnswerAsync);
+    }
+
+    public string Address { get; }
+
+    /// <summary>The status of a refusal; null lets everybody in.</summary>
+    public int? Refuses { get; set; }
+
+    /// <summary>Whether the API refuses, and not the token endpoint.</summary>
+    public bool AtTheApi { get; set; }
+
+    public string Answer { get; set; } = "";
+
+    /// <summary>What a request must have in its body or headers to be let in while the server refuses; null for nothing that helps.</summary>
+    public string? LetsIn { get; set; }
+
+    /// <summary>How long a token, and an answer of <c>/slow</c>, is on its way.</summary>
+    public TimeSpan Slow { get; set; }
+
+    /// <summary>The requests for tokens, and those of <c>/slow</c>, that came.</summary>
+    public int SlowRequests { get; private set; }
+
+    /// <summary>What a person's browser is sent back with.</summary>
+    public static Task<string> BrowseAsync(string address)
+    {
+        var query = System.Web.HttpUtility.ParseQueryString(new Uri(address).Query);
+        return Task.FromResult($"{query["redirect_uri"]}?code=good&state={query["state"]}");
+    }
+
+    public void Dispose()
+    {
+        _listener.Close();
+        _answering.Wait(TimeSpan.FromSeconds(10)).ShouldBeTrue("the server did not end");
+    }
+
+    private async Task AnswerAsync()
+    {
+        while (true)
+        {
+            HttpListenerContext context;
+            try
+            {
+                context = await _listener.GetContextAsync();
+            }
+            catch (Exception error) when (error is HttpListenerException or ObjectDisposedException)
+            {
+                return;
+            }
+
+            try
+            {
+                await AnswerAsync(context);
+            }
+            catch (HttpListenerException)
+            {
+                // Whoever asked is gone.
+            }
+        }
+    }
+
+    private async Task AnswerAsync(HttpListenerContext context)
+    {
+        var body = await new StreamReader(context.Request.InputStream).ReadToEndAsync();
+        var isToken = context.Request.Url!.AbsolutePath == "/token";
+        if (isToken || context.Request.Url.AbsolutePath == "/slow")
+        {
+            SlowRequests++;
+            await Task.Delay(Slow);
+        }
+
+        var shown = $"{WebUtility.UrlDecode(body)}\n{context.Request.Headers}\n{Basic(context.Request.Headers["Authorization"])}";
+        if (Refuses is { } status && isToken != AtTheApi && !(LetsIn is { } good && shown.Contains(good, StringComparison.Ordinal)))
+            await WriteAsync(context, status, Answer);
+        else
+            await WriteAsync(context, 200, isToken ? JsonSerializer.Serialize(new { access_token = Token(), token_type = "Bearer", expires_in = 3600, refresh_token = $"refresh-{++_tokens}" }) : """{"items":[{"id":1}]}""");
+    }
+
+    // A token of an application, or of a person; nobody checks its signature.
+    private string Token() => $"{Encode("""{"alg":"RS256","typ":"JWT"}""")}.{Encode($$"""{"iss":"{{Address}}","aud":"{{Address}}","sub":"desk","scope":"depots.read","exp":{{DateTimeOffset.UtcNow.AddHours(1).ToUnixTimeSeconds()}}}""")}.c2lnbmF0dXJl";
+
+    private static string Encode(string text) => System.Buffers.Text.Base64Url.EncodeToString(Encoding.UTF8.GetBytes(text));
+
+    private static string Basic(string? header) =>
+        header?.StartsWith("Basic ", StringComparison.Ordinal) == true ? WebUtility.UrlDecode(Encoding.UTF8.GetString(Convert.FromBase64String(header[6..]))) + "\n" : "";
+
+    private static async Task WriteAsync(HttpListenerContext context, int status, string text)
+    {
+        var bytes = Encoding.UTF8.GetBytes(text);
+        context.Response.StatusCode = status;
+        context.Response.ContentType = text.StartsWith('<') ? "text/html" : "application/json";
+        context.Response.ContentLength64 = bytes.Length;
+        await context.Response.OutputStream.WriteAsync(bytes);
+        context.Response.Close();
+    }
+}
