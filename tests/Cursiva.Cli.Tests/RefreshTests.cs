@@ -122,7 +122,7 @@ public sealed class RefreshTests
         var after = (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4);
         after.Error.ShouldContain("a process ended while it renewed the sign-in; the refresh token is tried once more");
         after.Error.ShouldContain(CutShort);
-        after.Error.ShouldContain($"cursiva sign-in {job.Path}");
+        after.Error.ShouldContain("sign in once more where the refresh token comes from, then set the environment variable SEED");
         var asked = (await cloud.StatisticsAsync()).GetProperty("token_requests").GetInt32();
         (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4).Error.ShouldContain("is lost and is not sent again");
         (await cloud.StatisticsAsync()).GetProperty("token_requests").GetInt32().ShouldBe(asked);

@@ -47,11 +47,12 @@ internal sealed class RefusingServer : IDisposable
     /// <summary>The requests for tokens, and those of <c>/slow</c>, that came.</summary>
     public int SlowRequests { get; private set; }
 
-    /// <summary>What a person's browser is sent back with.</summary>
-    public static Task<string> BrowseAsync(string address)
+    /// <summary>Does as a person's browser would that is sent back at once.</summary>
+    public static async Task<string> BrowseAsync(string address)
     {
         var query = System.Web.HttpUtility.ParseQueryString(new Uri(address).Query);
-        return Task.FromResult($"{query["redirect_uri"]}?code=good&state={query["state"]}");
+        using var http = new HttpClient();
+        return await http.GetStringAsync($"{query["redirect_uri"]}?code=good&state={query["state"]}");
     }
 
     public void Dispose()
