@@ -128,7 +128,7 @@ public sealed class CatalogueAdviceTests : IDisposable
         if (identity != Person)
             return job;
         (await job.SignInAsync(RefusingServer.BrowseAsync)).ShouldEndWith(0);
-        
+
         if (cut)
             await CutAsync(job);
         return job;

@@ -60,15 +60,18 @@ public sealed class OperationAdviceTests : IAsyncLifetime
     [Fact]
     public async Task A_run_that_does_not_stop_is_watched_or_ended_by_the_commands()
     {
-        using var job = new Job(_cloud.Address, Depots);
-        job.Yaml += "\nwrites:\n  notices: { sql: select id from a limit 1, key: [id], steps: { create: { post: /notices, body: { title: '{row.id}' } } } }\n";
-        job.Save();
+        using var slow = new RefusingServer { Slow = TimeSpan.FromSeconds(45) };
+        using var job = new SignInJob(slow.Address, "grant: none");
+        File.AppendAllText(job.Path, "\nwrites:\n  notices: { sql: select id from depots, key: [id], steps: { create: { post: /slow, body: { title: '{row.id}' } } } }\n");
         Ended? told = null, watched = null;
-        await job.DoAsync(["run", job.Path], async process =>
+        await job.DoAsync(["run", job.Path], during: async process =>
         {
-            await _cloud.UntilAsync(seen => seen.GetProperty("paths").EnumerateObject().Any(path => path.Name.EndsWith("/depots", StringComparison.Ordinal)));
-            await _cloud.DelayAsync(45_000);
-            await Task.Delay(1500);
+            for (var i = 0; slow.SlowRequests == 0; i++)
+            {
+                i.ShouldBeLessThan(3000, "nothing was written in 30 s");
+                await Task.Delay(10);
+            }
+
             told = await job.DoAsync(["runs", "stop", job.Path]);
             var watching = Advised.RunAsync(new Advised("RunningCommands.cs", "has been asked to stop, and process {", "watch it: cursiva runs watch").CommandIn(told.Error), job.Folder, job.Environment);
             using var kill = Process.Start("bash", ["-c", told.Error.Split("or end the process: ")[1].Split('\n')[0]]);

@@ -82,7 +82,7 @@ public sealed class RefreshTests
         (await cloud.StatisticsAsync()).GetProperty("renewals").GetInt32().ShouldBe(2);
         var missing = (await job.RunAsync("--new", "--input", "account=west")).ShouldEndWith(4);
         missing.Error.ShouldContain("no refresh token is kept for identity 'app' (looked for 'exchange/west')");
-        missing.Error.ShouldContain($"cursiva sign-in {job.Path} app");
+        missing.Error.ShouldContain("then cursiva secret keep exchange/west");
     }
 
     [Fact]

@@ -41,7 +41,7 @@ internal sealed class RefusingServer : IDisposable
     /// <summary>What a request must have in its body or headers to be let in while the server refuses; null for nothing that helps.</summary>
     public string? LetsIn { get; set; }
 
-    /// <summary>How long a token, and an answer of <c>/slow</c>, is on its way.</summary>
+    /// <summary>How long a token, and an answer of an address that ends with <c>/slow</c>, is on its way.</summary>
     public TimeSpan Slow { get; set; }
 
     /// <summary>The requests for tokens, and those of <c>/slow</c>, that came.</summary>
@@ -90,7 +90,7 @@ internal sealed class RefusingServer : IDisposable
     {
         var body = await new StreamReader(context.Request.InputStream).ReadToEndAsync();
         var isToken = context.Request.Url!.AbsolutePath == "/token";
-        if (isToken || context.Request.Url.AbsolutePath == "/slow")
+        if (isToken || context.Request.Url.AbsolutePath.EndsWith("/slow", StringComparison.Ordinal))
         {
             SlowRequests++;
             await Task.Delay(Slow);
