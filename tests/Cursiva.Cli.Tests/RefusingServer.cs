@@ -11,6 +11,7 @@ namespace Cursiva.Cli.Tests;
 internal sealed class RefusingServer : IDisposable
 {
     private readonly HttpListener _listener = new();
+    private readonly CancellationTokenSource _ending = new();
     private readonly Task _answering;
     private int _tokens;
 
@@ -57,8 +58,10 @@ internal sealed class RefusingServer : IDisposable
 
     public void Dispose()
     {
+        _ending.Cancel();
         _listener.Close();
         _answering.Wait(TimeSpan.FromSeconds(10)).ShouldBeTrue("the server did not end");
+        _ending.Dispose();
     }
 
     private async Task AnswerAsync()
@@ -79,9 +82,9 @@ internal sealed class RefusingServer : IDisposable
             {
                 await AnswerAsync(context);
             }
-            catch (HttpListenerException)
+            catch (Exception error) when (error is HttpListenerException or OperationCanceledException or ObjectDisposedException)
             {
-                // Whoever asked is gone.
+                // Whoever asked is gone, or the server is.
             }
         }
     }
@@ -93,7 +96,7 @@ internal sealed class RefusingServer : IDisposable
         if (isToken || context.Request.Url.AbsolutePath.EndsWith("/slow", StringComparison.Ordinal))
         {
             SlowRequests++;
-            await Task.Delay(Slow);
+            await Task.Delay(Slow, _ending.Token);
         }
 
         var shown = $"{WebUtility.UrlDecode(body)}\n{context.Request.Headers}\n{Basic(context.Request.Headers["Authorization"])}";
