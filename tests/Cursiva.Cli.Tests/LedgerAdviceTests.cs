@@ -143,6 +143,21 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         (await DoneAsync(job, new Advised("JobDeliveries.cs", "", "cursiva ledger"), ended)).Out.ShouldContain("share-1");
     }
 
+    [Fact]
+    public async Task A_message_about_a_failed_run_has_a_command_that_works_in_any_folder()
+    {
+        using var job = With("deliveries:\n  told: { when: failed, message: { address: env:CHANNEL, body: { text: '{run.told}' } } }");
+        job.Yaml = job.Yaml.Replace("select * from a", "select cast(reference as integer) as n from a");
+        job.Save();
+        (await RunAsync(job, "--state", "a state")).ShouldEndWith(8);
+        job.Yaml = job.Yaml.Replace("cast(reference as integer) as n", "reference");
+        job.Save();
+        var told = (await _cloud.OfficeAsync()).GetProperty("messages")[0].GetProperty("text").GetString()!;
+        var command = new Advised("ReportException.cs", "the SQL of report '", "correct the SQL, and write the reports with cursiva report").CommandIn(told);
+        (await Advised.RunAsync(command, "/", Environment(job))).ShouldEndWith(0);
+        File.Exists(job["reports/r.csv"]).ShouldBeTrue();
+    }
+
     [Theory]
     [InlineData("in a state")]
     [InlineData(null)]

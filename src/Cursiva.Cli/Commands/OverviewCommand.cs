@@ -69,7 +69,7 @@ internal sealed class OverviewCommand
         var state = await place.OpenStateToReadAsync(cancel);
         var look = await new OverviewDesk(state, folder, place.Environment, state.Clock).LookAsync(
             parsed.GetValue(_places)!, cancel);
-        look = Advised(look, parsed.GetValue(_late) is null ? parsed.GetValue(_common.State) : folder.Root);
+        look = Advised(look, parsed.GetValue(_late) is null ? parsed.GetValue(_common.State) : folder.Name);
         if (parsed.GetValue(_html) is { } page)
             Write(place, page, OverviewPage.Write(look));
         if (parsed.GetValue(_metrics) is { } metrics)
@@ -98,7 +98,7 @@ internal sealed class OverviewCommand
         Refusal? objection = null;
         if (await desk.LookAsync(look, cancel) is { } alarm)
         {
-            alarm = alarm with { Words = new Advice(null, place.StateFolder.Root).Of(alarm.Words) };
+            alarm = alarm with { Words = new Advice(null, place.StateFolder.Name).Of(alarm.Words) };
             objection = await deliveries.TellAsync(alarm.Number, alarm.Words, cancel);
             await desk.ToldAsync(alarm, CancellationToken.None);
             watch.Dispose();
@@ -114,7 +114,7 @@ internal sealed class OverviewCommand
 
         if (objection is null)
             return Outcome.Done;
-        RefusalView.Show(place.Terminal, objection, new Advice(teller, place.StateFolder.Root));
+        RefusalView.Show(place.Terminal, objection, new Advice(teller, place.StateFolder.Name));
         return objection.Outcome;
     }
 

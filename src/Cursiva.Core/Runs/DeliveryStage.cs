@@ -105,7 +105,7 @@ internal sealed class DeliveryStage : IAsyncDisposable
             RunNames.Of(_job, run),
             outFolder,
             written.Files,
-            refusal is null ? null : _options.Redactor.Clean(new Advice(_job.Path, _options.State.Root).Of(refusal)))
+            refusal is null ? null : _options.Redactor.Clean(new Advice(_job.Path, _options.State.Name).Of(refusal)))
         {
             Extracts = written.Extracts,
         };

@@ -10,6 +10,9 @@ public sealed record StateFolder(string Root)
     /// <summary>The database that several machines share; null where the state lies in this folder alone.</summary>
     public SharedDatabase? Shared { get; init; }
 
+    /// <summary>What names this state from anywhere, with <c>--state</c>: the address of the database, or the folder.</summary>
+    public string Name { get; init; } = Root;
+
     /// <summary>
     /// The folder that was asked for, or the first that the environment names: <c>CURSIVA_STATE</c>, systemd's
     /// <c>STATE_DIRECTORY</c>, <c>XDG_STATE_HOME/cursiva</c>, <c>~/.local/state/cursiva</c>. Where a database is named, the folder is this
@@ -22,7 +25,7 @@ public sealed record StateFolder(string Root)
         if (named?.StartsWith(SharedDatabase.Scheme, StringComparison.Ordinal) != true)
             return new StateFolder(OfMachine(named, environment));
         var shared = SharedDatabase.Parse(named);
-        return new StateFolder(shared.Folder ?? Path.Combine(OfMachine(null, environment), $"shared-{shared.Key}")) { Shared = shared };
+        return new StateFolder(shared.Folder ?? Path.Combine(OfMachine(null, environment), $"shared-{shared.Key}")) { Shared = shared, Name = named };
     }
 
     private static string OfMachine(string? named, Func<string, string?> environment)

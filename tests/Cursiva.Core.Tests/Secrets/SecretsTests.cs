@@ -82,6 +82,12 @@ public sealed class SecretsTests : IAsyncDisposable
     public void State_is_kept_where_the_environment_says(string? asked, string? own, string? systemd, string? xdg, string expected) =>
         StateFolder.Find(asked, name => name switch { "CURSIVA_STATE" => own, "STATE_DIRECTORY" => systemd, "XDG_STATE_HOME" => xdg, "HOME" => "/home/me", _ => null }).Root.ShouldBe(expected);
 
+    [Theory]
+    [InlineData("/asked", "/asked")]
+    [InlineData("postgresql://jobs@db.example/cursiva?password=env:DATABASE", "postgresql://jobs@db.example/cursiva?password=env:DATABASE")]
+    public void A_state_is_named_such_that_a_command_elsewhere_finds_it(string asked, string name) =>
+        StateFolder.Find(asked, variable => variable == "HOME" ? "/home/me" : null).Name.ShouldBe(name);
+
     private SecretSources Sources(string? value)
     {
         var services = _fixture.Services(new HttpClientHandler());
