@@ -43,6 +43,10 @@ public sealed class DraftAdviceTests : IAsyncLifetime
         var text = Text("rows.cursiva.yaml");
         var tried = text.Split('\n').Where(line => line.Contains("try it with: ")).Select(line => new Advised("DraftText.cs", "", "cursiva call").CommandIn(line)).ToList();
         tried.Count.ShouldBe(2, text);
+
+        // The link is there; the other one is a guess, and trying it tells that there is nothing.
+        (await DoneAsync(tried.Single(command => command.Contains("of=1")))).Out.ShouldContain("Northquay");
+        (await DoneAsync(tried.Single(command => command.EndsWith("/depots/D001", StringComparison.Ordinal)), 5)).Error.ShouldContain("status 404");
     }
 
     [Fact]
