@@ -41,7 +41,7 @@ internal sealed class WriteReader(
             Encryption = new PayloadReader(reading).Bodies(section, sentAs, identities),
             Signatures = new PayloadReader(reading).Signatures(section, ofPull: false),
             SkipWhen = new SkipReader(reading).Read(section),
-            Parallel = section.Whole(PullKeys.Parallel) ?? Write.DefaultParallel,
+            Parallel = section.Whole(WriteKeys.Parallel) ?? Write.DefaultParallel,
             RepeatsInDoubt = section.Choice(LedgerKeys.WhenInDoubt) == "repeat",
             Within = section.Duration(LedgerKeys.DeliverWithin) ?? Delivery.DefaultWithin,
         };

@@ -32,6 +32,24 @@ public sealed class JobSchemaTests
     }
 
     [Fact]
+    public void The_reference_shows_every_section_that_a_job_or_a_shared_file_can_have()
+    {
+        var sections = new HashSet<Section>(ReferenceEqualityComparer.Instance);
+        void Collect(Section section)
+        {
+            if (!sections.Add(section))
+                return;
+            foreach (var inside in section.Keys.Select(key => key.Inside).OfType<Section>())
+                Collect(inside);
+        }
+
+        Collect(JobKeys.JobSection);
+        Collect(JobKeys.SharedSection);
+        var page = JobReference.Write();
+        sections.Select(section => section.Name).Distinct().Where(name => !page.Contains($"\n## {name}\n")).ShouldBeEmpty();
+    }
+
+    [Fact]
     public async Task The_schema_accepts_the_examples_and_refuses_what_the_reader_refuses()
     {
         var schema = await JsonSchema.FromJsonAsync(JobSchema.Write(), CancellationToken.None);

@@ -10,7 +10,7 @@ public static class IdentityKeys
     public static readonly Key Grant = new(
         "grant",
         KeyKind.Choice,
-        "how the job signs in; the values of the standards, session for a sign-in request of the API's own whose body is token-parameters:, and header for a fixed header such as an API key")
+        "how the job signs in: a grant type of the standards; session for an API's own sign-in request, whose body is token-parameters:; or header for a fixed header such as an API key")
     {
         Required = true,
         Choices = Grants.All,
@@ -20,7 +20,7 @@ public static class IdentityKeys
     public static readonly Key Issuer = new(
         "issuer",
         KeyKind.Text,
-        "the authorization server's issuer; endpoints that are not given are found from its metadata (RFC 8414, OpenID Connect Discovery)" + Https)
+        "the authorization server's issuer; missing endpoints are read from its metadata (RFC 8414, OpenID Connect Discovery)" + Https)
     {
         Example = "https://login.brackwater.example",
     };
@@ -30,35 +30,35 @@ public static class IdentityKeys
         Example = "https://login.brackwater.example/oauth2/token",
     };
     public static readonly Key AuthorizationEndpoint = new(
-        "authorization-endpoint", KeyKind.Text, "where a person's browser is sent to sign in" + Https)
+        "authorization-endpoint", KeyKind.Text, "the address that a person's browser opens to sign in" + Https)
     {
         Otherwise = Found,
     };
     public static readonly Key DeviceAuthorizationEndpoint = new(
-        "device-authorization-endpoint", KeyKind.Text, "where a device code is asked for (RFC 8628)" + Https)
+        "device-authorization-endpoint", KeyKind.Text, "the endpoint that issues device codes (RFC 8628)" + Https)
     {
         Otherwise = Found,
     };
     public static readonly Key IntrospectionEndpoint = new(
-        "introspection-endpoint", KeyKind.Text, "what explains opaque tokens (RFC 7662)" + Https)
+        "introspection-endpoint", KeyKind.Text, "the endpoint that explains opaque tokens (RFC 7662)" + Https)
     {
         Otherwise = Found,
     };
-    public static readonly Key RevocationEndpoint = new("revocation-endpoint", KeyKind.Text, "what takes tokens back (RFC 7009)" + Https)
+    public static readonly Key RevocationEndpoint = new("revocation-endpoint", KeyKind.Text, "the endpoint that revokes tokens (RFC 7009)" + Https)
     {
         Otherwise = Found,
     };
     public static readonly Key JwksUri = new(
-        "jwks-uri", KeyKind.Text, "the server's public keys (RFC 7517), to check a token's signature" + Https)
+        "jwks-uri", KeyKind.Text, "the address of the server's public keys (RFC 7517), for checking a token's signature" + Https)
     {
         Otherwise = Found,
     };
     public static readonly Key Trust = new(
         "trust",
         KeyKind.Text,
-        "a PEM file with the certificate authorities that are trusted here; there is no switch that turns the check off")
+        "a PEM file with the certificate authorities to trust here; the check cannot be turned off")
     {
-        Otherwise = "those that the machine trusts",
+        Otherwise = "the machine's trust store",
         Example = "brackwater-ca.pem",
     };
 
@@ -68,7 +68,7 @@ public static class IdentityKeys
         Example = "3f1c-demo",
     };
     public static readonly Key ClientAuth = new(
-        "client-auth", KeyKind.Choices, "how the client proves itself; two together where a server insists")
+        "client-auth", KeyKind.Choices, "how the client authenticates; two methods together if the server insists")
     {
         Choices = ClientAuths.All,
         Otherwise = "client_secret_basic with a secret, private_key_jwt with a key, none with neither",
@@ -77,30 +77,30 @@ public static class IdentityKeys
     public static readonly Key Secret = new(
         "secret",
         KeyKind.SecretSources,
-        "where the client secret is, never the secret itself; several for the days of a changeover, tried in this order. With grant header: the header's value")
+        "where the client secret is, never the secret itself; list several during a changeover, and they are tried in that order. With grant: header, the header's value")
     {
         Example = "[kept:new-secret, kept:old-secret]",
     };
-    public static readonly Key Username = new("username", KeyKind.Text, "the person's name, for grant password");
-    public static readonly Key Password = new("password", KeyKind.SecretSource, "where the person's password is, for grant password")
+    public static readonly Key Username = new("username", KeyKind.Text, "the user's name, for grant: password");
+    public static readonly Key Password = new("password", KeyKind.SecretSource, "where the user's password is, for grant: password")
     {
         Example = "kept:reporting-password",
     };
     public static readonly Key RefreshToken = new(
         "refresh-token",
         KeyKind.SecretSource,
-        "where the refresh token is kept: kept:NAME, one for each account with an input in the name; or env:NAME or file:PATH, which is taken once, its successors living in the store")
+        "where the refresh token is: kept:NAME (put an input into the name to have one for each account), or env:NAME or file:PATH, which is read once; its successors are kept in the store")
     {
-        Otherwise = "kept under a name of the identity",
+        Otherwise = "kept in the store under the identity's name",
         Example = "kept:exchange/{account}",
     };
 
     public static readonly Key RefreshTokenLives = new(
         "refresh-token-lives",
         KeyKind.Duration,
-        "how long the server keeps a refresh token that nobody uses: check, run and overview tell when it ends, and cursiva schedule keeps it alive between runs")
+        "how long the server keeps an unused refresh token; check, run and overview warn before it expires, and cursiva schedule keeps it alive between runs")
     {
-        Otherwise = "not known, and not told",
+        Otherwise = "unknown; nothing warns",
         Example = "14d",
     };
 
@@ -108,27 +108,27 @@ public static class IdentityKeys
     public static readonly Key PrivateKey = new(
         "private",
         KeyKind.SecretSource,
-        "a PKCS #12 or PEM file with the private key, encrypted or not; as file:PATH, or the text of a PEM from any source")
+        "the private key: a PKCS #12 or PEM file as file:PATH, encrypted or not, or PEM text from any other source")
     {
         Required = true,
         Example = "file:reporting.p12",
     };
     public static readonly Key Certificate = new(
-        "certificate", KeyKind.Text, "the file with the certificate, PEM or DER, when it does not come with the key")
+        "certificate", KeyKind.Text, "the file with the certificate (PEM or DER), if it is not in the key's file")
     {
-        Otherwise = "taken from where the key is",
+        Otherwise = "read from the key's file",
         Example = "reporting.crt",
     };
-    public static readonly Key KeyPassword = new("password", KeyKind.SecretSource, "where the password of the key is")
+    public static readonly Key KeyPassword = new("password", KeyKind.SecretSource, "where the key's password is")
     {
         Example = "kept:p12-password",
     };
-    public static readonly Key KeyId = new("key-id", KeyKind.Text, "the key's id at the server, sent as kid")
+    public static readonly Key KeyId = new("key-id", KeyKind.Text, "the id that the server knows the key by, sent as kid")
     {
-        Otherwise = "no kid is sent; the certificate's thumbprints are, as x5t and x5t#S256",
+        Otherwise = "no kid; the certificate's thumbprints are sent as x5t and x5t#S256",
     };
     public static readonly Section KeySection = new(
-        "private-key", "the private key that assertions are signed with, or that TLS shows", [PrivateKey, Certificate, KeyPassword, KeyId]);
+        "private-key", "the private key for signing assertions or for client certificates in TLS", [PrivateKey, Certificate, KeyPassword, KeyId]);
     public static readonly Key PrivateKeyGroup = new(
         "private-key", KeyKind.Section, "the private key for private_key_jwt, tls_client_auth or a jwt-bearer grant")
     {
@@ -136,36 +136,36 @@ public static class IdentityKeys
     };
 
     // the assertion
-    public static readonly Key Audience = new("audience", KeyKind.Text, "aud of the assertion") { Otherwise = "the token endpoint" };
-    public static readonly Key AssertionIssuer = new("issuer", KeyKind.Text, "iss of a jwt-bearer grant") { Otherwise = "client-id" };
-    public static readonly Key Subject = new("subject", KeyKind.Text, "sub of a jwt-bearer grant: whom the client acts for")
+    public static readonly Key Audience = new("audience", KeyKind.Text, "the aud claim") { Otherwise = "the token endpoint" };
+    public static readonly Key AssertionIssuer = new("issuer", KeyKind.Text, "the iss claim, for a jwt-bearer grant") { Otherwise = "client-id" };
+    public static readonly Key Subject = new("subject", KeyKind.Text, "the sub claim, for a jwt-bearer grant: whom the client acts for")
     {
         Otherwise = "the issuer",
     };
-    public static readonly Key Lifetime = new("lifetime", KeyKind.Duration, "how long an assertion is good for, at most 5m")
+    public static readonly Key Lifetime = new("lifetime", KeyKind.Duration, "how long an assertion is valid, at most 5m")
     {
         Otherwise = "2m",
         Example = "5m",
     };
-    public static readonly Key Algorithm = new("algorithm", KeyKind.Choice, "how it is signed")
+    public static readonly Key Algorithm = new("algorithm", KeyKind.Choice, "the signature algorithm")
     {
         Choices = DeclaredAssertion.Algorithms,
         Otherwise = "RS256 for an RSA key, ES256 or ES384 for an elliptic curve",
     };
-    public static readonly Key SendCertificate = new("x5c", KeyKind.Choice, "whether the certificate goes along as x5c")
+    public static readonly Key SendCertificate = new("x5c", KeyKind.Choice, "whether to include the certificate as x5c")
     {
         Choices = ["true", "false"],
         Otherwise = "false",
     };
-    public static readonly Key AssertionClaims = new("claims", KeyKind.TextMap, "further claims of a jwt-bearer grant")
+    public static readonly Key AssertionClaims = new("claims", KeyKind.TextMap, "additional claims, for a jwt-bearer grant")
     {
         Example = "{ scope: consignments.read }",
     };
     public static readonly Section AssertionSection = new(
         "assertion",
-        "what signed assertions say (RFC 7523)",
+        "the contents of signed assertions (RFC 7523)",
         [Audience, AssertionIssuer, Subject, Lifetime, Algorithm, SendCertificate, AssertionClaims]);
-    public static readonly Key Assertion = new("assertion", KeyKind.Section, "what signed assertions say where it differs from the usual")
+    public static readonly Key Assertion = new("assertion", KeyKind.Section, "settings of signed assertions that differ from the defaults")
     {
         Inside = AssertionSection,
     };
@@ -173,41 +173,41 @@ public static class IdentityKeys
     // what is asked
     public static readonly Key Scope = new("scope", KeyKind.Texts, "the scopes to ask for")
     {
-        Otherwise = "none are asked for; the server decides",
+        Otherwise = "no scope is requested; the server decides",
         Example = "[consignments.read]",
     };
     public static readonly Key TokenParameters = new(
-        "token-parameters", KeyKind.TextMap, "further parameters of the token request; a value may be a secret source")
+        "token-parameters", KeyKind.TextMap, "additional parameters of the token request; a value can be a secret source")
     {
         Example = "{ audience: https://api.brackwater.example }",
     };
     public static readonly Key TokenHeaders = new(
-        "token-headers", KeyKind.TextMap, "headers of the token request; a value may be a secret source")
+        "token-headers", KeyKind.TextMap, "additional headers of the token request; a value can be a secret source")
     {
         Example = "{ X-Desk-Client: kept:desk-client }",
     };
     public static readonly Key AuthorizationParameters = new(
         "authorization-parameters",
         KeyKind.TextMap,
-        "further parameters of the authorization request of a person's sign-in; a value may be a secret source")
+        "additional parameters of the authorization request when a person signs in; a value can be a secret source")
     {
         Example = "{ prompt: consent }",
     };
-    public static readonly Key TokenBody = new("token-body", KeyKind.Choice, "how the token endpoint takes its parameters")
+    public static readonly Key TokenBody = new("token-body", KeyKind.Choice, "the format in which the token endpoint takes its parameters")
     {
         Choices = ["form", "json"],
-        Otherwise = "form, as RFC 6749 says",
+        Otherwise = "form (RFC 6749)",
     };
     public static readonly Key RedirectUri = new(
         "redirect-uri",
         KeyKind.Text,
-        "the redirect URI that is registered for the client: on the loopback address it is listened at, on any free port where it names none; elsewhere the answer is pasted")
+        "the client's registered redirect URI. Cursiva listens there if it is on the loopback address, on any free port if it names none; for any other address, paste the answer")
     {
-        Otherwise = "`http://127.0.0.1/`, on a free port, as RFC 8252 says",
+        Otherwise = "`http://127.0.0.1/` on a free port (RFC 8252)",
     };
 
     // how it is shown
-    public static readonly Key TokenAt = new("token-at", KeyKind.Pointer, "where the token endpoint's answer has the token")
+    public static readonly Key TokenAt = new("token-at", KeyKind.Pointer, "the place of the token in the token endpoint's answer")
     {
         Otherwise = "/access_token",
         Example = "/data/session",
@@ -215,17 +215,17 @@ public static class IdentityKeys
     public static readonly Key TokenEndsAt = new(
         "token-ends-at",
         KeyKind.Pointer,
-        "where the token endpoint's answer says when the token ends: seconds from now, or a time (without an offset: UTC)")
+        "the place of the token's expiry in the token endpoint's answer: seconds from now, or a time (UTC if it has no offset)")
     {
         Otherwise = "/expires_in",
         Example = "/data/ends",
     };
-    public static readonly Key Header = new("header", KeyKind.Text, "the header that carries the token, or the fixed value")
+    public static readonly Key Header = new("header", KeyKind.Text, "the header that carries the token or the fixed value")
     {
         Otherwise = "Authorization",
         Example = "X-Api-Key",
     };
-    public static readonly Key Scheme = new("scheme", KeyKind.Text, "the word before the token; empty for none")
+    public static readonly Key Scheme = new("scheme", KeyKind.Text, "the word before the token; empty for no word")
     {
         Otherwise = "the answer's token_type, usually Bearer; none in another header than Authorization",
         Example = "Token",
@@ -233,24 +233,24 @@ public static class IdentityKeys
     public static readonly Key HeadersBeside = new(
         "headers-beside",
         KeyKind.TextMap,
-        "further headers next to the token's; a value may be a secret source, and {token/POINTER} is filled in from the token endpoint's answer")
+        "headers to send with the token's; a value can be a secret source, and {token/POINTER} is filled in from the token endpoint's answer")
     {
         Example = "{ X-Partner-Key: kept:partner-key, X-Account: '{token/account_id}' }",
     };
 
     // what is expected
     public static readonly Key Permissions = new(
-        "permissions", KeyKind.Texts, "the scopes and roles that the job needs in its token; check --live and token read compare them")
+        "permissions", KeyKind.Texts, "the scopes and roles that the token must have; check --live and token read look for them")
     {
         Example = "[consignments.export]",
     };
     public static readonly Key Claims = new(
-        "claims", KeyKind.TextMap, "claims that the token must have; check --live and token read compare them")
+        "claims", KeyKind.TextMap, "the claims that the token must have; check --live and token read compare them")
     {
         Example = "{ aud: https://api.brackwater.example, tenant: brackwater }",
     };
 
-    public static readonly Section Section = new("identity", "who the job signs in as",
+    public static readonly Section Section = new("identity", "an identity that the job signs in as",
     [
         Grant, Issuer, TokenEndpoint, AuthorizationEndpoint, DeviceAuthorizationEndpoint, IntrospectionEndpoint, RevocationEndpoint, JwksUri, Trust,
         ClientId, ClientAuth, Secret, PrivateKeyGroup, Assertion, Username, Password, RefreshToken, RefreshTokenLives,

@@ -11,21 +11,21 @@ public static class JobReference
         var page = new StringBuilder("""
             # The job file, key by key
 
-            A job is one YAML file, `NAME.cursiva.yaml`. This page and the [JSON Schema](job.schema.json) are made from the
-            same list of keys that the reader goes by, and a test holds them equal.
+            A job is one YAML file, `NAME.cursiva.yaml`. This page and the [JSON Schema](job.schema.json) are generated from the
+            list of keys that Cursiva itself reads jobs by, and a test keeps them in step.
 
-            Editors complete and check the keys by the schema. `cursiva schema > job.schema.json` prints the one of the installed version; name it
-            at the top of a job, `"$schema": job.schema.json`, in a comment that your editor reads, `# yaml-language-server: $schema=job.schema.json`,
-            or for `*.cursiva.yaml` in the editor's settings. It covers the files that jobs include, too.
+            With the schema, editors complete and check keys. `cursiva schema > job.schema.json` prints the schema of the installed version. Name it
+            at the top of a job (`"$schema": job.schema.json`), in a comment that your editor reads (`# yaml-language-server: $schema=job.schema.json`),
+            or in the editor's settings for `*.cursiva.yaml`. The same schema covers files that jobs include.
 
-            Placeholders: `{name}` is replaced by the input of that name in every string; `{{` is a brace. In `get:` the
+            Placeholders: in any string, `{name}` is replaced by the input of that name, and `{{` is a literal brace. In `get:` the
             placeholders are those of RFC 6570, so `{?since}` adds `?since=…`. In a pull with `per:` the placeholders `{depots.id}`
-            and the like are filled in for each strand, and in one with `incremental:` there is `{mark}`. Durations are a number and a unit: `250ms`,
+            and the like are filled in for each strand, and a pull with `incremental:` has `{mark}`. Durations are a number and a unit: `250ms`,
             `30s`, `10m`, `2h`, `7d`, `2w`. Places inside JSON are JSON Pointers (RFC 6901). A secret source is `env:NAME`, `file:PATH`,
             `file:PATH#/pointer` (into a JSON file), `kept:NAME` (Cursiva's own store) or `systemd:NAME` (a service's credential).
 
-            What is filled in stays where it is put: in a path or query it is encoded, in a host it is one label, in a header one line; and
-            it never becomes a secret source. Values of rows name no file of this machine, and a secret at most by one segment of its
+            A value never leaves the placeholder it fills: it is encoded in a path or query, must be one label in a host and one line in a header, and
+            never becomes a secret source. A value from a row cannot name a file of this machine, and can fill only one segment of a secret's
             name: `kept:tenant-{tenants.id}`, `file:secrets.json#/{tenants.id}`. See [security.md](security.md).
 
 
@@ -36,7 +36,7 @@ public static class JobReference
             PayloadKeys.SignInSection, PayloadKeys.SessionSection,
             JobKeys.ApiSection, JobKeys.LimitsSection, JobKeys.ProbeSection,
             PayloadKeys.BodySection, PayloadKeys.SignaturesSection, PayloadKeys.RequestsSection, PayloadKeys.AnswersSection, PayloadKeys.RowsSection,
-            PullKeys.Section, PullKeys.PagingSection, .. PagingStyles.All.SelectMany(style => style.Keys).Select(key => key.Inside).OfType<Section>(), PullKeys.MoreSection, PullKeys.RowsSection, PullKeys.PerSection, PullKeys.OpensSection, PullKeys.SkipSection, PullKeys.FailSection,
+            PullKeys.Section, PullKeys.PagingSection, .. PagingStyles.All.SelectMany(style => style.Keys).Select(key => key.Inside).OfType<Section>(), PullKeys.MoreSection, PullKeys.RowsSection, PullKeys.PerSection, PullKeys.WindowSection, PullKeys.OpensSection, PullKeys.SkipSection, PullKeys.FailSection,
             PullKeys.IncrementalSection, PullKeys.DeletedSection, PullKeys.ExportSection, PullKeys.FindSection, JobKeys.ColumnSection, ReportKeys.CompareSection, ReportKeys.ReportSection, ReportKeys.PartSection, ReportKeys.RequireSection, ReportKeys.CsvSection, WriteKeys.Section, WriteKeys.StepSection, DeliveryKeys.Section, DeliveryKeys.MailSection, DeliveryKeys.ToSection, DeliveryKeys.FolderSection, DeliveryKeys.SftpSection, UploadKeys.Section, UploadKeys.StepSection, DeliveryKeys.TableSection, DeliveryKeys.MessageSection, JobKeys.SharedSection,
         ];
         foreach (var section in sections)

@@ -7,13 +7,13 @@ public static class LedgerKeys
     public static readonly Key WhenInDoubt = new(
         "when-in-doubt",
         KeyKind.Choice,
-        "what becomes of what may have left already, since the process or the connection ended meanwhile: it is held until somebody decides with cursiva ledger, or repeated")
+        "what to do with something that may have been sent when the process or connection ended: hold it until somebody decides with cursiva ledger, or repeat it")
     {
         Choices = ["hold", "repeat"],
         Otherwise = "hold",
     };
     public static readonly Key DeliverWithin = new(
-        "deliver-within", KeyKind.Duration, "how long it is tried by later starts; then it is given up")
+        "deliver-within", KeyKind.Duration, "how long later starts keep trying before they give up")
     {
         Otherwise = "1d",
         Example = "4h",

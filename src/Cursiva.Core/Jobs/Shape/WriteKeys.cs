@@ -10,12 +10,12 @@ public static class WriteKeys
     public static readonly Key When = new(
         "when",
         KeyKind.Text,
-        "the step is taken only if the look before it found the thing, or did not: found or not-found, with the name of the step that looked where there are several")
+        "take the step only if the lookup before it found something (found) or did not (not-found); with several lookups, add the step's name")
     {
-        Otherwise = "it is always taken",
+        Otherwise = "always",
         Example = "not-found",
     };
-    public static readonly Key Get = new("get", KeyKind.Path, "looks: the path" + Path) { Example = "/documents{?title}" };
+    public static readonly Key Get = new("get", KeyKind.Path, "a lookup: the path" + Path) { Example = "/documents{?title}" };
     public static readonly Key Post = new("post", KeyKind.Path, "the path of a POST" + Path) { Example = "/documents" };
     public static readonly Key Put = new("put", KeyKind.Path, "the path of a PUT" + Path) { Example = "/documents/{row.id}" };
     public static readonly Key Patch = new("patch", KeyKind.Path, "the path of a PATCH" + Path) { Example = "/documents/{find.id}" };
@@ -23,46 +23,46 @@ public static class WriteKeys
     public static readonly Key Body = new(
         "body",
         KeyKind.Anything,
-        "the body, sent as JSON with the types it has here; \"{row.id}\" alone in its quotes keeps the type of the row or the answer, {html:row.name} and {json:row.name} put a value into HTML or JSON that is text; a text may be a secret source")
+        "the body, sent as JSON with the types written here; \"{row.id}\" alone in its quotes keeps the value's type, {html:row.name} and {json:row.name} escape a value for HTML or JSON inside a text; a text can be a secret source")
     {
         Example = "{ title: \"{row.name}\", board: \"{board.id}\" }",
     };
-    public static readonly Key Text = new("text", KeyKind.Text, "a body that is not JSON, in place of body:")
+    public static readonly Key Text = new("text", KeyKind.Text, "a body that is not JSON, instead of body:")
     {
         Example = "<h1>{html:row.name}</h1>",
     };
-    public static readonly Key Type = new("type", KeyKind.Text, "the media type of the body")
+    public static readonly Key Type = new("type", KeyKind.Text, "the body's media type")
     {
-        Otherwise = "application/json; of text:, text/plain; charset=utf-8",
+        Otherwise = "application/json, or text/plain; charset=utf-8 with text:",
         Example = "text/html; charset=utf-8",
     };
     public static readonly Key Rows = new(
         "rows",
         KeyKind.Pointer,
-        "where the answer to a look has the array of things; without it the answer is the thing, and 404 means that there is none")
+        "the place of the array of results in a lookup's answer; without it, the answer itself is the result, and 404 means not found")
     {
         Example = "/items",
     };
     public static readonly Key Where = new(
-        "where", KeyKind.TextMap, "what the wanted thing has: JSON Pointers and their values, compared to the letter")
+        "where", KeyKind.TextMap, "the values that identify the wanted result, as JSON Pointers and values, compared exactly")
     {
         Example = "{ /title: \"{row.name}\" }",
     };
     public static readonly Key Expect = new(
-        "expect", KeyKind.Choice, "how many things a look may find; others refuse the item, and nothing is guessed")
+        "expect", KeyKind.Choice, "how many results a lookup may find; with any other number the item is refused")
     {
         Choices = ["one", "at-most-one"],
-        Otherwise = "at-most-one where a later step has when: not-found, else one",
+        Otherwise = "at-most-one if a later step has when: not-found, otherwise one",
     };
     public static readonly Key IfMatch = new(
-        "if-match", KeyKind.Text, "the ETag that the thing must still have (RFC 9110 section 13.1.1); 412 leads back to the look, once")
+        "if-match", KeyKind.Text, "the ETag that must still match (RFC 9110 section 13.1.1); after a 412 the lookup is repeated, once")
     {
         Example = "\"{find.etag}\"",
     };
     public static readonly Key IdempotencyKey = new(
         "idempotency-key",
         KeyKind.Switch,
-        "whether the API takes a header Idempotency-Key and does nothing twice under one key; the ledger gives it, and what is in doubt may then be sent again")
+        "whether the API accepts an Idempotency-Key header and ignores repeats of one key; the key comes from the ledger, and a step in doubt is then sent again")
     {
         Otherwise = "false",
         Example = "true",
@@ -70,7 +70,7 @@ public static class WriteKeys
     public static readonly Key Validate = new(
         "validate",
         KeyKind.Text,
-        "a file with a JSON Schema (2020-12) that the body must fit before it is sent, from the job file's folder")
+        "a file with a JSON Schema (2020-12), relative to the job file's folder; a body that does not match it is not sent")
     {
         Example = "notice.schema.json",
     };
@@ -81,18 +81,18 @@ public static class WriteKeys
 
     // a write
     public static readonly Key Sql = new(
-        "sql", KeyKind.Text, "gives the items, one a row: one SELECT over pulls and views; steps have its columns as {row.COLUMN}")
+        "sql", KeyKind.Text, "one SELECT over pulls and views whose rows are the items; steps use its columns as {row.COLUMN}")
     {
         Required = true,
         Example = "select id, name, page from customer_pages",
     };
-    public static readonly Key KeyColumns = new("key", KeyKind.Texts, "the columns that tell items apart, from run to run")
+    public static readonly Key KeyColumns = new("key", KeyKind.Texts, "the columns that identify an item from run to run")
     {
         Required = true,
         Example = "[id]",
     };
     public static readonly Key Steps = new(
-        "steps", KeyKind.Sections, "the requests for one item, in their order, by name; later ones have earlier answers as {STEP.FIELD}")
+        "steps", KeyKind.Sections, "the requests for one item, by name and in order; later steps use earlier answers as {STEP.FIELD}")
     {
         Required = true,
         Inside = StepSection,
@@ -100,34 +100,41 @@ public static class WriteKeys
     public static readonly Key OnlyIfChanged = new(
         "only-if-changed",
         KeyKind.Switch,
-        "whether an item is left alone that is as it was sent last, or whose look brings what would be sent")
+        "whether to leave an item alone if it has not changed since it was last sent, or if the lookup finds exactly what would be sent")
     {
         Otherwise = "false: every item is sent in every run",
         Example = "true",
     };
     public static readonly Key MostChanges = new(
-        "most-changes", KeyKind.Allowance, "how many items may be changed in one run, or what share of them; where more would be, none is")
+        "most-changes", KeyKind.Allowance, "the most items that one run may change, as a count or a share of the items; if more would change, none does")
     {
-        Otherwise = "any number",
+        Otherwise = "no limit",
         Example = "50",
     };
     public static readonly Key Remove = new(
         "remove",
         KeyKind.Sections,
-        "the requests for an item that was sent and is no longer in sql:; they have the row and the answers of that time")
+        "the requests for an item that was sent once and is no longer in sql:; they use the row and answers of that time")
     {
-        Otherwise = "such items stay as they are",
+        Otherwise = "such items are left alone",
         Inside = StepSection,
     };
     public static readonly Key Require = new(
         "require",
         KeyKind.TextMap,
-        "what must hold of every item before any is sent: a sentence, and an SQL condition over the columns of sql:, which may compare items by a window function; one that does not hold stops the write, and every item that breaks it is named")
+        "conditions that all items must meet before any is sent: a sentence, and an SQL condition over the columns of sql:, which can compare items with a window function. A condition that fails stops the write and lists every item that breaks it")
     {
         Example = "{ each number once: count(*) over (partition by number) = 1 }",
     };
+    public static readonly Key SkipWhen = PullKeys.SkipWhen with { Meaning = "refusals that skip one item, which is then reported" };
+    public static readonly Key Parallel = PullKeys.Parallel with
+    {
+        Meaning = "how many items to send at a time, 1 to 100",
+        Otherwise = "4",
+        Example = "4",
+    };
     public static readonly Section Section = new(
         "write",
-        "requests that change something in an API, one set of steps for each row of SQL, each once",
-        [Sql, KeyColumns, PullKeys.Api, PullKeys.Identity, Steps, OnlyIfChanged, MostChanges, Remove, PullKeys.SkipWhen, PullKeys.Parallel, LedgerKeys.WhenInDoubt, LedgerKeys.DeliverWithin, Require, PayloadKeys.Body, PayloadKeys.Signatures]);
+        "requests that change something in an API: one set of steps for each row of SQL, each sent once",
+        [Sql, KeyColumns, PullKeys.Api, PullKeys.Identity, Steps, OnlyIfChanged, MostChanges, Remove, SkipWhen, Parallel, LedgerKeys.WhenInDoubt, LedgerKeys.DeliverWithin, Require, PayloadKeys.Body, PayloadKeys.Signatures]);
 }
