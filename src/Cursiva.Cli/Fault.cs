@@ -14,7 +14,7 @@ internal static class Fault
                 "error",
                 OneLine.Of($"internal error: {error.GetType().Name}: {error.Message}"),
                 new("exception", debug ? error.ToString() : null),
-                new("next-step", debug ? null : "run again with --log debug and report what it prints"));
+                new("next-step", debug ? null : "run it again with --log debug, and report the output"));
         else
             await TellAsync(terminal.ErrorWriter, error, debug);
     }
@@ -22,7 +22,7 @@ internal static class Fault
     public static async Task TellAsync(TextWriter writer, Exception error, bool debug)
     {
         await writer.WriteLineAsync(OneLine.Of($"cursiva: internal error: {error.GetType().Name}: {error.Message}"));
-        await writer.WriteLineAsync(debug ? string.Join(Environment.NewLine, error.ToString().Split('\n').Select(line => OneLine.Of(line.TrimEnd('\r')))) : "  next: run again with --log debug and report what it prints");
+        await writer.WriteLineAsync(debug ? string.Join(Environment.NewLine, error.ToString().Split('\n').Select(line => OneLine.Of(line.TrimEnd('\r')))) : "  next: run it again with --log debug, and report the output");
         await writer.FlushAsync();
     }
 }

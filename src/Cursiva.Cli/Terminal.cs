@@ -18,7 +18,7 @@ internal sealed class Terminal
         Events = asEvents ? new EventLines(ErrorWriter, TimeProvider.System) : null;
         Error = Events is null
             ? Make(Console.Error, redactor, !Console.IsErrorRedirected, colours)
-            : Make(new ToldLines(Events), redactor, isTerminal: false, colours: false);
+            : Make(new OutputLines(Events), redactor, isTerminal: false, colours: false);
         OutIsTerminal = !Console.IsOutputRedirected;
         ErrorIsTerminal = !asEvents && !Console.IsErrorRedirected && environment("TERM") != "dumb";
     }

@@ -13,9 +13,9 @@ public sealed partial class AdviceTests : IAsyncLifetime
     // Texts that speak of a command, and tell nobody to run it.
     private static readonly string[] s_mentions =
     [
-        "# Made by cursiva schedule", "was not made by cursiva schedule", "No unit was made by cursiva schedule", "Made by cursiva overview", "was revoked with 'cursiva token revoke'",
+        "# Made by cursiva schedule", "was not made by cursiva schedule", "cursiva schedule has not made any unit", "Made by cursiva overview", "was revoked with 'cursiva token revoke'",
         "step.Replace(\"cursiva secret keep NAME\"", "\"cursiva cert show FILE\"", "cursiva cert show {file}", "cursiva secret keep {source.Name}",
-        "GeneratedRegex", "///", "it is sent again, by the next run or cursiva deliver", "and send nothing; cursiva deliver sends it",
+        "GeneratedRegex", "///", "with the next run or cursiva deliver", "without sending them; cursiva deliver sends them",
     ];
 
     private StandIn _cloud = null!;

@@ -37,7 +37,7 @@ public sealed class CallTests : IAsyncLifetime
         nobody.Error.ShouldContain("status 401");
         nobody.Error.ShouldContain("no bearer token was sent");
         (await job.DoAsync(["call", job.Path, "exchange", "/me", "--identity", "stranger"])).ShouldEndWith(2).Error.ShouldContain("the job has no identity 'stranger'");
-        (await job.DoAsync(["call", job.Path, "exchange", "/tenants/T0001/scans", "--identity", "tenant-app"])).ShouldEndWith(2).Error.ShouldContain("no value is given for tenant.id");
+        (await job.DoAsync(["call", job.Path, "exchange", "/tenants/T0001/scans", "--identity", "tenant-app"])).ShouldEndWith(2).Error.ShouldContain("tenant.id has no value");
         (await job.DoAsync(["call", job.Path, "exchange", "/tenants/T0001/scans", "--identity", "tenant-app", "--value", "tenant.id=T0001"])).ShouldEndWith(0);
         (await job.DoAsync(["call", job.Path, "exchange", "/tenants/T0002/scans", "--identity", "tenant-app", "--value", "tenant.id=T0001"])).ShouldEndWith(5).Error.ShouldContain("issued for another tenant");
         (await job.DoAsync(["call", job.Path, "nowhere", "/me"])).ShouldEndWith(2).Error.ShouldContain("name one of exchange");
@@ -122,7 +122,7 @@ public sealed class CallTests : IAsyncLifetime
     public async Task An_identity_that_strands_fill_in_is_tried_with_the_values_of_one()
     {
         using var job = NewJob();
-        (await job.DoAsync(["token", "get", job.Path, "tenant-app"])).ShouldEndWith(2).Error.ShouldContain("identity 'tenant-app' is filled in for each strand, and no value is given for tenant.id");
+        (await job.DoAsync(["token", "get", job.Path, "tenant-app"])).ShouldEndWith(2).Error.ShouldContain("identity 'tenant-app' is filled in for each strand, and tenant.id has no value");
         (await job.DoAsync(["token", "get", job.Path, "tenant-app", "--value", "tenant.id=T0001"])).ShouldEndWith(0).Out.ShouldContain("tenant-app (T0001)");
         (await job.DoAsync(["token", "get", job.Path, "tenant-app", "--value", "T0001"])).ShouldEndWith(2).Error.ShouldContain("is not NAME=VALUE");
         (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(0).Out.ShouldContain("filled in for each strand (tenant.id)");

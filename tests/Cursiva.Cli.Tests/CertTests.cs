@@ -19,7 +19,7 @@ public sealed class CertTests : IDisposable
     {
         var made = (await _job.DoAsync(["cert", "create", "--out", "c", "--kind", kind, "--subject", "CN=Night export, O=Brackwater", "--from", "2026-01-01", "--until", "2027-06-30", "--password", "env:CLIENT_SECRET"])).ShouldEndWith(0);
         using var certificate = X509CertificateLoader.LoadCertificateFromFile(_job["c.crt"]);
-        foreach (var text in new[] { name, certificate.Thumbprint, "CN=Night export, O=Brackwater", "from 2026-01-01 00:00Z until 2027-06-30 23:59Z", "hand this one to the administrator" })
+        foreach (var text in new[] { name, certificate.Thumbprint, "CN=Night export, O=Brackwater", "from 2026-01-01 00:00Z until 2027-06-30 23:59Z", "give this one to the administrator" })
             made.Out.ShouldContain(text);
 
         using var pfx = X509CertificateLoader.LoadPkcs12FromFile(_job["c.p12"], Job.Secret);
@@ -30,7 +30,7 @@ public sealed class CertTests : IDisposable
         foreach (var file in new[] { "c.p12", "c.pem" })
             File.GetUnixFileMode(_job[file]).ShouldBe(UnixFileMode.UserRead | UnixFileMode.UserWrite);
 
-        foreach (var (file, half) in new[] { ("c.crt", "the public half only"), ("c.pem", "with the private half"), ("c.p12", "with the private half") })
+        foreach (var (file, half) in new[] { ("c.crt", "without the private key"), ("c.pem", "including the private key"), ("c.p12", "including the private key") })
         {
             var shown = (await _job.DoAsync(["cert", "show", file, "--password", "env:CLIENT_SECRET"])).ShouldEndWith(0);
             shown.Out.ShouldContain(half);
@@ -50,10 +50,10 @@ public sealed class CertTests : IDisposable
     }
 
     [Theory]
-    [InlineData("--until 2020-01-01 --from 2021-01-01", 2, "before it begins")]
+    [InlineData("--until 2020-01-01 --from 2021-01-01", 2, "before it becomes valid")]
     [InlineData("--until soon", 2, "--until 'soon' is not a day")]
     [InlineData("--kind dsa", 2, "dsa")]
-    [InlineData("--password hunter2", 2, "--password names no source")]
+    [InlineData("--password hunter2", 2, "--password is not a secret source")]
     [InlineData("--out none/c", 1, "the files cannot be written")]
     [InlineData("--subject =x=", 2, "is not a subject name")]
     public async Task Bad_input_is_told_and_nothing_is_left(string arguments, int code, string message)

@@ -75,11 +75,11 @@ public sealed class CustomsTests : IAsyncLifetime
             File.ReadAllBytes(_folder["reports/all.csv"]).ShouldBe(clear);
             foreach (string[] command in new string[][] { ["check", Job(way), "--live"], ["call", Job(way), "desk", "/me"], ["token", "get", Job(way)], ["payload", Job(way), "desk", "encrypt", Job(way)], ["run", Job(way), "--rehearse", $"{way}.har"] })
                 said.Add(await DoAsync(command));
-            said[1].ShouldEndWith(0).Out.ShouldContain("encrypted by " + (way == "old" ? "AES-256-ECB" : way == "middle" ? "AES-256-CBC" : "JWE") + ", and opened");
+            said[1].ShouldEndWith(0).Out.ShouldContain("encrypted by " + (way == "old" ? "AES-256-ECB" : way == "middle" ? "AES-256-CBC" : "JWE") + ", and decrypted");
             said[2].ShouldEndWith(0).Out.ShouldContain("depot-export");
             said[3].ShouldEndWith(0).Out.ShouldContain("session key");
             said[4].ShouldEndWith(0).Out.ShouldNotContain("grant: session");
-            said[5].ShouldEndWith(2).Error.ShouldContain("what was recorded of it cannot be opened again");
+            said[5].ShouldEndWith(2).Error.ShouldContain("its recording cannot be decrypted");
             said.ShouldAllBe(one => !one.All.Contains(Secret, StringComparison.Ordinal) && !one.All.Contains("desk-", StringComparison.Ordinal) || one.All.Contains("desk-1", StringComparison.Ordinal));
             File.ReadAllText(_folder[$"{way}.har"]).ShouldNotContain("Low Ferry");
         }
@@ -115,8 +115,8 @@ public sealed class CustomsTests : IAsyncLifetime
     [Theory]
     [InlineData("declared in time", "declared_on between date '{first}'", "first: \"2026-03-01\"", "first: \"2026-03-20\"", "12 items do not meet declared_on")]
     [InlineData("issued today or yesterday", "left('{yesterday}', 10)", "issued: { ago: 0d", "issued: { ago: 2d", "issued today or yesterday")]
-    [InlineData("each number once", "count(*) over", "reference as number", "left(reference, 5) as number", "each number once; it is broken by BFX-0")]
-    [InlineData("party that signs in", "declarant = 'brackwater'", "'brackwater' as declarant", "case when reference like '%1' then 'other' else 'brackwater' end as declarant", "it is broken by BFX-000000")]
+    [InlineData("each number once", "count(*) over", "reference as number", "left(reference, 5) as number", "each number once; it does not hold for BFX-0")]
+    [InlineData("party that signs in", "declarant = 'brackwater'", "'brackwater' as declarant", "case when reference like '%1' then 'other' else 'brackwater' end as declarant", "it does not hold for BFX-000000")]
     public async Task A_write_that_does_not_meet_its_requirements_sends_nothing(string name, string condition, string from, string to, string says)
     {
         foreach (var file in Directory.GetFiles(Path.Combine(App.Root, "examples", "customs")))
@@ -139,13 +139,13 @@ public sealed class CustomsTests : IAsyncLifetime
         { "old-key", "middle", 4, "failed at the part of the answer at /data" },
         { "old-key", "standard", 5, "could not be opened: it does not open with this key" },
         { "clear", "old", 5, "answered in the clear, with status 200, and without an encrypted text at /data" },
-        { "key-ended", "old", 5, "refused the session key, also that of a fresh sign-in" },
+        { "key-ended", "old", 5, "refused the session key, including that of a fresh sign-in" },
         { "key-ended", "middle", 5, "status 401" },
         { "spoilt-key", "standard", 4, "failed at the session key at /session_key of the answer" },
-        { "other-environment", "old", 4, "if that is the key of another environment" },
+        { "other-environment", "old", 4, "if that key belongs to another environment" },
         { "other-environment", "standard", 4, "NOT_OPENED: the sign-in could not be opened" },
-        { "other-key", "standard", 5, "does not verify: the signature does not fit" },
-        { "changed", "standard", 5, "does not verify: its content is not the one of its Content-Digest" },
+        { "other-key", "standard", 5, "does not verify: the signature is not valid" },
+        { "changed", "standard", 5, "does not verify: its content does not match its Content-Digest" },
         { "replay", "standard", 5, "does not verify" },
     };
 
@@ -165,8 +165,8 @@ public sealed class CustomsTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("desk-ended.crt", "old", "key", "its certificate ended on")]
-    [InlineData("other-environment.pem", "old", "public key", "if that is the key of another environment")]
+    [InlineData("desk-ended.crt", "old", "key", "its certificate expired on")]
+    [InlineData("other-environment.pem", "old", "public key", "if that key belongs to another environment")]
     [InlineData("seal.crt", "old", "key", "for DigitalSignature alone")]
     [InlineData("partner.b64", "old", "public key", "this is a shared key of 256 bits")]
     public async Task A_live_check_names_the_step_that_fails(string key, string way, string step, string says)
@@ -249,7 +249,7 @@ public sealed class CustomsTests : IAsyncLifetime
     [InlineData("payload x.cursiva.yaml nobody encrypt", 2, "the job has no API, pull or write 'nobody'")]
     [InlineData("payload x.cursiva.yaml desk sign", 2, "signs no requests")]
     [InlineData("payload x.cursiva.yaml desk verify", 2, "verifies nothing")]
-    [InlineData("payload x.cursiva.yaml desk validate", 2, "no schema is named")]
+    [InlineData("payload x.cursiva.yaml desk validate", 2, "there is no schema")]
     [InlineData("payload x.cursiva.yaml encrypt", 2, "name an API of the job: cursiva payload JOB API encrypt")]
     [InlineData("payload encrypt", 2, "--key SOURCE")]
     public async Task What_a_step_lacks_is_said(string command, int code, string says)

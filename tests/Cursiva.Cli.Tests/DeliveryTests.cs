@@ -77,7 +77,7 @@ public sealed class DeliveryTests : IAsyncLifetime
         _mail.Behave("");
         (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(0).Out.ShouldContain("sent");
         _mail.Mails.ShouldHaveSingleItem().ShouldNotContain("something else since");
-        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(0).Out.ShouldContain("Nothing is to be delivered.");
+        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(0).Out.ShouldContain("There is nothing to deliver.");
         _mail.Mails.Count.ShouldBe(1);
     }
 
@@ -140,7 +140,7 @@ public sealed class DeliveryTests : IAsyncLifetime
         });
         _mail.Behave("");
         (await job.DoAsync(["ledger", job.Path])).Out.ShouldContain("sending");
-        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(9).Error.ShouldContain("to-the-desk-1 is in doubt (a process ended while it was sent)");
+        (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(9).Error.ShouldContain("to-the-desk-1 is in doubt (a process ended while sending it)");
         _mail.Mails.Count.ShouldBe(1);
     }
 

@@ -320,7 +320,7 @@ public sealed class DeliveryWaysTests(RealServers servers) : IAsyncLifetime, ICl
         using var job = MessageJob($"largest: 100, body: {{ text: '{new string('x', 200)}' }}");
         (await RunAsync(job)).ShouldEndWith(9).Error.ShouldContain("the message has 211 bytes, and largest: allows 100");
         (await OfficeAsync()).GetProperty("messages").GetArrayLength().ShouldBe(0);
-        (await job.DoAsync(["ledger", job.Path, "--again", "to-the-desk-1"])).ShouldEndWith(2).Error.ShouldContain("nothing was put aside");
+        (await job.DoAsync(["ledger", job.Path, "--again", "to-the-desk-1"])).ShouldEndWith(2).Error.ShouldContain("nothing was stored");
     }
 
     // From nothing, a process that ends at one of the moments when it sends something.

@@ -17,15 +17,15 @@ public sealed class DiagnosisTests : IAsyncLifetime
 
     [Theory]
     [InlineData("other", "brackwater-demo", "", "the client is known, and the secret is wrong", "invalid_client: the client secret is wrong")]
-    [InlineData("3f2c1a7e-5b1d-4c62-9d7c-0a4f6b2e8d11", "brackwater-demo", "", "the secret's id was copied in place of its value", "invalid_client")]
-    [InlineData("other ", "brackwater-demo", "", "white space or a line break in the secret, as copying leaves it (a space at its end)", "invalid_client")]
-    [InlineData("oth\ner", "brackwater-demo", "", "white space or a line break in the secret, as copying leaves it (a line break after 3 characters)", "invalid_client")]
+    [InlineData("3f2c1a7e-5b1d-4c62-9d7c-0a4f6b2e8d11", "brackwater-demo", "", "the secret's id was copied instead of its value", "invalid_client")]
+    [InlineData("other ", "brackwater-demo", "", "the secret has white space or a line break, probably copied along (a space at its end)", "invalid_client")]
+    [InlineData("oth\ner", "brackwater-demo", "", "the secret has white space or a line break, probably copied along (a line break after 3 characters)", "invalid_client")]
     [InlineData(Job.Secret, "nobody", "", "knows no client with this id", "no such client: 'nobody'")]
     [InlineData(Job.Secret, "brackwater-demo", "--quirk secret-expired", "the client secret has expired", "expired on 2026-01-31")]
     [InlineData(Job.Secret, "brackwater-demo", "--quirk grant-not-allowed", "this client may not use this grant", "unauthorized_client")]
     [InlineData(Job.Secret, "brackwater-demo", "--quirk grant-unknown", "the server does not offer this grant", "unsupported_grant_type")]
-    [InlineData(Job.Secret, "brackwater-demo", "--quirk consent-missing", "has not been granted what it asks for", "have not been approved by an administrator")]
-    [InlineData(Job.Secret, "brackwater-demo", "--quirk json-body", "takes its parameters in another form", "send the parameters as application/json")]
+    [InlineData(Job.Secret, "brackwater-demo", "--quirk consent-missing", "has not been granted what it requests", "have not been approved by an administrator")]
+    [InlineData(Job.Secret, "brackwater-demo", "--quirk json-body", "expects its parameters in another format", "send the parameters as application/json")]
     public async Task The_client_is_refused(string secret, string client, string quirk, string cause, string quote)
     {
         using var cloud = await StandIn.StartAsync(["--client-secret", Job.Secret, .. quirk.Split(' ', StringSplitOptions.RemoveEmptyEntries)]);
@@ -35,14 +35,14 @@ public sealed class DiagnosisTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("scope: [consignments.raed]", "a scope is misspelt or is not granted", "scope 'consignments.raed' is not known")]
+    [InlineData("scope: [consignments.raed]", "a scope is misspelt or not granted", "scope 'consignments.raed' is not known")]
     [InlineData("token-endpoint: '{cloud}/none'", "not a token endpoint", "status 40")]
-    [InlineData("token-endpoint: '{cloud}/odd/token/html'", "a web page answered that asks people to sign in", "status 200, text/html")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/html'", "a web page answered that asks a person to sign in", "status 200, text/html")]
     [InlineData("token-endpoint: '{cloud}/odd/token/text'", "the answer is not the JSON that RFC 6749 section 5.1 describes", "status 200, text/plain")]
     [InlineData("token-endpoint: '{cloud}/odd/token/empty'", "the answer is not the JSON that RFC 6749 section 5.1 describes", "members: token_type")]
-    [InlineData("token-endpoint: '{cloud}/odd/token/failing'", "the authorization server is in trouble", "status 503")]
-    [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://127.0.0.1/token'", "points from http to https", "it points to https://127.0.0.1/token")]
-    [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://evil.example/token'", "credentials are never carried there", "it points to https://evil.example/token")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/failing'", "the authorization server has a problem", "status 503")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://127.0.0.1/token'", "redirects from http to https", "it points to https://127.0.0.1/token")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://evil.example/token'", "credentials never follow a redirect", "it points to https://evil.example/token")]
     [InlineData("token-endpoint: 'https://127.0.0.1:1/token'", "the host name, the port or the network is wrong", "connection refused at 127.0.0.1:1")]
     public async Task The_request_is_not_what_the_server_takes(string line, string cause, string quote)
     {
@@ -51,17 +51,17 @@ public sealed class DiagnosisTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData(400, "invalid_target", "", "the audience or resource that was asked for is not known")]
-    [InlineData(400, "interaction_required", "a person has to be present", "wants a person to do something in a browser")]
+    [InlineData(400, "invalid_target", "", "does not know the requested audience or resource")]
+    [InlineData(400, "interaction_required", "a person has to be present", "a person has to do something in a browser")]
     [InlineData(403, "access_denied", "blocked by a rule", "the person, or a rule of the organisation, refused")]
     [InlineData(403, "access_denied", "the application is in testing and the account is not a tester", "not on its list")]
-    [InlineData(400, "invalid_request", "resource is missing", "misses a parameter")]
+    [InlineData(400, "invalid_request", "resource is missing", "the request lacks a parameter")]
     [InlineData(401, "unauthorized", "this IP address is not allowed", "this machine's is not among them")]
     [InlineData(400, "invalid_grant", "the code was redeemed already", "the authorization server refused the sign-in")]
-    [InlineData(429, "slow", "too many", "the authorization server was asked too often")]
-    [InlineData(415, "", "send JSON", "takes its parameters in another form")]
+    [InlineData(429, "slow", "too many", "too many requests to the authorization server")]
+    [InlineData(415, "", "send JSON", "expects its parameters in another format")]
     [InlineData(410, "gone", "use v2", "this version of the endpoint is no longer served")]
-    [InlineData(407, "", "", "a proxy in between wants to know who asks")]
+    [InlineData(407, "", "", "a proxy in between requires a sign-in")]
     [InlineData(400, "redirect_uri_mismatch", "the redirect_uri is not registered", "the redirect URI differs")]
     public async Task The_server_refuses_in_these_words(int status, string error, string says, string cause)
     {
@@ -97,8 +97,8 @@ public sealed class DiagnosisTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("--refresh-lifetime 0", "the refresh token has expired: it was not used for too long", "the refresh token has expired")]
-    [InlineData("revoked", "the refresh token was taken back", "the refresh token was revoked")]
+    [InlineData("--refresh-lifetime 0", "the refresh token has expired: it was unused for too long", "the refresh token has expired")]
+    [InlineData("revoked", "the refresh token was revoked", "the refresh token was revoked")]
     public async Task The_refresh_token_is_refused(string how, string cause, string quote)
     {
         using var cloud = await StandIn.StartAsync(["--client-secret", Job.Secret, .. how.StartsWith("--") ? how.Split(' ') : []]);
@@ -117,11 +117,11 @@ public sealed class DiagnosisTests : IAsyncLifetime
     public async Task A_code_that_was_used_already()
     {
         using var job = new SignInJob(_cloud.Address, "grant: authorization_code\nissuer: '{cloud}'\nclient-id: brackwater-person");
-        (await job.DoAsync(["sign-in", job.Path, "--paste"], input: "code-nobody-knows\n")).ShouldEndWith(4).Error.ShouldContain("a code alone does not name its issuer");
+        (await job.DoAsync(["sign-in", job.Path, "--paste"], input: "code-nobody-knows\n")).ShouldEndWith(4).Error.ShouldContain("a code does not include its issuer");
         job.Write(_cloud.Address, "grant: authorization_code\nauthorization-endpoint: '{cloud}/x'\ntoken-endpoint: '{cloud}/oauth2/token'\nclient-id: brackwater-person");
-        ShouldSay((await job.DoAsync(["sign-in", job.Path, "--paste"], input: "code-nobody-knows\n")).ShouldEndWith(4), "the authorization code is not good", "the authorization code is not known");
+        ShouldSay((await job.DoAsync(["sign-in", job.Path, "--paste"], input: "code-nobody-knows\n")).ShouldEndWith(4), "the authorization code is not valid", "the authorization code is not known");
         job.Write(_cloud.Address, "grant: authorization_code\nauthorization-endpoint: '{cloud}/x'\ntoken-endpoint: '{cloud}/odd/token/refuse?status=400&error=invalid_grant&says=the%20code%20was%20redeemed'\nclient-id: brackwater-person");
-        ShouldSay((await job.DoAsync(["sign-in", job.Path, "--paste"], input: "code-0001-of-yesterday\n")).ShouldEndWith(4), "the authorization code was used already", "the code was redeemed");
+        ShouldSay((await job.DoAsync(["sign-in", job.Path, "--paste"], input: "code-0001-of-yesterday\n")).ShouldEndWith(4), "the authorization code was already used", "the code was redeemed");
     }
 
     [Fact]
@@ -143,23 +143,23 @@ public sealed class DiagnosisTests : IAsyncLifetime
     [Theory]
     [InlineData(401, "", "", "does not accept the token, even a fresh one", "")]
     [InlineData(401, "Bearer error=\"invalid_token\", error_description=\"the audience is invalid\"", "", "issued for another audience", "")]
-    [InlineData(401, "", "the user does not exist in this organisation", "the account does not exist inside the API", "")]
-    [InlineData(401, "ApiKey realm=\"x\"", "send the API key", "a key in a header of its own", "the header that the API's description names")]
-    [InlineData(403, "Bearer error=\"insufficient_scope\", scope=\"vehicles.read\"", "", "the token lacks a scope that this path needs", "")]
+    [InlineData(401, "", "the user does not exist in this organisation", "the account does not exist in the API", "")]
+    [InlineData(401, "ApiKey realm=\"x\"", "send the API key", "a key in a separate header", "the header that the API's documentation names")]
+    [InlineData(403, "Bearer error=\"insufficient_scope\", scope=\"vehicles.read\"", "", "the token lacks a scope that this path requires", "")]
     [InlineData(403, "", "the role Vehicles.Read is missing", "the application's token lacks the role", "")]
-    [InlineData(403, "", "operation is not supported for applications", "for persons only", "")]
-    [InlineData(403, "", "the depots API has not been enabled for project 17: visit https://console.brackwater.example/enable?p=17", "not enabled for this client's project", "have it enabled: https://console.brackwater.example/enable?p=17")]
+    [InlineData(403, "", "operation is not supported for applications", "only for people", "")]
+    [InlineData(403, "", "the depots API has not been enabled for project 17: visit https://console.brackwater.example/enable?p=17", "not enabled for this client's project", "ask for it to be enabled: https://console.brackwater.example/enable?p=17")]
     [InlineData(403, "", "the tenant has no licence for this module", "the tenant has no licence", "its plan does not include it")]
-    [InlineData(403, "", "no role on resource depot 7", "lacks a role on this very resource", "")]
-    [InlineData(403, "", "this IP address is not allowed", "lets in only certain networks", "")]
+    [InlineData(403, "", "no role on resource depot 7", "lacks a role on this particular resource", "")]
+    [InlineData(403, "", "this IP address is not allowed", "accepts only certain networks", "")]
     [InlineData(403, "", "you are not a tester of this app", "not on its list", "")]
     [InlineData(403, "", "", "lacks a permission or role for this", "")]
-    [InlineData(403, "", "please use https", "reached over https alone", "")]
+    [InlineData(403, "", "please use https", "reached only over https", "")]
     [InlineData(404, "", "", "there is nothing at this address", "")]
     [InlineData(410, "", "this version was retired", "this version of the API is no longer served", "")]
     [InlineData(410, "", "", "the cursor or link has expired", "")]
-    [InlineData(407, "", "", "a proxy in between wants to know", "")]
-    [InlineData(422, "", "since must be a date", "did not accept the request as it was sent", "")]
+    [InlineData(407, "", "", "a proxy in between requires a sign-in", "")]
+    [InlineData(422, "", "since must be a date", "did not accept the request", "")]
     public async Task The_API_refuses(int status, string challenge, string says, string cause, string next)
     {
         using var job = new SignInJob(_cloud.Address, Client, get: $"/odd/refuse?status={status}&challenge={Uri.EscapeDataString(challenge)}&says={Uri.EscapeDataString(says)}");
@@ -168,7 +168,7 @@ public sealed class DiagnosisTests : IAsyncLifetime
 
     [Theory]
     [InlineData("claims: { aud: https://other.example }", 401, "", "issued for another audience than this API (aud is https://api.brackwater.example, and https://other.example is expected)")]
-    [InlineData("permissions: [Vehicles.Read.All]", 403, "", "the token lacks something that permissions: names (lacks Vehicles.Read.All)")]
+    [InlineData("permissions: [Vehicles.Read.All]", 403, "", "the token lacks something listed under permissions: (lacks Vehicles.Read.All)")]
     public async Task What_the_token_itself_shows_is_taken_into_account(string line, int status, string says, string cause)
     {
         using var job = new SignInJob(_cloud.Address, Client + "\n" + line, get: $"/odd/refuse?status={status}&says={says}");
@@ -187,7 +187,7 @@ public sealed class DiagnosisTests : IAsyncLifetime
     public async Task No_identity_where_one_is_needed()
     {
         using var job = new SignInJob(_cloud.Address, "grant: none", get: "/me");
-        ShouldSay((await job.RunAsync()).ShouldEndWith(5), "the API wants a token, and none was sent", "name an identity: for the API");
+        ShouldSay((await job.RunAsync()).ShouldEndWith(5), "the API requires a token, and none was sent", "name an identity: for the API");
     }
 
     [Fact]
@@ -197,7 +197,7 @@ public sealed class DiagnosisTests : IAsyncLifetime
         ShouldSay((await plain.DoAsync(["token", "get", plain.Path])).ShouldEndWith(4), "the server speaks plain http at this port");
         using var secure = await StandIn.StartAsync("--tls-authority", plain["a.pem"]);
         plain.Write(secure.Address.Replace("https:", "http:"), Client);
-        ShouldSay((await plain.DoAsync(["token", "get", plain.Path])).ShouldEndWith(4), "a server that expects https at this port does so, too");
+        ShouldSay((await plain.DoAsync(["token", "get", plain.Path])).ShouldEndWith(4), "a server that expects https at this port also does this");
     }
 
     [Fact]

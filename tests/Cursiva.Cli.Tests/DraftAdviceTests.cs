@@ -28,7 +28,7 @@ public sealed class DraftAdviceTests : IAsyncLifetime
         Directory.CreateDirectory(_folder["a folder"]);
         var drafted = await DoneAsync($"cursiva draft {Consignments} --out 'a folder/night.cursiva.yaml'{SignIn}");
         await DoneAsync(new Advised("DraftView.cs", " is written, after {", "Next: cursiva check {").CommandIn(drafted.Out));
-        await DoneAsync(new Advised("DraftText.cs", "", "Change what you know better, then: cursiva check").CommandIn(Text("a folder/night.cursiva.yaml")));
+        await DoneAsync(new Advised("DraftText.cs", "", "Change what you know better, then run: cursiva check").CommandIn(Text("a folder/night.cursiva.yaml")));
         await DoneAsync(new Advised("DraftText.cs", "", ", cursiva run").CommandIn(Text("a folder/night.cursiva.yaml")));
         await DoneAsync(new Advised("DraftView.cs", " is written, after {", ", then cursiva run {").CommandIn(drafted.Out));
         Directory.GetFiles(_folder["a folder/reports"]).ShouldNotBeEmpty();
@@ -69,9 +69,9 @@ public sealed class DraftAdviceTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("Shape.cs", "is neither JSON nor JSON lines", "give an answer as the API sent it, for instance of cursiva call", "shape page.html")]
-    [InlineData("Drafting.cs", "the answer is neither JSON, JSON lines nor CSV{", "save an answer as the API sent it, for instance with cursiva call", "draft words.json")]
-    [InlineData("Drafting.cs", "the answer has no rows", "see the answer: cursiva call URL --to FILE, then cursiva shape FILE", "draft text.json")]
+    [InlineData("Shape.cs", "is neither JSON nor JSON lines", "use an unchanged answer of the API, for instance from cursiva call", "shape page.html")]
+    [InlineData("Drafting.cs", "the answer is neither JSON, JSON lines nor CSV{", "save an unchanged answer of the API, for instance with cursiva call", "draft words.json")]
+    [InlineData("Drafting.cs", "the answer has no rows", "look at the answer: cursiva call URL --to FILE, then cursiva shape FILE", "draft text.json")]
     [InlineData("DraftSource.cs", "has no file", "save answers into it, for instance with cursiva call", "draft empty")]
     [InlineData("DraftSource.cs", "has no bodies", "or record with cursiva call", "draft bare.har")]
     public async Task What_is_no_answer_of_an_API_is_replaced_by_one_that_the_command_saves(string file, string what, string step, string line)
@@ -110,7 +110,7 @@ public sealed class DraftAdviceTests : IAsyncLifetime
         // One saved page tells where the next one is, and nothing proves it but the API.
         await DoneAsync($"cursiva call {_cloud.Address}/v2/depots?size=5 --to saved.json{SignIn}");
         await DoneAsync($"cursiva draft saved.json --address {_cloud.Address}/v2/depots --out third.cursiva.yaml{SignIn}");
-        await DoneAsync(new Advised("Drafting.cs", "the recording has no second page to prove it", "; the recording has no second page to prove it: cursiva check").CommandIn(Text("third.cursiva.yaml")));
+        await DoneAsync(new Advised("Drafting.cs", "the recording has no second page to confirm it", "; the recording has no second page to confirm it: cursiva check").CommandIn(Text("third.cursiva.yaml")));
     }
 
     [Fact]
@@ -122,10 +122,10 @@ public sealed class DraftAdviceTests : IAsyncLifetime
         var listed = await DoneAsync("cursiva draft --description api.json");
         await DoneAsync(new Advised("DraftView.cs", "", "Draft one: cursiva draft").CommandIn(listed.Out).Replace("FILE", "api.json").Replace("OPERATION", "/depots") + SignIn);
         var wants = await Advised.RunAsync("cursiva draft --description api.json --operation '/tenants/{id}/scans'" + SignIn, _folder.Path, Environment);
-        await DoneAsync(new Advised("ApiDescription.cs", "wants a value", "draft from the address with a value in its place: cursiva draft").CommandIn(wants.Error).Replace("https://", _cloud.Address + "/v2/tenants/T0001/scans") + SignIn);
+        await DoneAsync(new Advised("ApiDescription.cs", "needs a value", "draft from the address with a value in its place: cursiva draft").CommandIn(wants.Error).Replace("https://", _cloud.Address + "/v2/tenants/T0001/scans") + SignIn);
         File.WriteAllText(_folder["api.json"], Text("api.json").Replace(_cloud.Address, ""));
         var relative = await Advised.RunAsync("cursiva draft --description api.json --operation /depots" + SignIn, _folder.Path, Environment);
-        await DoneAsync(new Advised("ApiDescription.cs", "which is not a whole address", "draft from the address: cursiva draft").CommandIn(relative.Error).Replace("https://HOST", _cloud.Address + "/v2") + " --force" + SignIn);
+        await DoneAsync(new Advised("ApiDescription.cs", "which is not a complete address", "draft from the address: cursiva draft").CommandIn(relative.Error).Replace("https://HOST", _cloud.Address + "/v2") + " --force" + SignIn);
     }
 
     [Fact]
@@ -134,27 +134,27 @@ public sealed class DraftAdviceTests : IAsyncLifetime
         await DoneAsync($"cursiva draft {_cloud.Address}/v2/depots --out depots.cursiva.yaml{SignIn}");
         var columns = await Advised.RunAsync("cursiva draft --columns " + Consignments, _folder.Path, Environment);
         var unlanded = (await Advised.RunAsync(new Advised("DraftCommand.cs", "", "--columns works on a job: cursiva draft").CommandIn(columns.Error).Replace("JOB", "depots.cursiva.yaml").Replace("NAME", "depots"), _folder.Path, Environment)).ShouldEndWith(2);
-        await DoneAsync(new Advised("ShapeCommand.cs", "there is no run whose rows are all landed", "cursiva run").CommandIn(unlanded.Error));
+        await DoneAsync(new Advised("ShapeCommand.cs", "no run has landed all its rows", "cursiva run").CommandIn(unlanded.Error));
         var several = await Advised.RunAsync("cursiva shape depots.cursiva.yaml", _folder.Path, Environment);
         await DoneAsync(new Advised("ShapeCommand.cs", "a job has the rows of several pulls", "name one: cursiva shape").CommandIn(several.Error).Replace("PULL", "depots"));
         var without = await Advised.RunAsync("cursiva call depots.cursiva.yaml", _folder.Path, Environment);
         var call = new Advised("CallCommand.cs", "", "name an API of the job and a path: cursiva call").CommandIn(without.Error);
         (await DoneAsync(call.Replace("JOB", "depots.cursiva.yaml").Replace(" API ", " api ").Replace("PATH", "/depots"), 0, 2)).All.ShouldNotBeEmpty();
-        await DoneAsync(new Advised("CallCommand.cs", "", "; or ask an address: cursiva call").CommandIn(without.Error).Replace("https://", Consignments) + SignIn);
+        await DoneAsync(new Advised("CallCommand.cs", "", "; or call an address: cursiva call").CommandIn(without.Error).Replace("https://", Consignments) + SignIn);
         var path = await Advised.RunAsync("cursiva call depots.cursiva.yaml api", _folder.Path, Environment);
         await DoneAsync(new Advised("CallCommand.cs", "name a path of the API", "name a path of the API: cursiva call").CommandIn(path.Error).Replace("JOB", "depots.cursiva.yaml").Replace(" API ", " api ").Replace("PATH", "/depots"));
         Directory.CreateDirectory(_folder["a folder"]);
         var kept = await DoneAsync($"cursiva call {_cloud.Address}/v2/depots --keep 'a folder/kept.cursiva.yaml'{SignIn}");
         await DoneAsync(new Advised("CallCommand.cs", "Written", "Check it: cursiva check {").CommandIn(kept.Error));
-        await DoneAsync(new Advised("CallCommand.cs", "Written", "is not in it: cursiva draft").CommandIn(kept.Error) + $" {_cloud.Address}/v2/depots --out drafted.cursiva.yaml" + SignIn);
+        await DoneAsync(new Advised("CallCommand.cs", "Written", "it has no paging yet; cursiva draft").CommandIn(kept.Error) + $" {_cloud.Address}/v2/depots --out drafted.cursiva.yaml" + SignIn);
     }
 
     [Theory]
     [InlineData("Rehearsal.cs", "is of a run that was resumed", "record a run from its start: cursiva run")]
     [InlineData("Rehearsal.cs", "has no exchange", "record a run: cursiva run")]
     [InlineData("RecordedAnswers.cs", "has no body for {", "record again: cursiva run JOB --new --trace FILE; in a browser")]
-    [InlineData("RecordedAnswers.cs", "it has nothing of that path", "it has nothing of that path: the job asks for more than when it was recorded; record again: cursiva run")]
-    [InlineData("RecordedAnswers.cs", "the job asks otherwise than when it was recorded", "give the inputs of that run, or record again: cursiva run")]
+    [InlineData("RecordedAnswers.cs", "it has nothing at that path", "it has nothing at that path: the job requests more than when it was recorded; record again: cursiva run")]
+    [InlineData("RecordedAnswers.cs", "the job's requests differ from the recording", "use the inputs of that run, or record again: cursiva run")]
     public async Task What_a_recording_lacks_is_recorded_by_the_command(string file, string what, string step)
     {
         using var job = new Job(_cloud.Address, "a: { get: /depots, rows: /items, paging: { next-link: /links/next } }", "r: { sql: select * from a, write: r.csv }");

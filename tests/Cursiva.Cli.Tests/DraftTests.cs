@@ -72,7 +72,7 @@ public sealed class DraftTests : IAsyncLifetime
         foreach (var command in new[] { "call", "draft" })
         {
             var refused = (await BareAsync([command, _cloud.Address + "/v2/depots"])).ShouldEndWith(5);
-            refused.Error.ShouldContain($"the API wants an access token, which {_cloud.Address}/ issues");
+            refused.Error.ShouldContain($"the API requires an access token, which {_cloud.Address}/ issues");
             refused.Error.ShouldContain($"add to cursiva {command}: --issuer {_cloud.Address} --client-id ID --secret env:NAME --scope 'consignments.read depots.read'");
         }
 
@@ -106,11 +106,11 @@ public sealed class DraftTests : IAsyncLifetime
     [InlineData("draft|nothing.json", 2, "cannot be read")]
     [InlineData("draft", 2, "name what to draft from")]
     [InlineData("draft|{0}/v2/depots|--requests|0", 2, "--requests must be 1 to 100")]
-    [InlineData("draft|{0}/v2/depots|--out|depots.yaml", 2, "is not the name of a job file")]
-    [InlineData("draft|{0}/v2/depots|--secret|hunter2", 2, "must name where the secret is")]
-    [InlineData("call|{0}/v2/depots|exchange", 2, "an address stands alone")]
-    [InlineData("call|https://me:pw@api.example/x", 2, "is not an address that can be asked")]
-    [InlineData("call|job.cursiva.yaml|--bearer|env:X", 2, "--bearer is for an address")]
+    [InlineData("draft|{0}/v2/depots|--out|depots.yaml", 2, "is not a job-file name")]
+    [InlineData("draft|{0}/v2/depots|--secret|hunter2", 2, "must say where the secret is")]
+    [InlineData("call|{0}/v2/depots|exchange", 2, "an address is the only argument")]
+    [InlineData("call|https://me:pw@api.example/x", 2, "is not a usable address")]
+    [InlineData("call|job.cursiva.yaml|--bearer|env:X", 2, "--bearer is only for an address")]
     public async Task What_cannot_be_drafted_or_called_is_told(string line, int code, string said)
     {
         var words = line.Split('|').Select(word => word.Replace("{0}", _cloud.Address)).ToArray();
@@ -143,7 +143,7 @@ public sealed class DraftTests : IAsyncLifetime
         var less = whole.Where(line => !line.StartsWith("      goods:", StringComparison.Ordinal) && !line.StartsWith("      pieces:", StringComparison.Ordinal)).ToList();
         less.Insert(less.FindIndex(line => line.StartsWith("      id:", StringComparison.Ordinal)), "      gone: text");
         File.WriteAllLines(_folder["job.cursiva.yaml"], less);
-        (await DoAsync("draft", "--columns", "job.cursiva.yaml")).ShouldEndWith(2).Error.ShouldContain("there is no run");
+        (await DoAsync("draft", "--columns", "job.cursiva.yaml")).ShouldEndWith(2).Error.ShouldContain("no run has landed");
         (await DoAsync("run", "job.cursiva.yaml")).ShouldEndWith(0);
         (await DoAsync("shape", "job.cursiva.yaml", "consignments", "--format", "json")).ShouldEndWith(0).Out.ShouldContain("\"/goods\"");
         var ended = (await DoAsync("draft", "--columns", "job.cursiva.yaml")).ShouldEndWith(0);

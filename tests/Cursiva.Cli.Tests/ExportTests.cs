@@ -111,9 +111,9 @@ public sealed class ExportTests
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
         using var outside = new Job(cloud.Address, "papers: { get: /files/f1/content, download: ../../out.txt }");
-        (await outside.RunAsync()).ShouldEndWith(5).Error.ShouldContain("would be kept outside");
+        (await outside.RunAsync()).ShouldEndWith(5).Error.ShouldContain("would be saved outside");
         using var twice = new Job(cloud.Address, "papers: { per: { name: f, list: [f1, f2] }, get: '/files/{f}/content', download: same.txt }");
-        (await twice.RunAsync()).ShouldEndWith(5).Error.ShouldContain("two files of pull 'papers' would be kept as same.txt");
+        (await twice.RunAsync()).ShouldEndWith(5).Error.ShouldContain("two files of pull 'papers' would be saved as same.txt");
         (await cloud.StatisticsAsync()).GetProperty("paths").EnumerateObject().Count().ShouldBeLessThanOrEqualTo(1);
     }
 

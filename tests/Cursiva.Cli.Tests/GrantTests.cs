@@ -56,8 +56,8 @@ public sealed class GrantTests
     [InlineData("app.p12", "wrong-password", "the password is wrong")]
     [InlineData("app.pem", "wrong-password", "the password is wrong")]
     [InlineData("app.pem", null, "protected by a password")]
-    [InlineData("app.crt", null, "holds the public half only, and the private key is needed")]
-    [InlineData("public.pem", null, "holds the public half only, and the private key is needed")]
+    [InlineData("app.crt", null, "contains only the public half, but the private key is needed")]
+    [InlineData("public.pem", null, "contains only the public half, but the private key is needed")]
     [InlineData("none.p12", null, "there is no such file")]
     [InlineData("other.pem", null, "belongs to another key")]
     public async Task A_key_that_cannot_be_used_is_told(string file, string? password, string message)
@@ -120,7 +120,7 @@ public sealed class GrantTests
 
     [Theory]
     [InlineData("no-metadata", "the metadata of identity 'app' could not be read")]
-    [InlineData("metadata-of-another", "speaks for the issuer 'https://other.example'")]
+    [InlineData("metadata-of-another", "is for the issuer 'https://other.example'")]
     public async Task An_issuer_whose_metadata_cannot_be_used_is_told(string quirk, string message)
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--quirk", quirk);

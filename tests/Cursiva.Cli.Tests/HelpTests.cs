@@ -20,7 +20,7 @@ public sealed class HelpTests : IDisposable
     [InlineData("help job-file", "reports:")]
     [InlineData("help paging", "next-link:")]
     [InlineData("help signing-in", "client_credentials")]
-    [InlineData("help exit-codes", "this job is running already")]
+    [InlineData("help exit-codes", "this job is already running")]
     public async Task Help_is_had_in_every_usual_way(string arguments, string told) =>
         (await DoAsync(arguments)).ShouldEndWith(0).Out.ShouldContain(told);
 

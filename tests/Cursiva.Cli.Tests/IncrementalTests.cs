@@ -90,7 +90,7 @@ public sealed class IncrementalTests
         await cloud.NextDayAsync();
         var ended = await job.RunAsync();
         ended.ShouldEndWith(0).Error.ShouldContain("this token is too old; start over");
-        ended.Error.ShouldContain("taken again from its first page");
+        ended.Error.ShouldContain("fetched again from its first page");
 
         // What has gone meanwhile is not on the new list, and nothing says that it went.
         await ShouldBeNewestAsync(cloud, job);
@@ -104,7 +104,7 @@ public sealed class IncrementalTests
         using var job = new Job(cloud.Address, ByDelta, All);
         (await job.RunAsync()).ShouldEndWith(0);
         await cloud.NextDayAsync();
-        (await job.RunAsync("--max-requests", "2")).ShouldEndWith(7).Error.ShouldContain("taken again from its first page");
+        (await job.RunAsync("--max-requests", "2")).ShouldEndWith(7).Error.ShouldContain("fetched again from its first page");
         (await job.RunAsync("--resume")).ShouldEndWith(0);
         await ShouldBeNewestAsync(cloud, job);
     }

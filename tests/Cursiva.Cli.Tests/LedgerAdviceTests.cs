@@ -27,7 +27,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         File.WriteAllText(job["share"], "not mounted");
         var pending = (await job.RunAsync()).ShouldEndWith(9);
         File.Delete(job["share"]);
-        await DoneAsync(job, new Advised("LedgerWords.cs", "not left: ", "mend what stands in the way, and send it: cursiva deliver"), pending);
+        await DoneAsync(job, new Advised("LedgerWords.cs", "not left: ", "fix the cause, then send it: cursiva deliver"), pending);
         File.Exists(job["share/r.csv"]).ShouldBeTrue();
     }
 
@@ -38,7 +38,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         await _cloud.BehaveAsync("refuse");
         var refused = (await RunAsync(job)).ShouldEndWith(9);
         await _cloud.BehaveAsync("");
-        var commands = new Advised("LedgerWords.cs", "not left: ", "look at what was said; to send it again: cursiva ledger").CommandsIn(refused.Error);
+        var commands = new Advised("LedgerWords.cs", "not left: ", "see the answer; to send it again: cursiva ledger").CommandsIn(refused.Error);
         commands[1].ShouldBe(new Advised("LedgerWords.cs", "not left: ", ", then cursiva deliver").CommandIn(refused.Error));
         foreach (var command in commands)
             (await Advised.RunAsync(command, job.Folder, Environment(job))).ShouldEndWith(0);
@@ -56,7 +56,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         var doubted = (await RunAsync(job)).ShouldEndWith(9);
         await _cloud.BehaveAsync("");
         doubted.Error.ShouldContain("or --again, or --drop");
-        var command = new Advised("LedgerWords.cs", "not left: ", " arrived, and tell: cursiva ledger").CommandIn(doubted.Error);
+        var command = new Advised("LedgerWords.cs", "not left: ", " arrived, then decide: cursiva ledger").CommandIn(doubted.Error);
         (await Advised.RunAsync(command.Replace("--sent", option), job.Folder, Environment(job))).ShouldEndWith(0);
         (await Advised.RunAsync("cursiva deliver " + job.Path, job.Folder, Environment(job))).ShouldEndWith(0);
         (await _cloud.OfficeAsync()).GetProperty("messages").GetArrayLength().ShouldBe(messages);
@@ -69,7 +69,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         await _cloud.BehaveAsync("lose-answers");
         var doubted = (await RunAsync(job)).ShouldEndWith(9);
         await _cloud.BehaveAsync("");
-        var decide = new Advised("LedgerWords.cs", "not left: ", " arrived, and tell: cursiva ledger").CommandIn(doubted.Error);
+        var decide = new Advised("LedgerWords.cs", "not left: ", " arrived, then decide: cursiva ledger").CommandIn(doubted.Error);
         var item = (await DoneAsync(job, new Advised("LedgerWords.cs", "not left: ", "; cursiva ledger").CommandIn(doubted.Error))).Out.Split([' ', '\n']).First(word => word.StartsWith("notices-1/", StringComparison.Ordinal));
         var command = decide.Replace("notices-1", item);
         (await DoneAsync(job, command)).Out.ShouldNotContain(item);
@@ -103,7 +103,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         using var job = With(Message);
         var missing = (await job.RunAsync()).ShouldEndWith(9);
         missing.Error.ShouldContain("CHANNEL");
-        await DoneAsync(job, new Advised("DeliveryStage.cs", "", "; then send what is here: cursiva deliver"), missing);
+        await DoneAsync(job, new Advised("DeliveryStage.cs", "", "; then send what is pending: cursiva deliver"), missing);
         (await _cloud.OfficeAsync()).GetProperty("messages").GetArrayLength().ShouldBe(1);
     }
 
@@ -117,7 +117,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         {
             for (var i = 0; !Directory.Exists(job["state/jobs/late/outbox"]) || Directory.GetFileSystemEntries(job["state/jobs/late/outbox"]).Length < 2; i++)
             {
-                i.ShouldBeLessThan(3000, "nothing was put aside in 30 s");
+                i.ShouldBeLessThan(3000, "nothing was stored in 30 s");
                 await Task.Delay(10);
             }
 
@@ -125,7 +125,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
             using var kill = Process.Start("kill", ["-TERM", $"{process.Id}"]);
             await kill.WaitForExitAsync();
         }, environment)).ShouldEndWith(9);
-        var command = new Advised("JobRun.cs", "stopped as asked before everything was delivered", "cursiva deliver").CommandIn(stopped.All);
+        var command = new Advised("JobRun.cs", "stopped on request before everything was delivered", "cursiva deliver").CommandIn(stopped.All);
         slow.SlowRequests.ShouldBe(1);
         (await Advised.RunAsync(command, job.Folder, environment)).ShouldEndWith(0);
         slow.SlowRequests.ShouldBe(2);
@@ -133,7 +133,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
 
     [Theory]
     [InlineData("--sent", "nobody-1", "the ledger has no entry '")]
-    [InlineData("--again", "share-1", "nothing is to be decided about ")]
+    [InlineData("--again", "share-1", "there is nothing to decide about ")]
     public async Task What_is_decided_about_nothing_leads_to_what_is_there(string option, string entry, string what)
     {
         using var job = With("deliveries:\n  share: { report: r, folder: { path: share } }");
@@ -146,7 +146,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
     [Fact]
     public async Task A_message_about_a_failed_run_has_a_command_that_works_in_any_folder()
     {
-        using var job = With("deliveries:\n  told: { when: failed, message: { address: env:CHANNEL, body: { text: '{run.told}' } } }");
+        using var job = With("deliveries:\n  told: { when: failed, message: { address: env:CHANNEL, body: { text: '{run.message}' } } }");
         job.Yaml = job.Yaml.Replace("select * from a", "select cast(reference as integer) as n from a");
         job.Save();
         (await RunAsync(job, "--state", "a state")).ShouldEndWith(8);
@@ -173,7 +173,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         var look = (await job.DoAsync(["overview", ".", "--format", "json", .. where])).ShouldEndWith(0);
         var told = string.Join('\n', JsonDocument.Parse(look.Out).RootElement.GetProperty("jobs")[0].GetProperty("conditions").EnumerateArray().Select(one => one.GetProperty("words").GetString()));
         (await DoneAsync(job, new Advised("OverviewDesk.cs", "in doubt", "in doubt: cursiva ledger").CommandIn(told))).Out.ShouldContain("to-the-desk-1");
-        var sent = await Advised.RunAsync(new Advised("OverviewDesk.cs", "not left", "not left: cursiva deliver").CommandIn(told), job.Folder, Environment(job));
+        var sent = await Advised.RunAsync(new Advised("OverviewDesk.cs", "not been sent", "not been sent: cursiva deliver").CommandIn(told), job.Folder, Environment(job));
         sent.All.ShouldContain("share-1");
         File.Exists(job["share/r.csv"]).ShouldBeTrue();
     }

@@ -14,7 +14,7 @@ public sealed class LiveCheckTests
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
         using var job = await KeptAsync(cloud, Client + "\npermissions: [consignments.export, consignments.read]", Probe);
         var ended = (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(0);
-        foreach (var text in new[] { "obtained with client_credentials, good for 1 h 00 min", "the server's clock and this machine's agree", "has consignments.export", "'app' ends in", "GET /me answered with status 200, with /id depot-export", "without a token it refuses, as it should", "Live check passed." })
+        foreach (var text in new[] { "obtained with client_credentials, valid for 1 h 00 min", "the server's clock and this machine's agree", "has consignments.export", "'app' expires in", "GET /me answered with status 200, with /id depot-export", "without a token it refuses, as it should", "Live check passed." })
             ended.Out.ShouldContain(text);
     }
 
@@ -44,7 +44,7 @@ public sealed class LiveCheckTests
         using var job = new SignInJob("http://127.0.0.1:9", "grant: client_credentials\ntoken-endpoint: '{cloud}/t'\nclient-id: a\nsecret: env:CLIENT_SECRET", Probe);
         var ended = (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(4);
         ended.Out.ShouldContain("connection refused at 127.0.0.1:9");
-        ended.Out.ShouldContain("not asked, since identity 'app' could not sign in");
+        ended.Out.ShouldContain("not checked, since identity 'app' could not sign in");
     }
 
     [Fact]
@@ -52,7 +52,7 @@ public sealed class LiveCheckTests
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--quirk", "consent-late");
         using var job = await KeptAsync(cloud, Client, Probe);
-        (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(4).Out.ShouldContain("has not been granted what it asks for");
+        (await job.DoAsync(["check", job.Path, "--live"])).ShouldEndWith(4).Out.ShouldContain("has not been granted what it requests");
         var waited = (await job.DoAsync(["check", job.Path, "--live", "--wait", "2m"])).ShouldEndWith(0);
         waited.Error.ShouldContain("not yet: identity app, token; trying for another");
         (await job.DoAsync(["check", job.Path, "--live", "--wait", "long"])).ShouldEndWith(2);
@@ -60,16 +60,16 @@ public sealed class LiveCheckTests
 
     [Theory]
     [InlineData("secret-ended", "the client secret has expired", 4)]
-    [InlineData("other-proof", "Got in as identity 'reporting-app' with this change of the job: client-auth: client_secret_post", 4)]
-    [InlineData("not-approved", "The server names this page for it: https://exchange.brackwater.example/approvals/brackwater-demo", 4)]
+    [InlineData("other-proof", "Signed in as identity 'reporting-app' with this change to the job: client-auth: client_secret_post", 4)]
+    [InlineData("not-approved", "The server names this page for that: https://exchange.brackwater.example/approvals/brackwater-demo", 4)]
     [InlineData("client-off", "the application is disabled at the server", 4)]
     [InlineData("network-rule", "ask the administrator to allow this machine's outgoing address", 4)]
     [InlineData("sign-ins-limited", "asks for a pause of 40 min 00 s", 4)]
     [InlineData("scope-missing", "add consignments.read.all to scope:, and have it granted", 5)]
-    [InlineData("api-off", "have it enabled: https://exchange.brackwater.example/projects/4711", 5)]
-    [InlineData("no-licence", "the tenant has no licence for it", 5)]
+    [InlineData("api-off", "ask for it to be enabled: https://exchange.brackwater.example/projects/4711", 5)]
+    [InlineData("no-licence", "the tenant has no licence for this", 5)]
     [InlineData("other-audience", "issued for another audience than this API", 5)]
-    [InlineData("login-page", "a web page answered that asks people to sign in", 5)]
+    [InlineData("login-page", "a web page answered that asks a person to sign in", 5)]
     [InlineData("maintenance", "being maintained until 06:00", 5)]
     public async Task The_demo_shows_what_is_made_of_a_refusal(string refusal, string told, int code)
     {

@@ -23,8 +23,8 @@ public sealed class MachinesTests(RealServers servers) : IClassFixture<RealServe
         {
             await cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 60);
             var refused = (await job.DoAsync(["run", job.Path], null, machines.Of("m2"))).ShouldEndWith(10);
-            refused.Error.ShouldContain($"the job is running already: process {process.Id} on {Environment.MachineName}, since ");
-            refused.Error.ShouldContain("what a machine that died held is free 3.0 s after it was heard of last");
+            refused.Error.ShouldContain($"the job is already running: process {process.Id} on {Environment.MachineName}, since ");
+            refused.Error.ShouldContain("if its machine died, the job is free 3.0 s after its last sign of life");
             (await job.DoAsync(["runs", "watch", "late"], async watch => { await Task.Delay(1500); process.Kill(); }, machines.Of("m2"))).ShouldEndWith(0).Out.ShouldContain("Z run 1 pulls: tenants 60 rows");
         }, machines.Of("m1"));
         killed.Code.ShouldBe(137);
@@ -143,7 +143,7 @@ public sealed class MachinesTests(RealServers servers) : IClassFixture<RealServe
         (string, string?)[] other = [.. machines.Of("m2").Where(pair => pair.Name != "CURSIVA_STORE_KEY")];
         (await App.RunAsync(App.Cursiva, ["secret", "keep", "brackwater"], job.Folder, one, input: Job.Secret)).ShouldEndWith(0);
         var refused = (await job.DoAsync(["run", job.Path], null, other)).ShouldEndWith(4);
-        refused.Error.ShouldContain($"this machine has no key of the store ({job["m2/store.key"]} is not there)");
+        refused.Error.ShouldContain($"this machine does not have the store's key ({job["m2/store.key"]} does not exist)");
         refused.Error.ShouldContain($"copy the key from a machine that has it to {job["m2/store.key"]} (mode 600)");
         Directory.CreateDirectory(job["m2"]);
         File.Copy(job["m1/store.key"], job["m2/store.key"]);
@@ -189,7 +189,7 @@ public sealed class MachinesTests(RealServers servers) : IClassFixture<RealServe
         var old = (await App.RunAsync(App.Cursiva, ["state", "show", "--format", "json"], folder.Path, machines.Of("m1"))).ShouldEndWith(0);
         JsonDocument.Parse(old.Out).RootElement.GetProperty("folder").GetString().ShouldBe(folder["m1"]);
         await server.AskAsync("update cursiva.version set version = 99", machines.Database);
-        (await App.RunAsync(App.Cursiva, ["state", "show"], folder.Path, machines.Of("m1"))).ShouldEndWith(1).Error.ShouldContain("the schema of the shared state has version 99, and this Cursiva works with 1");
+        (await App.RunAsync(App.Cursiva, ["state", "show"], folder.Path, machines.Of("m1"))).ShouldEndWith(1).Error.ShouldContain("the schema of the shared state has version 99, but this Cursiva needs 1");
     }
 
     // What the dead machine held is free when its lease is over.

@@ -38,7 +38,7 @@ public sealed class MetricsTests
         // A run that fails tells its code, too.
         (await job.DoAsync(["run", job.Path, "--new", "--metrics", "run.prom"], environment: ("BRACKWATER_SECRET", "wrong"))).ShouldEndWith(4);
         (await NumbersAsync(job))["cursiva_run_exit_code{\"job\": \"late\"}"].ShouldBe(4);
-        (await job.RunAsync("--new", "--metrics", "nowhere/run.prom")).ShouldEndWith(8).Error.ShouldContain("the numbers of the run could not be written");
+        (await job.RunAsync("--new", "--metrics", "nowhere/run.prom")).ShouldEndWith(8).Error.ShouldContain("the run's metrics could not be written");
     }
 
     private static async Task<Dictionary<string, double>> NumbersAsync(Job job, string file = "run.prom") =>

@@ -75,7 +75,7 @@ public sealed class OddDayTests : IAsyncLifetime
     public async Task An_empty_name_of_the_job_is_told_and_a_deadline_of_weeks_is_one()
     {
         using var job = NewJob();
-        (await job.DoAsync(["run", ""])).ShouldEndWith(2).Error.ShouldContain("the name of the job file is empty; is a variable of the shell not set?");
+        (await job.DoAsync(["run", ""])).ShouldEndWith(2).Error.ShouldContain("the name of the job file is empty; perhaps a shell variable is not set");
         (await job.RunAsync("--deadline", "8w")).ShouldEndWith(0);
         job.Yaml = "deadline: 9w\n" + job.Yaml.Replace("identity: app", "identity: app\n    timeout: 60d\n    idle-timeout: 60d");
         job.Save();
@@ -92,8 +92,8 @@ public sealed class OddDayTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("id,name\nT1,a\nT2\n", "line 3 has 1 fields where the header has 2")]
-    [InlineData("id,id\n1,2\n", "names the field 'id' 2 times")]
+    [InlineData("id,name\nT1,a\nT2\n", "line 3 has 1 fields, but the header has 2")]
+    [InlineData("id,id\n1,2\n", "has the field 'id' 2 times")]
     public async Task A_file_that_is_no_CSV_is_told_with_its_line(string file, string told)
     {
         using var job = new Job(_cloud.Address, "p: { per: { name: t, file: t.csv }, get: '/{t.id}', rows: /items }");

@@ -73,7 +73,7 @@ public sealed class OperationAdviceTests : IAsyncLifetime
             }
 
             told = await job.DoAsync(["runs", "stop", job.Path]);
-            var watching = Advised.RunAsync(new Advised("RunningCommands.cs", "has been asked to stop, and process {", "watch it: cursiva runs watch").CommandIn(told.Error), job.Folder, job.Environment);
+            var watching = Advised.RunAsync(new Advised("RunningCommands.cs", "was asked to stop, but process {", "watch it: cursiva runs watch").CommandIn(told.Error), job.Folder, job.Environment);
             using var kill = Process.Start("bash", ["-c", told.Error.Split("or end the process: ")[1].Split('\n')[0]]);
             await kill.WaitForExitAsync();
             process.Kill();
@@ -104,7 +104,7 @@ public sealed class OperationAdviceTests : IAsyncLifetime
     {
         using var job = new Job(_cloud.Address, Depots, top: "schedule: { cron: \"* * * * *\", late-after: 0s }");
         File.SetLastWriteTimeUtc(job.Path, DateTime.UtcNow.AddHours(-1));
-        File.WriteAllText(job["watch.cursiva.yaml"], "cursiva: 1\ndeliveries: { told: { when: late, message: { address: env:CHANNEL, body: { text: \"{run.told}\" } } } }");
+        File.WriteAllText(job["watch.cursiva.yaml"], "cursiva: 1\ndeliveries: { told: { when: late, message: { address: env:CHANNEL, body: { text: \"{run.message}\" } } } }");
         (await job.DoAsync(["overview", ".", "--late", "watch.cursiva.yaml", "--state", "a state"], null, ("CHANNEL", _cloud.Address + "/hooks/desk-channel-0815"))).ShouldEndWith(0);
         var text = (await _cloud.OfficeAsync()).GetProperty("messages")[0].GetProperty("text").GetString()!;
         (await Advised.RunAsync(new Advised("AlarmDesk.cs", "Looked at {", "; cursiva overview").CommandIn(text), job.Folder, [])).ShouldEndWith(0).Out.ShouldContain("late");
@@ -117,11 +117,11 @@ public sealed class OperationAdviceTests : IAsyncLifetime
         var half = await job.DoAsync(["schedule"]);
         var command = new Advised("ScheduleCommand.cs", "", "name a job: cursiva schedule").CommandIn(half.Error);
         (await Advised.RunAsync(command.Replace("JOB", job.Path), job.Folder, job.Environment)).ShouldEndWith(0).Out.ShouldContain("OnCalendar=");
-        (await Advised.RunAsync(new Advised("ScheduleCommand.cs", "", "or see what is there: cursiva schedule").CommandIn(half.Error), job.Folder, job.Environment)).ShouldEndWith(0);
+        (await Advised.RunAsync(new Advised("ScheduleCommand.cs", "", "or list the units: cursiva schedule").CommandIn(half.Error), job.Folder, job.Environment)).ShouldEndWith(0);
         var none = (await job.DoAsync(["schedule", "late", "--remove", "--into", "units"])).ShouldEndWith(2);
-        (await Advised.RunAsync(new Advised("ScheduleCommand.cs", "no unit of job '", "see what is there: cursiva schedule").CommandIn(none.Error), job.Folder, job.Environment)).ShouldEndWith(0);
+        (await Advised.RunAsync(new Advised("ScheduleCommand.cs", "there is no unit for job '", "list the units: cursiva schedule").CommandIn(none.Error), job.Folder, job.Environment)).ShouldEndWith(0);
         var both = (await job.DoAsync(["schedule", job.Path, "--crontab"])).ShouldEndWith(2);
-        (await Advised.RunAsync(new Advised("CrontabLine.cs", "has a day of the month and a day of the week", "leave one of them out, or use a systemd timer: cursiva schedule").CommandIn(both.Error) + " --into units", job.Folder, job.Environment)).ShouldEndWith(0);
+        (await Advised.RunAsync(new Advised("CrontabLine.cs", "has a day of the month and a day of the week", "remove one of them, or use a systemd timer: cursiva schedule").CommandIn(both.Error) + " --into units", job.Folder, job.Environment)).ShouldEndWith(0);
         Directory.GetFiles(job["units"], "*.timer").ShouldNotBeEmpty();
     }
 
@@ -134,9 +134,9 @@ public sealed class OperationAdviceTests : IAsyncLifetime
         (await Advised.RunAsync("printf '%s' one | " + command.Replace("NAME", "one"), job.Folder, job.Environment)).ShouldEndWith(0);
         (await job.DoAsync(["secret", "remove", "one"])).ShouldEndWith(0);
         var nothing = (await job.DoAsync(["secret", "list"])).ShouldEndWith(0);
-        (await Advised.RunAsync(new Advised("SecretCommand.cs", "", "Nothing is kept. cursiva secret keep").CommandIn(nothing.Out).Replace("NAME", "two"), job.Folder, job.Environment, "a secret")).ShouldEndWith(0);
+        (await Advised.RunAsync(new Advised("SecretCommand.cs", "", "Store a secret: cursiva secret keep").CommandIn(nothing.Out).Replace("NAME", "two"), job.Folder, job.Environment, "a secret")).ShouldEndWith(0);
         var other = (await job.DoAsync(["secret", "remove", "other"])).ShouldEndWith(2);
-        (await DoneAsync(job, new Advised("SecretCommand.cs", "nothing is kept under the name '", "cursiva secret list"), other)).Out.ShouldContain("two");
+        (await DoneAsync(job, new Advised("SecretCommand.cs", "there is no secret named '", "cursiva secret list"), other)).Out.ShouldContain("two");
     }
 
     [Fact]
@@ -151,7 +151,7 @@ public sealed class OperationAdviceTests : IAsyncLifetime
         var half = await job.DoAsync(["payload", job.Path, "encrypt", "declaration.json"]);
         foreach (var command in new[]
         {
-            new Advised("PayloadCommand.cs", "say with which key", "or as an API of a job has it: cursiva payload JOB API").CommandIn(bare.Error),
+            new Advised("PayloadCommand.cs", "name the key with --key", "or use an API of a job: cursiva payload JOB API").CommandIn(bare.Error),
             new Advised("PayloadCommand.cs", "name an API of the job", "name an API of the job: cursiva payload JOB API").CommandIn(half.Error),
         })
             (await Advised.RunAsync(command.Replace("JOB API", $"{job.Path} exchange") + " declaration.json", job.Folder, job.Environment)).ShouldEndWith(0).Out.ShouldContain("JWE");
@@ -159,14 +159,14 @@ public sealed class OperationAdviceTests : IAsyncLifetime
         File.WriteAllText(job["box.json"], "[]");
         string[] opened = ["payload", "decrypt", "box.json", "--key", "file:own.pem", "--plain", "cbc", "--algorithm", "RSA1_5", "--result"];
         var refused = (await job.DoAsync(opened)).ShouldEndWith(8);
-        var made = new Advised("PayloadCommand.cs", "it is not JSON with the members wrapped-key and data", "as cursiva payload encrypt --plain").CommandIn(refused.Error);
+        var made = new Advised("PayloadCommand.cs", "it is not JSON with the members wrapped-key and data", "as printed by cursiva payload encrypt --plain").CommandIn(refused.Error);
         (await Advised.RunAsync(made + " cbc declaration.json --key file:open.pem --algorithm RSA1_5 --result > box.json", job.Folder, job.Environment)).ShouldEndWith(0);
         (await job.DoAsync(opened)).ShouldEndWith(0).Out.Trim().ShouldBe("{\"number\":1}");
     }
 
     [Theory]
     [InlineData("ListingProof.cs", "would never end: {", "and two pages with each other: cursiva call", "get: /depots, rows: /items, paging: { page-number: 1, parameter: leaf }")]
-    [InlineData("PagedListing.cs", "would never end: {", "compare paging: with what a page has: cursiva call", "get: /odd/same-link, rows: /items, paging: { next-link: /links/next }")]
+    [InlineData("PagedListing.cs", "would never end: {", "compare paging: with a page: cursiva call", "get: /odd/same-link, rows: /items, paging: { next-link: /links/next }")]
     public async Task Pages_that_repeat_are_seen_by_the_call_that_the_message_gives(string file, string what, string step, string pull)
     {
         using var job = new Job(_cloud.Address, $"a: {{ {pull} }}");

@@ -25,13 +25,13 @@ public sealed class OverviewTests : IDisposable
         File.SetLastWriteTimeUtc(_folder["late.cursiva.yaml"], DateTime.UtcNow.AddHours(-1));
         (await DoAsync("overview")).ShouldEndWith(0).Out.ShouldContain("No job has run here");
         (await DoAsync("run", "depots.cursiva.yaml")).ShouldEndWith(0);
-        (await DoAsync("overview", "--failing")).ShouldEndWith(0).Out.ShouldContain("Nothing has to be looked at");
+        (await DoAsync("overview", "--failing")).ShouldEndWith(0).Out.ShouldContain("Nothing needs attention");
 
         var shown = (await DoAsync("overview", ".")).ShouldEndWith(0).Out;
         shown.ShouldContain("depots  done");
         shown.ShouldContain("late    late");
         shown.ShouldContain("no good run since it was due at");
-        shown.ShouldContain("2 jobs, 1 to be looked at.");
+        shown.ShouldContain("2 jobs, 1 needs attention.");
         shown.Split('\n').ShouldAllBe(line => line.TrimEnd().Length <= 100);
         shown.Split('\n').Single(line => line.StartsWith("used by", StringComparison.Ordinal)).ShouldContain("requests in 1 h  in 24 h");
         shown.ShouldContain(" of 1000 per hour (exchange)");
@@ -65,7 +65,7 @@ public sealed class OverviewTests : IDisposable
     {
         Write("depots", Depots, "schedule: { cron: \"* * * * *\", late-after: 0s }");
         File.SetLastWriteTimeUtc(_folder["depots.cursiva.yaml"], DateTime.UtcNow.AddHours(-1));
-        File.WriteAllText(_folder["watch.cursiva.yaml"], "cursiva: 1\ntitle: Night watch\ndeliveries: { told: { when: late, message: { address: env:CHANNEL, body: { text: \"{run.told}\" } } } }");
+        File.WriteAllText(_folder["watch.cursiva.yaml"], "cursiva: 1\ntitle: Night watch\ndeliveries: { told: { when: late, message: { address: env:CHANNEL, body: { text: \"{run.message}\" } } } }");
         (await DoAsync("check", "watch.cursiva.yaml")).ShouldEndWith(0).Out.ShouldContain("once, and once more when it is over");
 
         // A channel that fails loses nothing.
@@ -103,11 +103,11 @@ public sealed class OverviewTests : IDisposable
         (await App.RunAsync(App.Cursiva, ["secret", "keep", "app", "--expires", DateTime.UtcNow.AddDays(5).ToString("yyyy-MM-dd")], _folder.Path, Environment, input: Job.Secret)).ShouldEndWith(0);
         Write("depots", Depots, secret: "kept:app", reports: "reports: { depots: { sql: select id from depots, write: [depots.html, depots.csv] } }");
         var run = (await DoAsync("run", "depots.cursiva.yaml", "--metrics", "run.prom")).ShouldEndWith(0);
-        run.Out.ShouldContain("the secret 'app' ends in ");
-        File.ReadAllText(_folder["reports/depots.html"]).ShouldContain("the secret &#39;app&#39; ends in ");
+        run.Out.ShouldContain("the secret 'app' expires in ");
+        File.ReadAllText(_folder["reports/depots.html"]).ShouldContain("the secret &#39;app&#39; expires in ");
         File.ReadAllText(_folder["run.prom"]).ShouldMatch("cursiva_ends_in_days\\{job=\"depots\",kind=\"secret\",of=\"'app'\"\\} [45]");
-        (await DoAsync("check", "depots.cursiva.yaml", "--live")).ShouldEndWith(0).Out.ShouldContain("'app' ends in ");
-        (await DoAsync("overview", "--failing")).ShouldEndWith(8).Out.ShouldContain("the secret 'app' ends in ");
+        (await DoAsync("check", "depots.cursiva.yaml", "--live")).ShouldEndWith(0).Out.ShouldContain("'app' expires in ");
+        (await DoAsync("overview", "--failing")).ShouldEndWith(8).Out.ShouldContain("the secret 'app' expires in ");
     }
 
     private async Task LateUntilOverAsync()

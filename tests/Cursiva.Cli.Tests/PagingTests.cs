@@ -102,8 +102,8 @@ public sealed class PagingTests : IAsyncLifetime
     [InlineData("hole", "total: /total", "a page in the middle of the listing has no rows")]
     [InlineData("short", "", "")]
     [InlineData("short", "total: /total", "the API tells 103 rows")]
-    [InlineData("error-with-200", "total: /total", "speaks of an error at /error")]
-    [InlineData("words", "more: /more", "is 'Y', and only true, false, 1 and 0")]
+    [InlineData("error-with-200", "total: /total", "mentions an error at /error")]
+    [InlineData("words", "more: /more", "is 'Y', but only true, false, 1 and 0")]
     [InlineData("words", "more: { at: /more, is: Y }", null)]
     [InlineData("capped", "total: /total, page-size: 40, size-parameter: size", null)]
     public async Task A_mood_of_the_API_is_seen_through(string mood, string more, string? refused)
@@ -179,7 +179,7 @@ public sealed class PagingTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("tell", false)]
+    [InlineData("report", false)]
     [InlineData("again", true)]
     public async Task A_listing_that_shifts_is_noticed_and_taken_again_where_the_job_says_so(string what, bool again)
     {
@@ -188,7 +188,7 @@ public sealed class PagingTests : IAsyncLifetime
         var ended = (await job.RunAsync()).ShouldEndWith(0);
         ended.Error.ShouldContain("shifted while it was paged: a row came twice");
         if (again)
-            ended.Error.ShouldContain("taken again from its first page");
+            ended.Error.ShouldContain("fetched again from its first page");
         else
             ended.Error.ShouldNotContain("taken again");
     }
@@ -198,7 +198,7 @@ public sealed class PagingTests : IAsyncLifetime
     {
         using var cloud = await StandIn.StartAsync("--rows", "103", "--page-size", "10", "--client-secret", Job.Secret, "--quirk", "shifting");
         using var job = new Job(cloud.Address, "p: { get: '/by/page?tell=total', rows: /items, parallel: 1, paging: { page-number: 1, parameter: page, total: /total } }");
-        (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("its total moved from 103 to 104");
+        (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("its total changed from 103 to 104");
     }
 
     [Fact]
@@ -206,8 +206,8 @@ public sealed class PagingTests : IAsyncLifetime
     {
         using var job = new Job(_cloud.Address, "p: { get: /odd/expired/first, rows: /items, paging: { next-link: /next } }");
         var ended = (await job.RunAsync()).ShouldEndWith(5);
-        ended.Error.ShouldContain("the API does not know the place any more where pull 'p' went on (status 410");
-        ended.Error.ShouldContain("taken again from its first page");
+        ended.Error.ShouldContain("the API no longer knows the place from which pull 'p' continues (status 410");
+        ended.Error.ShouldContain("fetched again from its first page");
         ended.Error.ShouldContain("this cursor is too old");
         (await _cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(4);
     }

@@ -85,8 +85,8 @@ public sealed class PayloadTests : IDisposable
     [InlineData("verify|declaration.json|--key|file:open.pem", 8, "not a JWS in a JSON form")]
     [InlineData("encrypt|declaration.json|--key|file:declaration.json", 8, "the key cannot be read")]
     [InlineData("encrypt|nothing.json|--key|file:open.pem", 2, "cannot be read")]
-    [InlineData("encrypt|declaration.json|--key|hunter2", 2, "--key names no source")]
-    [InlineData("sign|declaration.json|--key|file:open.pem", 8, "signing takes a private key")]
+    [InlineData("encrypt|declaration.json|--key|hunter2", 2, "--key is not a secret source")]
+    [InlineData("sign|declaration.json|--key|file:open.pem", 8, "signing needs a private key")]
     [InlineData("decrypt|box.json|--key|file:own.pem|--plain|cbc", 8, "not JSON with the members")]
     public async Task What_does_not_go_is_told(string line, int code, string said)
     {
@@ -104,7 +104,7 @@ public sealed class PayloadTests : IDisposable
         wrong.ShouldContain("/weight");
         wrong.ShouldContain("date");
         File.WriteAllText(_folder["declaration.json"], """{"number":"1","date":"2026-03-02","weight":1}""");
-        (await DoAsync("payload", "validate", "declaration.json", "--schema", "schema.json")).ShouldEndWith(0).Out.ShouldContain("fits its schema");
+        (await DoAsync("payload", "validate", "declaration.json", "--schema", "schema.json")).ShouldEndWith(0).Out.ShouldContain("matches its schema");
     }
 
     private Task<Ended> DoAsync(params string[] arguments) => App.RunAsync(App.Cursiva, arguments, _folder.Path, [("CURSIVA_STATE", _folder["state"])]);

@@ -35,7 +35,7 @@ public sealed class RealServerTests : IAsyncLifetime
         Identity($"grant: client_credentials\nclient-id: {client}\n{proof}\nscope: consignments.read\npermissions: [consignments.read]\nclaims: {{ aud: https://api.brackwater.example }}");
         (await _job.DoAsync(["token", "get", _job.Path])).ShouldEndWith(0).Out.ShouldContain("good     for 10 min 00 s");
         var read = (await _job.DoAsync(["token", "read", "--job", _job.Path])).ShouldEndWith(0);
-        read.Out.ShouldContain("it holds, by a key of");
+        read.Out.ShouldContain("valid, with a key of");
         read.Out.ShouldContain("ok      has consignments.read");
         read.Out.ShouldContain("an application's token");
 
@@ -60,7 +60,7 @@ public sealed class RealServerTests : IAsyncLifetime
     public async Task A_person_signs_in_by_code_the_token_is_replaced_explained_and_revoked()
     {
         Identity("grant: authorization_code\nclient-id: person\nscope: [openid, offline_access, consignments.read]\nauthorization-parameters: { prompt: consent }");
-        (await _job.SignInAsync(BrowseAsync)).ShouldEndWith(0).Out.ShouldContain("The refresh token is kept");
+        (await _job.SignInAsync(BrowseAsync)).ShouldEndWith(0).Out.ShouldContain("The refresh token is stored");
         for (var i = 0; i < 3; i++)
             (await _job.DoAsync(["token", "get", _job.Path])).ShouldEndWith(0);
         (await _job.DoAsync(["token", "read", "--job", _job.Path])).ShouldEndWith(0).Out.ShouldContain("active");
@@ -86,7 +86,7 @@ public sealed class RealServerTests : IAsyncLifetime
     public async Task A_person_signs_in_by_device_code()
     {
         Identity("grant: urn:ietf:params:oauth:grant-type:device_code\nclient-id: person\nscope: [openid, offline_access]\nauthorization-parameters: { prompt: consent }");
-        (await _job.SignInAsync(_server.AgreeAsync)).ShouldEndWith(0).Out.ShouldContain("The refresh token is kept");
+        (await _job.SignInAsync(_server.AgreeAsync)).ShouldEndWith(0).Out.ShouldContain("The refresh token is stored");
         (await _job.DoAsync(["token", "get", _job.Path])).ShouldEndWith(0);
     }
 

@@ -8,7 +8,7 @@ public sealed class RefreshTests
     private const string Identity = "grant: refresh_token\nclient-id: brackwater-demo\nsecret: env:CLIENT_SECRET\ntoken-endpoint: '{cloud}/oauth2/token'\nrefresh-token: ";
 
     // The first cause that is told, not one of the others.
-    private const string CutShort = "cause:    an earlier process ended between sending the refresh token and keeping its successor";
+    private const string CutShort = "cause:    an earlier process was interrupted between sending the refresh token and keeping its successor";
 
     [Fact]
     public async Task A_seed_is_taken_into_the_store_once_and_its_successors_live_there()
@@ -17,14 +17,14 @@ public sealed class RefreshTests
         using var job = new SignInJob(cloud.Address, Identity + "env:SEED");
         job.Variables["SEED"] = await cloud.SeedAsync();
         var first = (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0);
-        first.Error.ShouldContain("the refresh token of env:SEED was taken into the store");
+        first.Error.ShouldContain("the refresh token of env:SEED was read into the store");
         (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0).Error.ShouldBeEmpty();
         job.Variables["SEED"] = null;
         (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0);
 
         // A new seed from outside means a new sign-in by somebody.
         job.Variables["SEED"] = await cloud.SeedAsync();
-        (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0).Error.ShouldContain("was taken into the store");
+        (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0).Error.ShouldContain("was read into the store");
         var seen = await cloud.StatisticsAsync();
         seen.GetProperty("renewals").GetInt32().ShouldBe(4);
         seen.GetProperty("families_ended").GetInt32().ShouldBe(0);
@@ -81,7 +81,7 @@ public sealed class RefreshTests
 
         (await cloud.StatisticsAsync()).GetProperty("renewals").GetInt32().ShouldBe(2);
         var missing = (await job.RunAsync("--new", "--input", "account=west")).ShouldEndWith(4);
-        missing.Error.ShouldContain("no refresh token is kept for identity 'app' (looked for 'exchange/west')");
+        missing.Error.ShouldContain("there is no refresh token for identity 'app' (looked for 'exchange/west')");
         missing.Error.ShouldContain("then cursiva secret keep exchange/west");
     }
 
@@ -103,7 +103,7 @@ public sealed class RefreshTests
         using var other = new SignInJob(cloud.Address, Identity + "env:SEED");
         one.Variables["SEED"] = other.Variables["SEED"] = await cloud.SeedAsync();
         (await one.DoAsync(["token", "get", one.Path])).ShouldEndWith(0);
-        (await other.DoAsync(["token", "get", other.Path])).ShouldEndWith(4).Error.ShouldContain("another program or another machine uses the same one");
+        (await other.DoAsync(["token", "get", other.Path])).ShouldEndWith(4).Error.ShouldContain("another program or machine uses the same one");
     }
 
     [Fact]
@@ -120,9 +120,9 @@ public sealed class RefreshTests
         killed.Code.ShouldBe(137);
         await cloud.UntilAsync(seen => seen.GetProperty("renewals").GetInt32() > 0);
         var after = (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4);
-        after.Error.ShouldContain("a process ended while it renewed the sign-in; the refresh token is tried once more");
+        after.Error.ShouldContain("a process ended while it renewed the sign-in; trying the refresh token once more");
         after.Error.ShouldContain(CutShort);
-        after.Error.ShouldContain("sign in once more where the refresh token comes from, then set the environment variable SEED");
+        after.Error.ShouldContain("sign in once more at the refresh token's origin, then set the environment variable SEED");
         var asked = (await cloud.StatisticsAsync()).GetProperty("token_requests").GetInt32();
         (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4).Error.ShouldContain("is lost and is not sent again");
         (await cloud.StatisticsAsync()).GetProperty("token_requests").GetInt32().ShouldBe(asked);

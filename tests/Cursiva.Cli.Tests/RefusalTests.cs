@@ -14,17 +14,17 @@ public sealed class RefusalTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("html", "answered with a web page", "a web page answered that asks people to sign in", "Please sign in to Brackwater")]
-    [InlineData("not-json", "a name should stand at byte 28", "what rows: and paging: expect", "{\"id\":2,}")]
+    [InlineData("html", "answered with a web page", "a web page answered that asks a person to sign in", "Please sign in to Brackwater")]
+    [InlineData("not-json", "a name should be at byte 28", "what rows: and paging: expect", "{\"id\":2,}")]
     [InlineData("cut-off", "the page is cut off after 25 bytes", "what rows: and paging: expect", "{\"id\":")]
-    [InlineData("no-rows", "nothing stands at rows: /items; the page has /rows, /count", "compare it with rows: and paging:", "\"count\":1")]
-    [InlineData("rows-not-array", "rows: /items is not an array", "fetch the page once by hand", "\"id\":1")]
-    [InlineData("numbers", "row 1 is not an object", "fetch the page once by hand", "[1,2,3]")]
+    [InlineData("no-rows", "there is nothing at rows: /items; the page has /rows, /count", "compare it with rows: and paging:", "\"count\":1")]
+    [InlineData("rows-not-array", "rows: /items is not an array", "fetch the page by hand once", "\"id\":1")]
+    [InlineData("numbers", "row 1 is not an object", "fetch the page by hand once", "[1,2,3]")]
     [InlineData("status/403", "answered with status 403", "lacks a permission or role", "refused on purpose")]
     [InlineData("status/404", "answered with status 404", "nothing at this address", "refused on purpose")]
     [InlineData("same-link", "would never end", "compare paging:", "/v2/odd/same-link")]
-    [InlineData("foreign-link?to=https://evil.example/x", "a link leaves the API 'exchange': https://evil.example/x", "where they were declared for", "base:")]
-    [InlineData("redirect?to=https://evil.example/x", "redirects to https://evil.example/x", "credentials are never carried there", "attempt 1")]
+    [InlineData("foreign-link?to=https://evil.example/x", "a link leaves the API 'exchange': https://evil.example/x", "which they were declared for", "base:")]
+    [InlineData("redirect?to=https://evil.example/x", "redirects to https://evil.example/x", "credentials never follow a redirect", "attempt 1")]
     public async Task What_the_API_answers_is_told_with_cause_and_next_step(string path, string what, string cause, string quote)
     {
         using var job = new Job(_cloud.Address, $"p: {{ get: '/odd/{path}', rows: /items, paging: {{ next-link: /links/next }} }}", "r: { sql: select * from p, write: r.csv }");
@@ -35,7 +35,7 @@ public sealed class RefusalTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("/odd/token/html", "answered with a web page", "a web page answered that asks people to sign in")]
+    [InlineData("/odd/token/html", "answered with a web page", "a web page answered that asks a person to sign in")]
     [InlineData("/odd/token/empty", "has no token at /access_token", "RFC 6749 section 5.1")]
     [InlineData("/v2/me", "answered with status 401", "")]
     [InlineData("/nowhere", "answered with status 404", "not a token endpoint")]
@@ -98,7 +98,7 @@ public sealed class RefusalTests : IAsyncLifetime
               write: bad.csv
             """);
         var ended = (await job.RunAsync()).ShouldEndWith(3);
-        ended.Error.ShouldContain("late.cursiva.yaml:24:12: report 'late' reads the table 'consignmentz', and there is none of this name; did you mean 'consignments'?");
+        ended.Error.ShouldContain("late.cursiva.yaml:24:12: report 'late' reads the table 'consignmentz', which does not exist; did you mean 'consignments'?");
         ended.Error.ShouldContain("the SQL of report 'bad' is wrong: syntax error");
         (await _cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(0);
     }
@@ -134,7 +134,7 @@ public sealed class RefusalTests : IAsyncLifetime
 
         // Where there were rows, none at all are not believed: the good report stays.
         var empty = (await job.RunAsync("--input", "path=nothing")).ShouldEndWith(8);
-        empty.Error.ShouldContain("report 'p' was not written: pull 'p' is empty, since it brought no rows, and run 1 had");
+        empty.Error.ShouldContain("report 'p' was not written: pull 'p' is empty, since it returned no rows, but run 1 had");
         (await File.ReadAllTextAsync(job["reports/p.csv"])).ShouldBe(good);
         job.Yaml = job.Yaml.Replace("rows: /items }", "rows: /items, allow-empty: true }");
         job.Save();
@@ -149,7 +149,7 @@ public sealed class RefusalTests : IAsyncLifetime
         using var job = Plain(reports: Pieces.All);
         await File.WriteAllTextAsync(job["reports"], "in the way");
         var ended = (await job.RunAsync()).ShouldEndWith(8);
-        ended.Error.ShouldContain("the folder of the reports cannot be written");
+        ended.Error.ShouldContain("the reports' folder cannot be written to");
         ended.Error.ShouldContain(job["reports"]);
 
         await File.WriteAllTextAsync(job["blocked"], "in the way");

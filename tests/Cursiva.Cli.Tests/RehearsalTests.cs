@@ -37,7 +37,7 @@ public sealed class RehearsalTests
         cloud.Dispose();
         File.ReadAllText(job["night.har"]).ShouldNotContain(Job.Secret);
         var before = Digests(job.State);
-        (await RehearseAsync(job)).ShouldEndWith(0).Error.ShouldContain("nothing else has changed");
+        (await RehearseAsync(job)).ShouldEndWith(0).Error.ShouldContain("nothing else was changed");
         foreach (var report in Directory.GetFiles(job["reports"], "*", SearchOption.AllDirectories))
             File.ReadAllBytes(report.Replace("/reports/", "/rehearsal/", StringComparison.Ordinal)).ShouldBe(File.ReadAllBytes(report), report);
         Digests(job.State).ShouldBe(before);
@@ -55,7 +55,7 @@ public sealed class RehearsalTests
         (await job.RunAsync("--trace", job["night.har"])).ShouldEndWith(0);
         cloud.Dispose();
         var ended = (await RehearseAsync(job)).ShouldEndWith(0);
-        ended.Error.ShouldContain("the reports have the rows of this run alone");
+        ended.Error.ShouldContain("the reports have only the rows of this run");
         File.Exists(job["rehearsal/all-2.csv"]).ShouldBeTrue();
         (await job.DoAsync(["runs", "list", job.Path])).Out.Split('\n').Count(line => line.Contains("done")).ShouldBe(2);
     }

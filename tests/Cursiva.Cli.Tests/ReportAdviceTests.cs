@@ -35,15 +35,15 @@ public sealed class ReportAdviceTests : IAsyncLifetime
     {
         { "ReportException.cs", "the SQL of {where} failed", "correct the SQL, and write the reports with cursiva report", "", "select count(*) as n from a,", "select cast(reference as integer) as n from a, require: { at-least: 0 }," },
         { "ReportException.cs", "the SQL of report '", "correct the SQL, and write the reports with cursiva report", "", "count(*) as n", "cast(reference as integer) as n" },
-        { "ReportException.cs", "was not written, since what it requires does not hold", "look into the rows; if they are right, change require: of the report, and write it with cursiva report", "", "write: r.csv", "require: { at-least: 9 }, write: r.csv" },
+        { "ReportException.cs", "was not written, since a requirement failed", "check the rows; if they are right, change require: of the report, and write it with cursiva report", "", "write: r.csv", "require: { at-least: 9 }, write: r.csv" },
         { "ReportStage.cs", "the SQL of view '", "correct the SQL, and write the reports with cursiva report", View, "late: select * from a", "late: select nothing from a" },
         { "ReportStage.cs", "the tables of the reports cannot be made", "correct the job and write the reports with cursiva report", "", "rows: /items,", "rows: /items, columns: { weight_kg: integer }," },
-        { "PullEnds.cs", "is not proven to be whole", "declare total:, pages: or more: in paging:, or take complete out of require:, and write the reports with cursiva report", "", Paging, ", require: complete" },
+        { "PullEnds.cs", "is not proven to be whole", "declare total:, pages: or more: in paging:, or remove complete from require:, and write the reports with cursiva report", "", Paging, ", require: complete" },
         { "DeliveryExtracts.cs", "the SQL of delivery '", "correct the SQL, and write the reports with cursiva report", Table, "select depot, reference", "select nothing, reference" },
         { "DeliveryExtracts.cs", "", "; then write the reports with cursiva report", Table, "key: [reference]", "key: [depot]" },
         { "WriteExtracts.cs", "the SQL of write '", "correct the SQL, and write the reports with cursiva report", Writes, "count(*) as weight", "nothing as weight" },
         { "WriteExtracts.cs", "the condition '", "; nothing is fetched again by cursiva report", Writes, "whole: weight > 0", "whole: nothing > 0" },
-        { "WriteExtracts.cs", "sent nothing, since what it requires does not hold", ", and write the reports again with cursiva report", Writes, "whole: weight > 0", "whole: weight > 9000" },
+        { "WriteExtracts.cs", "sent nothing, since a condition failed", ", and write the reports again with cursiva report", Writes, "whole: weight > 0", "whole: weight > 9000" },
         { "WriteExtracts.cs", "", "; then write the reports with cursiva report", Writes, "{row.weight}", "{row.wait}" },
     };
 
@@ -68,7 +68,7 @@ public sealed class ReportAdviceTests : IAsyncLifetime
     public async Task What_is_to_leave_is_put_aside_once_there_is_room()
     {
         using var job = Plain("\ndeliveries:\n  share: { report: r, folder: { path: share } }\n");
-        var advised = new Advised("DeliveryStage.cs", "what is to leave cannot be put aside", "make room in the state folder, and write the reports with cursiva report");
+        var advised = new Advised("DeliveryStage.cs", "the deliveries cannot be stored", "make room in the state folder, and write the reports with cursiva report");
         var outbox = job["state/jobs/late/outbox"];
         Directory.CreateDirectory(Path.GetDirectoryName(outbox)!);
         await MendedAsync(job, advised, () => File.WriteAllText(outbox, "in the way"), () => File.Delete(outbox));
@@ -77,7 +77,7 @@ public sealed class ReportAdviceTests : IAsyncLifetime
 
     [Theory]
     [InlineData("EmptyPulls.cs", "is empty, since", ", and write the reports with cursiva report", "get: '/consignments?size=50'", "get: '/consignments?size=50&since=2199-01-01'", ", rows: /items", ", rows: /items, allow-empty: true")]
-    [InlineData("ReportStage.cs", "the columns are not those of the last good run", "look at what changed; if it is right, take same-columns out of require:, and write the reports with cursiva report", "rows: /items,", "rows: /items, omit: [/goods], require: same-columns,", "require: same-columns,", "")]
+    [InlineData("ReportStage.cs", "the columns differ from those of the last good run", "check the change; if it is right, remove same-columns from require:, and write the reports with cursiva report", "rows: /items,", "rows: /items, omit: [/goods], require: same-columns,", "require: same-columns,", "")]
     public async Task A_change_of_the_rows_is_accepted_by_the_line_that_the_message_gives(string file, string what, string step, string before, string now, string line, string accepted)
     {
         using var job = Plain();
@@ -96,7 +96,7 @@ public sealed class ReportAdviceTests : IAsyncLifetime
         var again = (await job.RunAsync()).ShouldEndWith(8);
         job.Yaml = job.Yaml.Replace("nothing as n", "count(*) as n");
         job.Save();
-        await WritesAsync(job, new Advised("StartDecision.cs", "has all of its rows and wrote no report", "cursiva report").CommandIn(again.Error));
+        await WritesAsync(job, new Advised("StartDecision.cs", "has all its rows but wrote no report", "cursiva report").CommandIn(again.Error));
     }
 
     private Job Plain(string more = "")

@@ -117,7 +117,7 @@ public sealed class ReportTests
         job.Yaml = job.Yaml.Replace("at-least: 300", "at-least: 400, no-nulls: [status]");
         job.Save();
         var failed = (await job.RunAsync()).ShouldEndWith(8);
-        failed.Error.ShouldContain("report 'strict' was not written, since what it requires does not hold: 305 rows, at least 400 are required");
+        failed.Error.ShouldContain("report 'strict' was not written, since a requirement failed: 305 rows, at least 400 are required");
         File.ReadAllText(job["reports/strict.csv"]).ShouldBe(good);
         File.ReadAllText(job["reports/loose.csv"]).ShouldContain("305");
         (await job.DoAsync(["runs", "list", job.Path])).Out.ShouldContain("stopped with code 8");
@@ -146,7 +146,7 @@ public sealed class ReportTests
         job.Yaml = job.Yaml.Replace("omit: [/pieces]", "require: same-columns");
         job.Save();
         var failed = (await job.RunAsync()).ShouldEndWith(8);
-        failed.Error.ShouldContain("the columns are not those of the last good run, and the job requires it: 'consignments': pieces is new (bigint)");
+        failed.Error.ShouldContain("the columns differ from those of the last good run, and the job requires the same ones: 'consignments': pieces is new (bigint)");
         File.ReadAllText(job["reports/all.md"]).ShouldBe(good);
     }
 
@@ -174,7 +174,7 @@ public sealed class ReportTests
         failed.Error.ShouldContain("consignments has id, reference, depot");
         job.Yaml = job.Yaml.Replace("from consignments\n", "from before.consignment\n");
         job.Save();
-        (await job.DoAsync(["check", job.Path])).ShouldEndWith(3).All.ShouldContain("view 'q' reads the table 'before.consignment', and there is none of this name; did you mean 'before.consignments'?");
+        (await job.DoAsync(["check", job.Path])).ShouldEndWith(3).All.ShouldContain("view 'q' reads the table 'before.consignment', which does not exist; did you mean 'before.consignments'?");
     }
 
     [Fact]

@@ -66,7 +66,7 @@ public sealed class ResumeTests : IAsyncLifetime
     {
         using var job = new Job(_cloud.Address, "a: { get: /consignments, rows: /items }", "r: { sql: select * from a, require: { at-least: 400 }, write: r.csv }");
         (await job.RunAsync()).ShouldEndWith(8);
-        (await job.RunAsync()).ShouldEndWith(8).Error.ShouldContain("beginning run 2: run 1 has all of its rows and wrote no report");
+        (await job.RunAsync()).ShouldEndWith(8).Error.ShouldContain("beginning run 2: run 1 has all its rows but wrote no report");
         (await RequestsAsync("/v2/consignments")).ShouldBe(2);
         (await job.RunAsync("--resume")).ShouldEndWith(8).Error.ShouldContain("resuming run 2");
         (await RequestsAsync("/v2/consignments")).ShouldBe(2);
@@ -156,11 +156,11 @@ public sealed class ResumeTests : IAsyncLifetime
         (await job.DoAsync(["check", job.Path])).ShouldEndWith(0);
         Directory.Exists(job.State).ShouldBeFalse();
         (await job.RunAsync()).ShouldEndWith(0);
-        (await job.DoAsync(["check", job.Path])).ShouldEndWith(0).Out.ShouldNotContain("as the columns were");
+        (await job.DoAsync(["check", job.Path])).ShouldEndWith(0).Out.ShouldNotContain("with the columns of");
         job.Yaml = job.Yaml.Replace("select reference", "select refrence");
         job.Save();
         var told = (await job.DoAsync(["check", job.Path])).ShouldEndWith(0).Out;
-        told.ShouldContain("as the columns were in the last run");
+        told.ShouldContain("with the columns of the last run");
         told.ShouldContain("refrence");
     }
 

@@ -105,7 +105,7 @@ public sealed class RowsTests : IAsyncLifetime
             k: { sql: "select id, v from kinds", write: k.jsonl }
             """);
         var ended = (await job.RunAsync()).ShouldEndWith(0);
-        ended.Error.ShouldContain("pull 'names' has rows with a name twice (1 times)");
+        ended.Error.ShouldContain("pull 'names' has rows with a member twice (1 times)");
         (await File.ReadAllTextAsync(Landed(job, "names"))).ShouldBe("""{"a.b":1,"a/b":2,"a~b":3,"a b":4,"A":5,"a":6,"":7,"twice":1,"twice":2}""" + "\n");
         (await File.ReadAllTextAsync(Landed(job, "kinds"))).ShouldBe(
             """{"id":1,"v":1}|{"id":2,"v":"1"}|{"id":3,"v":null}|{"id":4}|{"id":5,"v":{"n":[1,{"m":1.50}]}}|{"id":6,"v":""}|{"id":7,"v":1E+2}|{"id":8,"v":"line\nbreak \ud83d\ude80"}|""".Replace('|', '\n'));

@@ -16,7 +16,7 @@ public sealed class ScheduleCommandTests : IDisposable
         var shown = (await DoAsync("schedule", "depots.cursiva.yaml", "--at", "05:15", "--on", "mon,tue", "--zone", "Europe/Oslo")).ShouldEndWith(0);
         shown.Out.ShouldContain("OnCalendar=Mon,Tue *-*-* 05:15:00 Europe/Oslo\n");
         shown.Error.ShouldContain("Nothing was written.");
-        (await DoAsync("schedule", "--list", "--into", "units")).ShouldEndWith(0).Out.ShouldContain("No unit was made");
+        (await DoAsync("schedule", "--list", "--into", "units")).ShouldEndWith(0).Out.ShouldContain("cursiva schedule has not made any unit");
         var installed = (await DoAsync("schedule", "depots.cursiva.yaml", "--install", "--into", "units")).ShouldEndWith(0);
         installed.Out.ShouldContain("sudo systemctl daemon-reload && sudo systemctl enable --now cursiva-depots.timer");
         installed.Error.ShouldContain("the credential /etc/cursiva/credentials/app-secret is not there yet");
@@ -24,10 +24,10 @@ public sealed class ScheduleCommandTests : IDisposable
         (await DoAsync("schedule", "depots.cursiva.yaml", "--crontab")).ShouldEndWith(0).Out.ShouldContain("30 6 * * 1-5  ");
         (await DoAsync("schedule", "depots", "--remove", "--into", "units")).ShouldEndWith(0).Out.ShouldContain("removed units/cursiva-depots.service");
         Directory.GetFiles(_folder["units"]).ShouldBeEmpty();
-        (await DoAsync("schedule", "depots", "--remove", "--into", "units")).ShouldEndWith(2).Error.ShouldContain("no unit of job 'depots' is there");
+        (await DoAsync("schedule", "depots", "--remove", "--into", "units")).ShouldEndWith(2).Error.ShouldContain("there is no unit for job 'depots'");
 
         Write("");
-        (await DoAsync("schedule", "depots.cursiva.yaml")).ShouldEndWith(2).Error.ShouldContain("neither the command nor the job says when it runs");
+        (await DoAsync("schedule", "depots.cursiva.yaml")).ShouldEndWith(2).Error.ShouldContain("neither the command nor the job says when to run");
         (await DoAsync("schedule", "depots.cursiva.yaml", "--at", "6.30")).ShouldEndWith(2).Error.ShouldContain("--at '6.30' is not a time of day");
         (await DoAsync("schedule", "depots.cursiva.yaml", "--cron", "daily")).ShouldEndWith(2).Error.ShouldContain("--cron 'daily'");
         (await DoAsync("schedule", "depots.cursiva.yaml", "--on", "daily")).ShouldEndWith(2).Error.ShouldContain("--on needs --at");

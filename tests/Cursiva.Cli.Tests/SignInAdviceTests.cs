@@ -13,7 +13,7 @@ public sealed class SignInAdviceTests
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret);
         using var job = new SignInJob(cloud.Address, Client + "secret: kept:exchange");
         var missing = (await job.RunAsync("--state", "other")).ShouldEndWith(4);
-        await DoneAsync(job, new Advised("SecretSources.cs", "nothing is kept under the name '", "keep it once: cursiva secret keep"), missing, Job.Secret);
+        await DoneAsync(job, new Advised("SecretSources.cs", "there is no secret named '", "store it once: cursiva secret keep"), missing, Job.Secret);
         (await job.RunAsync("--state", "other")).ShouldEndWith(0);
     }
 
@@ -24,7 +24,7 @@ public sealed class SignInAdviceTests
         using var job = new SignInJob(cloud.Address, Client + "secret: kept:exchange");
         (await job.DoAsync(["secret", "keep", "exchange"], Job.Secret)).ShouldEndWith(0);
         File.Delete(Path.Combine(job.State, "store.key"));
-        await DoneAsync(job, new Advised("Vault.cs", "was sealed with another key", "bring the old key back, or remove the entry and keep the secret again: cursiva secret remove"), await job.RunAsync());
+        await DoneAsync(job, new Advised("Vault.cs", "was sealed with another key", "restore the old key, or remove the entry and store the secret again: cursiva secret remove"), await job.RunAsync());
         (await job.DoAsync(["secret", "keep", "exchange"], Job.Secret)).ShouldEndWith(0);
         (await job.RunAsync()).ShouldEndWith(0);
     }
@@ -41,7 +41,7 @@ public sealed class SignInAdviceTests
         var place = database.AsSpan().IndexOf("\"Sealed\":\""u8) + 60;
         database[place] = database[place] == (byte)'A' ? (byte)'B' : (byte)'A';
         File.WriteAllBytes(Path.Combine(job.State, "state.db"), database);
-        await DoneAsync(job, new Advised("Vault.cs", "was changed since it was kept", "keep the secret again: cursiva secret keep"), await job.RunAsync(), Job.Secret);
+        await DoneAsync(job, new Advised("Vault.cs", "was changed after it was stored", "store the secret again: cursiva secret keep"), await job.RunAsync(), Job.Secret);
         (await job.RunAsync()).ShouldEndWith(0);
     }
 
@@ -52,7 +52,7 @@ public sealed class SignInAdviceTests
         using var job = new SignInJob(cloud.Address, "grant: header\nheader: X-Api-Key\nsecret: kept:exchange-key");
         (await job.DoAsync(["secret", "keep", "exchange-key", "--as-is"], Job.Secret + " ")).ShouldEndWith(0);
         var refused = (await job.RunAsync()).ShouldEndWith(4);
-        await DoneAsync(job, new Advised("TokenMaker.cs", "would have {", "keep the secret again without it: cursiva secret keep"), refused, Job.Secret);
+        await DoneAsync(job, new Advised("TokenMaker.cs", "would have {", "store the secret again without it: cursiva secret keep"), refused, Job.Secret);
         (await job.RunAsync()).ShouldEndWith(0);
     }
 
@@ -71,7 +71,7 @@ public sealed class SignInAdviceTests
         }
 
         var refused = (await job.RunAsync()).ShouldEndWith(4);
-        var advised = state == "revoked" ? new Advised("RefreshTokens.cs", "", "sign in once more: cursiva sign-in") : new Advised("RefreshTokens.cs", "no refresh token is kept for identity '", "sign in once: cursiva sign-in");
+        var advised = state == "revoked" ? new Advised("RefreshTokens.cs", "", "sign in once more: cursiva sign-in") : new Advised("RefreshTokens.cs", "there is no refresh token for identity '", "sign in once: cursiva sign-in");
         (await job.BrowseAsync(cloud.BrowseAsync, [.. advised.CommandIn(refused.Error).Split(' ').Skip(1)])).ShouldEndWith(0);
         (await job.RunAsync()).ShouldEndWith(0);
     }
@@ -88,7 +88,7 @@ public sealed class SignInAdviceTests
         (await job.RunAsync()).ShouldEndWith(0);
         await cloud.RevokeFamiliesAsync();
         var refused = (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4);
-        refused.Error.ShouldContain("sign in once more where the refresh token comes from, then " + step);
+        refused.Error.ShouldContain("sign in once more at the refresh token's origin, then " + step);
         refused.Error.ShouldNotContain("cursiva sign-in");
         await PutAsync(job, source, await cloud.SeedAsync());
         (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0);
@@ -158,9 +158,9 @@ public sealed class SignInAdviceTests
         File.AppendAllText(job.Path, "\nschedule: { at: \"06:30\", on: mon }\n");
         (await job.SignInAsync(cloud.BrowseAsync)).ShouldEndWith(0);
         var told = await job.DoAsync(["check", job.Path, "--live"]);
-        var command = new Advised("Expiries.cs", "it ends where nobody uses it; ", "sign in again before: cursiva sign-in").CommandIn(told.All);
+        var command = new Advised("Expiries.cs", "it expires if nobody uses it; ", "sign in again before: cursiva sign-in").CommandIn(told.All);
         (await job.BrowseAsync(cloud.BrowseAsync, [.. command.Split(' ').Skip(1)])).ShouldEndWith(0);
-        command = new Advised("Expiries.cs", "it ends where nobody uses it; ", "keep it alive: cursiva schedule").CommandIn(told.All);
+        command = new Advised("Expiries.cs", "it expires if nobody uses it; ", "keep it alive: cursiva schedule").CommandIn(told.All);
         (await Advised.RunAsync(command + " --into units", job.Folder, job.Environment)).ShouldEndWith(0);
         Directory.GetFiles(job["units"], "*.timer").ShouldNotBeEmpty();
     }
@@ -200,7 +200,7 @@ public sealed class SignInAdviceTests
         using var job = new SignInJob(cloud.Address, "grant: client_credentials\nissuer: '{cloud}'\nclient-id: brackwater-demo\nsecret: env:CLIENT_SECRET\npermissions: [consignments.export]");
         var check = await job.DoAsync(["check", job.Path, "--live"]);
         var read = await Advised.RunAsync(new Advised("IdentityProbe.cs", "the token is opaque", "cursiva token read").CommandIn(check.Out), job.Folder, job.Environment);
-        read.All.ShouldContain("this is what the server says of it");
+        read.All.ShouldContain("this is what the server says about it");
     }
 
     [Fact]
@@ -223,7 +223,7 @@ public sealed class SignInAdviceTests
         job.Yaml = job.Yaml.Replace("apis:", $"  each:\n    grant: client_credentials\n    token-endpoint: {cloud.Address}/oauth2/token\n    client-id: brackwater-demo\n    secret: env:BRACKWATER_SECRET\n    token-parameters: {{ tenant: '{{tenants.id}}' }}\napis:");
         job.Save();
         var check = await job.DoAsync(["check", job.Path, "--live"]);
-        var command = new Advised("LiveCheck.cs", "not asked, since it is filled in for each strand", "try one: cursiva token get").CommandIn(check.Out);
+        var command = new Advised("LiveCheck.cs", "not checked, since it is filled in for each strand", "try one: cursiva token get").CommandIn(check.Out);
         command.ShouldEndWith("--value tenants.id=");
         (await Advised.RunAsync(command + "T0001", job.Folder, job.Environment)).ShouldEndWith(0);
     }

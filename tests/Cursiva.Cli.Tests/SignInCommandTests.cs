@@ -16,7 +16,7 @@ public sealed class SignInCommandTests
         using var job = new SignInJob(cloud.Address, Person + "\n" + redirect);
         (await job.RunAsync()).ShouldEndWith(4).Error.ShouldContain($"sign in once: cursiva sign-in {job.Path} app");
         var signedIn = await job.SignInAsync(cloud.BrowseAsync);
-        signedIn.ShouldEndWith(0).Out.ShouldContain("The refresh token is kept as 'refresh-token/");
+        signedIn.ShouldEndWith(0).Out.ShouldContain("The refresh token is stored as 'refresh-token/");
         signedIn.Error.ShouldContain("Granted: consignments.read offline_access");
         for (var i = 0; i < 2; i++)
             (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(0);
@@ -34,7 +34,7 @@ public sealed class SignInCommandTests
         if (codeAlone)
         {
             // This server promises that its answers name it, and a code alone does not.
-            pasted.ShouldEndWith(4).Error.ShouldContain("a code alone does not name its issuer");
+            pasted.ShouldEndWith(4).Error.ShouldContain("a code does not include its issuer");
             job.Write(cloud.Address, Person.Replace("issuer: '{cloud}'", "authorization-endpoint: '{cloud}/oauth2/authorize'\ntoken-endpoint: '{cloud}/oauth2/token'") + "\nredirect-uri: https://jobs.brackwater.example/signed-in");
             pasted = await PasteAsync(job, address => address.Split("code=")[1].Split('&')[0]);
         }
@@ -58,8 +58,8 @@ public sealed class SignInCommandTests
     [Theory]
     [InlineData("person-refuses", "access_denied: the person said no", "the person, or a rule of the organisation, refused")]
     [InlineData("code-expires", "the authorization code has expired", "paste the answer within a minute")]
-    [InlineData("no-refresh", "have the client allowed refresh tokens", "")]
-    [InlineData("scope-less", "asked for and not granted: offline_access", "")]
+    [InlineData("no-refresh", "ask for refresh tokens to be allowed for the client", "")]
+    [InlineData("scope-less", "requested and not granted: offline_access", "")]
     public async Task What_the_server_makes_of_it_is_told(string quirk, string message, string cause)
     {
         using var cloud = await StandIn.StartAsync("--quirk", quirk);
@@ -76,7 +76,7 @@ public sealed class SignInCommandTests
         using var cloud = await StandIn.StartAsync();
         using var job = new SignInJob(cloud.Address, Person.Replace(", offline_access", ""));
         var ended = (await job.SignInAsync(cloud.BrowseAsync)).ShouldEndWith(0);
-        ended.Out.ShouldContain("The access token is kept, and runs of the job use it until 20");
+        ended.Out.ShouldContain("The access token is stored, and runs of the job use it until 20");
         ended.Error.ShouldContain("add offline_access to scope:");
         (await job.RunAsync()).ShouldEndWith(0);
         (await job.RunAsync()).ShouldEndWith(0);
@@ -107,7 +107,7 @@ public sealed class SignInCommandTests
         other.Start();
         using var cloud = await StandIn.StartAsync();
         using var job = new SignInJob(cloud.Address, Person + $"\nredirect-uri: http://{other.LocalEndpoint}/in");
-        (await job.DoAsync(["sign-in", job.Path])).ShouldEndWith(4).Error.ShouldContain("the answer cannot be listened for at http://127.0.0.1:");
+        (await job.DoAsync(["sign-in", job.Path])).ShouldEndWith(4).Error.ShouldContain("cannot listen for the answer at http://127.0.0.1:");
     }
 
     [Fact]
@@ -128,7 +128,7 @@ public sealed class SignInCommandTests
     public async Task An_identity_that_signs_in_by_itself_needs_no_person()
     {
         using var job = new SignInJob("http://127.0.0.1:1", "grant: client_credentials\nclient-id: a\nsecret: env:CLIENT_SECRET\ntoken-endpoint: '{cloud}/t'");
-        (await job.DoAsync(["sign-in", job.Path, "app"])).ShouldEndWith(2).Error.ShouldContain("signs in by itself with client_credentials");
+        (await job.DoAsync(["sign-in", job.Path, "app"])).ShouldEndWith(2).Error.ShouldContain("signs in without a person, with client_credentials");
         (await job.DoAsync(["sign-in", job.Path, "other"])).ShouldEndWith(2).Error.ShouldContain("name one of app");
     }
 

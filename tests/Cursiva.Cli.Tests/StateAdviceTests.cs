@@ -24,7 +24,7 @@ public sealed class StateAdviceTests(RealServers servers) : IClassFixture<RealSe
         var damaged = (await job.DoAsync(["state", "verify"])).ShouldEndWith(1);
         (await Advised.RunAsync(new Advised("StateCommand.cs", "damaged", "or start over: cursiva run").CommandIn(damaged.Error).Replace("JOB", job.Path), job.Folder, job.Environment)).ShouldEndWith(0);
         Directory.Move(job.State, job["damaged"]);
-        (await Advised.RunAsync(new Advised("StateCommand.cs", "damaged", "move the state folder away and put a backup in its place: cursiva state restore").CommandIn(damaged.Error).Replace("FOLDER", "kept"), job.Folder, job.Environment)).ShouldEndWith(0);
+        (await Advised.RunAsync(new Advised("StateCommand.cs", "damaged", "move the state folder away and restore a backup: cursiva state restore").CommandIn(damaged.Error).Replace("FOLDER", "kept"), job.Folder, job.Environment)).ShouldEndWith(0);
         (await job.DoAsync(["state", "verify"])).ShouldEndWith(0);
     }
 
@@ -42,7 +42,7 @@ public sealed class StateAdviceTests(RealServers servers) : IClassFixture<RealSe
         job.Yaml = job.Yaml.Replace("retain: 20", "retain: 1");
         job.Save();
         var refused = (await job.DoAsync(["state", "fold", job.Path])).ShouldEndWith(1);
-        (await Advised.RunAsync(new Advised("StateCommand.cs", "cannot be folded", "see what is damaged: cursiva state verify").CommandIn(refused.Error), job.Folder, job.Environment)).ShouldEndWith(1).Out.ShouldContain("of pull 'vehicles' is damaged");
+        (await Advised.RunAsync(new Advised("StateCommand.cs", "cannot be folded", "find the damage: cursiva state verify").CommandIn(refused.Error), job.Folder, job.Environment)).ShouldEndWith(1).Out.ShouldContain("of pull 'vehicles' is damaged");
     }
 
     [Fact]
@@ -57,12 +57,12 @@ public sealed class StateAdviceTests(RealServers servers) : IClassFixture<RealSe
         Task<Ended> DoAsync(string command) => Advised.RunAsync(command, job.Folder, known);
 
         var none = (await DoAsync($"cursiva run {job.Path} --state '{Address("jobs", first)}'")).ShouldEndWith(1);
-        var made = new Advised("PostgresSchema.cs", "the database has no schema for the shared state", "make it once, as a user who may create schemas: cursiva state init").CommandIn(none.Error);
+        var made = new Advised("PostgresSchema.cs", "the database has no schema for the shared state", "create it once, as a user who may create schemas: cursiva state init").CommandIn(none.Error);
         (await DoAsync(made.Replace("postgresql://ADMIN@HOST/DATABASE", $"'{Address("exporter", first)}'"))).ShouldEndWith(0);
         (await DoAsync($"cursiva run {job.Path} --state '{Address("jobs", first)}'")).ShouldEndWith(0);
 
         var refused = (await DoAsync($"cursiva state init --state '{Address("jobs", second)}'")).ShouldEndWith(1);
-        var printed = (await DoAsync(new Advised("PostgresSchema.cs", "the schema cannot be made", "have an administrator run what cursiva state init --print").CommandIn(refused.Error))).ShouldEndWith(0);
+        var printed = (await DoAsync(new Advised("PostgresSchema.cs", "the schema cannot be created", "ask an administrator to run the output of cursiva state init --print").CommandIn(refused.Error))).ShouldEndWith(0);
         await server.AskAsync(printed.Out, second);
         (await DoAsync($"cursiva run {job.Path} --new --state '{Address("jobs", second)}'")).ShouldEndWith(0);
     }

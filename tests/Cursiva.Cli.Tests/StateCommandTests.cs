@@ -27,7 +27,7 @@ public sealed class StateCommandTests : IDisposable
         {
             await cloud.UntilAsync(statistics => statistics.GetProperty("requests").GetInt32() > 60);
             await Task.Delay(600);
-            (await job.DoAsync(["state", "backup", backup])).ShouldEndWith(0).Out.ShouldContain("The key of the store is not among them");
+            (await job.DoAsync(["state", "backup", backup])).ShouldEndWith(0).Out.ShouldContain("The store's key is not included");
             process.HasExited.ShouldBeFalse("the copy was made during the run");
         })).ShouldEndWith(0);
         var whole = File.ReadAllBytes(job["reports/all.csv"]);
@@ -44,7 +44,7 @@ public sealed class StateCommandTests : IDisposable
         (await job.DoAsync(["run", job.Path, "--state", elsewhere])).ShouldEndWith(0).Out.ShouldContain("landed before the stop");
         File.ReadAllBytes(job["reports/all.csv"]).ShouldBe(whole);
 
-        (await job.DoAsync(["state", "restore", backup, "--state", elsewhere])).ShouldEndWith(2).Error.ShouldContain("there is a state in");
+        (await job.DoAsync(["state", "restore", backup, "--state", elsewhere])).ShouldEndWith(2).Error.ShouldContain("there is already a state in");
         (await job.DoAsync(["state", "backup", backup])).ShouldEndWith(2).Error.ShouldContain("has something in it");
         (await job.DoAsync(["state", "restore", _folder["nowhere"], "--state", _folder["new"]])).ShouldEndWith(2).Error.ShouldContain("is not a backup");
     }
@@ -84,7 +84,7 @@ public sealed class StateCommandTests : IDisposable
         Directory.Exists(_folder["jobs"]).ShouldBeFalse();
         File.WriteAllText(_folder["b/backup.json"], record);
         File.AppendAllText(_folder["b/state.db"], "x");
-        (await job.DoAsync(["state", "restore", _folder["b"], "--state", _folder["new"]])).ShouldEndWith(2).Error.ShouldContain("is not as it was when the backup was made");
+        (await job.DoAsync(["state", "restore", _folder["b"], "--state", _folder["new"]])).ShouldEndWith(2).Error.ShouldContain("has changed since the backup was made");
         File.Exists(_folder["new/state.db"]).ShouldBeFalse();
     }
 

@@ -21,7 +21,7 @@ public sealed class StoreTests : IAsyncLifetime
     public async Task A_secret_is_kept_listed_used_and_dropped()
     {
         using var job = new SignInJob(_cloud.Address, Client + "kept:app");
-        (await job.RunAsync()).ShouldEndWith(4).Error.ShouldContain("keep it once: cursiva secret keep app");
+        (await job.RunAsync()).ShouldEndWith(4).Error.ShouldContain("store it once: cursiva secret keep app");
         (await job.DoAsync(["secret", "keep", "app", "--expires", "2199-01-31"], input: Job.Secret + "\n")).ShouldEndWith(0).All.ShouldNotContain(Job.Secret);
         (await job.RunAsync()).ShouldEndWith(0);
 
@@ -30,8 +30,8 @@ public sealed class StoreTests : IAsyncLifetime
         list.RootElement[0].GetProperty("expires").GetDateTimeOffset().Year.ShouldBe(2199);
         (await job.DoAsync(["secret", "list"])).ShouldEndWith(0).Out.ShouldContain("on 2199-01-31");
         (await job.DoAsync(["secret", "remove", "app"])).ShouldEndWith(0);
-        (await job.DoAsync(["secret", "remove", "app"])).ShouldEndWith(2).Error.ShouldContain("nothing is kept under the name 'app'");
-        (await job.DoAsync(["secret", "list"])).ShouldEndWith(0).Out.ShouldContain("Nothing is kept");
+        (await job.DoAsync(["secret", "remove", "app"])).ShouldEndWith(2).Error.ShouldContain("there is no secret named 'app'");
+        (await job.DoAsync(["secret", "list"])).ShouldEndWith(0).Out.ShouldContain("The store is empty");
     }
 
     [Fact]
@@ -45,7 +45,7 @@ public sealed class StoreTests : IAsyncLifetime
         var shell = $"(for i in $(seq 200); do grep -q 'not shown' shown && break; sleep 0.05; done; sleep 0.2; printf '%s\\r' \"$TYPED\") | script {typed} > shown";
         (await App.RunAsync("bash", ["-c", shell], job.Folder, [.. job.Environment, ("TERM", "xterm"), ("TYPED", "x\u007f" + Job.Secret)])).ShouldEndWith(0);
         var shown = await File.ReadAllTextAsync(Path.Combine(job.Folder, "shown"));
-        shown.ShouldContain("the secret to keep as 'app' (not shown): ");
+        shown.ShouldContain("the secret to store as 'app' (not shown): ");
         shown.ShouldNotContain(Job.Secret[..5]);
         (await job.RunAsync()).ShouldEndWith(0);
     }
@@ -75,7 +75,7 @@ public sealed class StoreTests : IAsyncLifetime
         job.Variables["CURSIVA_STORE_KEY"] = Convert.ToBase64String(new byte[32]);
         (await job.RunAsync()).ShouldEndWith(4).Error.ShouldContain("'app' was sealed with another key than that of the environment variable CURSIVA_STORE_KEY");
         job.Variables["CURSIVA_STORE_KEY"] = "short";
-        (await job.RunAsync()).ShouldEndWith(4).Error.ShouldContain("holds no key of the store");
+        (await job.RunAsync()).ShouldEndWith(4).Error.ShouldContain("does not contain the store's key");
         job.Variables["CURSIVA_STORE_KEY"] = null;
 
         job.Variables["CURSIVA_STORE_KEY_FILE"] = job["own.key"];
@@ -91,7 +91,7 @@ public sealed class StoreTests : IAsyncLifetime
         var place = database.AsSpan().IndexOf("\"Sealed\":\""u8) + 60;
         database[place] = database[place] == (byte)'A' ? (byte)'B' : (byte)'A';
         File.WriteAllBytes(Path.Combine(job.State, "state.db"), database);
-        (await job.RunAsync("--new")).ShouldEndWith(4).Error.ShouldContain("the sealed entry 'app' was changed since it was kept");
+        (await job.RunAsync("--new")).ShouldEndWith(4).Error.ShouldContain("the sealed entry 'app' was changed after it was stored");
     }
 
     [Fact]

@@ -65,7 +65,7 @@ public sealed class StrandTests
         var ended = (await job.RunAsync()).ShouldEndWith(code);
         if (code == 0)
             return;
-        ended.Error.ShouldContain($"pull 'scans' skipped 5 of 200 strands, and the job allows {allowed}");
+        ended.Error.ShouldContain($"pull 'scans' skipped 5 of 200 strands, but the job allows {allowed}");
         ended.Error.ShouldContain("5 x the tenant has no licence");
         File.Exists(job["reports/n.csv"]).ShouldBeFalse();
         var before = (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32();
@@ -195,7 +195,7 @@ public sealed class StrandTests
         foreach (var text in new[] { "no pull above is named 'b'", "no input is named 'm.id'", "must be a JSON Pointer, not 'id'", "has both cursor and next-link", "carry without per", "allow-skips without skip-when", "no input is named 'run'" })
             ended.Error.ShouldContain(text);
         using var other = new Job(cloud.Address, "a: { get: /depots, rows: /items }\nb: { per: { name: n, sql: select id from c }, get: '/x/{n.id}', rows: '' }");
-        (await other.RunAsync()).ShouldEndWith(3).Error.ShouldContain("the query of pull 'b' reads the table 'c', and no pull above has this name");
+        (await other.RunAsync()).ShouldEndWith(3).Error.ShouldContain("the query of pull 'b' reads the table 'c', but no pull above has this name");
         (await cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(0);
     }
 

@@ -129,11 +129,11 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
         await cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 10);
         var second = job.DoAsync(["run", job.Path, "--together"], null, machines.Of("m2"));
         var differs = await job.DoAsync(["run", job.Path, "--together", "--input", "since=2026-03-02"], null, machines.Of("m3"));
-        differs.ShouldEndWith(3).Error.ShouldContain("pull 'scans' is another one here than on the machine that began run 1");
+        differs.ShouldEndWith(3).Error.ShouldContain("pull 'scans' differs from the one on the machine that began run 1");
         await cloud.UntilAsync(seen => seen.GetProperty("requests").GetInt32() > 60);
         (await job.DoAsync(["runs", "stop", "late"], null, machines.Of("m4"))).ShouldEndWith(0).Out.ShouldContain("Run 1 of late has stopped");
         (await first).ShouldEndWith(143);
-        (await second).ShouldEndWith(143).Error.ShouldContain("run 1 ended so on the machine that held it: stopped as asked");
+        (await second).ShouldEndWith(143).Error.ShouldContain("on the machine that held it, run 1 ended: stopped on request");
         (await job.DoAsync(["run", job.Path, "--together"], null, machines.Of("m2"))).ShouldEndWith(0).Error.ShouldContain("resuming run 1");
         await ShouldBeThatOfOneAsync(job, cloud, 300);
     }
@@ -149,7 +149,7 @@ public sealed class TogetherTests(RealServers servers) : IClassFixture<RealServe
             run.ShouldEndWith(5);
 
         // One that comes when the others have ended resumes the run, and is refused as well.
-        runs.ShouldContain(run => run.Error.Contains("let the job skip such tenants: skip-when: [{ status: 403 }]"));
+        runs.ShouldContain(run => run.Error.Contains("skip such tenants in the job: skip-when: [{ status: 403 }]"));
         File.Exists(job["reports/all.csv"]).ShouldBeFalse();
     }
 

@@ -37,7 +37,7 @@ public sealed class TokenTests : IAsyncLifetime
         using var job = new SignInJob(_cloud.Address, Client);
         var token = (await job.DoAsync(["token", "get", job.Path, "--reveal"])).ShouldEndWith(0).Out.Trim();
         var read = (await job.DoAsync(["token", "read"], input: "Bearer " + token)).ShouldEndWith(0);
-        foreach (var text in new[] { "which API it is meant for", "good until", ", in ", "an application's token", "it holds, by a key of", "it is good for another" })
+        foreach (var text in new[] { "the API it is meant for", "good until", ", in ", "an application's token", "valid, with a key of", "it is valid for another" })
             read.Out.ShouldContain(text);
         read.All.ShouldNotContain(token);
 
@@ -45,7 +45,7 @@ public sealed class TokenTests : IAsyncLifetime
         var parts = token.Split('.');
         var forged = $"{parts[0]}.{Convert.ToBase64String(System.Text.Encoding.UTF8.GetBytes($$"""{"iss":"{{_cloud.Address}}","sub":"admin"}""")).TrimEnd('=').Replace('+', '-').Replace('/', '_')}.{parts[2]}";
         (await job.DoAsync(["token", "read", forged])).ShouldEndWith(4).Out.ShouldContain("it does not hold");
-        (await job.DoAsync(["token", "read", forged, "--offline"])).ShouldEndWith(0).Out.ShouldContain("not checked, as asked");
+        (await job.DoAsync(["token", "read", forged, "--offline"])).ShouldEndWith(0).Out.ShouldContain("not checked, as requested");
     }
 
     [Fact]
@@ -77,8 +77,8 @@ public sealed class TokenTests : IAsyncLifetime
         using var job = new SignInJob(cloud.Address, Client);
         (await job.RunAsync()).ShouldEndWith(0);
         var read = (await job.DoAsync(["token", "read", "--job", job.Path])).ShouldEndWith(0);
-        read.Out.ShouldContain("The token is opaque; this is what the server says of it:");
-        read.Out.ShouldContain("whether it is good now");
+        read.Out.ShouldContain("The token is opaque; this is what the server says about it:");
+        read.Out.ShouldContain("whether it is valid now");
         (await job.DoAsync(["token", "revoke", job.Path])).ShouldEndWith(0).Out.ShouldContain("Revoked and removed: the access token");
         (await job.DoAsync(["token", "revoke", job.Path])).ShouldEndWith(0).Out.ShouldContain("nothing was revoked");
         (await job.DoAsync(["token", "read", "--job", job.Path], input: "at-unknown")).ShouldEndWith(4).Out.ShouldContain("false");

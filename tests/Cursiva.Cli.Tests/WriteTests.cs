@@ -47,7 +47,7 @@ public sealed class WriteTests : IAsyncLifetime
     public async Task A_dry_run_shows_every_request_and_sends_none()
     {
         using var job = Notices();
-        (await job.DoAsync(["run", job.Path, "--dry-run"])).ShouldEndWith(0).Out.ShouldContain("there is no run whose rows are all landed");
+        (await job.DoAsync(["run", job.Path, "--dry-run"])).ShouldEndWith(0).Out.ShouldContain("no run has landed all its rows");
         (await job.RunAsync("--no-deliveries")).ShouldEndWith(0);
         var asked = (await _cloud.StatisticsAsync()).GetProperty("requests").GetInt64();
         (await job.DoAsync(["run", job.Path, "--dry-run"])).ShouldEndWith(0).Out.ShouldContain("12 items");
@@ -63,7 +63,7 @@ public sealed class WriteTests : IAsyncLifetime
         (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(0).Out.ShouldContain("create 12");
         (await OfficeAsync()).GetProperty("notices").GetArrayLength().ShouldBe(12);
         File.WriteAllText(job["dry-run/mine.txt"], "");
-        (await job.DoAsync(["run", job.Path, "--dry-run"])).ShouldEndWith(2).Error.ShouldContain("holds other things");
+        (await job.DoAsync(["run", job.Path, "--dry-run"])).ShouldEndWith(2).Error.ShouldContain("contains other files");
         File.Exists(job["dry-run/mine.txt"]).ShouldBeTrue();
     }
 
@@ -143,7 +143,7 @@ public sealed class WriteTests : IAsyncLifetime
     [Theory]
     [InlineData("sql: select depot, 1 as weight from consignments", "has two rows with the key")]
     [InlineData("sql: select nullif(depot, depot) as depot, 1 as weight from consignments limit 1", "has a row without a value in depot")]
-    [InlineData("sql: select 1 as weight", "has no column 'depot', which key: names; it has weight")]
+    [InlineData("sql: select 1 as weight", "has no column 'depot', listed in key:; it has weight")]
     [InlineData("sql: select depot from consignments limit 1", "has no column for {row.weight}; it has depot")]
     [InlineData("sql: select depot, nothing as weight from consignments", "the SQL of write 'notices' failed")]
     public async Task SQL_that_gives_no_items_is_told_before_anything_is_sent(string sql, string said)

@@ -19,7 +19,7 @@ public sealed class StateFormatTests : IDisposable
         await using (var state = SqliteState.Open(path, TimeProvider.System))
             await state.WriteAsync("run", "a/1", [1], default);
         Do(path, "pragma user_version = 2");
-        Should.Throw<RefusedException>(() => SqliteState.Open(path, TimeProvider.System)).Refusal.What.ShouldContain("has format 2, and this Cursiva reads 1");
+        Should.Throw<RefusedException>(() => SqliteState.Open(path, TimeProvider.System)).Refusal.What.ShouldContain("has format 2, but this Cursiva reads 1");
         Do(path, "pragma user_version = 0");
         await using var again = SqliteState.Open(path, TimeProvider.System);
         (await again.ReadAsync("run", "a/1", default)).ShouldBe([1]);

@@ -11,7 +11,7 @@ internal sealed class AskedOptions
 {
     private readonly Option<string?> _issuer = new("--issuer")
     {
-        Description = "the authorization server's issuer, whose metadata tell its endpoints",
+        Description = "the authorization server's issuer; its metadata give the endpoints",
         HelpName = "URL",
     };
     private readonly Option<string?> _tokenEndpoint = new("--token-endpoint")
@@ -22,7 +22,7 @@ internal sealed class AskedOptions
     private readonly Option<string?> _clientId = new("--client-id") { Description = "the client's id", HelpName = "ID" };
     private readonly Option<string?> _clientAuth = new("--client-auth")
     {
-        Description = "how the client proves itself [client_secret_basic with a secret, private_key_jwt with a key]",
+        Description = "how the client authenticates [client_secret_basic with a secret, private_key_jwt with a key]",
         HelpName = "METHOD",
     };
     private readonly Option<string?> _secret = new("--secret")
@@ -32,7 +32,7 @@ internal sealed class AskedOptions
     };
     private readonly Option<string?> _privateKey = new("--private-key")
     {
-        Description = "where the private key is that signs in: file:PATH or another source",
+        Description = "where the private key for signing in is: file:PATH or another source",
         HelpName = "SOURCE",
     };
     private readonly Option<string?> _keyPassword = new("--key-password")
@@ -42,27 +42,27 @@ internal sealed class AskedOptions
     };
     private readonly Option<string[]> _scope = new("--scope")
     {
-        Description = "a scope to ask for; may be repeated",
+        Description = "a scope to request; can be repeated",
         DefaultValueFactory = _ => [],
         AllowMultipleArgumentsPerToken = false,
     };
     private readonly Option<string?> _bearer = new("--bearer")
     {
-        Description = "where an access token is that somebody else obtained",
+        Description = "where an access token is that you already have",
         HelpName = "SOURCE",
     };
     private readonly Option<bool> _device = new("--device")
     {
-        Description = "sign in as a person, by a code that is entered on another device",
+        Description = "sign in as a person, with a code to enter on another device",
     };
     private readonly Option<string[]> _headerFrom = new("--header-from")
     {
-        Description = "NAME=SOURCE, a header whose value is a secret, such as an API key; may be repeated",
+        Description = "NAME=SOURCE, a header whose value is a secret, such as an API key; can be repeated",
         DefaultValueFactory = _ => [],
     };
     private readonly Option<string?> _trust = new("--trust")
     {
-        Description = "a PEM file with the certificate authorities that are trusted",
+        Description = "a PEM file with the certificate authorities to trust",
         HelpName = "FILE",
     };
 
@@ -80,18 +80,18 @@ internal sealed class AskedOptions
     {
         var given = Options.Where(option => result.GetResult(option) is { Implicit: false }).Select(option => option.Name).ToList();
         if (!isAddress && given.Count > 0)
-            result.AddError($"{given[0]} is for an address; a job says who signs in under identities:");
+            result.AddError($"{given[0]} is only for an address; a job declares who signs in under identities:");
         foreach (var option in new[] { _secret, _privateKey, _keyPassword, _bearer })
         {
             if (result.GetValue(option) is { } source && SecretSource.TryParse(source) is null)
-                result.AddError($"{option.Name} must name where the secret is (env:NAME, file:PATH, kept:NAME, systemd:NAME), and not be the secret itself");
+                result.AddError($"{option.Name} must say where the secret is (env:NAME, file:PATH, kept:NAME, systemd:NAME), not be the secret itself");
         }
 
         foreach (var pair in result.GetValue(_headerFrom)!)
         {
             if (pair.IndexOf('=', StringComparison.Ordinal) < 1 || SecretSource.TryParse(pair[(pair.IndexOf('=', StringComparison.Ordinal) + 1)..]) is null)
                 result.AddError(
-                    $"--header-from must be NAME=SOURCE, such as X-Api-Key=env:API_KEY; a value that is not a secret goes to --header");
+                    $"--header-from must be NAME=SOURCE, such as X-Api-Key=env:API_KEY; use --header for a value that is not a secret");
         }
 
         foreach (var option in new[] { _issuer, _tokenEndpoint })
@@ -101,17 +101,17 @@ internal sealed class AskedOptions
         }
 
         if (result.GetValue(_bearer) is not null && given.Except([_bearer.Name, _headerFrom.Name, _trust.Name]).FirstOrDefault() is { } other)
-            result.AddError($"--bearer brings a token, and {other} obtains one; leave one out");
+            result.AddError($"--bearer provides a token and {other} obtains one; use only one of them");
         else if (given.Contains(_issuer.Name) || given.Contains(_tokenEndpoint.Name))
-            Needs(result, given.Contains(_clientId.Name), "--client-id", "the id of the client that signs in");
+            Needs(result, given.Contains(_clientId.Name), "--client-id", "the client's id");
         else if (given.Except([_bearer.Name, _headerFrom.Name, _trust.Name]).FirstOrDefault() is { } alone)
-            result.AddError($"{alone} needs --token-endpoint or --issuer: where to sign in");
+            result.AddError($"{alone} needs --token-endpoint or --issuer");
         if ((given.Contains(_issuer.Name) || given.Contains(_tokenEndpoint.Name)) && !result.GetValue(_device))
             Needs(
                 result,
                 given.Contains(_secret.Name) || given.Contains(_privateKey.Name) || result.GetValue(_clientAuth) == "none",
                 "--secret or --private-key",
-                "what the client proves itself with");
+                "the client's secret or key");
     }
 
     /// <summary>Tells of headers that would put a secret into a job.</summary>
@@ -120,7 +120,7 @@ internal sealed class AskedOptions
     {
         foreach (var name in headers.Select(pair => pair.Split('=')[0]).Where(name => s_signsIn.Contains(name, StringComparer.OrdinalIgnoreCase) || ShownAddress.IsMasked(name)))
             result.AddError(
-                $"--header {name} would put a secret into the job; put it into a variable, and give --header-from {name}=env:NAME");
+                $"--header {name} would put a secret into the job; put it into a variable, and use --header-from {name}=env:NAME");
     }
 
     /// <summary>Who asks.</summary>

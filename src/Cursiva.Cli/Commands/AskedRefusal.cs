@@ -25,7 +25,7 @@ internal static class AskedRefusal
         catch (RefusedException error) when (error.Refusal.Status is 404 or 405 or 410 or 400 or 422)
         {
             throw new RefusedException(
-                error.Refusal with { NextStep = "compare the address, its parameters and the method with the API's description" }, error);
+                error.Refusal with { NextStep = "compare the address, its parameters and the method with the API's documentation" }, error);
         }
         catch (RefusedException error) when (error.Refusal.NextStep?.Contains("checkpoint", StringComparison.Ordinal) == true)
         {

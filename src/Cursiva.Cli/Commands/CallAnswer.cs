@@ -13,10 +13,10 @@ namespace Cursiva.Cli.Commands;
 /// <summary>Prints the final answer of a call: whole, one place of it, or as a table. Answers to attempts that were repeated are not printed.</summary>
 internal sealed class CallAnswer
 {
-    private readonly Option<string?> _to = new("--to") { Description = "write the body, as it came, into this file" };
+    private readonly Option<string?> _to = new("--to") { Description = "write the unchanged body to this file" };
     private readonly Option<string?> _pointer = new("--pointer")
     {
-        Description = "print what stands at this place of the answer (JSON Pointer): texts without quotes",
+        Description = "print only this place of the answer (JSON Pointer); texts without quotes",
     };
     private readonly Option<bool> _table = new("--table") { Description = "print a list of objects as a table" };
 
@@ -28,7 +28,7 @@ internal sealed class CallAnswer
         if (result.GetValue(_pointer) is { } pointer && JsonPointer.TryParse(pointer) is null)
             result.AddError($"--pointer '{pointer}' is not a JSON Pointer; {JsonPointer.Right}");
         if (result.GetValue(_to) is not null && (result.GetValue(_table) || result.GetValue(_pointer) is not null))
-            result.AddError($"--to writes the body as it came, and {(result.GetValue(_table) ? "--table" : "--pointer")} prints a part of it; leave one out");
+            result.AddError($"--to writes the unchanged body, and {(result.GetValue(_table) ? "--table" : "--pointer")} prints a part of it; use only one of them");
     }
 
     /// <summary>Whether the body is wanted as it came.</summary>
@@ -46,7 +46,7 @@ internal sealed class CallAnswer
         else if (isShaped && answer.IsSuccess)
             ShowPart(parsed, place, answer);
         else if (!Utf8.IsValid(answer.Body.Content))
-            error.WriteLineAsIs("the body is not text; write it into a file with --to FILE");
+            error.WriteLineAsIs("the body is not text; write it to a file with --to FILE");
         else if (answer.Body.Length > 0 && (isShaped || IsVerbatim(parsed)))
             error.WriteLinesAsIs(place.Redactor.Clean(Encoding.UTF8.GetString(answer.Body.Content).TrimEnd())); // Whoever reads on from here expects another shape.
         else if (answer.Body.Length > 0)
@@ -66,7 +66,7 @@ internal sealed class CallAnswer
         else if (AnswerTable.Of(found) is { } table)
             place.Terminal.Out.Write(table);
         else
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"{(pointer.Text.Length == 0 ? "the answer" : pointer.Text)} is not a list of objects, which a table is made of") { NextStep = $"name the list with --pointer; the answer has {AnswerTable.Members(json.RootElement)}" });
+            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"{(pointer.Text.Length == 0 ? "the answer" : pointer.Text)} is not a list of objects, so it cannot be shown as a table") { NextStep = $"name the list with --pointer; the answer has {AnswerTable.Members(json.RootElement)}" });
     }
 
     private static JsonDocument Parse(Answer answer)
@@ -80,8 +80,8 @@ internal sealed class CallAnswer
             throw new RefusedException(
                 new Refusal(
                     Outcome.ApiFailed,
-                    "the answer is not JSON, so that no part of it can be printed")
-                { NextStep = "leave out --pointer and --table" },
+                    "the answer is not JSON, so no part of it can be printed")
+                { NextStep = "remove --pointer and --table" },
                 error);
         }
     }

@@ -10,11 +10,11 @@ namespace Cursiva.Cli.Commands;
 /// <summary>The body of a call: a text, a file, a form (RFC 3986 escapes, WHATWG form), or parts (RFC 7578). Nothing in a text stands for a file.</summary>
 internal sealed class CallBody
 {
-    private readonly Option<string?> _text = new("--body") { Description = "the body, as it is written here" };
+    private readonly Option<string?> _text = new("--body") { Description = "the body, written out here" };
     private readonly Option<string?> _file = new("--body-from") { Description = "a file with the body; - for standard input" };
-    private readonly Option<string[]> _form = Pairs("--form", "NAME=VALUE, a field of a form; may be repeated");
-    private readonly Option<string[]> _part = Pairs("--part", "NAME=VALUE, a part of a multipart form; may be repeated");
-    private readonly Option<string[]> _partFrom = Pairs("--part-from", "NAME=FILE, a part with a file's content; may be repeated");
+    private readonly Option<string[]> _form = Pairs("--form", "NAME=VALUE, a field of a form; can be repeated");
+    private readonly Option<string[]> _part = Pairs("--part", "NAME=VALUE, a part of a multipart form; can be repeated");
+    private readonly Option<string[]> _partFrom = Pairs("--part-from", "NAME=FILE, a part with a file's content; can be repeated");
 
     public IEnumerable<Option> Options => [_text, _file, _form, _part, _partFrom];
 
@@ -23,7 +23,7 @@ internal sealed class CallBody
     {
         string[] given = [.. new[] { Given(result, _text), Given(result, _file), Given(result, _form), Given(result, _part) ?? Given(result, _partFrom) }.OfType<string>()];
         if (given.Length > 1)
-            result.AddError($"{given[0]} and {given[1]} both give the body; leave one out");
+            result.AddError($"{given[0]} and {given[1]} both give the body; use only one of them");
         foreach (var option in new[] { _form, _part, _partFrom })
         {
             foreach (var pair in result.GetValue(option)!.Where(pair => pair.IndexOf('=', StringComparison.Ordinal) < 1))
@@ -64,7 +64,7 @@ internal sealed class CallBody
 
     private static Task<byte[]> ReadAsync(string option, string file, CancellationToken cancel) => InputFile.ReadAsync(
         file,
-        why => new Refusal(Outcome.WrongCommandLine, $"the file '{file}' of {option} cannot be read: {why}") { NextStep = "name a file that exists and that you may read; nothing was sent" },
+        why => new Refusal(Outcome.WrongCommandLine, $"the file '{file}' of {option} cannot be read: {why}") { NextStep = "name an existing file that you can read; nothing was sent" },
         cancel);
 
     // What is not JSON may be anything: --header Content-Type=... says what.

@@ -19,23 +19,23 @@ internal sealed class CallCommand
     private readonly CommonOptions _common = new();
     private readonly Argument<string?> _api = new("API")
     {
-        Description = "the API of the job to ask; none for an address",
+        Description = "an API of the job; omit it for an address",
         Arity = ArgumentArity.ZeroOrOne,
     };
     private readonly Argument<string?> _path = new("PATH")
     {
-        Description = "the path, appended to the API's base; inputs are filled in; none for an address",
+        Description = "the path, appended to the API's base; inputs are filled in; omit it for an address",
         Arity = ArgumentArity.ZeroOrOne,
     };
     private readonly Option<string?> _identity = new("--identity")
     {
-        Description = "the identity of the job to ask as [otherwise the API's]",
+        Description = "the identity of the job to use [otherwise the API's]",
     };
-    private readonly Option<bool> _anonymous = new("--anonymous") { Description = "ask without signing in" };
-    private readonly Option<string?> _method = new("--method") { Description = "the method [GET; with a body POST]" };
+    private readonly Option<bool> _anonymous = new("--anonymous") { Description = "send the request without signing in" };
+    private readonly Option<string?> _method = new("--method") { Description = "the method [GET, or POST if there is a body]" };
     private readonly Option<string[]> _header = new("--header")
     {
-        Description = "NAME=VALUE, a further header; may be repeated",
+        Description = "NAME=VALUE, an additional header; can be repeated",
         DefaultValueFactory = _ => [],
     };
     private readonly CallBody _body = new();
@@ -43,10 +43,10 @@ internal sealed class CallCommand
     private readonly AskedOptions _asked = new();
     private readonly Option<string?> _keep = new("--keep")
     {
-        Description = "write what was used for an address into this job file, secrets by their sources",
+        Description = "write a job for the address to this file, with secrets named by their sources",
         HelpName = "FILE",
     };
-    private readonly Option<bool> _force = new("--force") { Description = "--keep may replace a file" };
+    private readonly Option<bool> _force = new("--force") { Description = "let --keep replace a file" };
     private readonly Option<string?> _trace = TraceFile.Option();
 
     public CallCommand() => _common.Job.Description = "the job file, NAME.cursiva.yaml; or an address, https://...";
@@ -70,7 +70,7 @@ internal sealed class CallCommand
             if (result.GetValue(_method) is { } method && !Confines.IsHeaderName(method))
                 result.AddError($"--method '{method}' is not a method; write GET, POST, PUT, PATCH, DELETE or another one");
             if (result.GetValue(_anonymous) && result.GetValue(_identity) is not null)
-                result.AddError("--anonymous asks as nobody and --identity as somebody; leave one out");
+                result.AddError("--anonymous and --identity exclude each other");
         });
         command.Executes(_common, ExecuteAsync);
         return command;
@@ -100,17 +100,17 @@ internal sealed class CallCommand
         var isAddress = AskedAddress.Is(target.Value);
         _asked.Check(result, isAddress);
         if (isAddress && AskedAddress.TryParse(target.Value) is null)
-            result.AddError($"'{target.Value}' is not an address that can be asked: https://HOST/PATH, without a name or password in it");
+            result.AddError($"'{target.Value}' is not a usable address: write https://HOST/PATH, without a name or password");
         if (isAddress && result.GetValue(_api) is { } api)
-            result.AddError($"an address stands alone, and '{api}' follows it");
+            result.AddError($"an address is the only argument, but '{api}' follows it");
         if (!isAddress && result.GetValue(_path) is null)
-            result.AddError(result.GetValue(_api) is null ? "name an API of the job and a path: cursiva call JOB API PATH; or ask an address: cursiva call https://..." : "name a path of the API: cursiva call JOB API PATH");
+            result.AddError(result.GetValue(_api) is null ? "name an API of the job and a path: cursiva call JOB API PATH; or call an address: cursiva call https://..." : "name a path of the API: cursiva call JOB API PATH");
         if (!isAddress && result.GetValue(_keep) is not null)
-            result.AddError("--keep is for an address; a job is there already");
+            result.AddError("--keep is only for an address; here you already have a job");
         if (result.GetValue(_keep) is not null)
             AskedOptions.CheckHeaders(result, result.GetValue(_header)!);
         if (result.GetValue(_keep) is not null && result.GetValue(_method)?.ToUpperInvariant() is not (null or "GET" or "POST"))
-            result.AddError("--keep writes a pull, which is a GET or a POST");
+            result.AddError("--keep writes a pull, which must be a GET or a POST");
     }
 
     // An address without a job. The first answer that is good is what --keep goes by.
@@ -145,7 +145,7 @@ internal sealed class CallCommand
             },
         };
         if (file is not null && request.Body is not null && !IsJson(request.Body))
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "--keep writes a pull, whose body is JSON, and this one is none") { NextStep = "give the body as JSON, or leave --keep out; nothing was sent" });
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "--keep writes a pull, whose body must be JSON, and this body is not") { NextStep = "give the body as JSON, or remove --keep; nothing was sent" });
         if (file is not null)
             address.CheckValues(request.Body is null ? null : Encoding.UTF8.GetString(request.Body));
         using var good = await AskedRefusal.ExplainAsync(() => asked.Client.SendAsync(request, cancel), asked, signIn, "call", cancel);
@@ -156,7 +156,7 @@ internal sealed class CallCommand
                 AskedJob.Text(
                     address.Kept, signIn, rows, request.Method.Method, request.Body is null ? null : Encoding.UTF8.GetString(request.Body))),
             place.Disk);
-        place.Terminal.Error.Say($"[green]Written[/] {file.Path}. Check it: cursiva check {ShellWord.Of(file.Path)} --live; how the next page is found is not in it: cursiva draft finds that out.");
+        place.Terminal.Error.Say($"[green]Written[/] {file.Path}. Check it: cursiva check {ShellWord.Of(file.Path)} --live; it has no paging yet; cursiva draft finds out how the next page is found.");
         return Outcome.Done;
     }
 

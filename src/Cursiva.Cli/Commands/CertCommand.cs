@@ -15,16 +15,16 @@ internal sealed class CertCommand
     private readonly Argument<string> _file = new("FILE") { Description = "a certificate or key file: PKCS #12, PEM or DER" };
     private readonly Option<string> _out = new("--out")
     {
-        Description = "path of the files without their suffixes",
+        Description = "the path of the files, without suffixes",
         DefaultValueFactory = _ => "cursiva-cert",
     };
     private readonly Option<string> _subject = new("--subject")
     {
-        Description = "whom the certificate names",
+        Description = "the subject of the certificate",
         DefaultValueFactory = _ => "cursiva export",
     };
     private readonly Option<string> _kind = new("--kind") { Description = "the kind of key", DefaultValueFactory = _ => "rsa3072" };
-    private readonly Option<int> _days = new("--days") { Description = "how long it is good for, in days", DefaultValueFactory = _ => 365 };
+    private readonly Option<int> _days = new("--days") { Description = "how long it is valid, in days", DefaultValueFactory = _ => 365 };
     private readonly Option<string?> _from = new("--from") { Description = "the first day, YYYY-MM-DD [otherwise today]" };
     private readonly Option<string?> _until = new("--until")
     {
@@ -36,9 +36,9 @@ internal sealed class CertCommand
     };
     private readonly Option<bool> _noPassword = new("--no-password")
     {
-        Description = "leave the private key unprotected, for the file's mode 0600 to guard",
+        Description = "do not encrypt the private key; only the file's mode 0600 protects it",
     };
-    private readonly Option<bool> _force = new("--force") { Description = "replace files that are there" };
+    private readonly Option<bool> _force = new("--force") { Description = "replace existing files" };
 
     public CertCommand()
     {
@@ -56,18 +56,18 @@ internal sealed class CertCommand
         {
             // What stands there may be the password itself, and is not repeated.
             if (result.Tokens is [var token, ..] && SecretSource.TryParse(token.Value) is null)
-                result.AddError($"--password names no source; {SecretSource.Right}");
+                result.AddError($"--password is not a secret source; {SecretSource.Right}");
         });
     }
 
     public Command Build()
     {
-        var create = new Command("create", "Make a key pair and a self-signed certificate: PKCS #12 and PEM to keep, a .crt to hand out.")
+        var create = new Command("create", "Make a key pair and a self-signed certificate: PKCS #12 and PEM for you, a .crt to hand out.")
         {
             _out, _subject, _kind, _days, _from, _until, _password, _noPassword, _force, _common.State, _common.Format, _common.EnvFile,
         };
         create.Executes(_common, CreateAsync);
-        var show = new Command("show", "Show a certificate's thumbprints and when it ends.")
+        var show = new Command("show", "Show a certificate's thumbprints and when it expires.")
         {
             _file,
             _password,
@@ -85,7 +85,7 @@ internal sealed class CertCommand
         var from = Days.TryParse(parsed.GetValue(_from)) ?? today;
         var until = Days.TryParse(parsed.GetValue(_until))?.AddDays(1).AddSeconds(-1) ?? from.AddDays(parsed.GetValue(_days));
         if (until <= from)
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the certificate would end on {until:yyyy-MM-dd}, before it begins on {from:yyyy-MM-dd}") { NextStep = "give --until a later day, or --days above 0" });
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the certificate would expire on {until:yyyy-MM-dd}, before it becomes valid on {from:yyyy-MM-dd}") { NextStep = "set --until to a later day, or --days to more than 0" });
 
         var prefix = parsed.GetValue(_out)!;
         var password = parsed.GetValue(_noPassword) ? null : await PasswordAsync(parsed, place, ask: true, cancel);
@@ -117,7 +117,7 @@ internal sealed class CertCommand
         if (parsed.GetValue(_password) is { } text)
         {
             var source = SecretSource.TryParse(text) ?? throw new RefusedException(
-                new Refusal(Outcome.WrongCommandLine, "--password names no source") { NextStep = SecretSource.Right });
+                new Refusal(Outcome.WrongCommandLine, "--password is not a secret source") { NextStep = SecretSource.Right });
             return (await (await place.OpenAsync(null, cancel)).Secrets.ReadAsync(source, cancel)).Reveal();
         }
 
@@ -127,9 +127,9 @@ internal sealed class CertCommand
         if (typed.Length == 0)
             return null;
         place.Redactor.Remember(typed);
-        return await Prompt.SecretAsync(place.Terminal, "the same once more", cancel) == typed
+        return await Prompt.SecretAsync(place.Terminal, "the same password again", cancel) == typed
             ? typed
             : throw new RefusedException(
-                new Refusal(Outcome.WrongCommandLine, "the two passwords differ; nothing was made") { NextStep = "run the command again" });
+                new Refusal(Outcome.WrongCommandLine, "the two passwords differ; nothing was written") { NextStep = "run the command again" });
     }
 }

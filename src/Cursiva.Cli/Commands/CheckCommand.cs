@@ -12,15 +12,15 @@ namespace Cursiva.Cli.Commands;
 internal sealed class CheckCommand
 {
     private readonly CommonOptions _common = new();
-    private readonly Option<bool> _live = new("--live") { Description = "sign in as every identity, and ask each API once" };
+    private readonly Option<bool> _live = new("--live") { Description = "sign in as every identity, and call each API once" };
     private readonly Option<string?> _wait = new("--wait")
     {
-        Description = "with --live: keep trying for so long while a fresh consent or permission spreads, for example 15m",
+        Description = "with --live: keep trying for this long while a new consent or permission takes effect, for example 15m",
     };
 
     private readonly Option<bool> _try = new("--try")
     {
-        Description = "with --live: where an identity is refused, try the other ways that the standards allow, and tell the smallest change that gets in",
+        Description = "with --live: if an identity is refused, try the other ways that the standards allow, and report the smallest change that works",
     };
 
     public CheckCommand() => _wait.Validators.Add(result =>
@@ -31,14 +31,14 @@ internal sealed class CheckCommand
 
     public Command Build()
     {
-        var command = new Command("check", "Check a job: tell every mistake in it, or what it would do.")
+        var command = new Command("check", "Check a job: list every mistake in it, or show what it would do.")
         {
             _common.Job, _live, _wait, _try, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Format, _common.Log,
         };
         command.Validators.Add(result =>
         {
             foreach (var option in new Option[] { _wait, _try }.Where(option => result.GetResult(option) is { Implicit: false } && !result.GetValue(_live)))
-                result.AddError($"{option.Name} asks servers, and so needs --live");
+                result.AddError($"{option.Name} contacts servers, so it needs --live");
         });
         command.Executes(_common, async (parsed, place, cancel) =>
         {

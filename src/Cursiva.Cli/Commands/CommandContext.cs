@@ -109,7 +109,7 @@ internal sealed class CommandContext : IAsyncDisposable
     {
         if (job.Strands.Names.FirstOrDefault(name => !Values.ContainsKey(name)) is { } missing)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{what} is filled in for each strand, and no value is given for {missing}")
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{what} is filled in for each strand, and {missing} has no value")
             {
                 NextStep = $"add --value {missing}=...",
             });

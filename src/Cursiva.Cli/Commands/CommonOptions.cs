@@ -9,19 +9,19 @@ internal sealed class CommonOptions
 
     public Option<string[]> InputsFrom { get; } = new("--inputs-from")
     {
-        Description = "a YAML or JSON file with values of inputs; may be repeated",
+        Description = "a YAML or JSON file with values of inputs; can be repeated",
         DefaultValueFactory = _ => [],
     };
 
     public Option<string[]> Input { get; } = new("--input")
     {
-        Description = "NAME=VALUE, the value of an input; may be repeated",
+        Description = "NAME=VALUE, the value of an input; can be repeated",
         DefaultValueFactory = _ => [],
     };
 
     public Option<string?> EnvFile { get; } = new("--env-file")
     {
-        Description = "a file of NAME=value lines for the variables that the environment does not have",
+        Description = "a file of NAME=value lines, for variables that are not set in the environment",
     };
 
     public Option<string?> State { get; } = new("--state")
@@ -31,7 +31,7 @@ internal sealed class CommonOptions
 
     public Option<string[]> Log { get; } = new("--log")
     {
-        Description = "plain, json, journal (with priority and fields; under systemd by itself) or debug; debug may stand beside another",
+        Description = "plain, json, journal (with priority and fields; automatic under systemd) or debug; debug can be combined with another",
         DefaultValueFactory = _ => ["plain"],
         AllowMultipleArgumentsPerToken = false,
     };
@@ -41,7 +41,7 @@ internal sealed class CommonOptions
     /// <summary>Gives the values that strands fill in, where a command is about one of them.</summary>
     public Option<string[]> Value { get; } = new("--value")
     {
-        Description = "NAME=VALUE, what a strand would fill in, for instance tenant.id=T0001; may be repeated",
+        Description = "NAME=VALUE, a value that a strand would fill in, such as tenant.id=T0001; can be repeated",
         DefaultValueFactory = _ => [],
     };
 
@@ -61,7 +61,7 @@ internal sealed class CommonOptions
         Job.Validators.Add(result =>
         {
             if (result.Tokens is [{ Value: "" }, ..])
-                result.AddError("the name of the job file is empty; is a variable of the shell not set?");
+                result.AddError("the name of the job file is empty; perhaps a shell variable is not set");
         });
         Value.Validators.Add(result =>
         {

@@ -12,7 +12,7 @@ internal sealed class DeliverCommand
 
     public Command Build()
     {
-        var command = new Command("deliver", "Send what earlier runs left to be delivered.")
+        var command = new Command("deliver", "Send the pending deliveries of earlier runs.")
         {
             _common.Job, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
@@ -23,7 +23,7 @@ internal sealed class DeliverCommand
             var (entries, objection) = await new JobDeliveries(job, place.RunOptions(StartChoice.Either), watch).DeliverAsync(cancel);
             watch.Dispose();
             if (objection is null || entries.Count > 0)
-                place.LedgerView(job).Show(entries, "Nothing is to be delivered.");
+                place.LedgerView(job).Show(entries, "There is nothing to deliver.");
             if (objection is null)
                 return Outcome.Done;
             RefusalView.Show(place.Terminal, objection, place.Advice);

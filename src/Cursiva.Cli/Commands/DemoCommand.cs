@@ -17,18 +17,18 @@ internal sealed class DemoCommand(Shutdown shutdown)
     private readonly CommonOptions _common = new();
     private readonly Option<string> _folder = new("--folder")
     {
-        Description = "the folder of the demo",
+        Description = "the folder for the demo",
         DefaultValueFactory = _ => "cursiva-demo",
     };
     private readonly Option<int> _rows = new("--rows")
     {
-        Description = "consignments that the stand-in has",
+        Description = "the number of consignments in the stand-in",
         DefaultValueFactory = _ => 50_000,
     };
 
     private readonly Option<string?> _refusal = new("--refusal")
     {
-        Description = "let the stand-in refuse, and show what check --live --try makes of it: secret-ended, other-proof, not-approved, client-off, network-rule, sign-ins-limited; scope-missing, api-off, no-licence, other-audience, login-page, maintenance",
+        Description = "let the stand-in refuse, and show what check --live --try finds: secret-ended, other-proof, not-approved, client-off, network-rule, sign-ins-limited; scope-missing, api-off, no-licence, other-audience, login-page, maintenance",
     };
 
     public Command Build()
@@ -88,10 +88,10 @@ internal sealed class DemoCommand(Shutdown shutdown)
         if (outcome == Outcome.Done)
         {
             ShowRows(terminal.Out, Path.Combine(folder, "reports", "late.csv"));
-            terminal.Out.Say($"\n[bold]The report for people[/] is {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "reports", "activity.html"))}; open it in a browser, and activity.xlsx in a spreadsheet.");
+            terminal.Out.Say($"\n[bold]The report[/] is {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "reports", "activity.html"))}; open it in a browser, and activity.xlsx in a spreadsheet.");
             terminal.Out.Say($"What changed: cursiva runs compare {Pasted(job)} {first} {second} --state {Pasted(Path.Combine(folder, "state"))}");
-            terminal.Out.Say($"The mails that the desk got: less {Pasted(mailbox)}");
-            terminal.Out.Say($"The notices that the exchange has now: cat {Pasted(notices)}");
+            terminal.Out.Say($"The mails to the desk: less {Pasted(mailbox)}");
+            terminal.Out.Say($"The notices in the exchange: cat {Pasted(notices)}");
         }
 
         if (outcome == Outcome.Done)

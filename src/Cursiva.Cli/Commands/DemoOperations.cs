@@ -19,7 +19,7 @@ internal sealed class DemoOperations(CommandContext place, string folder, string
     public async Task ShowAsync(string secret, CancellationToken cancel)
     {
         var to = place.Terminal.Out;
-        to.Say($"\n[bold]A week of nights[/] for four more jobs: one is stopped and resumed, one has not run for {Missed} days, one has a secret that ends.\n");
+        to.Say($"\n[bold]A week of nights[/] for four more jobs: one is stopped and resumed, one has not run for {Missed} days, one has a secret about to expire.\n");
         var stateFolder = new StateFolder(Path.Combine(folder, "state"));
         await using (var state = SqliteState.Open(stateFolder.Database, CommandContext.Clock))
         {

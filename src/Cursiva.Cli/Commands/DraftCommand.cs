@@ -24,30 +24,30 @@ internal sealed class DraftCommand
         Description = "the job file to write [NAME.cursiva.yaml, of the listing's name]",
         HelpName = "FILE",
     };
-    private readonly Option<bool> _force = new("--force") { Description = "replace the file if it is there" };
+    private readonly Option<bool> _force = new("--force") { Description = "replace the file if it exists" };
     private readonly Option<int> _requests = new("--requests")
     {
-        Description = "most requests to the API, 1 to 100",
+        Description = "the most requests to the API, 1 to 100",
         DefaultValueFactory = _ => MostRequests,
     };
     private readonly Option<string?> _body = new("--body")
     {
-        Description = "the JSON body of a listing that is asked for by POST",
+        Description = "the JSON body of a listing that needs POST",
         HelpName = "JSON",
     };
     private readonly Option<string[]> _header = new("--header")
     {
-        Description = "NAME=VALUE, a further header; may be repeated",
+        Description = "NAME=VALUE, an additional header; can be repeated",
         DefaultValueFactory = _ => [],
     };
     private readonly Option<string?> _address = new("--address")
     {
-        Description = "of a saved answer: the address it came from; of a recording: the listing that is meant",
+        Description = "for a saved answer: its address; for a recording: the address of the listing",
         HelpName = "URL",
     };
     private readonly Option<string?> _description = new("--description")
     {
-        Description = "an OpenAPI 3 description of the API: alone it lists what pages, with --operation it drafts that",
+        Description = "an OpenAPI 3 description of the API: alone, it lists the operations that page; with --operation, it drafts one",
         HelpName = "FILE",
     };
     private readonly Option<string?> _operation = new("--operation")
@@ -57,7 +57,7 @@ internal sealed class DraftCommand
     };
     private readonly Option<bool> _columns = new("--columns")
     {
-        Description = "SOURCE is a job: add to the columns of a pull what its landed rows have besides",
+        Description = "SOURCE is a job: add the members of landed rows that a pull's columns lack",
     };
     private readonly Option<string?> _pull = new("--pull")
     {
@@ -71,7 +71,7 @@ internal sealed class DraftCommand
     {
         _source.Arity = ArgumentArity.ZeroOrOne;
         var command = new Command(
-            "draft", "Write a job from an address: ask for a page or two, find rows, paging, key and types, and say what proves each.")
+            "draft", "Write a job from an address: fetch a page or two, find rows, paging, key and types, and give the evidence for each.")
         {
             _source, _out, _force, _requests, _body, _header, _address, _description, _operation, _columns, _pull, _trace, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
@@ -89,15 +89,15 @@ internal sealed class DraftCommand
         if (result.GetValue(_columns) && (source is null || isAddress))
             result.AddError("--columns works on a job: cursiva draft --columns JOB --pull NAME");
         if (result.GetValue(_pull) is not null && !result.GetValue(_columns))
-            result.AddError("--pull is for --columns");
+            result.AddError("--pull is only for --columns");
         if (source is null && result.GetValue(_description) is null)
             result.AddError("name what to draft from: an address, a saved answer, a recording or a folder of answers; or an API's description with --description");
         if (isAddress && AskedAddress.TryParse(source!) is null)
-            result.AddError($"'{source}' is not an address that can be asked: https://HOST/PATH, without a name or password in it");
+            result.AddError($"'{source}' is not a usable address: write https://HOST/PATH, without a name or password");
         if (result.GetValue(_address) is { } address && AskedAddress.TryParse(address) is null)
             result.AddError($"--address '{address}' is not an address: https://HOST/PATH");
         if (isAddress && result.GetValue(_address) is not null)
-            result.AddError("--address says where a saved answer came from; an address needs none");
+            result.AddError("--address says where a saved answer came from; remove it here");
         if (result.GetResult(_requests) is { Implicit: false } && result.GetValue(_requests) is < 1 or > 100)
             result.AddError("--requests must be 1 to 100");
         if (result.GetValue(_body) is { } body && !IsJson(body))

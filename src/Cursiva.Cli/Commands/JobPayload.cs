@@ -27,13 +27,13 @@ internal sealed class JobPayload : IDisposable
     public BodyEncryption Encryption =>
         _api.Encryption is { Cipher: not Ciphers.None } declared
             ? declared
-            : throw Missing("encrypts nothing", "add encryption: to it, or leave JOB API out and name --key");
+            : throw Missing("encrypts nothing", "add encryption: to it, or omit JOB API and use --key");
 
     /// <summary>How requests are signed.</summary>
     /// <exception cref="RefusedException">They are not.</exception>
     public RequestSignature Signing =>
         _api.Signatures?.Requests ?? throw Missing(
-            "signs no requests", "add signatures: { requests: … } to it, or leave JOB API out and name --key");
+            "signs no requests", "add signatures: { requests: … } to it, or omit JOB API and use --key");
 
     /// <summary>Reads the job and finds the API, or the pull or write of that name with its API.</summary>
     /// <param name="shown">Is told each step of a sign-in.</param>
@@ -86,7 +86,7 @@ internal sealed class JobPayload : IDisposable
     /// <param name="given">The keys of the command line; null for none.</param>
     public async Task<IReadOnlyList<ExchangeKey>> VerifyingKeysAsync(IReadOnlyList<ExchangeKey>? given, CancellationToken cancel) =>
         given ?? await _ring.ReadAsync(
-            (_api.Signatures?.Rows ?? _api.Signatures?.Answers ?? throw Missing("verifies nothing", "add signatures: to it, or leave JOB API out and name --key")).Key,
+            (_api.Signatures?.Rows ?? _api.Signatures?.Answers ?? throw Missing("verifies nothing", "add signatures: to it, or omit JOB API and use --key")).Key,
             KeyUse.Verify,
             cancel);
 
@@ -97,7 +97,7 @@ internal sealed class JobPayload : IDisposable
     public string Sign(byte[] body, string request, ExchangeKey key, Action<PayloadStep> shown)
     {
         if (request.Split(' ', 2, StringSplitOptions.RemoveEmptyEntries) is not [var method, ['/', ..] path])
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"--request '{request}' is not a METHOD PATH") { NextStep = "write, for example, --request 'POST /declarations'" });
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"--request '{request}' is not METHOD PATH") { NextStep = "write, for example, --request 'POST /declarations'" });
         var signed = RequestSigning.Sign(
             new Request(new HttpMethod(method), ApiAddress.Of(_api, path), []) { Body = body },
             Signing,
@@ -118,15 +118,15 @@ internal sealed class JobPayload : IDisposable
     private async Task<ExchangeKey> SessionAsync(CancellationToken cancel)
     {
         if (_identity is null)
-            throw Missing("uses the session key of a sign-in, and nobody signs in", "give the key: --key SOURCE");
+            throw Missing("uses the session key of a sign-in, but no identity signs in", "give the key: --key SOURCE");
         using var source = new TokenSource(_identity, _services);
         var session = (await source.GetAsync(cancel)).SessionKey ?? throw Missing(
-            "uses the session key of a sign-in, which brought none", "give the key: --key SOURCE");
+            "uses the session key of a sign-in, which returned none", "give the key: --key SOURCE");
         return _session = new ExchangeKey { Secret = [.. session.Bytes], IsPrivate = true };
     }
 
     private static ExchangeKey Only(IReadOnlyList<ExchangeKey> keys) =>
-        keys is [var only] ? only : throw new PayloadException($"there are {keys.Count} keys, and --key-id names none of them");
+        keys is [var only] ? only : throw new PayloadException($"there are {keys.Count} keys; choose one with --key-id");
 
     private RefusedException Missing(string what, string next) =>
         new(new Refusal(Outcome.WrongCommandLine, $"API '{_api.Name}' {what}") { NextStep = next });

@@ -15,35 +15,35 @@ internal sealed class LedgerCommand
     private readonly CommonOptions _common = new();
     private readonly Option<string?> _sent = new("--sent")
     {
-        Description = "the entry, or ENTRY/ITEM of a write, that has arrived: it is not sent again",
+        Description = "the entry, or ENTRY/ITEM of a write, that has arrived and is not sent again",
         HelpName = "ID",
     };
     private readonly Option<string?> _again = new("--again")
     {
-        Description = "the entry or item that has not arrived: it is sent again, by the next run or cursiva deliver",
+        Description = "the entry or item to send again, with the next run or cursiva deliver",
         HelpName = "ID",
     };
     private readonly Option<string?> _drop = new("--drop")
     {
-        Description = "the entry or item that nobody needs any more",
+        Description = "the entry or item to give up",
         HelpName = "ID",
     };
     private readonly Option<string?> _items = new("--items")
     {
-        Description = "lists every item of this entry, which is a write",
+        Description = "list every item of this entry of a write",
         HelpName = "ID",
     };
 
     public Command Build()
     {
-        var command = new Command("ledger", "Look at what left the machine and what did not, and decide what is in doubt.")
+        var command = new Command("ledger", "Show what was sent and what was not, and decide what is in doubt.")
         {
             _common.Job, _items, _sent, _again, _drop, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Format,
         };
         command.Validators.Add(result =>
         {
             if (new[] { _items, _sent, _again, _drop }.Count(option => result.GetValue(option) is not null) > 1)
-                result.AddError("one at a time: --items, --sent, --again or --drop");
+                result.AddError("use only one of --items, --sent, --again and --drop");
         });
         command.Executes(_common, ExecuteAsync);
         return command;

@@ -8,7 +8,7 @@ internal static class ManualCommand
 {
     public static Command Build(RootCommand root)
     {
-        var folder = new Argument<string>("FOLDER") { Description = "where man1/ and completions/ are written" };
+        var folder = new Argument<string>("FOLDER") { Description = "the folder for man1/ and completions/" };
         var command = new Command("manual", "Write the manual pages and the completions of bash, zsh and fish.") { folder };
         command.Hidden = true;
         command.SetAction(parsed => Write(new CommandTree("cursiva", root), parsed.GetValue(folder)!));

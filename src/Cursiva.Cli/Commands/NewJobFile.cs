@@ -17,11 +17,11 @@ internal sealed class NewJobFile
     public static NewJobFile At(string path, bool force)
     {
         if (!path.EndsWith(JobReader.Suffix, StringComparison.Ordinal))
-            throw Refuse($"'{path}' is not the name of a job file", $"write NAME{JobReader.Suffix}");
+            throw Refuse($"'{path}' is not a job-file name", $"write NAME{JobReader.Suffix}");
         if (!JobReader.CanName(System.IO.Path.GetFileName(path)[..^JobReader.Suffix.Length]))
-            throw Refuse($"'{System.IO.Path.GetFileName(path)}' does not name a job", $"use {JobReader.NameRule}, and {JobReader.Suffix} behind them");
+            throw Refuse($"'{System.IO.Path.GetFileName(path)}' does not name a job", $"use {JobReader.NameRule}, followed by {JobReader.Suffix}");
         if (Directory.Exists(path) || (File.Exists(path) && !force))
-            throw Refuse($"{path} is there already", "choose another name, or replace it with --force");
+            throw Refuse($"{path} already exists", "choose another name, or replace it with --force");
         if (System.IO.Path.GetDirectoryName(System.IO.Path.GetFullPath(path)) is { } folder && !Directory.Exists(folder))
             throw Refuse($"there is no folder {folder}", "create it, or choose another one");
         return new NewJobFile(path);

@@ -17,32 +17,32 @@ internal sealed class OverviewCommand
     private readonly CommonOptions _common = new();
     private readonly Argument<string[]> _places = new("FOLDER")
     {
-        Description = "job files, or folders of them, that may not have run yet",
+        Description = "job files or folders of them, to include jobs that have not run yet",
         Arity = ArgumentArity.ZeroOrMore,
     };
     private readonly Option<bool> _failing = new("--failing")
     {
-        Description = "show only jobs that somebody has to look at, and exit with code 8 where there are any",
+        Description = "show only jobs that need attention, and exit with code 8 if there are any",
     };
     private readonly Option<string?> _html = new("--html")
     {
-        Description = "write a page with everything, and 90 days of history as charts, into this file",
+        Description = "write a page with everything, including charts of 90 days, to this file",
         HelpName = "FILE",
     };
     private readonly Option<string?> _metrics = new("--metrics")
     {
-        Description = "write how the jobs stand into this file, whole, as OpenMetrics text: for a collector that reads files",
+        Description = "write the state of the jobs to this file as OpenMetrics text, for a collector that reads files",
         HelpName = "FILE",
     };
     private readonly Option<string?> _late = new("--late")
     {
-        Description = "tell what is new or over by the deliveries of this job that have when: late; each condition once, and once more when it is over",
+        Description = "send what is new or over with this job's deliveries that have when: late; each condition once, and once more when it is over",
         HelpName = "JOB",
     };
 
     public Command Build()
     {
-        var command = new Command("overview", "Show how every job of the state folder stands.")
+        var command = new Command("overview", "Show the state of every job in the state folder.")
         {
             _places,
             _failing,
@@ -126,7 +126,7 @@ internal sealed class OverviewCommand
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{path} could not be written: {error.Message}") { NextStep = "name a file in a folder that exists and that you may write to" });
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{path} could not be written: {error.Message}") { NextStep = "name a file in an existing folder that you can write to" });
         }
     }
 }

@@ -15,21 +15,21 @@ internal sealed class PayloadCommand
     private readonly CommonOptions _common = new();
     private readonly Argument<string> _file = new("FILE") { Description = "the payload; - for standard input", DefaultValueFactory = _ => InputFile.StandardInput };
     private readonly Option<string> _key = new("--key") { Description = "where the key is: file:PATH (PEM, DER, certificate, PKCS #12, JWK or JWK set), env:NAME, kept:NAME, systemd:NAME", HelpName = "SOURCE" };
-    private readonly Option<string?> _keyPassword = new("--key-password") { Description = "where the password of a private key is", HelpName = "SOURCE" };
-    private readonly Option<string?> _keyId = new("--key-id") { Description = "the key of a set that is meant; it is sent as kid", HelpName = "ID" };
-    private readonly Option<string> _wrap = new("--algorithm") { Description = "how the content key is handed over", DefaultValueFactory = _ => "RSA-OAEP-256" };
+    private readonly Option<string?> _keyPassword = new("--key-password") { Description = "where the private key's password is", HelpName = "SOURCE" };
+    private readonly Option<string?> _keyId = new("--key-id") { Description = "which key of a set to use; sent as kid", HelpName = "ID" };
+    private readonly Option<string> _wrap = new("--algorithm") { Description = "how the content key is encrypted", DefaultValueFactory = _ => "RSA-OAEP-256" };
     private readonly Option<string> _content = new("--content") { Description = "how the content is encrypted", DefaultValueFactory = _ => "A256GCM" };
-    private readonly Option<string?> _plain = new("--plain") { Description = "plain AES as older schemes have it, instead of JWE: ecb, cbc or gcm" };
-    private readonly Option<string?> _signature = new("--algorithm") { Description = "how it is signed [RS256 for an RSA key, ES256 and so on for a curve, HS256 for a shared key]" };
-    private readonly Option<bool> _detached = new("--detached") { Description = "leave the payload out of the text" };
-    private readonly Option<string?> _payload = new("--payload") { Description = "the payload that went another way, of a detached signature", HelpName = "FILE" };
-    private readonly Option<string?> _schema = new("--schema") { Description = "the JSON Schema (2020-12) [that of the job, where it has one]", HelpName = "FILE" };
-    private readonly Option<string?> _compare = new("--compare") { Description = "your own output: where it begins to differ is said in plain words", HelpName = "FILE" };
-    private readonly Argument<string?> _job = new("JOB") { Description = "the job file whose API says how; without it the options do", Arity = ArgumentArity.ZeroOrOne };
+    private readonly Option<string?> _plain = new("--plain") { Description = "plain AES, as in older schemes, instead of JWE: ecb, cbc or gcm" };
+    private readonly Option<string?> _signature = new("--algorithm") { Description = "the signature algorithm [RS256 for an RSA key, ES256 and so on for a curve, HS256 for a shared key]" };
+    private readonly Option<bool> _detached = new("--detached") { Description = "omit the payload from the text" };
+    private readonly Option<string?> _payload = new("--payload") { Description = "the payload of a detached signature", HelpName = "FILE" };
+    private readonly Option<string?> _schema = new("--schema") { Description = "the JSON Schema (2020-12) [the job's, if it has one]", HelpName = "FILE" };
+    private readonly Option<string?> _compare = new("--compare") { Description = "your own program's output, to find out where it begins to differ", HelpName = "FILE" };
+    private readonly Argument<string?> _job = new("JOB") { Description = "the job file that declares how; without it, use the options", Arity = ArgumentArity.ZeroOrOne };
     private readonly Argument<string?> _api = new("API") { Description = "the API, pull or write of the job", Arity = ArgumentArity.ZeroOrOne };
-    private readonly Option<string> _request = new("--request") { Description = "METHOD PATH of the request that is signed, with JOB API", DefaultValueFactory = _ => "POST /" };
-    private readonly Option<bool> _result = new("--result") { Description = "print the result alone, instead of every step" };
-    private readonly Option<bool> _reveal = new("--reveal") { Description = "show keys and what was opened among the steps" };
+    private readonly Option<string> _request = new("--request") { Description = "METHOD PATH of the request to sign, with JOB API", DefaultValueFactory = _ => "POST /" };
+    private readonly Option<bool> _result = new("--result") { Description = "print only the result instead of every step" };
+    private readonly Option<bool> _reveal = new("--reveal") { Description = "show keys and decrypted text in the steps" };
 
     public PayloadCommand()
     {
@@ -50,13 +50,13 @@ internal sealed class PayloadCommand
 
     public Command Build()
     {
-        var encrypt = Of("encrypt", "Encrypt a payload for the other side's key: as JWE, in the plain parts of older schemes, or as a job's API wants it.", [_wrap, _content, _plain, _compare], EncryptAsync);
-        var decrypt = Of("decrypt", "Open a payload with one's own key: a JWE, with --plain the two parts that encrypt gives, or an answer of a job's API.", [_wrap, _plain], DecryptAsync);
-        var sign = Of("sign", "Sign a payload: a JWS in the compact form, or as a job's API wants its requests.", [_signature, _detached, _compare, _request], SignAsync);
+        var encrypt = Of("encrypt", "Encrypt a payload under the other side's key: as JWE, in the plain parts of older schemes, or as a job's API declares it.", [_wrap, _content, _plain, _compare], EncryptAsync);
+        var decrypt = Of("decrypt", "Decrypt a payload with your own key: a JWE, with --plain the two parts that encrypt prints, or an answer of a job's API.", [_wrap, _plain], DecryptAsync);
+        var sign = Of("sign", "Sign a payload: a JWS in the compact form, or as a job's API declares its requests.", [_signature, _detached, _compare, _request], SignAsync);
         var verify = Of("verify", "Verify a signed payload: a JWS in the compact form, detached, or in a JSON form.", [_payload], VerifyAsync);
-        var validate = new Command("validate", "Compare a JSON document with a JSON Schema, and name every mistake with its place.") { _file, _schema, _common.Input, _common.InputsFrom, _common.EnvFile, _common.Format };
+        var validate = new Command("validate", "Compare a JSON document with a JSON Schema, and list every mistake with its place.") { _file, _schema, _common.Input, _common.InputsFrom, _common.EnvFile, _common.Format };
         validate.Executes(_common, ValidateAsync);
-        return new Command("payload", "One step of an encrypted or signed exchange, shown; with JOB API as that API has it.") { _job, _api, encrypt, decrypt, sign, verify, validate };
+        return new Command("payload", "Show one step of an encrypted or signed exchange; with JOB API, as that API declares it.") { _job, _api, encrypt, decrypt, sign, verify, validate };
     }
 
     private Command Of(string name, string description, Option[] own, Func<PayloadOrder, CancellationToken, Task<string>> work)
@@ -67,7 +67,7 @@ internal sealed class PayloadCommand
         command.Validators.Add(result =>
         {
             if (result.GetValue(_job) is null && result.GetValue(_key) is null)
-                result.AddError($"say with which key: --key SOURCE; or as an API of a job has it: cursiva payload JOB API {name}");
+                result.AddError($"name the key with --key SOURCE, or use an API of a job: cursiva payload JOB API {name}");
             else if (result.GetValue(_job) is not null && result.GetValue(_api) is null)
                 result.AddError($"name an API of the job: cursiva payload JOB API {name}");
         });
@@ -87,7 +87,7 @@ internal sealed class PayloadCommand
             if (parsed.GetValue(_result))
                 place.Terminal.Out.WriteLinesAsIs(result);
             else if (order.Compared is null || !place.Json)
-                PayloadView.Show(place.Terminal, place.Json, steps, parsed.GetValue(_reveal), "--reveal shows them, and --result prints the result alone");
+                PayloadView.Show(place.Terminal, place.Json, steps, parsed.GetValue(_reveal), "--reveal shows them, and --result prints only the result");
             if (order.Compared is not { } compared)
                 return Outcome.Done;
             PayloadView.Show(place.Terminal, place.Json, compared);
@@ -135,7 +135,7 @@ internal sealed class PayloadCommand
         }
         catch (Exception error) when (error is JsonException or ArgumentNullException or NullReferenceException)
         {
-            throw new PayloadException("it is not JSON with the members wrapped-key and data, as cursiva payload encrypt --plain gives", error);
+            throw new PayloadException("it is not JSON with the members wrapped-key and data, as printed by cursiva payload encrypt --plain", error);
         }
     }
 
@@ -162,7 +162,7 @@ internal sealed class PayloadCommand
     {
         var document = Encoding.UTF8.GetString(await ReadAsync(parsed.GetValue(_file)!, cancel));
         var file = parsed.GetValue(_schema) ?? (parsed.GetValue(_job) is { } job ? JobPayload.SchemaOf(place.ReadJob(job), parsed.GetValue(_api)) : null)
-            ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "no schema is named") { NextStep = "name one: --schema FILE; or a job whose pull or write has validate:" });
+            ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "there is no schema") { NextStep = "name one: --schema FILE; or a job whose pull or write has validate:" });
         var schema = Encoding.UTF8.GetString(await ReadAsync(file, cancel));
         var mistakes = await ToldAsync(() => Task.FromResult(SchemaMistakes.Of(schema, document)));
         PayloadView.Show(place.Terminal, place.Json, mistakes);
@@ -190,7 +190,7 @@ internal sealed class PayloadCommand
         _ => Ciphers.Gcm,
     };
 
-    private static ExchangeKey Only(IReadOnlyList<ExchangeKey> keys) => keys is [var only] ? only : throw new PayloadException($"there are {keys.Count} keys, and --key-id names none of them");
+    private static ExchangeKey Only(IReadOnlyList<ExchangeKey> keys) => keys is [var only] ? only : throw new PayloadException($"there are {keys.Count} keys; choose one with --key-id");
 
     private static PlainCipher Mode(string word) => Enum.Parse<PlainCipher>(word, ignoreCase: true);
 
@@ -202,12 +202,12 @@ internal sealed class PayloadCommand
         }
         catch (PayloadException error)
         {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, error.Message) { NextStep = "compare the key, its half and the algorithm with what the other side has written" }, error);
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, error.Message) { NextStep = "compare the key (public or private half) and the algorithm with the other side's documentation" }, error);
         }
     }
 
     private static Task<byte[]> ReadAsync(string file, CancellationToken cancel) => InputFile.ReadAsync(
         file,
-        why => new Refusal(Outcome.WrongCommandLine, $"'{file}' cannot be read: {why}") { NextStep = "name a file that exists and that you may read" },
+        why => new Refusal(Outcome.WrongCommandLine, $"'{file}' cannot be read: {why}") { NextStep = "name an existing file that you can read" },
         cancel);
 }

@@ -10,7 +10,7 @@ internal sealed class Person(Terminal terminal, bool opensBrowser) : IPerson
 {
     public void Visit(Uri address, Uri redirect)
     {
-        terminal.Error.Say($"The redirect address that has to be registered for the client: {redirect.AbsoluteUri}{(redirect is { Scheme: "http", IsLoopback: true } ? " (many servers take any port of a loopback address)" : "")}");
+        terminal.Error.Say($"Register this redirect address for the client: {redirect.AbsoluteUri}{(redirect is { Scheme: "http", IsLoopback: true } ? " (many servers take any port of a loopback address)" : "")}");
         terminal.Error.MarkupLine("Sign in with a browser at this address:");
         Address(address);
         if (opensBrowser)
@@ -23,7 +23,7 @@ internal sealed class Person(Terminal terminal, bool opensBrowser) : IPerson
             $"On any device, within {Durations.ForPeople(within)}, open {address.AbsoluteUri} and enter the code [bold]{code}[/].");
         if (complete is not null)
         {
-            terminal.Error.MarkupLine("Or open this address, which has the code in it:");
+            terminal.Error.MarkupLine("Or open this address, which contains the code:");
             Address(complete);
         }
 

@@ -58,7 +58,7 @@ internal static class Prompt
 
         return text is { Length: > 0 }
             ? text
-            : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "nothing was given on stdin") { NextStep = "run the command on a terminal, or give the answer through a pipe" });
+            : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "stdin was empty") { NextStep = "run the command on a terminal, or pipe the answer in" });
     }
 
     // A terminal is waited for without end, whatever is cancelled: a stop leaves that wait behind, and the process ends.

@@ -13,17 +13,17 @@ internal sealed class ReportCommand(Shutdown shutdown)
     private readonly CommonOptions _common = new();
     private readonly Option<int?> _run = new("--run")
     {
-        Description = "the number of the run; otherwise the newest whose rows are all landed",
+        Description = "the number of the run [the newest complete one]",
     };
 
     private readonly Option<string?> _out = new("--out")
     {
-        Description = "a folder for the files; those of the job's own folder stay as they are",
+        Description = "a folder for the files; the job's own folder is left alone",
     };
 
     public Command Build()
     {
-        var command = new Command("report", "Write the reports of a run again from its landed rows; no request is made.")
+        var command = new Command("report", "Write the reports of a run again from its landed rows, without a request.")
         {
             _common.Job, _run, _out, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };

@@ -18,12 +18,12 @@ internal sealed class RunCommand(Shutdown shutdown)
     private const int MostShown = 3;
 
     private readonly CommonOptions _common = new();
-    private readonly Option<bool> _new = new("--new") { Description = "begin a new run, whatever was stopped" };
-    private readonly Option<bool> _resume = new("--resume") { Description = "resume the stopped run, however old, or refuse" };
+    private readonly Option<bool> _new = new("--new") { Description = "start over with a new run, even if a run was stopped" };
+    private readonly Option<bool> _resume = new("--resume") { Description = "resume the stopped run, however old, or fail" };
 
     private readonly Option<TimeSpan?> _deadline = new("--deadline")
     {
-        Description = "a duration after which the run stops so that the next start resumes it: 2h",
+        Description = "the longest this start may take, such as 2h; the next start resumes the run",
         CustomParser = result =>
         {
             if (Durations.TryParse(result.Tokens.Single().Value) is { } span)
@@ -34,41 +34,41 @@ internal sealed class RunCommand(Shutdown shutdown)
     };
     private readonly Option<long?> _maxRequests = new("--max-requests")
     {
-        Description = "most requests to APIs, after which the run stops so that the next start resumes it",
+        Description = "the most requests to APIs; the run then stops, and the next start resumes it",
     };
     private readonly Option<bool> _full = new("--full")
     {
-        Description = "begin a run in which incremental pulls ask for everything, whatever earlier runs brought",
+        Description = "start a run in which incremental pulls fetch everything",
     };
 
     private readonly Option<bool> _dryRun = new("--dry-run")
     {
-        Description = "tell which requests would be made first, and how long the run would take; land nothing",
+        Description = "show the first requests and estimate how long the run would take; land nothing",
     };
     private readonly Option<bool> _ask = new("--ask")
     {
-        Description = "with --dry-run: take the looks of writes, so that it shows which steps would follow",
+        Description = "with --dry-run: run the lookups of writes, to show which steps would follow",
     };
     private readonly Option<string?> _showIn = new("--show-in")
     {
-        Description = "with --dry-run: the folder that shows each message and request as it would leave; what was there is replaced [dry-run]; with --rehearse: the folder of its reports [rehearsal]",
+        Description = "with --dry-run: the folder for each message and request as it would be sent; it is replaced [dry-run]; with --rehearse: the folder for the reports [rehearsal]",
     };
     private readonly Option<string?> _rehearse = new("--rehearse")
     {
-        Description = "run the job from a recorded trace: no network, no secret; reports go into a folder of their own, and history, marks and deliveries stay as they are",
+        Description = "run the job from a recorded trace, with no network and no secret; reports go to a separate folder, and history, marks and deliveries are not touched",
         HelpName = "FILE",
     };
     private readonly Option<bool> _together = new("--together")
     {
-        Description = "work on the run with every machine or process that shares the state and is started so: the first begins it, the others join, and it is written and delivered once",
+        Description = "share the run with every machine or process that uses the same state and this option: the first one begins it, the others join, and reports are written and delivered once",
     };
     private readonly Option<bool> _noDeliveries = new("--no-deliveries")
     {
-        Description = "enter what is to be delivered into the ledger, and send nothing; cursiva deliver sends it",
+        Description = "enter deliveries in the ledger without sending them; cursiva deliver sends them",
     };
     private readonly Option<string?> _metrics = new("--metrics")
     {
-        Description = "write the numbers of the run into this file when it has ended, whole, as OpenMetrics text: for a collector that reads files",
+        Description = "write the run's metrics to this file when it ends, as OpenMetrics text, for a collector that reads files",
         HelpName = "FILE",
     };
     private readonly Option<string?> _trace = TraceFile.Option();
@@ -84,13 +84,13 @@ internal sealed class RunCommand(Shutdown shutdown)
             if (result.GetValue(_new) && result.GetValue(_resume))
                 result.AddError("--new and --resume exclude each other");
             if (result.GetValue(_ask) && !result.GetValue(_dryRun))
-                result.AddError("--ask is for --dry-run");
+                result.AddError("--ask is only for --dry-run");
             if (result.GetValue(_showIn) is not null && !result.GetValue(_dryRun) && result.GetValue(_rehearse) is null)
-                result.AddError("--show-in is for --dry-run and --rehearse");
+                result.AddError("--show-in is only for --dry-run and --rehearse");
             if (result.GetValue(_rehearse) is not null && new Option[] { _new, _resume, _dryRun, _together, _deadline, _maxRequests, _trace, _noDeliveries, _metrics }.FirstOrDefault(option => result.GetResult(option) is { Implicit: false }) is { } other)
-                result.AddError($"--rehearse is a run of its own from its start, and delivers nothing; leave {other.Name} out");
+                result.AddError($"--rehearse always starts from the beginning and delivers nothing; remove {other.Name}");
             if (result.GetValue(_maxRequests) is < 1)
-                result.AddError("--max-requests is a whole number from 1");
+                result.AddError("--max-requests must be a whole number from 1");
         });
         command.Executes(_common, async (parsed, place, cancel) =>
         {
@@ -177,7 +177,7 @@ internal sealed class RunCommand(Shutdown shutdown)
         {
             RefusalView.Show(
                 place.Terminal,
-                new Refusal(Outcome.ReportFailed, $"the numbers of the run could not be written: {error.Message}") { NextStep = "name a file in a folder that exists and that you may write to: --metrics FILE" },
+                new Refusal(Outcome.ReportFailed, $"the run's metrics could not be written: {error.Message}") { NextStep = "name a file in an existing folder that you can write to: --metrics FILE" },
                 place.Advice);
             return outcome == Outcome.Done ? Outcome.ReportFailed : outcome;
         }
@@ -204,8 +204,8 @@ internal sealed class RunCommand(Shutdown shutdown)
             place.Terminal.Error.Say($"[yellow]Note:[/] {left.Count:N0} {(left.Count == 1 ? "request" : "requests")} of the recording {(left.Count == 1 ? "was" : "were")} not made: {string.Join(", ", left.Take(MostShown))}{(left.Count > MostShown ? ", ..." : "")}");
         if (rehearsal.Notes is { Marks.Count: > 0 })
             place.Terminal.Error.Say(
-                $"[yellow]Note:[/] a recording has no rows of earlier runs: the reports have the rows of this run alone.");
-        place.Terminal.Error.Say($"This was a rehearsal of {recorded}: its reports are in {into}, and nothing else has changed.");
+                $"[yellow]Note:[/] a recording has no rows of earlier runs: the reports have only the rows of this run.");
+        place.Terminal.Error.Say($"This was a rehearsal of {recorded}: its reports are in {into}, and nothing else was changed.");
         return summary.Outcome;
     }
 

@@ -14,7 +14,7 @@ internal sealed class RunningCommands(CommonOptions common)
 
     public Command Watch()
     {
-        var command = new Command("watch", "Show a run that another process does, until it ends.")
+        var command = new Command("watch", "Follow a run of another process until it ends.")
         {
             common.Job,
             common.State,
@@ -26,7 +26,7 @@ internal sealed class RunningCommands(CommonOptions common)
             var (name, board, clock) = await OfAsync(parsed, place, cancel);
             var last = await new WatchView(place.Terminal, place.Json, clock).ShowAsync(() => board.AliveAsync(clock, cancel), cancel);
             if (!place.Json)
-                place.Terminal.Out.WriteLineAsIs(last is null ? $"No run of {name} is going on." : $"Run {last.Run} has ended; {place.Advice.Of("cursiva runs show JOB")} {last.Run} tells how.");
+                place.Terminal.Out.WriteLineAsIs(last is null ? $"No run of {name} is under way." : $"Run {last.Run} has ended; {place.Advice.Of("cursiva runs show JOB")} {last.Run} tells how.");
             return Outcome.Done;
         });
         return command;
@@ -34,7 +34,7 @@ internal sealed class RunningCommands(CommonOptions common)
 
     public Command Stop()
     {
-        var command = new Command("stop", "Ask a run that another process does to stop; the next start resumes it.")
+        var command = new Command("stop", "Ask a run of another process to stop; the next start resumes it.")
         {
             common.Job,
             common.State,
@@ -44,16 +44,16 @@ internal sealed class RunningCommands(CommonOptions common)
         command.Executes(common, async (parsed, place, cancel) =>
         {
             var (name, board, clock) = await OfAsync(parsed, place, cancel);
-            var pulse = await board.AliveAsync(clock, cancel) ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"no run of {name} is going on") { NextStep = "see what ran: cursiva runs list --all-jobs" });
+            var pulse = await board.AliveAsync(clock, cancel) ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"no run of {name} is under way") { NextStep = "see what ran: cursiva runs list --all-jobs" });
             await board.AskToStopAsync(pulse.Run, cancel);
             var asked = clock.GetTimestamp();
             while (await board.AliveAsync(clock, cancel) is { } still && still.Run == pulse.Run)
             {
                 if (clock.GetElapsedTime(asked) > s_longest)
                 {
-                    throw new RefusedException(new Refusal(Outcome.InternalError, $"run {pulse.Run} has been asked to stop, and process {pulse.Process} on {pulse.Machine} is still at it")
+                    throw new RefusedException(new Refusal(Outcome.InternalError, $"run {pulse.Run} was asked to stop, but process {pulse.Process} on {pulse.Machine} is still running")
                     {
-                        Cause = "a write in flight is finished first, or the process hangs",
+                        Cause = "it is finishing a write in flight, or the process hangs",
                         NextStep = $"watch it: cursiva runs watch JOB; or end the process: kill {pulse.Process}",
                     });
                 }

@@ -17,23 +17,23 @@ internal sealed class RunsCommand
     private readonly Argument<int> _now = new("NOW") { Description = "the number of the later run" };
     private readonly Option<string?> _pull = new("--pull")
     {
-        Description = "the pull to compare; otherwise every pull whose key the job names",
+        Description = "the pull to compare [every pull with a key]",
     };
     private readonly Option<string[]> _key = new("--key")
     {
-        Description = "the columns that tell its rows apart",
+        Description = "the columns that identify a row",
         AllowMultipleArgumentsPerToken = true,
         DefaultValueFactory = _ => [],
     };
     private readonly Option<int> _rows = new("--rows")
     {
-        Description = "most rows added, rows removed and values changed that are told one by one",
+        Description = "the most added rows, removed rows and changed values to list",
         DefaultValueFactory = _ => 20,
     };
 
     private readonly Option<Keep?> _keep = new("--retain")
     {
-        Description = "how many good runs, or which age of them, to retain; otherwise what the job says",
+        Description = "how many good runs, or what age, to retain [as the job says]",
         CustomParser = result =>
         {
             if (Keep.TryParse(result.Tokens.Single().Value) is { } keep)
@@ -45,7 +45,7 @@ internal sealed class RunsCommand
 
     public Command Build()
     {
-        var show = Leaf("show", "Show what is recorded of a run.", [_number]);
+        var show = Leaf("show", "Show the record of a run.", [_number]);
         show.Executes(_common, async (parsed, place, cancel) =>
         {
             var runs = await OpenAsync(parsed, place, cancel);
@@ -59,12 +59,12 @@ internal sealed class RunsCommand
             if (result.GetValue(_key) is { Length: > 0 } && result.GetValue(_pull) is null)
                 result.AddError("--key belongs to a pull: add --pull NAME");
             if (result.GetValue(_rows) is < 0 or > 100_000)
-                result.AddError("--rows is a whole number from 0 to 100000");
+                result.AddError("--rows must be a whole number from 0 to 100000");
         });
         compare.Executes(_common, CompareAsync);
         var prune = Leaf("prune", "Remove the landed rows of runs that nobody needs; their records stay.", [], _keep);
         prune.Executes(_common, PruneAsync);
-        return new Command("runs", "Look at the runs of a job, watch or stop one, and compare or remove what they landed.")
+        return new Command("runs", "List and show runs, watch or stop one, and compare or remove what they landed.")
         {
             new RunsListCommand(_common).Build(),
             show,

@@ -20,12 +20,12 @@ internal sealed class RunsListCommand(CommonOptions common)
     };
     private readonly Option<bool> _allJobs = new("--all-jobs")
     {
-        Description = "the runs of every job of the state folder, in the order of their starts",
+        Description = "the runs of every job in the state folder, by start",
     };
 
     private readonly Option<DateTimeOffset?> _since = new("--since")
     {
-        Description = "only runs that began since a day, 2026-03-01, or within an age, 7d [with --all-jobs: 7d]",
+        Description = "only runs that began since a day, such as 2026-03-01, or within an age, such as 7d [with --all-jobs: 7d]",
         CustomParser = result =>
         {
             var text = result.Tokens.Single().Value;
@@ -55,7 +55,7 @@ internal sealed class RunsListCommand(CommonOptions common)
         {
             if (result.GetValue(_job) is null != result.GetValue(_allJobs))
                 result.AddError(
-                    result.GetValue(_allJobs) ? "--all-jobs is about every job; leave JOB out" : "name a job, or add --all-jobs");
+                    result.GetValue(_allJobs) ? "--all-jobs covers every job; omit JOB" : "name a job, or add --all-jobs");
         });
         command.Executes(common, WorkAsync);
         return command;

@@ -19,23 +19,23 @@ internal sealed class ScheduleCommand
         Arity = ArgumentArity.ZeroOrOne,
     };
     private readonly Option<string[]> _at = Several(
-        "--at", "a time of day, 06:30; several by comma; otherwise what schedule: of the job says");
+        "--at", "a time of day, such as 06:30; several separated by commas [the job's schedule:]");
     private readonly Option<string[]> _on = Several("--on", "the days: daily, weekdays, weekends, or mon,tue,...");
     private readonly Option<string[]> _cron = new("--cron")
     {
-        Description = "a cron expression of five fields, in place of --at and --on; may be repeated",
+        Description = "a cron expression of five fields, instead of --at and --on; can be repeated",
         DefaultValueFactory = _ => [],
         HelpName = "EXPRESSION",
     };
-    private readonly Option<string?> _zone = new("--zone") { Description = "the time zone of the times [that of the job]" };
-    private readonly Option<bool> _install = new("--install") { Description = "write the units, and say what starts them" };
+    private readonly Option<string?> _zone = new("--zone") { Description = "the time zone of the times [the job's]" };
+    private readonly Option<bool> _install = new("--install") { Description = "write the units, and show how to start them" };
     private readonly Option<bool> _ofUser = new("--user")
     {
-        Description = "units of this user, which run while the user is logged in or lingers; otherwise of the machine",
+        Description = "make units for this user, which run while the user is logged in or lingers [units of the machine]",
     };
     private readonly Option<bool> _unconfined = new("--unconfined")
     {
-        Description = "with --user: do without namespaces, where the system does not allow them to users",
+        Description = "with --user: run without namespaces, for systems that do not allow users to create them",
     };
     private readonly Option<string?> _into = new("--into")
     {
@@ -44,18 +44,18 @@ internal sealed class ScheduleCommand
     };
     private readonly Option<string?> _runAs = new("--run-as")
     {
-        Description = "the user that the service runs as [one of its own, or the owner of the folder of reports]",
+        Description = "the user that the service runs as [its own, or the owner of the reports' folder]",
         HelpName = "NAME",
     };
     private readonly Option<string> _credentials = new("--credentials")
     {
-        Description = "the folder that credentials are loaded from, a file for each systemd: source",
+        Description = "the folder with the credentials, one file for each systemd: source",
         DefaultValueFactory = _ => "/etc/cursiva/credentials",
         HelpName = "FOLDER",
     };
     private readonly Option<bool> _encrypted = new("--encrypted")
     {
-        Description = "the credentials are encrypted for this machine, by systemd-creds",
+        Description = "the credentials were encrypted for this machine with systemd-creds",
     };
     private readonly Option<bool> _crontab = new("--crontab")
     {
@@ -63,17 +63,17 @@ internal sealed class ScheduleCommand
     };
     private readonly Option<bool> _overview = new("--overview")
     {
-        Description = "the units that tell what is late, by the deliveries of this job that have when: late",
+        Description = "make the units that report what is late, with this job's deliveries that have when: late",
     };
-    private readonly Option<bool> _list = new("--list") { Description = "list the units that this command has installed" };
+    private readonly Option<bool> _list = new("--list") { Description = "list the units that this command installed" };
     private readonly Option<bool> _remove = new("--remove")
     {
-        Description = "remove the units of the job, which is named by its file or its name",
+        Description = "remove the units of the job, given by file or name",
     };
 
     public Command Build()
     {
-        var command = new Command("schedule", "Make a systemd service and timer of a job, or a crontab line.")
+        var command = new Command("schedule", "Make a systemd service and timer for a job, or a crontab line.")
         {
             _job, _at, _on, _cron, _zone, _install, _ofUser, _unconfined, _into, _runAs, _credentials, _encrypted, _crontab, _overview, _list, _remove,
             _common.Input, _common.InputsFrom, _common.EnvFile, _common.Format,
@@ -81,13 +81,13 @@ internal sealed class ScheduleCommand
         command.Validators.Add(result =>
         {
             if (result.GetValue(_job) is null && !result.GetValue(_list))
-                result.AddError("name a job: cursiva schedule JOB; or see what is there: cursiva schedule --list");
+                result.AddError("name a job: cursiva schedule JOB; or list the units: cursiva schedule --list");
             if (result.GetValue(_cron) is { Length: > 0 } && (result.GetValue(_at) is { Length: > 0 } || result.GetValue(_on) is { Length: > 0 }))
-                result.AddError("--cron says the days itself; leave --at and --on out");
+                result.AddError("--cron includes the days; remove --at and --on");
             if (result.GetValue(_on) is { Length: > 0 } && result.GetValue(_at) is not { Length: > 0 })
                 result.AddError("--on needs --at: --at 06:30 --on weekdays");
             if (result.GetValue(_unconfined) && !result.GetValue(_ofUser))
-                result.AddError("--unconfined is for --user; services of the machine are always confined");
+                result.AddError("--unconfined is only for --user; services of the machine are always confined");
             if (new[] { _install, _list, _remove, _crontab }.Count(option => result.GetValue(option)) > 1)
                 result.AddError("--install, --list, --remove and --crontab exclude each other");
         });
@@ -142,12 +142,12 @@ internal sealed class ScheduleCommand
         foreach (var path in written)
             to.WriteLineAsIs($"wrote {path}");
         if (written.Count == 0)
-            to.WriteLineAsIs("the units are there already, as they should be");
+            to.WriteLineAsIs("the units are already installed and up to date");
         foreach (var name in job.NamedSources.Where(source => source.Kind == SecretSource.Systemd).Select(source => source.Name).Distinct().Where(name => !File.Exists(Path.Combine(order.Credentials, name))))
             place.Terminal.Error.Say(
-                $"[yellow]Note:[/] the credential {Path.Combine(order.Credentials, name)} is not there yet; the service needs it.");
+                $"[yellow]Note:[/] the credential {Path.Combine(order.Credentials, name)} does not exist yet; the service needs it.");
         if (!order.IsOfUser && job.NamedSources.Any(source => source.Kind == SecretSource.Kept))
-            place.Terminal.Error.Say($"[yellow]Note:[/] the service has a store of its own, in {SystemdUnits.StateFolder}; kept: secrets of another user are not in it.");
+            place.Terminal.Error.Say($"[yellow]Note:[/] the service has its own store, in {SystemdUnits.StateFolder}; kept: secrets of another user are not in it.");
         to.WriteLineAsIs($"Next: {manager} daemon-reload && {manager} enable --now {string.Join(' ', units.Select(unit => unit.Name).Where(name => name.EndsWith(".timer", StringComparison.Ordinal)))}");
         return Outcome.Done;
     }
@@ -163,7 +163,7 @@ internal sealed class ScheduleCommand
 
         if (units.Count == 0)
         {
-            place.Terminal.Out.WriteLineAsIs("No unit was made by cursiva schedule here.");
+            place.Terminal.Out.WriteLineAsIs("cursiva schedule has not made any unit here.");
             return Outcome.Done;
         }
 
@@ -180,7 +180,7 @@ internal sealed class ScheduleCommand
     {
         var removed = folder.Remove(name);
         if (removed.Count == 0)
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"no unit of job '{name}' is there") { NextStep = "see what is there: cursiva schedule --list" });
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"there is no unit for job '{name}'") { NextStep = "list the units: cursiva schedule --list" });
         foreach (var path in removed)
             place.Terminal.Out.WriteLineAsIs($"removed {path}");
         var timers = string.Join(
@@ -195,7 +195,7 @@ internal sealed class ScheduleCommand
         var zone = parsed.GetValue(_zone) is { } named ? ZoneOf(named) : job.Schedule?.Zone ?? job.Zone;
         if (at.Count + cron.Length == 0)
         {
-            return (job.Schedule ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "neither the command nor the job says when it runs")
+            return (job.Schedule ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "neither the command nor the job says when to run")
             {
                 NextStep = "add --at 06:30 --on weekdays, or write schedule: { at: \"06:30\", on: weekdays } into the job",
             })) with

@@ -8,7 +8,7 @@ internal static class SchemaCommand
 {
     public static Command Build()
     {
-        var command = new Command("schema", "Print the JSON Schema (2020-12) of job files and of files that they include.");
+        var command = new Command("schema", "Print the JSON Schema (2020-12) for job files and the files that they include.");
         command.SetAction(_ => Console.Out.Write(JobSchema.Write()));
         return command;
     }

@@ -14,7 +14,7 @@ internal sealed class SecretCommand
     private readonly Argument<string> _name = new("NAME") { Description = "the name that jobs use as kept:NAME" };
     private readonly Option<string?> _expires = new("--expires")
     {
-        Description = "the day on which the secret itself ends, YYYY-MM-DD; check --live counts the days",
+        Description = "the day on which the secret expires, YYYY-MM-DD; check --live counts the days",
     };
     private readonly Option<bool> _asIs = new("--as-is") { Description = "keep white space around the secret" };
 
@@ -26,7 +26,7 @@ internal sealed class SecretCommand
 
     public Command Build()
     {
-        var keep = new Command("keep", "Keep a secret, typed without being shown or read from stdin; never an argument.")
+        var keep = new Command("keep", "Store a secret, typed without being shown or read from stdin; never an argument.")
         {
             _name,
             _expires,
@@ -45,19 +45,19 @@ internal sealed class SecretCommand
     {
         var name = parsed.GetValue(_name)!;
         var services = await place.OpenAsync(null, cancel);
-        var secret = await Prompt.SecretAsync(place.Terminal, $"the secret to keep as '{name}'", cancel);
+        var secret = await Prompt.SecretAsync(place.Terminal, $"the secret to store as '{name}'", cancel);
         if (!parsed.GetValue(_asIs) && secret.Trim().Length != secret.Length)
         {
             place.Terminal.Error.Say(
-                $"[yellow]Note:[/] {WhiteSpace.Find(secret)} was left out, as it often comes with copying; --as-is keeps it");
+                $"[yellow]Note:[/] {WhiteSpace.Find(secret)} was removed, since it is usually copied along; --as-is keeps it");
             secret = secret.Trim();
         }
 
         if (secret.Length == 0)
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the secret is empty; nothing was kept") { NextStep = "type it, or pipe it in: printf '%s' ... | cursiva secret keep NAME" });
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the secret is empty; nothing was stored") { NextStep = "type it, or pipe it in: printf '%s' ... | cursiva secret keep NAME" });
         place.Redactor.Remember(secret);
         if (WhiteSpace.Find(secret) is { } inside && !secret.Contains("-----BEGIN", StringComparison.Ordinal))
-            place.Terminal.Error.Say($"[yellow]Note:[/] the secret has {inside}; if that is not meant, keep it again");
+            place.Terminal.Error.Say($"[yellow]Note:[/] the secret has {inside}; if that is not intended, store it again");
         await services.Store.KeepAsync(name, secret, Days.TryParse(parsed.GetValue(_expires)), cancel);
         place.Terminal.Out.WriteLineAsIs($"Kept '{name}' ({secret.Length} characters). Jobs use it as kept:{name}.");
         return Outcome.Done;
@@ -74,7 +74,7 @@ internal sealed class SecretCommand
 
         if (secrets.Count == 0)
         {
-            place.Terminal.Out.WriteLineAsIs("Nothing is kept. cursiva secret keep NAME keeps a secret.");
+            place.Terminal.Out.WriteLineAsIs("The store is empty. Store a secret: cursiva secret keep NAME.");
             return Outcome.Done;
         }
 
@@ -95,15 +95,15 @@ internal sealed class SecretCommand
     {
         var name = parsed.GetValue(_name)!;
         if (!await (await place.OpenAsync(null, cancel)).Store.DropAsync(name, cancel))
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"nothing is kept under the name '{name}'") { NextStep = "cursiva secret list shows the names" });
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"there is no secret named '{name}'") { NextStep = "cursiva secret list shows the names" });
         place.Terminal.Out.WriteLineAsIs($"Dropped '{name}'.");
         return Outcome.Done;
     }
 
     private static string Ends(KeptSecret secret, DateTimeOffset now) => secret.Expires switch
     {
-        null => "not told",
-        { } end when end <= now => $"ended on {end:yyyy-MM-dd}",
+        null => "unknown",
+        { } end when end <= now => $"expired on {end:yyyy-MM-dd}",
         { } end => $"in {(int)(end - now).TotalDays} days, on {end:yyyy-MM-dd}",
     };
 }

@@ -17,22 +17,22 @@ internal sealed class ShapeCommand
     private readonly CommonOptions _common = new();
     private readonly Argument<string> _source = new("ANSWER")
     {
-        Description = "a saved answer, - for standard input; or a job file, with the name of a pull behind it",
+        Description = "a saved answer, - for standard input; or a job file, followed by the name of a pull",
     };
     private readonly Argument<string?> _pull = new("PULL")
     {
-        Description = "the pull of the job whose rows of the newest run are meant",
+        Description = "the pull of the job, to show the rows of its newest run",
         Arity = ArgumentArity.ZeroOrOne,
     };
     private readonly Option<bool> _schema = new("--schema")
     {
-        Description = "print a JSON Schema (2020-12) that what was seen fits, instead of the tree",
+        Description = "print a matching JSON Schema (2020-12) instead of the tree",
     };
 
     public Command Build()
     {
         var command = new Command(
-            "shape", "Show what an answer or the rows of a pull look like: members, types, how often they are there; or as a JSON Schema.")
+            "shape", "Show the shape of an answer or of a pull's rows: members, types, how often they occur; or a JSON Schema.")
         {
             _source, _pull, _schema, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log, _common.Format,
         };
@@ -88,7 +88,7 @@ internal sealed class ShapeCommand
 
         if (run is null)
             throw new RefusedException(
-                new Refusal(Outcome.WrongCommandLine, "there is no run whose rows are all landed") { NextStep = $"cursiva run {ShellWord.Of(path)}" });
+                new Refusal(Outcome.WrongCommandLine, "no run has landed all its rows") { NextStep = $"cursiva run {ShellWord.Of(path)}" });
         await using var landing = new RunLanding(place.Disk, folder.LandingOf(run.Number), CommandContext.Clock);
         return look(landing.Read(pull));
     }

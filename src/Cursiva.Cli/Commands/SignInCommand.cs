@@ -21,13 +21,13 @@ internal sealed class SignInCommand
         Description = "paste the address that the browser was sent to, or the code, instead of listening for it",
     };
     private readonly Option<bool> _browser = new("--browser") { Description = "open the address in this machine's browser" };
-    private readonly Option<bool> _device = new("--device") { Description = "sign in by a code that is entered on another device" };
+    private readonly Option<bool> _device = new("--device") { Description = "sign in with a code to enter on another device" };
 
     private readonly Option<string?> _trace = TraceFile.Option();
 
     public Command Build()
     {
-        var command = new Command("sign-in", "Sign in once as a person, and keep the refresh token for the job.")
+        var command = new Command("sign-in", "Sign in once as a person, and store the refresh token for the job.")
         {
             _common.Job, _identity, _paste, _browser, _device, _trace, _common.Value, _common.Input, _common.InputsFrom, _common.EnvFile, _common.State, _common.Log,
         };
@@ -41,9 +41,9 @@ internal sealed class SignInCommand
         var identity = place.IdentityOf(job, parsed.GetValue(_identity));
         if (!identity.Refreshes)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"identity '{identity.Name}' signs in by itself with {identity.Grant}; no person is needed")
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"identity '{identity.Name}' signs in without a person, with {identity.Grant}")
             {
-                NextStep = $"for a person's sign-in set its grant: to {Grants.AuthorizationCode} or {Grants.DeviceCode}",
+                NextStep = $"for a person's sign-in, set its grant: to {Grants.AuthorizationCode} or {Grants.DeviceCode}",
             });
         }
 
@@ -58,20 +58,20 @@ internal sealed class SignInCommand
         if (result.Granted.Count > 0)
             console.Say($"Granted: {string.Join(' ', result.Granted)}");
         if (result.Missing.Count > 0)
-            console.Say($"[yellow]Note:[/] asked for and not granted: {string.Join(' ', result.Missing)}");
+            console.Say($"[yellow]Note:[/] requested and not granted: {string.Join(' ', result.Missing)}");
         if (result.KeptAs is null)
         {
             var asksOffline = identity.Scope.Contains("offline_access") || identity.AuthorizationParameters.Count > 0;
             var until = result.Until!.Value.ToLocalTime();
-            place.Terminal.Out.WriteLineAsIs($"The server gave no refresh token. The access token is kept, and runs of the job use it until {until:yyyy-MM-dd HH:mm:ss zzz}; after that somebody has to sign in again.");
+            place.Terminal.Out.WriteLineAsIs($"The server issued no refresh token. The access token is stored, and runs of the job use it until {until:yyyy-MM-dd HH:mm:ss zzz}; after that, somebody has to sign in again.");
             var advice = asksOffline
-                ? "have the client allowed refresh tokens, or add authorization-parameters: { prompt: consent }, since some servers give one only with the first consent"
-                : "add offline_access to scope:, or what the server's description asks for to authorization-parameters:, and sign in again";
+                ? "ask for refresh tokens to be allowed for the client, or add authorization-parameters: { prompt: consent }, since some servers issue one only with the first consent"
+                : "add offline_access to scope:, or the parameter in the server's documentation to authorization-parameters:, and sign in again";
             console.Say($"[yellow]Note:[/] for runs without a person {advice}");
             return Outcome.Done;
         }
 
-        place.Terminal.Out.WriteLineAsIs($"The refresh token is kept as '{result.KeptAs}'. Runs of the job use it from now on.");
+        place.Terminal.Out.WriteLineAsIs($"The refresh token is stored as '{result.KeptAs}'. Runs of the job use it from now on.");
         return Outcome.Done;
     }
 }

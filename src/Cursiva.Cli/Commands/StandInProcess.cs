@@ -22,7 +22,7 @@ internal sealed class StandInProcess : IAsyncDisposable
     {
         var path = Path.Combine(AppContext.BaseDirectory, "stand-in", "cursiva-stand-in");
         if (!File.Exists(path))
-            throw new InvalidOperationException($"the stand-in cloud is not at {path}; start Cursiva by its launcher, which builds it");
+            throw new InvalidOperationException($"the stand-in cloud is not at {path}; start Cursiva with its launcher, which builds it");
 
         var process = Process.Start(new ProcessStartInfo(path, arguments) { RedirectStandardOutput = true, UseShellExecute = false })!;
         var line = await process.StandardOutput.ReadLineAsync(cancel);

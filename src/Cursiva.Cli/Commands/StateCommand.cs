@@ -17,13 +17,13 @@ namespace Cursiva.Cli.Commands;
 internal sealed class StateCommand
 {
     private readonly CommonOptions _common = new();
-    private readonly Argument<string> _into = new("FOLDER") { Description = "the folder of the backup, which is not there yet" };
+    private readonly Argument<string> _into = new("FOLDER") { Description = "the folder for the backup, which must not exist yet" };
     private readonly Argument<string> _from = new("FOLDER") { Description = "the folder of a backup" };
     private readonly Argument<string[]> _jobs = new("JOB") { Description = "the job files", Arity = ArgumentArity.OneOrMore };
 
     public Command Build()
     {
-        var show = new Command("show", "Show what the state takes on disk, job by job.") { _common.State, _common.Format, _common.EnvFile };
+        var show = new Command("show", "Show the disk usage of the state, job by job.") { _common.State, _common.Format, _common.EnvFile };
         show.Executes(_common, ShowAsync);
         var verify = new Command("verify", "Compare every landed page with its checksum.")
         {
@@ -32,21 +32,21 @@ internal sealed class StateCommand
             _common.EnvFile,
         };
         verify.Executes(_common, (_, place, cancel) => VerifyAsync(place, cancel));
-        var backup = new Command("backup", "Copy the state into a folder, also while runs are going on; without the key of the store.")
+        var backup = new Command("backup", "Copy the state into a folder, without the store's key; works while jobs run.")
         {
             _into,
             _common.State,
             _common.EnvFile,
         };
         backup.Executes(_common, (parsed, place, cancel) => Task.FromResult(Backup(parsed.GetValue(_into)!, place, cancel)));
-        var restore = new Command("restore", "Put a backup in place, on this machine or another one.")
+        var restore = new Command("restore", "Restore a backup, on this machine or another one.")
         {
             _from,
             _common.State,
             _common.EnvFile,
         };
         restore.Executes(_common, (parsed, place, cancel) => RestoreAsync(parsed.GetValue(_from)!, place, cancel));
-        var fold = new Command("fold", "Fold the landings of older runs into one, remove what nobody needs, and shrink the database.")
+        var fold = new Command("fold", "Fold the landings of older runs into one, remove what is no longer needed, and shrink the database.")
         {
             _jobs,
             _common.Input,
@@ -55,7 +55,7 @@ internal sealed class StateCommand
             _common.EnvFile,
         };
         fold.Executes(_common, FoldAsync);
-        return new Command("state", "Look after the state: sizes, checksums, backups; a database for several machines.")
+        return new Command("state", "Maintain the state: sizes, checksums, backups; a database for several machines.")
         {
             show,
             verify,
@@ -95,8 +95,8 @@ internal sealed class StateCommand
             return Outcome.Done;
         RefusalView.Show(place.Terminal, new Refusal(Outcome.InternalError, $"{verified.Damage.Count:N0} {(verified.Damage.Count == 1 ? "thing is" : "things are")} damaged")
         {
-            Cause = "the disk lost something, or somebody changed a file",
-            NextStep = "move the state folder away and put a backup in its place: cursiva state restore FOLDER; or start over: cursiva run JOB --new --full",
+            Cause = "the disk lost data, or somebody changed a file",
+            NextStep = "move the state folder away and restore a backup: cursiva state restore FOLDER; or start over: cursiva run JOB --new --full",
         }, place.Advice);
         return Outcome.InternalError;
     }
@@ -112,7 +112,7 @@ internal sealed class StateCommand
         place.Terminal.Out.WriteLineAsIs(
             $"Copied {record.Files.Count:N0} files, {SummaryView.Size(record.Files.Sum(file => file.Bytes))}, into {into}.");
         place.Terminal.Out.WriteLineAsIs(
-            $"The key of the store is not among them: keep a copy of {key.Where} somewhere else. Whoever has both has the secrets.");
+            $"The store's key is not included: keep a copy of {key.Where} somewhere else. Whoever has both has the secrets.");
         return Outcome.Done;
     }
 
@@ -122,7 +122,7 @@ internal sealed class StateCommand
         RequireOneMachine(folder);
         var record = new StateBackup(place.Disk, CommandContext.Clock).Restore(Path.GetFullPath(from), folder, cancel);
         place.Terminal.Out.WriteLineAsIs(
-            $"The state of {record.Machine}, as it was at {record.At:yyyy-MM-dd HH:mm:ss}Z, is in {folder.Root}.");
+            $"The state of {record.Machine} as of {record.At:yyyy-MM-dd HH:mm:ss}Z, is in {folder.Root}.");
         var state = await place.OpenStateAsync(cancel);
         var key = new StoreKey(folder, place.Disk, place.Environment);
         var kept = await new SecretStore(state, new Vault(key), CommandContext.Clock).ListAsync(cancel);
@@ -150,7 +150,7 @@ internal sealed class StateCommand
             }
             catch (LandingDamagedException error)
             {
-                throw new RefusedException(new Refusal(Outcome.InternalError, $"job '{job.Name}' cannot be folded: {error.Message}") { NextStep = "see what is damaged: cursiva state verify" });
+                throw new RefusedException(new Refusal(Outcome.InternalError, $"job '{job.Name}' cannot be folded: {error.Message}") { NextStep = "find the damage: cursiva state verify" });
             }
         }
 

@@ -9,22 +9,22 @@ namespace Cursiva.Cli.Commands;
 /// <summary><c>cursiva state init</c>: makes the schema of a state that several machines share.</summary>
 internal sealed class StateInitCommand(CommonOptions common)
 {
-    private readonly Option<bool> _print = new("--print") { Description = "print the SQL for an administrator, and ask no database" };
+    private readonly Option<bool> _print = new("--print") { Description = "print the SQL for an administrator, without contacting a database" };
     private readonly Option<int> _from = new("--from")
     {
-        Description = "with --print: the version that the database has; 0 for none",
+        Description = "with --print: the database's current version; 0 for none",
         DefaultValueFactory = _ => 0,
     };
 
     private readonly Option<string> _role = new("--role")
     {
-        Description = "the role that jobs act in; users that run jobs are made members of it",
+        Description = "the role that jobs use; users that run jobs become its members",
         DefaultValueFactory = _ => PostgresSchema.UsualRole,
     };
 
     public Command Build()
     {
-        var command = new Command("init", "Make the schema of a state that several machines share, in a PostgreSQL database.")
+        var command = new Command("init", "Create the schema for a state shared by several machines, in a PostgreSQL database.")
         {
             common.State,
             _role,
@@ -53,18 +53,18 @@ internal sealed class StateInitCommand(CommonOptions common)
         var folder = place.StateFolder;
         if (folder.Shared is not { } shared)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the state is in a folder of this machine, which is made by itself")
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the state is in a folder of this machine, which needs no preparation")
             {
-                NextStep = "name the database that several machines share: --state postgresql://USER@HOST/DATABASE",
+                NextStep = "name the shared database: --state postgresql://USER@HOST/DATABASE",
             });
         }
 
         var before = await StateEngines.Shared(
             folder, shared, place.Disk, place.Environment, place.Redactor, CommandContext.Clock, _ => { }).InitAsync(role, cancel);
         place.Terminal.Out.WriteLineAsIs(before == PostgresSchema.Version
-            ? $"The schema 'cursiva' at {shared.Words} is of version {before} already; its grants were made once more."
+            ? $"The schema 'cursiva' at {shared.Words} already has version {before}; its grants were repeated."
             : $"The schema 'cursiva' at {shared.Words} is {(before == 0 ? "made" : $"brought from version {before}")}{(before == 0 ? $", version {PostgresSchema.Version}" : $" to version {PostgresSchema.Version}")}.");
-        place.Terminal.Out.WriteLineAsIs($"Each user that runs jobs has to be a member: grant {role} to USER;");
+        place.Terminal.Out.WriteLineAsIs($"Each user that runs jobs must be a member: grant {role} to USER;");
         return Outcome.Done;
     }
 }

@@ -14,28 +14,28 @@ internal sealed class TokenCommand
     private readonly CommonOptions _common = new();
     private readonly Argument<string?> _identity = new("IDENTITY")
     {
-        Description = "the identity; may be left out when the job has one",
+        Description = "the identity; can be omitted if the job has only one",
         Arity = ArgumentArity.ZeroOrOne,
     };
     private readonly Argument<string?> _token = new("TOKEN")
     {
-        Description = "the token; otherwise stdin, or a token of the identity",
+        Description = "the token [stdin, or the identity's token]",
         Arity = ArgumentArity.ZeroOrOne,
     };
-    private readonly Option<bool> _reveal = new("--reveal") { Description = "print the token itself and nothing else, for a pipe" };
+    private readonly Option<bool> _reveal = new("--reveal") { Description = "print only the token itself, for a pipe" };
     private readonly Option<bool> _revealSteps = new("--reveal-steps")
     {
-        Description = "show keys and passwords among the steps of an encrypted sign-in",
+        Description = "show keys and passwords in the steps of an encrypted sign-in",
     };
     private readonly Option<string?> _job = new("--job") { Description = "the job to compare with" };
     private readonly Option<string?> _as = new("--identity") { Description = "the identity of the job to compare with" };
-    private readonly Option<bool> _offline = new("--offline") { Description = "ask nobody: the signature is not checked" };
+    private readonly Option<bool> _offline = new("--offline") { Description = "contact no server; the signature is not checked" };
 
     private readonly Option<string?> _trace = TraceFile.Option();
 
     public Command Build()
     {
-        var get = new Command("get", "Sign in, and show what was obtained; the token itself is masked.")
+        var get = new Command("get", "Sign in and show the result; the token itself is masked.")
         {
             _common.Job,
             _identity,
@@ -66,7 +66,7 @@ internal sealed class TokenCommand
             _common.Format,
         };
         read.Executes(_common, ReadAsync);
-        var revoke = new Command("revoke", "Have the tokens of an identity taken back, and remove them here.")
+        var revoke = new Command("revoke", "Revoke the tokens of an identity, and remove them from the store.")
         {
             _common.Job,
             _identity,
@@ -133,7 +133,7 @@ internal sealed class TokenCommand
         }
 
         if (text.Length == 0)
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "no token was given") { NextStep = "give it as an argument or through a pipe, or name a job with --job" });
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "no token was given") { NextStep = "pass it as an argument or through a pipe, or name a job with --job" });
         place.Redactor.Remember(text);
         text = PastedToken.Read(text);
         place.Redactor.Remember(text);
@@ -150,7 +150,7 @@ internal sealed class TokenCommand
         ParseResult parsed, Jwt jwt, DeclaredIdentity? identity, SignInServices services, CancellationToken cancel)
     {
         if (parsed.GetValue(_offline))
-            return (null, "not checked, as asked");
+            return (null, "not checked, as requested");
         var issuer = Uri.TryCreate(jwt.Text("iss"), UriKind.Absolute, out var from) && (
             from.Scheme == "https" || (from.Scheme == "http" && from.IsLoopback))
             ? from
@@ -159,7 +159,7 @@ internal sealed class TokenCommand
             ? new DeclaredIdentity(identity?.Name ?? "token", new Place("--"), Grants.None) { Issuer = issuer, Trust = identity?.Trust }
             : identity;
         if (asked.Issuer is null && asked.JwksUri is null)
-            return (null, "not checked: the token names no issuer that can be asked");
+            return (null, "not checked: the token names no issuer that can be contacted");
         return await new TokenDesk(asked, services).CheckSignatureAsync(jwt, cancel);
     }
 
@@ -186,11 +186,11 @@ internal sealed class TokenCommand
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var identity = SignsIn(place.IdentityOf(job, parsed.GetValue(_identity)));
         var revoked = await new TokenDesk(identity, await place.OpenAsync(job, cancel)).RevokeAsync(cancel);
-        place.Terminal.Out.WriteLineAsIs(revoked.Count == 0 ? $"Nothing of identity '{identity.Name}' is kept here; nothing was revoked." : $"Revoked and removed: {string.Join(" and ", revoked)}.");
+        place.Terminal.Out.WriteLineAsIs(revoked.Count == 0 ? $"There are no tokens of identity '{identity.Name}' here; nothing was revoked." : $"Revoked and removed: {string.Join(" and ", revoked)}.");
         return Outcome.Done;
     }
 
-    private static DeclaredIdentity SignsIn(DeclaredIdentity identity) => identity.SignsIn ? identity : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"identity '{identity.Name}' obtains no token (grant {identity.Grant})")
+    private static DeclaredIdentity SignsIn(DeclaredIdentity identity) => identity.SignsIn ? identity : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"identity '{identity.Name}' does not obtain tokens (grant {identity.Grant})")
     {
         NextStep = "name an identity that signs in",
     });

@@ -9,7 +9,7 @@ internal static class TraceFile
 {
     public static Option<string?> Option() => new("--trace")
     {
-        Description = "write every request and answer into this file (HAR 1.2), secrets removed",
+        Description = "record every request and answer in this file (HAR 1.2), with secrets removed",
     };
 
     /// <summary>Begins the trace; null when none is asked for.</summary>

@@ -11,7 +11,7 @@ internal static class CertificateView
     {
         var pairs = new Pairs();
         pairs.Add("subject", facts.Subject);
-        pairs.Add("key", facts.Kind + (facts.HasPrivateKey ? ", with the private half" : ", the public half only"));
+        pairs.Add("key", facts.Kind + (facts.HasPrivateKey ? ", including the private key" : ", without the private key"));
         pairs.Add(
             "good",
             string.Create(CultureInfo.InvariantCulture, $"from {facts.From:yyyy-MM-dd HH:mm}Z until {facts.Until:yyyy-MM-dd HH:mm}Z"));
@@ -25,11 +25,11 @@ internal static class CertificateView
     {
         var pairs = new Pairs();
         var kept = isProtected
-            ? "the private key, under your password; keep it"
-            : "the private key, unprotected but for its mode 0600; keep it";
+            ? "the private key, encrypted with your password; keep it"
+            : "the private key, protected only by its mode 0600; keep it";
         pairs.Add(prefix + ".p12", kept);
         pairs.Add(prefix + ".pem", "the same as PEM");
-        pairs.Add(prefix + ".crt", "the public half: hand this one to the administrator");
+        pairs.Add(prefix + ".crt", "the public half: give this one to the administrator");
         console.MarkupLine("\n[bold]Files[/]");
         pairs.Write(console);
         console.MarkupLine("\n[bold]In the job file[/]");

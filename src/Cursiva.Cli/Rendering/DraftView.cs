@@ -51,7 +51,7 @@ internal static class DraftView
 
         if (description.Operations.Count == 0)
         {
-            terminal.Out.Say($"The description has no listing that a job could pull.");
+            terminal.Out.Say($"The description has no listing that a job can pull.");
             return;
         }
 

@@ -26,10 +26,10 @@ internal static class DryRunView
         console.Write(grid);
         var estimate = account.LastRun ?? account.Probed;
         console.WriteLineAsIs(estimate is null
-            ? "How long it would take is not known: there was no run yet, and no listing tells how many pages it has."
-            : $"By {estimate.From}, {estimate.Requests:N0} requests: about {Durations.ForPeople(estimate.Time)} under the limits that are declared.");
+            ? "The duration is unknown: there was no run yet, and no listing says how many pages it has."
+            : $"Estimated from {estimate.From}: {estimate.Requests:N0} requests in about {Durations.ForPeople(estimate.Time)}, under the declared limits.");
         if (account.LastRun is null && account.Pulls.Any(pull => pull.Per is not null))
-            console.WriteLineAsIs("What is repeated is not counted in: how often shows only once its rows are there.");
+            console.WriteLineAsIs("Repeated pulls are not included, since their strands are known only once the rows are there.");
         console.WriteLineAsIs("Nothing was landed.");
         if (leaves)
             ShowLeaving(console, account.Leaving);
@@ -40,11 +40,11 @@ internal static class DryRunView
         console.WriteLine();
         if (leaving is null)
         {
-            console.WriteLineAsIs("What would leave the machine is not known: there is no run whose rows are all landed.");
+            console.WriteLineAsIs("What would leave the machine is not known: no run has landed all its rows.");
             return;
         }
 
-        console.Say($"[bold]What would leave[/], with the rows of run {leaving.Run}");
+        console.Say($"[bold]Would be sent[/], with the rows of run {leaving.Run}");
         var grid = Tables.Plain("", "to", "what", "shown in");
         foreach (var line in leaving.Lines)
             grid.AddRow(

@@ -64,7 +64,7 @@ internal sealed class LedgerView(IAnsiConsole console, bool json, Advice advice,
 
         if (items.Count == 0)
         {
-            console.Say($"{entry.Id} has worked on no item.");
+            console.Say($"{entry.Id} has no items yet.");
             return;
         }
 

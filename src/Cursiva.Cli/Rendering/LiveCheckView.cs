@@ -40,10 +40,10 @@ internal static class LiveCheckView
             ? "\n[green]Live check passed.[/]"
             : $"\n[red]Live check failed[/]: {(bad == 1 ? "1 thing is" : $"{bad} things are")} wrong.");
         foreach (var (identity, way) in found ?? new Dictionary<string, AccessTrial>())
-            console.Say($"[green]Got in[/] as identity '{identity}' with this change of the job: [bold]{way}[/]");
+            console.Say($"[green]Signed in[/] as identity '{identity}' with this change to the job: [bold]{way}[/]");
         if (report.ForAdministrator is not { } note)
             return;
-        console.MarkupLine("\n[bold]For the administrator of the other side[/], to be sent on:\n");
+        console.MarkupLine("\n[bold]For the administrator of the other side[/], to forward:\n");
         foreach (var paragraph in note.Split("\n\n"))
             console.Write(new Padder(Shown.Text(paragraph), new Padding(2, 0, 2, 1)));
     }

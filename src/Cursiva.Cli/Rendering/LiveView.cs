@@ -99,7 +99,7 @@ internal sealed class LiveView : IRunView
         {
             // One line for all: a job with many tenants signs in as many.
             _identities.Add(identity);
-            _signedIn = $"Signed in as {Shown.Escape(identity)}{(_identities.Count > 1 ? $" and {_identities.Count - 1:N0} others" : "")}; the token is good for {Durations.ForPeople(lifetime)}";
+            _signedIn = $"Signed in as {Shown.Escape(identity)}{(_identities.Count > 1 ? $" and {_identities.Count - 1:N0} others" : "")}; the token is valid for {Durations.ForPeople(lifetime)}";
         }
     }
 
@@ -194,7 +194,7 @@ internal sealed class LiveView : IRunView
         var skips = pull.Skips > 0 ? $", [yellow]{pull.Skips:N0} skipped[/]" : "";
         return speed.HasEnded
             ? $"[green]{pull.StrandsEnded:N0} complete[/]{skips}"
-            : $"{pull.StrandsEnded:N0} ended, [blue]{pull.StrandsBegun - pull.StrandsEnded:N0} going[/]{skips}";
+            : $"{pull.StrandsEnded:N0} ended, [blue]{pull.StrandsBegun - pull.StrandsEnded:N0} running[/]{skips}";
     }
 
     private static string Bar(long rows, long? total, int width)

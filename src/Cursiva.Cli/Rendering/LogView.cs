@@ -63,7 +63,7 @@ internal sealed class LogView : IRunView
         lock (_gate)
             _speeds.Add(new Speed(pull, _clock));
         if (pull.RowsBefore > 0)
-            Event("pull-resumed").Information("pull {Pull}: resumed behind {Rows} rows that have landed", pull.Pull, pull.RowsBefore);
+            Event("pull-resumed").Information("pull {Pull}: resumed after {Rows} landed rows", pull.Pull, pull.RowsBefore);
         else
             Event("pull-began").Information("pull {Pull}: begins", pull.Pull);
     }
@@ -103,7 +103,7 @@ internal sealed class LogView : IRunView
             "{Request:l} answered {Status} in {Milliseconds} ms", request.ToString(), status, Math.Round(took.TotalMilliseconds, 1));
 
     public void Unanswered(Request request) =>
-        Event("request-unanswered").Debug("{Request:l} left, and no complete answer came", request.ToString());
+        Event("request-unanswered").Debug("{Request:l} was sent, and no complete answer came", request.ToString());
 
     public void Retrying(Request request, string reason, int attempt, TimeSpan delay) =>
         Event("request-retried").Warning(
@@ -118,7 +118,7 @@ internal sealed class LogView : IRunView
     public void Waited(TimeSpan waited) => Event("waited").Debug("waited {Waited}", waited);
 
     public void SignedIn(string identity, TimeSpan lifetime) =>
-        Event("signed-in").Information("identity {Identity}: signed in, the token is good for {Lifetime}", identity, lifetime);
+        Event("signed-in").Information("identity {Identity}: signed in, the token is valid for {Lifetime}", identity, lifetime);
 
     public void Dispose()
     {

@@ -22,7 +22,7 @@ internal static class OverviewView
 
         if (look.Jobs.Count == 0)
         {
-            console.WriteLineAsIs(failingOnly ? "Nothing has to be looked at." : "No job has run here. Name job files or their folders to see when they are due: cursiva overview FOLDER");
+            console.WriteLineAsIs(failingOnly ? "Nothing needs attention." : "No job has run here. Name job files or their folders to see when they are due: cursiva overview FOLDER");
             return;
         }
 
@@ -58,7 +58,7 @@ internal static class OverviewView
         table.Write(console);
         WriteUse(console, [.. look.Jobs.Where(job => job.Last is not null)]);
         var failing = look.Jobs.Count(job => job.Conditions.Count > 0);
-        console.WriteLineAsIs($"{look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")}, {(failing == 0 ? "nothing to be looked at" : $"{failing} to be looked at")}.");
+        console.WriteLineAsIs($"{look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")}, {(failing == 0 ? "nothing needs attention" : $"{failing} {(failing == 1 ? "needs" : "need")} attention")}.");
     }
 
     private static void WriteUse(IAnsiConsole console, IReadOnlyList<JobStanding> jobs)
@@ -67,7 +67,7 @@ internal static class OverviewView
             return;
         console.WriteLine();
         var table = new FittedTable(
-            ("used by", false, 0), ("on disk", true, 0), ("requests in 1 h", true, 0), ("in 24 h", true, 0), ("of limits, now", false, 0))
+            ("used by", false, 0), ("on disk", true, 0), ("requests in 1 h", true, 0), ("in 24 h", true, 0), ("of limits", false, 0))
         {
             Widest = Widest,
         };

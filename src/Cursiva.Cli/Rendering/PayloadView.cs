@@ -28,7 +28,7 @@ internal static class PayloadView
         }
 
         if (shown.Exists(step => step.Value == Redactor.Mask))
-            terminal.Error.Say($"Keys and what was opened are masked; {how}.");
+            terminal.Error.Say($"Keys and decrypted text are masked; {how}.");
     }
 
     /// <summary>At which step one's own output begins to differ.</summary>
@@ -65,7 +65,7 @@ internal static class PayloadView
 
         if (mistakes.Count == 0)
         {
-            terminal.Out.Say($"The document fits its schema.");
+            terminal.Out.Say($"The document matches its schema.");
             return;
         }
 

@@ -44,7 +44,7 @@ internal static class RunsView
     {
         if (lines.Count == 0)
         {
-            console.WriteLine("No job has run in that time.");
+            console.WriteLine("No job ran in that time.");
             return;
         }
 
@@ -82,7 +82,7 @@ internal static class RunsView
         Line("began", $"{Day(run.StartedAt, runs.Job):yyyy-MM-dd HH:mm:ss} ({runs.Job.Zone.Id})");
         if (run.EndedAt is { } ended)
             Line("ended", $"{Day(ended, runs.Job):yyyy-MM-dd HH:mm:ss} ({runs.Job.Zone.Id})");
-        Line("asked for", run.Full ? "everything" : "what the job says");
+        Line("asked for", run.Full ? "everything" : "as the job says");
         Line("requests", $"{run.Requests:N0} in {Durations.ForPeople(run.Took)}");
         Figures(run, Line);
         Line("landing", LandingOf(runs, run) ?? "removed");
@@ -94,7 +94,7 @@ internal static class RunsView
             if (run.Ends.FirstOrDefault(end => end.Pull == pull) is { } end)
                 Line(
                     "",
-                    $"{(end.Told is { } told ? $"of {told:N0} that the API tells, " : "")}{(end.Proven ? "proven" : "not proven")} to be all: {end.Ended}");
+                    $"{(end.Told is { } told ? $"of {told:N0} expected, " : "")}{(end.Proven ? "proven" : "not proven")} complete: {end.Ended}");
         }
         foreach (var (figure, value) in run.Reports.Figures)
             Line(
@@ -157,7 +157,7 @@ internal static class RunsView
                 table.AddRow([Shown.Text(line.What), .. line.Key.Select(value => Shown.Text(value ?? "none")), Shown.Text(line.Column ?? ""), Shown.Text(Value(line, line.Before)), Shown.Text(Value(line, line.Now))]);
             console.Write(new Padder(table, new Padding(2, 0, 0, 0)));
             if (difference.Added + difference.Removed > difference.Lines.Count(line => line.Column is null) || difference.Changed > difference.Lines.Where(line => line.Column is not null).Select(line => string.Join('\u0001', line.Key)).Distinct().Count())
-                console.WriteLine("  and more; --rows tells how many to show, and compare: in the job makes tables of all");
+                console.WriteLine("  and more; --rows sets how many to show, and compare: in the job makes tables of all changes");
         }
     }
 
@@ -166,9 +166,9 @@ internal static class RunsView
         if (json)
             console.WriteLinesAsIs(JsonSerializer.Serialize([.. removed], CliJson.Default.Int32Array));
         else if (removed.Count == 0)
-            console.WriteLineAsIs($"Nothing to remove: kept are {keep}, and what incremental pulls need.");
+            console.WriteLineAsIs($"Nothing to remove: retaining {keep}, and what incremental pulls need.");
         else
-            console.WriteLineAsIs($"Removed the rows of {(removed.Count == 1 ? "run" : "runs")} {string.Join(", ", removed)}; kept are {keep}, and what incremental pulls need.");
+            console.WriteLineAsIs($"Removed the rows of {(removed.Count == 1 ? "run" : "runs")} {string.Join(", ", removed)}; retaining {keep}, and what incremental pulls need.");
     }
 
     private static string Value(DifferenceLine line, string? value) => line.Column is null ? "" : value ?? "none";

@@ -12,5 +12,5 @@ internal sealed class SearchView(IAnsiConsole console) : IAccessSearchWatch
     public void Tried(AccessTrial trial, string? refused) =>
         console.Say($"  {trial.ToString()} ... {(refused is null ? "got in" : "refused: " + refused)}");
 
-    public void NotTried(string identity, string why) => console.Say($"Identity '{identity}' is not tried in other ways: {why}.");
+    public void NotTried(string identity, string why) => console.Say($"No other ways are tried for identity '{identity}': {why}.");
 }

@@ -42,7 +42,7 @@ internal sealed class Speed(PullProgress pull, TimeProvider clock)
         var total = pull.Total is { } all ? $" of {all:N0}" : "";
         var eta = left is { } span ? $", {Durations.ForPeople(span)} left" : "";
         var strands = pull.Repeats
-            ? $"{pull.StrandsEnded:N0} strands ended, {pull.StrandsBegun - pull.StrandsEnded:N0} going{(pull.Skips > 0 ? $", {pull.Skips:N0} skipped" : "")}, "
+            ? $"{pull.StrandsEnded:N0} strands ended, {pull.StrandsBegun - pull.StrandsEnded:N0} running{(pull.Skips > 0 ? $", {pull.Skips:N0} skipped" : "")}, "
             : "";
         return $"{strands}{pull.Rows:N0}{total} rows, {pull.Pages:N0} pages, {speed:N0} rows/s{eta}";
     }

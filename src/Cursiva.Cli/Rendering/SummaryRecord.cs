@@ -20,7 +20,7 @@ internal sealed record SummaryRecord(
     IReadOnlyList<LedgerLine> Deliveries)
 {
     internal sealed record PullLine(
-        string Pull, long Rows, long Pages, long RowsBefore, long Strands, long Skips, long? Told, string? Ended, bool? Proven);
+        string Pull, long Rows, long Pages, long RowsBefore, long Strands, long Skips, long? Expected, string? Ended, bool? Proven);
 
     internal sealed record FileLine(string Path, long Rows, long Bytes);
 }

@@ -30,7 +30,7 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
     // What has not left does not make a run less done.
     private static string Fetched(long strands, long pages)
     {
-        var words = pages == 1 ? "1 page or part" : $"{pages:N0} pages or parts";
+        var words = pages == 1 ? "1 page or file" : $"{pages:N0} pages or files";
         return strands == 0 && pages > 0 ? words : $"{strands:N0} {(strands == 1 ? "strand" : "strands")}{(pages > 0 ? $" and {words}" : "")}";
     }
 
@@ -92,8 +92,8 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
     private static string Ended(RunSummary summary, PullCount pull) => summary.Ends.FirstOrDefault(end => end.Pull == pull.Pull) switch
     {
         null => "",
-        { Proven: false } end => $"; not proven to be all: {end.Ended}",
-        { Told: { } told } end => $"; {end.Rows:N0} of {told:N0} told",
+        { Proven: false } end => $"; not proven complete: {end.Ended}",
+        { Told: { } told } end => $"; {end.Rows:N0} of {told:N0} expected",
         _ => "",
     };
 

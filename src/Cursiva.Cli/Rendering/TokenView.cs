@@ -79,7 +79,7 @@ internal static class TokenView
             return;
         }
 
-        console.MarkupLine("The token is opaque; this is what the server says of it:");
+        console.MarkupLine("The token is opaque; this is what the server says about it:");
         var table = Tables.Plain("field", "value", "meaning");
         foreach (var field in answer.EnumerateObject())
         {
@@ -95,7 +95,7 @@ internal static class TokenView
             table.AddRow(
                 Shown.Text(field.Name),
                 Shown.Text(value),
-                Shown.Text(field.Name == "active" ? "whether it is good now" : ClaimWords.Of(field.Name), new Style(Color.Grey)));
+                Shown.Text(field.Name == "active" ? "whether it is valid now" : ClaimWords.Of(field.Name), new Style(Color.Grey)));
         }
 
         console.Write(table);

@@ -73,9 +73,9 @@ internal sealed class WatchView(Terminal terminal, bool json, TimeProvider clock
         _before = pulse;
         IRenderable[] lines =
         [
-            new Markup($"[bold]Run {pulse.Run}[/] of {Shown.Escape(pulse.Job)}, by process {pulse.Process} on {Shown.Escape(pulse.Machine)}, since {pulse.StartedAt:yyyy-MM-dd HH:mm:ss}Z"),
+            new Markup($"[bold]Run {pulse.Run}[/] of {Shown.Escape(pulse.Job)}, process {pulse.Process} on {Shown.Escape(pulse.Machine)}, since {pulse.StartedAt:yyyy-MM-dd HH:mm:ss}Z"),
             .. pulse.Pulls.Count > 0 ? [table] : Array.Empty<IRenderable>(),
-            new Markup($"[grey]{Shown.Escape(pulse.Doing.Length > 0 ? pulse.Doing + ", " : "")}{Requests(pulse)}; Ctrl-C ends the watching, not the run[/]"),
+            new Markup($"[grey]{Shown.Escape(pulse.Doing.Length > 0 ? pulse.Doing + ", " : "")}{Requests(pulse)}; Ctrl-C ends watching, not the run[/]"),
         ];
         return new Rows(lines);
     }

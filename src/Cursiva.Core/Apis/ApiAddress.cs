@@ -19,10 +19,10 @@ public static class ApiAddress
         var (plain, query) = question < 0 ? (path, "") : (path[..question], path[(question + 1)..]);
         if (Confines.Path(plain) is { } wrong)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"a path of API '{api.Name}' would have {wrong}: {OneLine.Of(plain)}")
+            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"a path of API '{api.Name}' would contain {wrong}: {OneLine.Of(plain)}")
             {
-                Cause = "a value that is filled into the path is . or .., or has it between slashes",
-                NextStep = "leave such rows out: repeat the pull for a query over the earlier one",
+                Cause = "a value filled into the path is . or .., or has one between slashes",
+                NextStep = "exclude such rows: repeat the pull for a query over the earlier one",
             });
         }
 

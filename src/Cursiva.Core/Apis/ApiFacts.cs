@@ -41,9 +41,9 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
 
     /// <summary>The refusal of a session key that a fresh sign-in brought.</summary>
     public Refusal KeyRefused(Answer answer, string request) => new(
-        Outcome.ApiFailed, $"API '{api.Name}' refused the session key, also that of a fresh sign-in")
+        Outcome.ApiFailed, $"API '{api.Name}' refused the session key, including that of a fresh sign-in")
     {
-        Cause = "the key of the answer is not the one that the API wants, or it wants something else in the same words",
+        Cause = "the key in the answer is not the one that the API expects, or the refusal is about something else",
         NextStep = "compare session-key: of the identity's encryption: with the API's documentation; and refused-when:",
         Quote = Quote.From(answer, redactor),
         Request = request,
@@ -55,7 +55,7 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
     public static Refusal Leaves(Api api, Uri address, Uri? page) => new(
         Outcome.ApiFailed, $"a link leaves the API '{api.Name}': {ShownAddress.Of(address)}")
     {
-        Cause = $"credentials are sent to {ApiAddress.OriginOf(api.Base)} alone, where they were declared for",
+        Cause = $"credentials are sent only to {ApiAddress.OriginOf(api.Base)}, which they were declared for",
         NextStep = "if the API really moved, change base: in the job file; if it may link there, add the origin to also-origins:",
         Request = page is null ? null : $"GET {ShownAddress.Of(page)}",
     };
@@ -64,8 +64,8 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
     public static Refusal NotRepeated(Refusal refusal) => refusal with
     {
         MayHaveArrived = true,
-        Cause = "the request may have arrived although its answer did not; it was not sent a second time, since that would do its work twice",
-        NextStep = "look in the API whether it is there; the next start of the job sends it again",
+        Cause = "the request may have arrived although its answer did not; it was not repeated, since that could do its work twice",
+        NextStep = "check in the API whether it was done; the next start of the job sends it again",
     };
 
     // RFC 9110 section 11.6.1: the challenge names what the API takes.

@@ -157,14 +157,14 @@ public sealed class PayloadDesk(
 
     private static ExchangeKey SessionKeyOf(AccessToken? token) => token?.SessionKey is { } session
         ? new ExchangeKey { Secret = session.Bytes, IsPrivate = true }
-        : throw new PayloadException("there is no session key: the sign-in brought none");
+        : throw new PayloadException("there is no session key: the sign-in returned none");
 
     private async Task<Request> InMemoryAsync(Request request, CancellationToken cancel)
     {
         if (request.Parts is not { } parts)
             return request;
         if (parts.Sum(part => part.Length) is var length && length > api.LargestPage)
-            throw new PayloadException(string.Create(CultureInfo.InvariantCulture, $"it has {length:N0} bytes, and what is encrypted or signed fits in memory: {api.LargestPage:N0} bytes, by largest-page:"));
+            throw new PayloadException(string.Create(CultureInfo.InvariantCulture, $"it has {length:N0} bytes, but a body to encrypt or sign must fit in memory: {api.LargestPage:N0} bytes, set by largest-page:"));
         using var body = new MemoryStream();
         foreach (var part in parts)
             await part.CopyToAsync(body, cancel);
@@ -226,7 +226,7 @@ public sealed class PayloadDesk(
         {
             throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the answer of API '{api.Name}' could not be opened: {error.Message}")
             {
-                Cause = declared.Key is null && declared.OpenWith is null ? "the API encrypted it under another session key than the one of the sign-in, or in another way" : "the API encrypted it under another key than the job names, or in another way",
+                Cause = declared.Key is null && declared.OpenWith is null ? "the API encrypted it under another session key than the sign-in's, or in another way" : "the API encrypted it under another key than the job's, or in another way",
                 NextStep = "compare cipher:, answer-at: and the keys of encryption: with the API's documentation; the same request is not sent again",
                 Step = "answer",
             }, error);
@@ -258,8 +258,8 @@ public sealed class PayloadDesk(
 
     private RefusedException Clear(Answer answer, BodyEncryption declared, Request? request) => new(new Refusal(Outcome.ApiFailed, $"API '{api.Name}' answered in the clear, with status {answer.Status}, and without {(declared.AnswerAt is { } at ? $"an encrypted text at {at.Text}" : "an encrypted text")}")
     {
-        Cause = "errors often come in the clear, whatever their status",
-        NextStep = "read what it said; if the session key has ended, say how that reads: refused-when: of encryption:",
+        Cause = "errors are often sent in the clear, whatever their status",
+        NextStep = "read the answer; if it means that the session key has expired, list it under refused-when: of encryption:",
         Quote = SaysError(answer) ? Quote.From(answer, redactor) : null,
         Step = "answer",
         Request = request?.ToString(),

@@ -55,7 +55,7 @@ public static class RequestSigning
     private static Request Hmac(Request request, RequestSignature declared, ExchangeKey key, DateTimeOffset now, Action<PayloadStep>? shown)
     {
         if (key.Secret is not { } secret)
-            throw new PayloadException($"an HMAC takes a shared key, and this is a {key.Words}");
+            throw new PayloadException($"an HMAC needs a shared key, and this is a {key.Words}");
         var (address, body) = (request.SentTo, request.Body ?? []);
         var nonce = new Lazy<string>(() => Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(16)));
         string Value(string? name) => name switch
@@ -74,7 +74,7 @@ public static class RequestSigning
         };
         var text = declared.Text!.Fill(Value);
         var mac = HMACSHA256.HashData(secret, Encoding.UTF8.GetBytes(text));
-        shown?.Invoke(new("text", text, "whose HMAC is sent"));
+        shown?.Invoke(new("text", text, "the text that the HMAC is computed over"));
         var written = declared.InHex ? Convert.ToHexStringLower(mac) : Convert.ToBase64String(mac);
         shown?.Invoke(new(declared.Header, written, $"HMAC-SHA-256, in {(declared.InHex ? "hex" : "base64")}"));
         return declared.Beside.Aggregate(

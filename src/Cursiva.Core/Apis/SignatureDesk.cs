@@ -41,8 +41,8 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
         {
             throw new RefusedException(new Refusal(Outcome.ApiFailed, $"{what} of API '{api.Name}' does not verify: {error.Message}")
             {
-                Cause = "it was changed on the way, or signed with another key than the job names",
-                NextStep = $"ask the other side which key signs now, and compare it with key: {check.Key} of signatures:; when-unverified: tell keeps what does not verify",
+                Cause = "it was changed on the way, or signed with another key than the job's",
+                NextStep = $"ask the other side which key signs now, and compare it with key: {check.Key} of signatures:; when-unverified: report keeps it unverified",
                 Step = "signature",
                 Request = request,
             }, error);
@@ -140,8 +140,8 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
         if (check.Issuer is not { } issuer)
             return;
         if (key.Certificate is not { } certificate)
-            throw new PayloadException("its key is in no certificate, so nobody says who issued it");
+            throw new PayloadException("its key has no certificate, so its issuer is unknown");
         if (certificate.Issuer != issuer && certificate.GetNameInfo(System.Security.Cryptography.X509Certificates.X509NameType.SimpleName, forIssuer: true) != issuer)
-            throw new PayloadException($"its key was issued by {certificate.Issuer}, and not by {issuer}");
+            throw new PayloadException($"its key was issued by {certificate.Issuer}, not by {issuer}");
     }
 }

@@ -74,12 +74,12 @@ public sealed class AccessSearch(Job job, SignInServices services, IAccessSearch
 
     // Where no other way can help, or trying would do harm.
     private static string? WhyNot(DeclaredIdentity identity, Refusal refusal) =>
-        !identity.SignsIn ? $"grant {identity.Grant} has one way only"
-        : identity.Refreshes ? "a refresh token may be good for one use, and no way is worth losing it"
+        !identity.SignsIn ? $"grant {identity.Grant} has no other way"
+        : identity.Refreshes ? "a refresh token may be usable only once, so it is not risked"
         : refusal.Status is null ? "nothing was refused: no answer came, or nothing was sent"
-        : s_stops.Contains(refusal.Diagnosis) ? $"trying again would make it worse: {refusal.Cause}"
+        : s_stops.Contains(refusal.Diagnosis) ? $"trying again would make things worse: {refusal.Cause}"
         : Remedies.MayBeTheWay(refusal) ? null
-        : $"no other way would change it: {refusal.Cause ?? refusal.What}";
+        : $"no other way would help: {refusal.Cause ?? refusal.What}";
 
     private DeclaredIdentity? IdentityOf(LiveLine line) =>
         line.Kind == "identity" ? job.Identities[line.Name] : job.Apis[line.Name].Identity is { } name ? job.Identities[name] : null;

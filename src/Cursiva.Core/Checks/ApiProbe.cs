@@ -23,7 +23,7 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
     private async Task<IReadOnlyList<LiveLine>> AskAsync(SignIns signIns, CancellationToken cancel)
     {
         if (api.Probe is not { } probe)
-            return [Line(LiveVerdict.Notice, "it has no probe:, so whether the identity is let in was not asked", "declare one cheap request: probe: { get: /me }")];
+            return [Line(LiveVerdict.Notice, "it has no probe:, so whether the API accepts the identity was not checked", "declare one cheap request: probe: { get: /me }")];
 
         var identity = api.Identity is null ? null : job.Identities[api.Identity];
         var once = api with { Attempts = Math.Min(api.Attempts, 2) };
@@ -36,9 +36,9 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
             using var answer = await client.GetAsync(client.Address(path), cancel);
             lines.AddRange(Required(probe, answer));
             if (api.Encryption is { Cipher: not Ciphers.None } encryption)
-                lines.Add(new LiveLine("api", api.Name, "answer", LiveVerdict.Ok, $"encrypted by {encryption.Cipher}, and opened"));
+                lines.Add(new LiveLine("api", api.Name, "answer", LiveVerdict.Ok, $"encrypted with {encryption.Cipher}, and decrypted"));
             if (api.Signatures?.Answers is { } signed)
-                lines.Add(new LiveLine("api", api.Name, "signature", answer.VerifiedBy is null ? LiveVerdict.Failed : LiveVerdict.Ok, answer.VerifiedBy is { } by ? $"verifies ({signed.Form}), by {by}" : "does not verify, and is kept nevertheless: when-unverified: tell"));
+                lines.Add(new LiveLine("api", api.Name, "signature", answer.VerifiedBy is null ? LiveVerdict.Failed : LiveVerdict.Ok, answer.VerifiedBy is { } by ? $"verifies ({signed.Form}), by {by}" : "does not verify, and is kept anyway: when-unverified: report"));
             if (identity is { Grant: not Grants.None } && api.Encryption is null && lines.TrueForAll(line => line.Verdict == LiveVerdict.Ok))
                 lines.Add(await WithoutTokenAsync(once, signIns, path, answer, cancel));
         }
@@ -77,7 +77,7 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
         return missing.Select(required => Line(
             LiveVerdict.Failed,
             $"GET {probe.Get} answered with status {answer.Status}, and its {required.Key} is {(json is { } root && required.Key.Find(root) is { } found ? found.GetRawText() : "missing")}, where {(required.Value == Probe.Anything ? "something" : required.Value)} is required",
-            "compare require: of the probe with the answer; if it is right, the identity is let in as somebody else"));
+            "compare require: of the probe with the answer; if require: is right, the API takes the identity for somebody else"));
     }
 
     private async Task<LiveLine> WithoutTokenAsync(Api once, SignIns signIns, string path, Answer withToken, CancellationToken cancel)
@@ -93,8 +93,8 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
                     "anonymous",
                     LiveVerdict.Notice,
                     "the API answers the same without a token: the probe shows nothing about the identity",
-                    "choose a probe: that only this identity may see")
-                : new LiveLine("api", api.Name, "anonymous", LiveVerdict.Ok, "without a token the answer is another one");
+                    "choose a probe: that only this identity can see")
+                : new LiveLine("api", api.Name, "anonymous", LiveVerdict.Ok, "without a token the answer is different");
         }
         catch (RefusedException error)
         {
@@ -122,8 +122,8 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
                 api.Name,
                 "anonymous",
                 LiveVerdict.Notice,
-                $"without a token it is found (status {answer.Status}): the API hides it from this identity",
-                "have the identity granted what the path needs");
+                $"without a token the path exists (status {answer.Status}): the API hides it from this identity",
+                "ask for the identity to be granted what the path requires");
         }
         catch (RefusedException error) when (error.Refusal.Status == NotFound)
         {
@@ -133,14 +133,14 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
                     api.Name,
                     "anonymous",
                     LiveVerdict.Notice,
-                    "without a token the answer is the same: it does not show whether the identity is let in",
+                    "without a token the answer is the same, so it does not show whether the API accepts the identity",
                     "correct the path first: get: of the probe, and base:")
                 : new LiveLine(
                     "api",
                     api.Name,
                     "anonymous",
                     LiveVerdict.Notice,
-                    "without a token nothing is found either, and the API says something else about it",
+                    "without a token nothing is found either, with a different message",
                     "correct the path first: get: of the probe, and base:");
         }
         catch (RefusedException error) when (error.Refusal.Status is 401 or 403)
@@ -150,11 +150,11 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
                 api.Name,
                 "anonymous",
                 LiveVerdict.Ok,
-                $"without a token it refuses (status {error.Refusal.Status}): the identity is let in, and what is missing is the path, or the right to see it");
+                $"without a token it refuses (status {error.Refusal.Status}): the API accepts the identity, but the path is missing or hidden from it");
         }
         catch (RefusedException)
         {
-            return new LiveLine("api", api.Name, "anonymous", LiveVerdict.Notice, "without a token it gives no answer to compare with");
+            return new LiveLine("api", api.Name, "anonymous", LiveVerdict.Notice, "without a token there is no answer to compare with");
         }
     }
 

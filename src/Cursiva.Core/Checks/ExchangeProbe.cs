@@ -52,8 +52,8 @@ internal sealed class ExchangeProbe(string kind, string name, SignInServices ser
         var left = end - services.Clock.GetUtcNow();
         return Line(
             left < Expiry.Soon ? LiveVerdict.Notice : LiveVerdict.Ok,
-            $"the certificate of {source} ends in {(int)left.TotalDays} days, on {end:yyyy-MM-dd}",
-            left < Expiry.Soon ? "ask the other side for the next one" : null);
+            $"the certificate of {source} expires in {(int)left.TotalDays} days, on {end:yyyy-MM-dd}",
+            left < Expiry.Soon ? "ask the other side for its successor" : null);
     }
 
     private LiveLine Line(LiveVerdict state, string says, string? next = null) => new(kind, name, "key", state, says, next);

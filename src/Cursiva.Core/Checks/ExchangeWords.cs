@@ -11,14 +11,14 @@ internal static class ExchangeWords
         if (encryption is null)
             return null;
         var what = encryption.Members.Count > 0 ? string.Join(" and ", encryption.Members) : "its body";
-        var session = encryption.SessionKey is { } key ? $"; it brings a session key of {key.Bytes * 8} bits" : "";
-        return $"{what} encrypted by {encryption.Algorithm}{(encryption.Content is { } content ? $" and {content}" : "")} under {encryption.Key}{session}";
+        var session = encryption.SessionKey is { } key ? $"; it agrees on a session key of {key.Bytes * 8} bits" : "";
+        return $"{what} encrypted with {encryption.Algorithm}{(encryption.Content is { } content ? $" and {content}" : "")} under {encryption.Key}{session}";
     }
 
     /// <summary>How bodies are encrypted; null for not at all.</summary>
     public static string? Of(BodyEncryption? encryption) => encryption is null ? null
         : encryption.Cipher == Ciphers.None ? "bodies in the clear"
-        : $"bodies encrypted by {encryption.Cipher} under {encryption.Key?.ToString() ?? "the session key"}";
+        : $"bodies encrypted with {encryption.Cipher} under {encryption.Key?.ToString() ?? "the session key"}";
 
     /// <summary>What is signed and verified, each as a few words.</summary>
     public static IEnumerable<string> Of(Signatures? signatures)
@@ -31,5 +31,5 @@ internal static class ExchangeWords
             yield return $"rows verified ({rows.Form}) under {rows.Key}{Told(rows)}";
     }
 
-    private static string Told(SignatureCheck check) => check.MayBeUnverified ? ", what does not verify is told and kept" : "";
+    private static string Told(SignatureCheck check) => check.MayBeUnverified ? ", unverified data is reported and kept" : "";
 }

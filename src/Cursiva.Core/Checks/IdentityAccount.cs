@@ -36,12 +36,12 @@ internal static class IdentityAccount
             if (source.Kind == SecretSource.Environment && string.IsNullOrEmpty(environment(source.Name)))
                 yield return $"the environment variable {source.Name}, a secret of identity '{identity.Name}', is not set here; a run would need it";
             if (source.Kind == SecretSource.File && !File.Exists(Path.Combine(folder, source.Name)))
-                yield return $"the secret file {Path.Combine(folder, source.Name)} of identity '{identity.Name}' is not there; a run would need it";
+                yield return $"the secret file {Path.Combine(folder, source.Name)} of identity '{identity.Name}' does not exist; a run would need it";
         }
 
         if (identity.Grant == Grants.Password)
-            yield return $"identity '{identity.Name}' signs in with a person's password: it ends when the password changes, passes by a second factor, and gives the job all that the person may do; RFC 9700 section 2.4 forbids it. Prefer client_credentials, or authorization_code with cursiva sign-in JOB {identity.Name}";
+            yield return $"identity '{identity.Name}' signs in with a person's password: it fails when the password changes, bypasses a second factor, and gives the job everything that the person may do; RFC 9700 section 2.4 forbids it. Prefer client_credentials, or authorization_code with cursiva sign-in JOB {identity.Name}";
         if (identity.Trust is { } trust && !File.Exists(Path.Combine(folder, trust)))
-            yield return $"the file {trust} of trust: in identity '{identity.Name}' is not there; a run would need it";
+            yield return $"the file {trust} of trust: in identity '{identity.Name}' does not exist; a run would need it";
     }
 }

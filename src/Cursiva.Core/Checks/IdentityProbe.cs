@@ -46,9 +46,9 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
 
         var place = identity.TokenEndpoint ?? identity.Issuer!;
         lines.Add(Line("endpoint", LiveVerdict.Ok, place.Scheme == "https" ? $"{place.Host} answers, and its certificate is trusted" : $"{place.Authority} answers, over plain http on this machine"));
-        lines.Add(Line("token", LiveVerdict.Ok, $"obtained with {identity.Grant}, good for {Durations.ForPeople(token.Lifetime)}"));
+        lines.Add(Line("token", LiveVerdict.Ok, $"obtained with {identity.Grant}, valid for {Durations.ForPeople(token.Lifetime)}"));
         if (token.SessionKey is { } session)
-            lines.Add(Line("session key", LiveVerdict.Ok, $"{session.Bytes.Length * 8} bits, opened{(session.Ends is { } end ? $", good until {end:yyyy-MM-dd HH:mm}Z" : ", good as long as the token")}"));
+            lines.Add(Line("session key", LiveVerdict.Ok, $"{session.Bytes.Length * 8} bits, decrypted{(session.Ends is { } end ? $", good until {end:yyyy-MM-dd HH:mm}Z" : ", good as long as the token")}"));
         if (source.ClockDifference is { } difference)
         {
             lines.Add(difference.Duration() <= s_clocksDiffer
@@ -68,14 +68,14 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         if (Jwt.TryRead(token.Value.Reveal()) is not { } jwt)
         {
             if (identity.Permissions.Count + identity.Claims.Count > 0)
-                lines.Add(Line("claims", LiveVerdict.Notice, "the token is opaque: its claims and permissions cannot be compared here", "cursiva token read --job JOB asks the server, where it offers introspection"));
+                lines.Add(Line("claims", LiveVerdict.Notice, "the token is opaque: its claims and permissions cannot be compared here", "cursiva token read --job JOB asks the server, if it offers introspection"));
             return;
         }
 
         foreach (var compared in TokenExpectation.Compare(identity, jwt, token.Scope))
             lines.Add(Line(compared.Claim, compared.Holds ? LiveVerdict.Ok : LiveVerdict.Failed, compared.Says, compared.NextStep) with { Lacks = compared is { Holds: false, IsPermission: true } ? compared.Expected : null });
         if (TokenExpectation.Beyond(identity, jwt, token.Scope) is { Count: > 0 } beyond)
-            lines.Add(Line("permissions", LiveVerdict.Notice, $"has more than the job declares: {string.Join(", ", beyond)}", "what a job does not need, it should not have; or declare it under permissions:"));
+            lines.Add(Line("permissions", LiveVerdict.Notice, $"has more than the job declares: {string.Join(", ", beyond)}", "ask for what the job does not need to be withdrawn, or declare it under permissions:"));
     }
 
     private async Task ReadHeaderAsync(FixedHeader header, List<LiveLine> lines, CancellationToken cancel)
@@ -83,7 +83,7 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         try
         {
             await header.GetAsync(cancel);
-            lines.Add(Line("token", LiveVerdict.Ok, $"the value of the header {identity.Presentation.Header} is there"));
+            lines.Add(Line("token", LiveVerdict.Ok, $"the value of the header {identity.Presentation.Header} exists"));
         }
         catch (RefusedException error)
         {
@@ -104,11 +104,11 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
     {
         var now = services.Clock.GetUtcNow();
         return expiry.At <= now
-            ? Line(expiry.Kind, LiveVerdict.Failed, $"{expiry.Of} ended on {expiry.At:yyyy-MM-dd}", expiry.NextStep)
+            ? Line(expiry.Kind, LiveVerdict.Failed, $"{expiry.Of} expired on {expiry.At:yyyy-MM-dd}", expiry.NextStep)
             : Line(
                 expiry.Kind,
                 expiry.IsSoon(now) ? LiveVerdict.Notice : LiveVerdict.Ok,
-                $"{expiry.Of} ends in {expiry.DaysLeft(now)} days, on {expiry.At:yyyy-MM-dd}",
+                $"{expiry.Of} expires in {expiry.DaysLeft(now)} days, on {expiry.At:yyyy-MM-dd}",
                 expiry.IsSoon(now) ? expiry.NextStep : null);
     }
 

@@ -73,7 +73,7 @@ public sealed record JobAccount(
         var window = pull.Window is { } windows
             ? $"in {windows.Count:N0} windows from {RelativeTime.Write(windows.From)} to {RelativeTime.Write(windows.To)}{(windows.AtMost is { } most ? $", halved where there are {most:N0} rows" : "")}, "
             : "";
-        var columns = pull.Columns.Count == 0 ? "columns found from the rows" : $"{pull.Columns.Count} declared columns";
+        var columns = pull.Columns.Count == 0 ? "columns derived from the rows" : $"{pull.Columns.Count} declared columns";
         return string.Join(
             ", ",
             [$"{per}{window}{pull.Request.Method} {path}", paging, columns, .. Exchange(pull.Encryption, pull.Signatures), .. Schemas(pull)]);
@@ -82,9 +82,9 @@ public sealed record JobAccount(
     private static IEnumerable<string> Schemas(Pull pull)
     {
         if (pull.BodySchema is { } ofBody)
-            yield return $"each body fits {ofBody}";
+            yield return $"each body must match {ofBody}";
         if (pull.Schema is { } ofRows)
-            yield return $"each row fits {ofRows}";
+            yield return $"each row must match {ofRows}";
     }
 
     private static string Describe(Job job, Report report)
@@ -92,7 +92,7 @@ public sealed record JobAccount(
         var parts = report.Parts.Count == 1
             ? ""
             : $" ({string.Join(", ", report.Parts.GroupBy(part => part.IsChart ? "chart" : part.Kind.ToString().ToLowerInvariant()).Select(group => $"{group.Count()} {group.Key}{(group.Count() == 1 || group.Key == "text" ? "" : "s")}"))})";
-        var required = report.Parts.Any(part => part.Require.Any) ? ", if what it requires holds" : "";
+        var required = report.Parts.Any(part => part.Require.Any) ? ", if its requirements hold" : "";
         return $"{string.Join(", ", report.Files.Select(file => Path.Combine(job.Out.Text, file.Path.Text)))}{parts}{(report.FilePer is { } column ? $", one for each {column}" : "")}{required}";
     }
 
@@ -105,8 +105,8 @@ public sealed record JobAccount(
         [
             write.OnlyIfChanged ? "only what has changed" : null,
             write.MostChanges is { } most ? $"at most {most} changes" : null,
-            write.Remove.Count > 0 ? $"removing what is gone by {write.Remove[^1].Method.ToString().ToUpperInvariant()} {write.Remove[^1].Path}" : null,
-            write.RepeatsInDoubt ? "sent again where in doubt" : null,
+            write.Remove.Count > 0 ? $"removing deleted items with {write.Remove[^1].Method.ToString().ToUpperInvariant()} {write.Remove[^1].Path}" : null,
+            write.RepeatsInDoubt ? "sent again if in doubt" : null,
             write.Require.Count > 0 ? $"where {string.Join(" and ", write.Require.Select(required => required.Name))}" : null,
             .. Exchange(write.Encryption, write.Signatures),
             .. write.Steps.Concat(write.Remove).SelectMany(
@@ -121,10 +121,10 @@ public sealed record JobAccount(
     private static string Describe(Delivery delivery)
     {
         var what = delivery.When == DeliveryTime.Failed ? "how a run failed" : delivery.When == DeliveryTime.Late ? "what overview --late finds" : delivery.Reports.Count > 0 ? string.Join(", ", delivery.Reports) + (
-            delivery.IsPerFile ? ", each file by itself" : "") : delivery.Way is TableWay ? "rows" : "news of the run";
-        var when = delivery.When switch { DeliveryTime.Always => "after every run", DeliveryTime.Rows => "where there are rows", DeliveryTime.Changed => "where the rows have changed", DeliveryTime.Failed => "to be known before anybody asks", DeliveryTime.Late => "once, and once more when it is over" };
+            delivery.IsPerFile ? ", each file separately" : "") : delivery.Way is TableWay ? "rows" : "news of the run";
+        var when = delivery.When switch { DeliveryTime.Always => "after every run", DeliveryTime.Rows => "if there are rows", DeliveryTime.Changed => "if the rows have changed", DeliveryTime.Failed => "as soon as it is found", DeliveryTime.Late => "once, and once more when it is over" };
         var way = delivery.Way.Of(new DeliveryWords());
-        return $"{what}, {way}, {when}{(delivery.RepeatsInDoubt ? ", sent again where in doubt" : "")}";
+        return $"{what}, {way}, {when}{(delivery.RepeatsInDoubt ? ", sent again if in doubt" : "")}";
     }
 
     // What strands fill in stays as it is written.
@@ -152,13 +152,13 @@ public sealed record JobAccount(
         foreach (var (owner, key) in Keys(job))
         {
             if (key.Source is { Kind: SecretSource.File } file && !System.IO.File.Exists(Path.Combine(job.Folder, file.Name)))
-                yield return $"the key file {Path.Combine(job.Folder, file.Name)} of {owner} is not there; a run would need it";
+                yield return $"the key file {Path.Combine(job.Folder, file.Name)} of {owner} does not exist; a run would need it";
             if (key.Source is { Kind: SecretSource.Environment } variable && string.IsNullOrEmpty(environment(variable.Name)))
                 yield return $"the environment variable {variable.Name}, a key of {owner}, is not set here; a run would need it";
         }
 
         if (job.Reports.Count == 0)
-            yield return "the job writes no report; its rows are landed only";
+            yield return "the job writes no report; it only lands rows";
     }
 
     private static IEnumerable<(string Owner, KeySource Key)> Keys(Job job) =>

@@ -14,7 +14,7 @@ public static class JobCheck
     /// <summary>What SQL reads that the last run had not. The API may have it by now, so that these are not mistakes.</summary>
     /// <param name="seen">The columns of that run, by pull.</param>
     public static IReadOnlyList<string> Unseen(Job job, IReadOnlyDictionary<string, KnownColumn[]> seen) =>
-        [.. Check(job, seen).Select(mistake => $"{mistake.Place}: as the columns were in the last run, {mistake.Found}; {mistake.Right}")];
+        [.. Check(job, seen).Select(mistake => $"{mistake.Place}: with the columns of the last run, {mistake.Found}; {mistake.Right}")];
 
     private static List<Mistake> Check(Job job, IReadOnlyDictionary<string, KnownColumn[]> seen)
     {
@@ -71,7 +71,7 @@ public static class JobCheck
             if (columns.Error(sql) is { } wrong)
                 mistakes.Add(new Mistake(sql.At(wrong.Error.Position), $"the SQL of {what} is wrong: {wrong.Error.Message}", wrong.Columns ?? "write one SELECT over the pulls' tables"));
             foreach (var table in SqlText.Read(database, sql.Text).Tables.Where(table => IsOurs(table) && !tables.Contains(table.FullName, StringComparer.OrdinalIgnoreCase)))
-                mistakes.Add(new Mistake(sql.At(table.Position), $"{what} reads the table '{table.FullName}', and there is none of this name", Nearest.Hint(table.FullName, [.. tables.Where(name => table.Schema.Length > 0 || !name.Contains('.'))], "tables")));
+                mistakes.Add(new Mistake(sql.At(table.Position), $"{what} reads the table '{table.FullName}', which does not exist", Nearest.Hint(table.FullName, [.. tables.Where(name => table.Schema.Length > 0 || !name.Contains('.'))], "tables")));
         }
         catch (SqlException error)
         {
@@ -91,7 +91,7 @@ public static class JobCheck
         try
         {
             foreach (var (_, name, _) in SqlText.Read(database, pull.Per!.Sql!).Tables.Where(table => !above.Contains(table.FullName, StringComparer.OrdinalIgnoreCase)))
-                mistakes.Add(new Mistake(pull.Per.Place, $"the query of pull '{pull.Name}' reads the table '{name}', and no pull above has this name", Nearest.Hint(name, above, "pulls above")));
+                mistakes.Add(new Mistake(pull.Per.Place, $"the query of pull '{pull.Name}' reads the table '{name}', but no pull above has this name", Nearest.Hint(name, above, "pulls above")));
         }
         catch (SqlException error)
         {

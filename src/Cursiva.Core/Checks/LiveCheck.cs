@@ -35,7 +35,7 @@ public sealed class LiveCheck(Job job, SignInServices services)
         {
             if (job.Strands.Identities.ContainsKey(identity.Name))
             {
-                lines.Add(new LiveLine("identity", identity.Name, "token", LiveVerdict.Notice, $"not asked, since it is filled in for each strand ({string.Join(", ", job.Strands.Names)})", $"try one: cursiva token get JOB {identity.Name} --value {job.Strands.Names.First()}=..."));
+                lines.Add(new LiveLine("identity", identity.Name, "token", LiveVerdict.Notice, $"not checked, since it is filled in for each strand ({string.Join(", ", job.Strands.Names)})", $"try one: cursiva token get JOB {identity.Name} --value {job.Strands.Names.First()}=..."));
                 continue;
             }
 
@@ -48,11 +48,11 @@ public sealed class LiveCheck(Job job, SignInServices services)
         foreach (var api in job.Apis.Values)
         {
             if (job.Strands.Apis.ContainsKey(api.Name) || (api.Identity is not null && job.Strands.Identities.ContainsKey(api.Identity)))
-                lines.Add(new LiveLine("api", api.Name, "probe", LiveVerdict.Notice, "not asked, since it is filled in for each strand"));
+                lines.Add(new LiveLine("api", api.Name, "probe", LiveVerdict.Notice, "not checked, since it is filled in for each strand"));
             else if (api.Identity is null || letIn.Contains(api.Identity))
                 lines.AddRange(await new ApiProbe(job, api, services).LookAsync(signIns, cancel));
             else
-                lines.Add(new LiveLine("api", api.Name, "probe", LiveVerdict.Notice, $"not asked, since identity '{api.Identity}' could not sign in"));
+                lines.Add(new LiveLine("api", api.Name, "probe", LiveVerdict.Notice, $"not checked, since identity '{api.Identity}' could not sign in"));
         }
 
         // What was not let in, or is not there, would only be refused once more.

@@ -65,7 +65,7 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
             return first;
         byte[] landed = [.. proven.Of(first.Rows.SelectMany(row => row.Append((byte)'\n')).ToArray(), null)];
         if (client.Signatures?.Rows is { } check)
-            lines.Add(Line("signature", LiveVerdict.Ok, $"{Count(first.Rows.Count)} verified under {check.Key}{(check.MayBeUnverified ? ", or told and kept" : "")}"));
+            lines.Add(Line("signature", LiveVerdict.Ok, $"{Count(first.Rows.Count)} verified under {check.Key}{(check.MayBeUnverified ? ", or reported and kept" : "")}"));
         if (pull.Schema is { } schema)
             lines.Add(Line("schema", LiveVerdict.Ok, $"{Count(first.Rows.Count)} fit {schema}"));
         return first with { Rows = [.. Encoding.UTF8.GetString(landed).Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(Encoding.UTF8.GetBytes)] };
@@ -81,13 +81,13 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
         {
             var misses = ended == Ending.OnePage && pull.Rows.Form != RowsForm.One;
             return misses && signs.Length > 0
-                ? [Line("paging", pull.Paging.Style.HasOnePage ? LiveVerdict.Notice : LiveVerdict.Failed, $"the listing would end after this page, and the page hints at another one: {signs}; {first.Signs.Nearest(pull.Paging.At?.Text ?? "next")}", "declare in paging: how the next page is found")]
+                ? [Line("paging", pull.Paging.Style.HasOnePage ? LiveVerdict.Notice : LiveVerdict.Failed, $"the listing would end after this page, and the page hints at another one: {signs}; {first.Signs.Nearest(pull.Paging.At?.Text ?? "next")}", "declare in paging: how to find the next page")]
                 : [Line("paging", LiveVerdict.Ok, $"this is the only page: {ended.Words}")];
         }
 
         var second = await look.AtAsync(first.Way.Next, first.Scan.Rows, first.Scan.Rows, cancel);
         return second.Digest == first.Digest && first.Scan.Rows > 0
-            ? [Line("paging", LiveVerdict.Failed, "the second page has the rows of the first one again: the API ignores what asks for it", "compare paging: with the API's description")]
+            ? [Line("paging", LiveVerdict.Failed, "the second page has the rows of the first one again: the API ignores the request for it", "compare paging: with the API's documentation")]
             : [Line("paging", LiveVerdict.Ok, $"the second page has other rows ({Count(second.Scan.Rows)})")];
     }
 
@@ -97,7 +97,7 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
             yield break;
         var missing = pull.Columns.Where(column => page.Rows.All(row => JsonFind.Raw(row, column.At).IsEmpty)).Select(column => $"{column.Name} ({column.At.Text})").ToList();
         yield return missing.Count == 0
-            ? Line("columns", LiveVerdict.Ok, $"every declared column is there in the first {Count(page.Rows.Count)}")
+            ? Line("columns", LiveVerdict.Ok, $"every declared column exists in the first {Count(page.Rows.Count)}")
             : Line(
                 "columns",
                 LiveVerdict.Notice,

@@ -55,7 +55,7 @@ public sealed class DeliveryDesk(
                 var box = new Outbox(disk, into + ".part");
                 var digest = DigestOf(delivery, parcel);
                 var packed = await delivery.Way.Of(carriers).PackAsync(parcel, box, cancel);
-                var what = packed.Refused ?? (IsWanted(delivery, parcel, before, digest) ? string.Join(", ", packed.Files) : $"it would not leave: when: {delivery.When.ToString().ToLowerInvariant()}");
+                var what = packed.Refused ?? (IsWanted(delivery, parcel, before, digest) ? string.Join(", ", packed.Files) : $"it would not be sent: when: {delivery.When.ToString().ToLowerInvariant()}");
                 var entry = new LedgerEntry(parcel.Id, delivery.Name, news.Number, packed.To, "", packed.Files, clock.GetUtcNow());
                 foreach (var (name, path) in packed.Files.Zip(box.FilesOf(entry)))
                     Outbox.Copy(disk, path, Path.Combine(place, name));
@@ -79,7 +79,7 @@ public sealed class DeliveryDesk(
             await outbox.BringAsync(entry.Id, cancel);
             if (job.Deliveries.FirstOrDefault(delivery => delivery.Name == entry.Of) is not { } delivery)
             {
-                handled.Add(entry with { Said = $"the job has no delivery '{entry.Of}' any more" });
+                handled.Add(entry with { Said = $"the job no longer has a delivery '{entry.Of}'" });
                 continue;
             }
 
@@ -138,9 +138,9 @@ public sealed class DeliveryDesk(
         true => await ledger.MoveAsync(entry, LedgerPhase.Sent, "looked up: it had arrived"),
         false => await ledger.MoveAsync(entry, LedgerPhase.Ready, "looked up: it had not arrived"),
         null when delivery.RepeatsInDoubt => await ledger.MoveAsync(
-            entry, LedgerPhase.Ready, "it may have arrived before; sent again, as when-in-doubt: says"),
+            entry, LedgerPhase.Ready, "it may have arrived before; sent again because of when-in-doubt:"),
         null => entry.Phase == LedgerPhase.InDoubt ? entry : await ledger.MoveAsync(
-            entry, LedgerPhase.InDoubt, "a process ended while it was sent"),
+            entry, LedgerPhase.InDoubt, "a process ended while sending it"),
     };
 
     private static bool IsAbout(Delivery delivery, RunNews news) => delivery.When switch

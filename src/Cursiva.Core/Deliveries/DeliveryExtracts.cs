@@ -37,12 +37,12 @@ public sealed class DeliveryExtracts(Database database, string scratchPath, stri
         {
             var columns = ResultColumn.Describe(database, sql);
             if (columns.GroupBy(column => column.Name, StringComparer.Ordinal).FirstOrDefault(group => group.Count() > 1) is { } twice)
-                throw Refuse(delivery, way.Sql.Place, $"has two columns called '{twice.Key}'", "give each a name of its own with as");
+                throw Refuse(delivery, way.Sql.Place, $"has two columns called '{twice.Key}'", "give each its own name with as");
             if (way.Key.FirstOrDefault(name => !columns.Any(column => column.Name == name)) is { } missing)
                 throw Refuse(
                     delivery,
                     way.Sql.Place,
-                    $"has no column '{missing}', which key: names; it has {string.Join(", ", columns.Select(column => column.Name))}",
+                    $"has no column '{missing}', listed in key:; it has {string.Join(", ", columns.Select(column => column.Name))}",
                     "name its columns in key:");
             database.Execute($"create schema if not exists results; create or replace table results._extract as {sql}");
             if (way.Key.Count > 0)
@@ -72,14 +72,14 @@ public sealed class DeliveryExtracts(Database database, string scratchPath, stri
             throw Refuse(
                 delivery,
                 way.Sql.Place,
-                $"has rows without a value in {string.Join(", ", way.Key)}, which tells them apart",
-                "leave such rows out with where");
+                $"has rows without a value in {string.Join(", ", way.Key)}, which identifies them",
+                "exclude such rows with where");
         if (database.All($"select {string.Join(", ", way.Key.Select(column => $"{Database.Quoted(column)}::varchar"))} from results._extract group by {key} having count(*) > 1 order by all limit 1") is [var twice])
             throw Refuse(
                 delivery,
                 way.Sql.Place,
-                $"has two rows with {string.Join(", ", way.Key.Zip(twice, (name, value) => $"{name} {value}"))}, and key: tells rows apart by that",
-                "add a column to key:, or leave one of them out");
+                $"has two rows with {string.Join(", ", way.Key.Zip(twice, (name, value) => $"{name} {value}"))}, which key: uses to identify rows",
+                "add a column to key:, or exclude one of them");
     }
 
     private List<KeyValuePair<string?, string>> Recipients(Delivery delivery, SqlSource source)

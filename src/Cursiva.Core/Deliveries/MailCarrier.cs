@@ -21,7 +21,7 @@ internal sealed class MailCarrier(string job, MailWay way, SignInServices servic
             return Task.FromResult(
                 new Packed("nobody", []) { Refused = $"the query of to: gives '{Secrets.OneLine.Of(wrong)}', which is not a mail address" });
         if (to.Count == 0)
-            return Task.FromResult(new Packed("nobody", []) { Refused = $"the query of to: names nobody{(parcel.Files is [{ Value: { } value }, ..] ? $" for '{value}'" : "")}" });
+            return Task.FromResult(new Packed("nobody", []) { Refused = $"the query of to: returns no recipient{(parcel.Files is [{ Value: { } value }, ..] ? $" for '{value}'" : "")}" });
         using var message = MailLetter.Compose(job, parcel, way, to);
         outbox.Put(parcel.Id, 0, stream => message.WriteTo(stream));
         outbox.Close(parcel.Id);
@@ -52,7 +52,7 @@ internal sealed class MailCarrier(string job, MailWay way, SignInServices servic
             if (post.MaxSize is > 0 and var most && new FileInfo(files[0]).Length > most)
                 return new SendResult(
                     LedgerPhase.Refused,
-                    $"the mail has {new FileInfo(files[0]).Length:N0} bytes, and {way.Host} takes {most:N0} at most (RFC 1870); attach less");
+                    $"the mail has {new FileInfo(files[0]).Length:N0} bytes, and {way.Host} accepts {most:N0} at most (RFC 1870); attach less");
             if (password is not null)
                 await post.AuthenticateAsync(way.User!, password, cancel);
             if (token is not null)
@@ -104,7 +104,7 @@ internal sealed class MailCarrier(string job, MailWay way, SignInServices servic
         var phase = post.Refused.Any(refused => MailPost.MayPass(refused.Status)) ? LedgerPhase.Ready : LedgerPhase.Refused;
         return new SendResult(
             phase,
-            Clean($"{way.Host} does not take {post.Told}{(taken.Count > 0 ? $"; {string.Join(", ", taken)} {(taken.Count == 1 ? "has" : "have")} it" : "")}"))
+            Clean($"{way.Host} does not accept {post.Told}{(taken.Count > 0 ? $"; {string.Join(", ", taken)} {(taken.Count == 1 ? "has" : "have")} it" : "")}"))
         {
             Taken = taken,
         };

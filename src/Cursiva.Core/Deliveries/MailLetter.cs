@@ -23,7 +23,7 @@ internal static class MailLetter
         var message = new MimeMessage
         {
             Subject = news.Refusal is null || way.Subject.Text.Length > 0 ? way.Subject.Fill(
-                parcel.Name) : $"{news.Job}: run {news.Number} did not end well",
+                parcel.Name) : $"{news.Job}: run {news.Number} failed",
             Date = news.StartedAt,
             MessageId = $"{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{job}/{parcel.Id}")))[..32]}@{from.Domain}",
         };

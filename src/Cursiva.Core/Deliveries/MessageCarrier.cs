@@ -22,7 +22,7 @@ internal sealed class MessageCarrier(MessageWay way, SignInServices services) : 
         if (body.Length > way.Largest)
             return new Packed(to, [])
             {
-                Refused = $"the message has {body.Length:N0} bytes, and largest: allows {way.Largest:N0}; say less in body:",
+                Refused = $"the message has {body.Length:N0} bytes, and largest: allows {way.Largest:N0}; shorten body:",
             };
         outbox.Put(parcel.Id, 0, stream => stream.Write(body));
         outbox.Close(parcel.Id);
@@ -35,7 +35,7 @@ internal sealed class MessageCarrier(MessageWay way, SignInServices services) : 
         var secret = (await services.Secrets.ReadAsync(way.Address, cancel)).Reveal().Trim();
         if (!Uri.TryCreate(secret, UriKind.Absolute, out var address) || !(address.Scheme == Uri.UriSchemeHttps || (address.Scheme == Uri.UriSchemeHttp && address.IsLoopback)))
             return new SendResult(
-                LedgerPhase.Ready, $"what {way.Address} holds is not an https address; keep the address that the tool gave you");
+                LedgerPhase.Ready, $"{way.Address} is not an https address; store the address that the tool gave you");
         services.Redactor.Remember(address.PathAndQuery);
         var request = new Request(HttpMethod.Post, address, []) { Body = await File.ReadAllBytesAsync(files[0], cancel) };
         try

@@ -76,12 +76,12 @@ internal sealed class SftpCarrier(SftpWay way, SignInServices services) : ICarri
         {
             return (
                 false,
-                $"{way.Host} shows the key SHA256:{shown}, and host-key: says SHA256:{way.HostKey}; nothing was sent. If the server has a new key, its administrator knows, and host-key: is to be changed",
+                $"{way.Host} shows the key SHA256:{shown}, and host-key: says SHA256:{way.HostKey}; nothing was sent. Ask the server's administrator whether it has a new key; if so, change host-key:",
                 LedgerPhase.Ready);
         }
         catch (Exception error) when (error is SftpPermissionDeniedException or SftpPathNotFoundException)
         {
-            return (false, Clean($"{way.Host} does not take it: {error.Message}"), LedgerPhase.Ready);
+            return (false, Clean($"{way.Host} does not accept it: {error.Message}"), LedgerPhase.Ready);
         }
         catch (Exception error) when (error is SshException or SocketException or IOException or TimeoutException)
         {
@@ -107,7 +107,7 @@ internal sealed class SftpCarrier(SftpWay way, SignInServices services) : ICarri
         {
             throw new Refusals.RefusedException(new Refusals.Refusal(Refusals.Outcome.DeliveryFailed, $"the private key of {way.Key} cannot be read: {services.Redactor.Clean(error.Message)}")
             {
-                NextStep = protection is null ? "name where its password is with key-password:, or give the key in OpenSSH or PEM form" : "compare the password with the one that the key was made with",
+                NextStep = protection is null ? "say where its password is with key-password:, or provide the key in OpenSSH or PEM format" : "compare the password with the key's",
             }, error);
         }
     }

@@ -53,7 +53,7 @@ internal sealed class TableChange(NpgsqlConnection connection, TableWay way, Tab
         var there = await ColumnsThereAsync(cancel);
         var missing = _columns.Where(column => !there.ContainsKey(column.Name)).Select(column => $"'{column.Name}'").ToList();
         if (missing.Count > 0)
-            return $"table {_table} has no column {string.Join(", ", missing)}; it has {string.Join(", ", there.Keys)}. Add the column there, or leave it out of sql:";
+            return $"table {_table} has no column {string.Join(", ", missing)}; it has {string.Join(", ", there.Keys)}. Add the column there, or remove it from sql:";
         var unlike = _columns.Where(column => !TableTypes.Keeps(column.Type, there[column.Name])).Select(column => $"'{column.Name}' is {there[column.Name]} there and {column.Type} here").ToList();
         return unlike.Count == 0
             ? null
@@ -115,7 +115,7 @@ internal sealed class TableChange(NpgsqlConnection connection, TableWay way, Tab
     private async Task<string?> LackingAsync(string table, CancellationToken cancel) =>
         await ScalarAsync($"select count(*) from {table}", cancel) is long there && there == Count
             ? null
-            : $"the rows that arrived are not the {Count:N0} that were sent; nothing was changed";
+            : $"the number of rows that arrived is not the {Count:N0} that were sent; nothing was changed";
 
     // 1.0 and 1.00 are equal numbers and different digits; json has no equality.
     private static string Compared(TableColumn column) =>

@@ -53,11 +53,11 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
                 $"it has {string.Join(", ", Operations.OrderBy(operation => Nearest.Distance(operation.Id, name)).Take(MostShown).Select(operation => operation.Id.Length > 0 ? operation.Id : operation.Path))}");
         if (found.Path.Contains('{', StringComparison.Ordinal))
             throw Refuse(
-                $"the path of '{name}', {found.Path}, wants a value",
+                $"the path of '{name}', {found.Path}, needs a value",
                 "draft from the address with a value in its place: cursiva draft https://...");
         if (AskedAddress.TryParse(found.Address(this)) is null)
             throw Refuse(
-                $"the description names the server '{OneLine.Of(Server)}', which is not a whole address",
+                $"the description names the server '{OneLine.Of(Server)}', which is not a complete address",
                 $"draft from the address: cursiva draft https://HOST{found.Path}");
         return found;
     }
@@ -106,7 +106,7 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
     private static RefusedException NoDescription(string path, string? why, Exception? error = null) =>
         Refuse(
             $"{path} is not an OpenAPI 3 description{(string.IsNullOrEmpty(why) ? "" : $": {OneLine.Of(why)}")}",
-            "give the file that has openapi: 3 at its top, as JSON or YAML",
+            "use the file that has openapi: 3 at the top, as JSON or YAML",
             error);
 
     private static RefusedException Refuse(string what, string next, Exception? error = null) =>

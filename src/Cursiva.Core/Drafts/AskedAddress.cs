@@ -33,9 +33,9 @@ public sealed partial record AskedAddress(Uri Whole, string Base, string Path, I
     {
         if (Query.Select(pair => pair.Value).Concat(body is null ? [] : JsonText.Texts(body)).FirstOrDefault(value => SecretSource.TryParse(value) is not null) is { } wrong)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the value '{OneLine.Of(wrong)}' would be read as the source of a secret in a job")
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the value '{OneLine.Of(wrong)}' would be read as a secret source in a job")
             {
-                NextStep = "leave it out here; in the job, write it as an input and fill that in",
+                NextStep = "remove it here; in the job, write it as an input and use that",
             });
         }
     }

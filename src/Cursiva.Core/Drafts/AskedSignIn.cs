@@ -57,7 +57,7 @@ public sealed record AskedSignIn
             yield break;
         if (Bearer is not null)
         {
-            yield return ($"grant: {Grants.Header}", "a token that somebody else obtains");
+            yield return ($"grant: {Grants.Header}", "a token that you already have");
             yield return ("scheme: Bearer", "");
             yield return ($"secret: {YamlText.Scalar(Bearer)}", "where the token is; it is read at every run");
             yield break;
@@ -67,19 +67,19 @@ public sealed record AskedSignIn
             $"grant: {(Device ? Grants.DeviceCode : Grants.ClientCredentials)}",
             Device ? "a person signs in once: cursiva sign-in JOB" : "the application signs in as itself");
         if (Issuer is not null)
-            yield return ($"issuer: {YamlText.Literal(Issuer)}", "its metadata tell the endpoints");
+            yield return ($"issuer: {YamlText.Literal(Issuer)}", "its metadata give the endpoints");
         if (TokenEndpoint is not null)
             yield return ($"token-endpoint: {YamlText.Literal(TokenEndpoint)}", "");
         if (ClientId is not null)
             yield return ($"client-id: {YamlText.Literal(ClientId)}", "");
         if (ClientAuth is not null)
-            yield return ($"client-auth: {YamlText.Scalar(ClientAuth)}", "how the client proves itself");
+            yield return ($"client-auth: {YamlText.Scalar(ClientAuth)}", "how the client authenticates");
         if (Secret is not null)
             yield return ($"secret: {YamlText.Scalar(Secret)}", "where the secret is, never the secret itself");
         if (PrivateKey is not null)
             yield return (
                 $"private-key: {{ private: {YamlText.Quoted(PrivateKey)}{(KeyPassword is null ? "" : $", password: {YamlText.Quoted(KeyPassword)}")} }}",
-                "where the key is that assertions are signed with");
+                "the key that signs assertions");
         if (Scope.Count > 0)
             yield return ($"scope: [{string.Join(", ", Scope.Select(YamlText.Quoted))}]", "");
         if (Trust is not null)

@@ -64,7 +64,7 @@ internal sealed class ColumnSearch
                 name = $"{string.Join('_', seen.At.Segments)}_{number}";
             columns.Add(seen.Draft(name, _rows));
             if (columns[^1].LosesPlaces && taken.Add(name + "_as_sent"))
-                columns.Add(new DraftedColumn(name + "_as_sent", seen.At, ColumnType.Text, "the same digits as they came; the column above is for computing"));
+                columns.Add(new DraftedColumn(name + "_as_sent", seen.At, ColumnType.Text, "the original digits; the column above is for computing"));
         }
 
         return columns;

@@ -74,8 +74,8 @@ public sealed record ColumnsUpdate(string Text, IReadOnlyList<string> Added, IRe
         _ => (int)(node.End.Column == 1 && node.End.Line > node.Start.Line ? node.End.Line - 1 : node.End.Line),
     };
 
-    private static RefusedException InBraces(string path, string what, List<DraftedColumn> added) => new(new Refusal(Outcome.WrongCommandLine, $"{what} in {path} stands in braces, and is left as it is")
+    private static RefusedException InBraces(string path, string what, List<DraftedColumn> added) => new(new Refusal(Outcome.WrongCommandLine, $"{what} in {path} is in braces, and was left alone")
     {
-        NextStep = $"write its keys on lines of their own, or add by hand: {string.Join(", ", added.Select(column => column.Yaml))}",
+        NextStep = $"write its keys on separate lines, or add by hand: {string.Join(", ", added.Select(column => column.Yaml))}",
     });
 }

@@ -40,7 +40,7 @@ internal sealed class CursorGuesses(FirstPage page)
         var names = NamesFor(member.Name);
         if (member.Number is not null)
             names = names.Take(3).Concat(["page", "offset", "start", "skip"]).Distinct();
-        return names.Select(name => new PagingGuess($"cursor: {YamlText.Scalar(member.At.Text)}, parameter: {YamlText.Scalar(name)}", $"{member.At.Text} is a cursor, and {name} takes it") { Without = [name] });
+        return names.Select(name => new PagingGuess($"cursor: {YamlText.Scalar(member.At.Text)}, parameter: {YamlText.Scalar(name)}", $"{member.At.Text} is a cursor, sent as {name}") { Without = [name] });
     }
 
     // A body that was given: the place of the same name in it, or beside the size of a page, or at its top.
@@ -54,7 +54,7 @@ internal sealed class CursorGuesses(FirstPage page)
         var places = members.Where(inside => NamesFor(member.Name).Contains(inside.Name)).Select(inside => inside.At)
             .Concat(
                 objects.SelectMany(segments => NamesFor(member.Name).Take(3).Select(name => JsonPointer.ToFields([.. segments, name]))));
-        return places.Select(place => place.Text).Distinct().Take(MostNames).Select(place => new PagingGuess($"cursor: {YamlText.Scalar(member.At.Text)}, body-at: {YamlText.Scalar(place)}", $"{member.At.Text} is a cursor, and {place} of the body takes it"));
+        return places.Select(place => place.Text).Distinct().Take(MostNames).Select(place => new PagingGuess($"cursor: {YamlText.Scalar(member.At.Text)}, body-at: {YamlText.Scalar(place)}", $"{member.At.Text} is a cursor, sent at {place} of the body"));
     }
 
     // An object of several values, each of which goes back by itself: as parameters, or all but the first as headers.
@@ -69,7 +69,7 @@ internal sealed class CursorGuesses(FirstPage page)
             $"{member.At.Text} has a cursor of several values");
         yield return new PagingGuess(
             $"cursor: [{places}], parameter: {YamlText.Scalar(parts[0].Name)}, header: [{string.Join(", ", parts.Skip(1).Select(part => YamlText.Scalar("X-" + char.ToUpperInvariant(part.Name[0]) + part.Name[1..])))}]",
-            $"{member.At.Text} has a cursor of several values, one for a parameter and the others for headers");
+            $"{member.At.Text} has a cursor of several values, one sent as a parameter and the others as headers");
     }
 
     private IEnumerable<PagingGuess> InHeader()
@@ -81,18 +81,18 @@ internal sealed class CursorGuesses(FirstPage page)
             if (long.TryParse(header.Value, System.Globalization.CultureInfo.InvariantCulture, out _))
                 yield return new PagingGuess(
                     $"cursor-header: {YamlText.Scalar(header.Key)}, parameter: {YamlText.Scalar(bare.ToLowerInvariant())}",
-                    $"the header {header.Key} is a number, and {bare.ToLowerInvariant()} takes it")
+                    $"the header {header.Key} is a number, sent as {bare.ToLowerInvariant()}")
                 {
                     Without = [bare.ToLowerInvariant()],
                 };
             foreach (var name in new[] { "X-" + bare, "X-After", header.Key }.Distinct(StringComparer.OrdinalIgnoreCase))
                 yield return new PagingGuess(
                     $"cursor-header: {YamlText.Scalar(header.Key)}, header: {YamlText.Scalar(name)}",
-                    $"the header {header.Key} is a cursor, and the header {name} takes it");
+                    $"the header {header.Key} is a cursor, sent as the header {name}");
             foreach (var name in new[] { bare.ToLowerInvariant(), "cursor", "after" }.Distinct())
                 yield return new PagingGuess(
                     $"cursor-header: {YamlText.Scalar(header.Key)}, parameter: {YamlText.Scalar(name)}",
-                    $"the header {header.Key} is a cursor, and {name} takes it");
+                    $"the header {header.Key} is a cursor, sent as {name}");
         }
     }
 

@@ -47,8 +47,8 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
             throw Refuse($"the folder '{name}' has no file", "save answers into it, for instance with cursiva call URL --to FILE");
         if (bodies.Exists(body => body.AsSpan().TrimStart(" \t\r\n\uFEFF"u8) is [(byte)'<', ..]))
             throw Refuse(
-                $"{files[bodies.FindIndex(body => body.AsSpan().TrimStart(" \t\r\n\uFEFF"u8) is [(byte)'<', ..])]} is a web page or XML, and no JSON",
-                "save what the API answers, not what a browser shows of its description");
+                $"{files[bodies.FindIndex(body => body.AsSpan().TrimStart(" \t\r\n\uFEFF"u8) is [(byte)'<', ..])]} is a web page or XML, not JSON",
+                "save the API's answer, not a page of its documentation");
         var pages = bodies.ConvertAll(body => SampleRows.Parse(body) is { } root ? PageMember.Of(root, []) : []);
         var told = address ?? pages.SelectMany(page => page).FirstOrDefault(member => member.Value.ValueKind == JsonValueKind.String && AskedAddress.Is(member.Value.GetString()!) && (PageNames.IsNext(member.PlainPlace) || member.PlainPlace.Contains("self", StringComparison.Ordinal)))?.Value.GetString()?.Split(
             '?')[0];
@@ -65,7 +65,7 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
             where,
             null,
             new RecordedAnswers(new Recording(exchanges, null), name, redactor),
-            told is null ? ["The address is made up, since nothing tells it: write the API's own into base: and get:"] : []);
+            told is null ? ["The address is made up, since nothing shows it: write the API's own into base: and get:"] : []);
     }
 
     private static DraftSource OfRecording(Recording recording, string path, string? address, Redactor redactor)
@@ -80,7 +80,7 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
             throw recording.Exchanges.Any(exchange => exchange is { Status: 200, Body: null })
                 ? Refuse(
                     $"the recording {path} has no bodies",
-                    "save it with its content: in a browser's network view that is a choice of its own; or record with cursiva call URL --trace FILE")
+                    "save it with content, which is an option in a browser's network view; or record with cursiva call URL --trace FILE")
                 : Refuse($"the recording {path} has no answer with rows", "record the request of a listing");
         }
 

@@ -23,7 +23,7 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string ver
     public string Write()
     {
         var text = new StringBuilder();
-        text.Append($"# Drafted by Cursiva {version} on {now:yyyy-MM-dd} from {YamlText.Comment(Http.ShownAddress.Of(facts.Pull.Address.Whole))}.\n# Each line says what speaks for it. Change what you know better, then: cursiva check JOB --live, cursiva run JOB\n");
+        text.Append($"# Drafted by Cursiva {version} on {now:yyyy-MM-dd} from {YamlText.Comment(Http.ShownAddress.Of(facts.Pull.Address.Whole))}.\n# Each line gives its evidence. Change what you know better, then run: cursiva check JOB --live, cursiva run JOB\n");
         text.Append($"cursiva: 1\ntitle: {YamlText.Literal(PartTitle(Name))}\n");
         AskedJob.Services(text, facts.Pull.Address, signIn, [.. Limits(), .. Probe()]);
         text.Append("\npulls:\n");
@@ -42,7 +42,7 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string ver
             yield return ($"limits: {{ at-most: {limits}, use: 80% }}", "the answers' rate-limit headers say so");
         else
             yield return (
-                "# limits: { at-most: 50 per second }", "no answer told a limit; if the API's description has one, write it here");
+                "# limits: { at-most: 50 per second }", "no answer showed a limit; if the API's documentation has one, write it here");
     }
 
     private IEnumerable<(string, string)> Probe()
@@ -63,13 +63,13 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string ver
         var pull = facts.Pull with { Address = facts.Pull.Address.Kept };
         foreach (var variable in facts.Pull.Address.Variables)
             text.Append($"    # the address had a secret in it: put it into the variable {variable}, or name another source\n");
-        AskedJob.Line(text, 4, (pull.RequestText, pull.Paging.Path is null ? "appended to base" : "the number of the page is filled in"));
+        AskedJob.Line(text, 4, (pull.RequestText, pull.Paging.Path is null ? "appended to base" : "the page number is filled in"));
         if (pull.Query.Count > 0)
             AskedJob.Line(text, 4, ($"query: {{ {AskedJob.QueryOf(pull.Query)} }}", facts.SizeWords));
         else if (facts.SizeWords.Length > 0)
             text.Append($"    # {YamlText.Comment(facts.SizeWords)}\n");
         if (pull.Body is not null)
-            AskedJob.Line(text, 4, ($"body: {JsonText.Literal(pull.Body)}", "sent as it was given"));
+            AskedJob.Line(text, 4, ($"body: {JsonText.Literal(pull.Body)}", "sent as given"));
         if (!pull.Paging.IsStream)
             AskedJob.Line(text, 4, ($"rows: {pull.Rows}", facts.RowsWords));
         if (pull.PagingText.Length > 0)
@@ -77,9 +77,9 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string ver
         else
             text.Append($"    # no paging: {YamlText.Comment(facts.PagingWords)}\n");
         if (facts.Ended is { } ended)
-            text.Append($"    # the whole listing was seen: {Count(facts.Rows.Count, "row")} on {Count(facts.Pages, "page")}, and {YamlText.Comment(ended)}\n");
+            text.Append($"    # the complete listing was seen: {Count(facts.Rows.Count, "row")} on {Count(facts.Pages, "page")}, and {YamlText.Comment(ended)}\n");
         if (facts.Changes is { } changes)
-            text.Append($"    # its last page has {YamlText.Comment(changes)}: with changes: {YamlText.Comment(changes)} in paging, later runs ask for what has changed alone\n");
+            text.Append($"    # its last page has {YamlText.Comment(changes)}: with changes: {YamlText.Comment(changes)} in paging, later runs fetch only what has changed\n");
         if (Key is { } key)
             AskedJob.Line(text, 4, ($"key: [{YamlText.Scalar(key.At.Text)}]", $"different in all {facts.Rows.Count:N0} rows seen"));
         Columns(text);
@@ -89,11 +89,11 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string ver
     {
         if (_columns.Count == 0)
         {
-            text.Append(facts.Rows.Count == 0 ? "    # no row was seen, so that the columns are found by the first run\n" : "    # the columns are found by each run\n");
+            text.Append(facts.Rows.Count == 0 ? "    # no row was seen, so the first run derives the columns\n" : "    # each run derives the columns\n");
             return;
         }
 
-        text.Append($"    # found in {Count(facts.Rows.Count, "row")}; without columns: each run takes whatever members its rows have\n    columns:\n");
+        text.Append($"    # found in {Count(facts.Rows.Count, "row")}; without columns: each run uses whatever members its rows have\n    columns:\n");
         foreach (var column in _columns)
             AskedJob.Line(text, 6, (column.Yaml, column.Words));
     }

@@ -58,7 +58,7 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
         if (facts.Rows.Count == 0)
             yield return "columns: no row was seen";
         if (facts.Limits is null)
-            yield return "limits: no answer told any; see the API's description";
+            yield return "limits: no answer showed any; see the API's documentation";
     }
 
     private async Task<KeptAnswer> FirstAsync(CancellationToken cancel)
@@ -82,13 +82,13 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
     private async Task<DraftFacts> ListingAsync(KeptAnswer first, CancellationToken cancel)
     {
         if (first.Status == 204 || first.Body.Length == 0)
-            throw NoRows("the answer is empty", "ask for a stretch or filter that has rows: add it to the address");
+            throw NoRows("the answer is empty", "request a period or filter that has rows: add it to the address");
         if (SampleRows.Parse(Utf8(first)) is not { } root)
             throw NoRows(
                 $"the answer is neither JSON, JSON lines nor CSV{(order.IsRecorded || first.ContentType.Length == 0 ? "" : $", though it is called {first.ContentType}")}",
                 order.IsRecorded
-                    ? "save an answer as the API sent it, for instance with cursiva call URL --to FILE"
-                    : $"look at it: cursiva call {ShellWord.Of(Http.ShownAddress.Of(first.Address))}; many APIs want a header, such as --header Accept=application/json");
+                    ? "save an unchanged answer of the API, for instance with cursiva call URL --to FILE"
+                    : $"look at it: cursiva call {ShellWord.Of(Http.ShownAddress.Of(first.Address))}; many APIs need a header, such as --header Accept=application/json");
         foreach (var place in RowsSearch.In(root).Take(MostRowsPlaces))
         {
             var bare = Pulled(place.Yaml, PagingGuess.OnePage);
@@ -105,7 +105,7 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
 
         throw NoRows(
             "the answer has no rows",
-            "a job takes an object, or an array of objects or values; see the answer: cursiva call URL --to FILE, then cursiva shape FILE");
+            "a job needs an object, or an array of objects or values; look at the answer: cursiva call URL --to FILE, then cursiva shape FILE");
     }
 
     private async Task<DraftFacts> PagedAsync(
@@ -123,7 +123,7 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
         var trials = new PageTrials(order.AsksAs, client, secrets, _asks, seen, folder, _now);
         var facts = new DraftFacts(bare, place.Words, rows);
         if (rows.Count == 0)
-            return facts with { PagingWords = "the listing was empty when it was asked", Pull = bare with { Paging = guesses.OfOnlyPage.FirstOrDefault() ?? PagingGuess.OnePage } };
+            return facts with { PagingWords = "the listing was empty", Pull = bare with { Paging = guesses.OfOnlyPage.FirstOrDefault() ?? PagingGuess.OnePage } };
         var trial = await trials.FindAsync(guesses.Hinted, guess => bare with { Paging = guess }, cancel);
         if (trial is null && guesses.LooksCut)
             trial = await trials.FindAsync(
@@ -136,14 +136,14 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
     private DraftFacts OnePage(DraftFacts facts, PagingGuesses guesses, SeenPage seen, IReadOnlyList<string> counts)
     {
         if (order.IsRecorded && guesses.Hinted.FirstOrDefault() is { } hinted)
-            return facts with { Pull = facts.Pull with { Paging = hinted, PagingKeys = counts }, PagingWords = $"{hinted.Words}; the recording has no second page to prove it: cursiva check JOB --live does" };
+            return facts with { Pull = facts.Pull with { Paging = hinted, PagingKeys = counts }, PagingWords = $"{hinted.Words}; the recording has no second page to confirm it: cursiva check JOB --live does" };
         if (seen.Signs.Hints.Count > 0 || guesses.LooksCut)
         {
             var signs = string.Join(
                 ", ",
                 seen.Signs.Hints.Concat(seen.Signs.Totals.Where(total => total.Value > facts.Rows.Count).Select(total => $"{total.Key} is {total.Value:N0}")).DefaultIfEmpty(
                     $"{facts.Rows.Count:N0} rows look like a full page"));
-            return facts with { PagingWords = $"more may follow ({signs}), and no usual way led there in {_asks.Asked} requests; see the API's description, and declare paging: before you trust a run" };
+            return facts with { PagingWords = $"more may follow ({signs}), and no usual style led there in {_asks.Asked} requests; see the API's documentation, and declare paging: before you trust a run" };
         }
 
         var only = guesses.OfOnlyPage.FirstOrDefault();
@@ -154,7 +154,7 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
 
     private static string Told(SeenPage seen) =>
         seen.Signs.Totals.FirstOrDefault(total => total.Value == seen.Scan.Rows && seen.Scan.Rows > 0) is { Key: { } place }
-            ? $", and {place} tells the {seen.Scan.Rows:N0} rows that came"
+            ? $", and {place} is the {seen.Scan.Rows:N0} rows that came"
             : "";
 
     private DraftedPull Pulled(string rows, PagingGuess paging) => new(order.Address, rows, paging) { Body = order.Body };

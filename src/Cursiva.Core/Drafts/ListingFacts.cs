@@ -111,12 +111,12 @@ internal sealed class ListingFacts(
                     return (trial, $"{name}={LargerSize} gives all {first.Scan.Rows:N0} rows on one page");
                 var second = await look.AtAsync(next, first.Scan.Rows, first.Scan.Rows, cancel);
                 var cap = first.Scan.Rows < LargerSize
-                    ? $"the server gives {first.Scan.Rows:N0} rows at most"
-                    : $"the server gives {LargerSize:N0} rows at once, perhaps more";
+                    ? $"the server returns {first.Scan.Rows:N0} rows at most"
+                    : $"the server returns {LargerSize:N0} rows at once, perhaps more";
                 if (second.Scan.Rows > 0 && second.Digest != first.Digest)
                     return (
                         trial with { Pull = larger, Look = look, First = first, Second = second, SecondAnswer = asks.Latest! },
-                        $"{cap}, {usual:N0} when it is not asked");
+                        $"{cap}, {usual:N0} by default");
             }
             catch (Exception error) when (error is PageException or RefusedException or JobMistakesException)
             {

@@ -42,7 +42,7 @@ internal sealed class PagingGuesses(FirstPage page)
         .. page.Members.Where(member => member.Value.ValueKind == JsonValueKind.Null && PageNames.IsNext(member.PlainPlace) && (member.PlainName is "next" or "href" || member.PlainName.EndsWith("link", StringComparison.Ordinal) || member.PlainName.EndsWith("url", StringComparison.Ordinal) || member.PlainName.EndsWith("uri", StringComparison.Ordinal)))
             .Select(member => new PagingGuess($"next-link: {YamlText.Scalar(member.At.Text)}", $"{member.At.Text} is null")),
         .. page.Members.Where(member => member.Value.ValueKind == JsonValueKind.Null && PageNames.IsCursor(member.PlainName))
-            .Select(member => new PagingGuess($"cursor: {YamlText.Scalar(member.At.Text)}, parameter: {CursorGuesses.Likely(member.Name)}", $"{member.At.Text} is null; which parameter takes it shows on a listing of several pages")),
+            .Select(member => new PagingGuess($"cursor: {YamlText.Scalar(member.At.Text)}, parameter: {CursorGuesses.Likely(member.Name)}", $"{member.At.Text} is null; a listing of several pages would show which parameter sends it")),
     ];
 
     /// <summary>Whether the page looks as if it were not the only one.</summary>
@@ -143,7 +143,7 @@ internal sealed class PagingGuesses(FirstPage page)
         var pointer = Jobs.JsonPointer.ToField(key).Text;
         foreach (var parameter in PageNames.KeyParameters)
             yield return new PagingGuess(
-                $"keyset: {YamlText.Scalar(pointer)}, parameter: {parameter}", $"{parameter} takes {pointer} of the last row")
+                $"keyset: {YamlText.Scalar(pointer)}, parameter: {parameter}", $"{parameter} sends {pointer} of the last row")
             {
                 Look = KeyValuePair.Create(parameter, last.GetProperty(key).ToString()),
             };

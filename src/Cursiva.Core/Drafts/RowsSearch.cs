@@ -111,7 +111,7 @@ internal sealed class RowsSearch
         Found(
             (members.Count * 1.2) - (depth * 0.1),
             $"{{ {At(pointer)}keys-as: {key} }}",
-            $"{Count(members.Count, "object")}, each under its name,{Where(pointer)}",
+            $"{Count(members.Count, "object")}, each under its own name,{Where(pointer)}",
             members.Count,
             [pointer]);
     }

@@ -90,20 +90,20 @@ internal sealed partial class SeenColumn(JsonPointer at)
             return (ColumnType.Boolean, null);
         if (_numbers == _values)
         {
-            return _hasExponent ? (ColumnType.Text, "numbers with exponents, whose digits a text keeps")
+            return _hasExponent ? (ColumnType.Text, "numbers with exponents; a text keeps their digits")
                 : _places.Max() == 0 ? _isLong ? (ColumnType.Text, "whole numbers of more than 18 digits") : (ColumnType.Integer, null)
-                : (ColumnType.Decimal, _places.Count > 1 ? "numbers with different places" : null);
+                : (ColumnType.Decimal, _places.Count > 1 ? "numbers with varying places" : null);
         }
 
         if (_texts != _values)
             return (ColumnType.Json, _others == _values ? null : "values of different kinds");
         if (_moments == _values)
-            return (ColumnType.Time, "times with an offset; told in UTC");
+            return (ColumnType.Time, "times with an offset; reported in UTC");
         if (_dates == _values)
             return (ColumnType.Date, null);
         if (_local == _values)
-            return (ColumnType.Text, "times without an offset: with zone: and type time they can be computed with");
-        return _decimalTexts == _values && _places.Count == 1 ? (ColumnType.Decimal, "texts of digits") : (ColumnType.Text, null);
+            return (ColumnType.Text, "times without an offset; zone: and type time make them usable as times");
+        return _decimalTexts == _values && _places.Count == 1 ? (ColumnType.Decimal, "texts that are digits") : (ColumnType.Text, null);
     }
 
     private string? Quoted() =>

@@ -23,7 +23,7 @@ public sealed record Shape(ShapeNode Root)
         else if (SampleRows.OfLines(answer) is { } lines)
             lines.ToList().ForEach(root.See);
         else
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{name} is neither JSON nor JSON lines") { NextStep = "give an answer as the API sent it, for instance of cursiva call URL --to FILE" });
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{name} is neither JSON nor JSON lines") { NextStep = "use an unchanged answer of the API, for instance from cursiva call URL --to FILE" });
         return new Shape(root);
     }
 

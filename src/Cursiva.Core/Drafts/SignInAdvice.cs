@@ -28,30 +28,30 @@ public static class SignInAdvice
         if (bearer is null && wanted.FirstOrDefault(one => one.Scheme.Equals("Basic", StringComparison.OrdinalIgnoreCase)) is not null)
             return Told(
                 refusal,
-                "the API wants a name and password (Basic)",
+                "the API requires a name and password (Basic)",
                 $"put 'Basic ' and NAME:PASSWORD in base64 into a variable, and add --header-from Authorization=env:NAME to {command}");
         if (bearer is null && wanted.Count == 0)
             return Told(
                 refusal,
-                "nobody signed in, and the API does not say how",
-                $"see its description: for an API key add --header-from X-Api-Key=env:NAME to {command}, for an application's sign-in --token-endpoint URL --client-id ID --secret env:NAME");
+                "the request was anonymous, and the API does not say how to sign in",
+                $"see its documentation: for an API key add --header-from X-Api-Key=env:NAME to {command}, for an application's sign-in --token-endpoint URL --client-id ID --secret env:NAME");
         if (bearer is null)
             return Told(
                 refusal,
-                $"the API wants {OneLine.Of(wanted[0].Scheme)}",
-                $"see its description; a fixed header is sent with --header-from NAME=SOURCE");
+                $"the API requires {OneLine.Of(wanted[0].Scheme)}",
+                $"see its documentation; --header-from NAME=SOURCE sends a fixed header");
         var scope = bearer.Parameters.GetValueOrDefault("scope");
         var (server, scopes) = await ServerAsync(bearer, api, services, cancel);
         var scopeWords = (scope ?? string.Join(' ', scopes)) is { Length: > 0 } names ? $" --scope '{OneLine.Of(names)}'" : "";
         if (server is null)
             return Told(
                 refusal,
-                "the API wants an access token (Bearer), and does not say who issues it",
-                $"ask whoever runs the API for its token endpoint and a client, and add to {command}: --token-endpoint URL --client-id ID --secret env:NAME{scopeWords}; a token that is there already goes with --bearer env:NAME");
+                "the API requires an access token (Bearer), and does not say who issues it",
+                $"ask whoever runs the API for its token endpoint and a client, and add to {command}: --token-endpoint URL --client-id ID --secret env:NAME{scopeWords}; for a token that you already have, use --bearer env:NAME");
         var endpoint = await EndpointAsync(server, services, cancel);
         return Told(
             refusal,
-            $"the API wants an access token, which {OneLine.Of(server.AbsoluteUri)} issues{(endpoint is null ? " (its metadata cannot be read)" : "")}",
+            $"the API requires an access token, which {OneLine.Of(server.AbsoluteUri)} issues{(endpoint is null ? " (its metadata cannot be read)" : "")}",
             $"ask its administrator for a client with access to this API, and add to {command}: --issuer {OneLine.Of(server.AbsoluteUri.TrimEnd('/'))} --client-id ID --secret env:NAME{scopeWords}");
     }
 

@@ -18,9 +18,9 @@ internal sealed class StreamSearch(DraftOrder order)
                 ? Stream("sequence", $"a JSON text sequence of {sequence.Count:N0} rows", sequence)
                 : null;
         if (start is [(byte)'{', ..] && SampleRows.Parse(answer.Body) is null && SampleRows.OfLines(answer.Body) is { Count: > 0 } lines)
-            return Stream("lines", $"{lines.Count:N0} rows, a line each", lines);
+            return Stream("lines", $"{lines.Count:N0} rows, one on each line", lines);
         if (answer.ContentType is "application/x-ndjson" or "application/jsonl" && SampleRows.OfLines(answer.Body) is { } told)
-            return Stream("lines", $"{told.Count:N0} rows, a line each", told);
+            return Stream("lines", $"{told.Count:N0} rows, one on each line", told);
         if (start is [(byte)'[', ..] && answer.Body.Length > LargestPage && SampleRows.Parse(answer.Body) is { } array)
             return Stream("array", $"one array of {array.GetArrayLength():N0} rows", [.. array.EnumerateArray().Take(20_000)]);
         return null;

@@ -45,8 +45,8 @@ internal static class CipherSearch
         yield return (null, key);
         if (key.Length == 32)
         {
-            yield return ("with the first half of the key alone (AES-128)", key[..16]);
-            yield return ("with the second half of the key alone (AES-128)", key[16..]);
+            yield return ("with only the first half of the key (AES-128)", key[..16]);
+            yield return ("with only the second half of the key (AES-128)", key[16..]);
         }
 
         var text = Convert.ToBase64String(key);
@@ -90,7 +90,7 @@ internal static class CipherSearch
                 yield return (
                     false,
                     PlainCipher.Cbc,
-                    "in CBC mode with the vector behind the cipher text",
+                    "in CBC mode with the vector after the cipher text",
                     aes.DecryptCbc(data.AsSpan(0, data.Length - Block), data.AsSpan(data.Length - Block), PaddingMode.None));
         }
 

@@ -36,7 +36,7 @@ internal sealed class DocumentSchemas(string folder)
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or JsonException or JsonSchemaException or ArgumentException or InvalidOperationException)
         {
             throw new RefusedException(
-                new Refusal(Outcome.JobFileWrong, $"the schema {file} of validate: cannot be used: {error.Message.Split('\n')[0].TrimEnd()}") { NextStep = "name a file with a JSON Schema (2020-12), from the job file's folder" },
+                new Refusal(Outcome.JobFileWrong, $"the schema {file} of validate: cannot be used: {error.Message.Split('\n')[0].TrimEnd()}") { NextStep = "name a file with a JSON Schema (2020-12), relative to the job file's folder" },
                 error);
         }
     }

@@ -23,7 +23,7 @@ public static class ExchangeKeys
                 return [OfPem(text, password)];
             return TryDer(bytes, password) is { } key ? [key]
                 : Base64.TryAny(text) is { Length: >= 16 } secret ? [TryDer(secret, password) ?? new ExchangeKey { Secret = secret, IsPrivate = true }]
-                : throw new PayloadException("it is not a key in PEM, DER, PKCS #12 or JWK form, and no shared key in base64");
+                : throw new PayloadException("it is neither a key in PEM, DER, PKCS #12 or JWK format nor a shared key in base64");
         }
         catch (Exception error) when (error is CryptographicException or JsonException or FormatException or ArgumentException or InvalidOperationException or KeyNotFoundException)
         {
@@ -141,7 +141,7 @@ public static class ExchangeKeys
     {
         using var document = JsonDocument.Parse(text);
         return document.RootElement.TryGetProperty("keys", out var keys) ? [.. keys.EnumerateArray().Select(OfJwk).OfType<ExchangeKey>()]
-            : [OfJwk(document.RootElement) ?? throw new PayloadException("its kty is none of RSA, EC and oct")];
+            : [OfJwk(document.RootElement) ?? throw new PayloadException("its kty is not RSA, EC or oct")];
     }
 
     // A set may have keys of kinds that nobody here uses.
@@ -160,7 +160,7 @@ public static class ExchangeKeys
                     parameters = parameters with { D = secret, P = Part("p"), Q = Part("q"), DP = Part("dp"), DQ = Part("dq"), InverseQ = Part("qi") };
                 return new ExchangeKey { Id = id, Use = use, Rsa = RSA.Create(parameters), IsPrivate = secret is not null };
             case "EC":
-                var curve = jwk.GetProperty("crv").GetString() switch { "P-256" => ECCurve.NamedCurves.nistP256, "P-384" => ECCurve.NamedCurves.nistP384, "P-521" => ECCurve.NamedCurves.nistP521, var other => throw new PayloadException($"the curve {other} is none of P-256, P-384 and P-521") };
+                var curve = jwk.GetProperty("crv").GetString() switch { "P-256" => ECCurve.NamedCurves.nistP256, "P-384" => ECCurve.NamedCurves.nistP384, "P-521" => ECCurve.NamedCurves.nistP521, var other => throw new PayloadException($"the curve {other} is not P-256, P-384 or P-521") };
                 var d = Optional("d");
                 return new ExchangeKey
                 {

@@ -28,8 +28,8 @@ internal static class JoseParts
     /// <summary>Whether a part is base64url without padding.</summary>
     public static bool IsUrl(string part, string name, List<ComparedStep> steps)
     {
-        var wrong = part.Contains('=', StringComparison.Ordinal) ? "it is padded with =, and base64url here is not (RFC 7515 section 2)"
-            : part.AsSpan().ContainsAny('+', '/') ? "it is base64 (+ and /), and has to be base64url (- and _)"
+        var wrong = part.Contains('=', StringComparison.Ordinal) ? "it is padded with =, but base64url here must not be (RFC 7515 section 2)"
+            : part.AsSpan().ContainsAny('+', '/') ? "it is base64 (+ and /), but must be base64url (- and _)"
             : part.Any(char.IsWhiteSpace) ? "it has white space or line breaks"
             : null;
         if (wrong is not null)

@@ -64,7 +64,7 @@ internal static class JsonPlaces
             {
                 JsonObject members => members[segment] ??= new JsonObject(),
                 JsonArray list when Index(segment) is { } index && index < list.Count => list[index]!,
-                _ => throw new PayloadException($"nothing can stand at {at.Text} of the body"),
+                _ => throw new PayloadException($"the body cannot have anything at {at.Text}"),
             };
         }
 
@@ -77,7 +77,7 @@ internal static class JsonPlaces
                 list[index] = value;
                 break;
             default:
-                throw new PayloadException($"nothing can stand at '{at.Text}' of the body");
+                throw new PayloadException($"the body cannot have anything at '{at.Text}'");
         }
     }
 

@@ -30,7 +30,7 @@ internal static class KeyWrapping
         if (algorithm == KeyAlgorithm.Direct)
             return wrapped.Length == 0 ? Shared(key, size) : throw PayloadException.Closed();
         if (algorithm is not (KeyAlgorithm.A128Kw or KeyAlgorithm.A256Kw) && (!key.IsPrivate || key.Rsa is null))
-            throw new PayloadException($"{AlgorithmNames.Of(algorithm)} is opened with a private RSA key, and this is a {key.Words}");
+            throw new PayloadException($"{AlgorithmNames.Of(algorithm)} needs a private RSA key, and this is a {key.Words}");
         try
         {
             var content = algorithm is KeyAlgorithm.A128Kw or KeyAlgorithm.A256Kw
@@ -54,20 +54,20 @@ internal static class KeyWrapping
         var padding = algorithm switch { KeyAlgorithm.Rsa15 => 11, KeyAlgorithm.RsaOaep => 42, _ => 66 };
         var most = (RsaOf(key).KeySize / 8) - padding;
         if (plain.Length > most)
-            throw new PayloadException($"{plain.Length:N0} bytes do not fit under a {key.Words} by {AlgorithmNames.Of(algorithm)}, which takes {most:N0}; with content: they are encrypted as a JWE, whatever their length");
+            throw new PayloadException($"{plain.Length:N0} bytes do not fit under a {key.Words} with {AlgorithmNames.Of(algorithm)}, which takes {most:N0}; set content: to encrypt any length as a JWE");
         return key.Rsa!.Encrypt(plain, Padding(algorithm));
     }
 
     private static int SizeOf(KeyAlgorithm algorithm) => algorithm == KeyAlgorithm.A128Kw ? 16 : 32;
 
     private static RSA RsaOf(ExchangeKey key) =>
-        key.Rsa ?? throw new PayloadException($"RSA is encrypted with the other side's public RSA key, and this is a {key.Words}");
+        key.Rsa ?? throw new PayloadException($"RSA encryption needs the other side's public RSA key, and this is a {key.Words}");
 
     private static byte[] Shared(ExchangeKey key, int size) => key.Secret is not { } secret ? throw new PayloadException(
-        $"this algorithm takes a shared key, and this is a {key.Words}")
+        $"this algorithm needs a shared key, and this is a {key.Words}")
         : secret.Length == size
             ? secret
-            : throw new PayloadException($"this algorithm takes a shared key of {size * 8} bits, and this one has {secret.Length * 8}");
+            : throw new PayloadException($"this algorithm needs a shared key of {size * 8} bits, and this one has {secret.Length * 8}");
 
     private static RSAEncryptionPadding Padding(KeyAlgorithm algorithm) => algorithm switch
     {

@@ -34,7 +34,7 @@ public static class MessageSignature
         var text = Base([.. covered.Select(name => StructuredFields.Quoted(name.ToLowerInvariant()))], parameters, value);
         shown?.Invoke(new("signature base", text, "RFC 9421 section 2.5"));
         var signature = $"{Label}=:{Convert.ToBase64String(SignatureOf(key, algorithm, Encoding.UTF8.GetBytes(text)))}:";
-        shown?.Invoke(new("Signature-Input", $"{Label}={parameters}", "what is covered"));
+        shown?.Invoke(new("Signature-Input", $"{Label}={parameters}", "the covered components"));
         shown?.Invoke(new("Signature", signature, $"by {algorithm} with the {key.Words}"));
         return ($"{Label}={parameters}", signature);
     }
@@ -96,7 +96,7 @@ public static class MessageSignature
                 continue;
             known = true;
             if (!CryptographicOperations.FixedTimeEquals(digest, StructuredFields.Bytes(value)))
-                throw new PayloadException($"its content is not the one of its Content-Digest ({algorithm}): it was changed on the way");
+                throw new PayloadException($"its content does not match its Content-Digest ({algorithm}): it was changed on the way");
         }
 
         if (!known)
@@ -130,17 +130,17 @@ public static class MessageSignature
         var text = Base(items, written, value);
         shown?.Invoke(new("signature base", text, "RFC 9421 section 2.5"));
         if (!Fits(key, algorithm, Encoding.UTF8.GetBytes(text), signature))
-            throw new PayloadException("the signature does not fit: it was made with another key, or the message was changed on the way");
-        shown?.Invoke(new("signature", Convert.ToBase64String(signature), $"fits, by {algorithm} with the {key.Words}"));
+            throw new PayloadException("the signature is not valid: it was made with another key, or the message was changed on the way");
+        shown?.Invoke(new("signature", Convert.ToBase64String(signature), $"valid, {algorithm} with the {key.Words}"));
         return key;
     }
 
     private static void CheckTimes(IReadOnlyDictionary<string, string> parameters, DateTimeOffset? sent, DateTimeOffset now)
     {
         if (TimeOf(parameters, "created") is { } created && ((sent is { } asked && created < asked - Slack) || created > now + Slack))
-            throw new PayloadException(string.Create(CultureInfo.InvariantCulture, $"the signature was made at {created:yyyy-MM-dd HH:mm:ss}Z, and is of another message: this one was asked for at {sent ?? now:yyyy-MM-dd HH:mm:ss}Z"));
+            throw new PayloadException(string.Create(CultureInfo.InvariantCulture, $"the signature was made at {created:yyyy-MM-dd HH:mm:ss}Z, so it belongs to another message: this one was requested at {sent ?? now:yyyy-MM-dd HH:mm:ss}Z"));
         if (TimeOf(parameters, "expires") is { } end && end < now)
-            throw new PayloadException(string.Create(CultureInfo.InvariantCulture, $"the signature ended at {end:yyyy-MM-dd HH:mm:ss}Z"));
+            throw new PayloadException(string.Create(CultureInfo.InvariantCulture, $"the signature expired at {end:yyyy-MM-dd HH:mm:ss}Z"));
     }
 
     private static DateTimeOffset? TimeOf(IReadOnlyDictionary<string, string> parameters, string name) =>
@@ -180,7 +180,7 @@ public static class MessageSignature
     {
         Check(key, algorithm);
         if (!key.IsPrivate)
-            throw new PayloadException($"signing takes a private key, and this is a {key.Words}");
+            throw new PayloadException($"signing needs a private key, and this is a {key.Words}");
         return algorithm switch
         {
             "rsa-pss-sha512" => key.Rsa!.SignData(data, HashAlgorithmName.SHA512, RSASignaturePadding.Pss),
@@ -208,7 +208,7 @@ public static class MessageSignature
     private static void Check(ExchangeKey key, string algorithm)
     {
         if (!Jobs.Ciphers.OfSignedMessages.Contains(algorithm))
-            throw new PayloadException($"alg is '{algorithm}', and none of {string.Join(", ", Jobs.Ciphers.OfSignedMessages)}");
+            throw new PayloadException($"alg is '{algorithm}', not one of {string.Join(", ", Jobs.Ciphers.OfSignedMessages)}");
         var fits = algorithm switch
         {
             "rsa-pss-sha512" or "rsa-v1_5-sha256" => key.Rsa is not null,

@@ -47,7 +47,7 @@ public static class PayloadComparison
             return envelope?.ToString() ?? "";
         if (JsonPlaces.Bytes(envelope, at) is { } found)
         {
-            steps.Add(new("envelope", true, $"the encrypted body stands at {at.Text}"));
+            steps.Add(new("envelope", true, $"the encrypted body is at {at.Text}"));
             return Encoding.UTF8.GetString(found);
         }
 
@@ -55,14 +55,14 @@ public static class PayloadComparison
         var alike = envelope is JsonObject alikes
             ? alikes.FirstOrDefault(member => "/" + member.Key is var name && name.Equals(at.Text, StringComparison.OrdinalIgnoreCase)).Key
             : null;
-        steps.Add(new("envelope", false, alike is null ? $"it has nothing at {at.Text}; it has {names}" : $"it has /{alike}, and names of members are told apart by upper and lower case: write {at.Text}"));
+        steps.Add(new("envelope", false, alike is null ? $"it has nothing at {at.Text}; it has {names}" : $"it has /{alike}, but names of members are case-sensitive: write {at.Text}"));
         return null;
     }
 
     private static void Plain(string own, string text, byte[] plain, BodyEncryption declared, ExchangeKey key, List<ComparedStep> steps)
     {
         var (data, wrong) = TextForms.Read(text);
-        steps.Add(new("base64", wrong.Count == 0, wrong.Count == 0 ? "as it should be" : string.Join("; ", wrong)));
+        steps.Add(new("base64", wrong.Count == 0, wrong.Count == 0 ? "as expected" : string.Join("; ", wrong)));
         if (data is null)
             return;
         var mode = SealedBody.ModeOf(declared.Cipher);
@@ -71,21 +71,21 @@ public static class PayloadComparison
         var find = CipherSearch.Find(data, content, mode, plain);
         if (Opens(data, content, mode) is { } opened && find is null or { Mode: null, Key: null })
         {
-            steps.Add(new("cipher text", true, $"opens by {declared.Cipher} with this key"));
-            steps.Add(PlainComparison.Difference(opened, plain) is { } difference ? new("plain text", false, difference) : new("plain text", true, "as it should be"));
+            steps.Add(new("cipher text", true, $"decrypted with {declared.Cipher} and this key"));
+            steps.Add(PlainComparison.Difference(opened, plain) is { } difference ? new("plain text", false, difference) : new("plain text", true, "as expected"));
             return;
         }
 
         if (find is null)
         {
             steps.Add(new("cipher text", false, data.Length % 16 == 0 || mode == PlainCipher.Gcm
-                ? $"does not open by {declared.Cipher} with this key, and neither in another mode nor with a half of the key: it was encrypted under another key, or changed"
-                : $"has {data.Length:N0} bytes, which are not whole blocks of 16: it was cut, or encrypted in a mode of streams"));
+                ? $"does not open with {declared.Cipher} and this key, nor in another mode or with half of the key: it was encrypted under another key, or changed"
+                : $"has {data.Length:N0} bytes, which is not a multiple of 16: it was truncated, or encrypted in a stream mode"));
             return;
         }
 
         steps.Add(new("key", find.Key is null, find.Key is null ? "the right one" : $"it was encrypted {find.Key}"));
-        steps.Add(new("mode", find.Mode is null, find.Mode is null ? declared.Cipher : $"it was encrypted {find.Mode}, and not by {declared.Cipher}"));
+        steps.Add(new("mode", find.Mode is null, find.Mode is null ? declared.Cipher : $"it was encrypted {find.Mode}, not with {declared.Cipher}"));
         if (find.Padding is { } padding)
             steps.Add(new("padding", false, padding));
         if (PlainComparison.Difference(find.Plain, plain) is { } other)
@@ -99,7 +99,7 @@ public static class PayloadComparison
             return shared;
         if (declared.KeyAt is not { } at || own.TrimStart() is not ['{', ..] || JsonPlaces.Bytes(JsonNode.Parse(own)!, at) is not { } found)
         {
-            steps.Add(new("wrapped key", false, declared.KeyAt is { } place ? $"the envelope has none at {place.Text}" : "the job names no place for it (key-at:)"));
+            steps.Add(new("wrapped key", false, declared.KeyAt is { } place ? $"the envelope has none at {place.Text}" : "the job does not declare its place (key-at:)"));
             return null;
         }
 
@@ -110,13 +110,13 @@ public static class PayloadComparison
             return null;
         if (key.Rsa is not { } rsa || wrapped.Length != rsa.KeySize / 8)
         {
-            steps.Add(new("wrapped key", false, $"has {wrapped.Length} bytes, and what is encrypted under a {key.Words} has {(key.Rsa?.KeySize ?? 0) / 8}: it is of another key"));
+            steps.Add(new("wrapped key", false, $"has {wrapped.Length} bytes, but encryption under a {key.Words} gives {(key.Rsa?.KeySize ?? 0) / 8}: it belongs to another key"));
             return null;
         }
 
         if (!key.IsPrivate)
         {
-            steps.Add(new("wrapped key", true, $"has the length of the {key.Words}; its content can be compared with the private key alone, or on a test key pair of your own"));
+            steps.Add(new("wrapped key", true, $"has the length of the {key.Words}; its content can be compared only with the private key, or with your own test key pair"));
             return null;
         }
 
@@ -131,7 +131,7 @@ public static class PayloadComparison
             {
                 var content = rsa.Decrypt(wrapped, padding);
                 var isText = content.Length is not (16 or 24 or 32) && Base64.TryAny(content) is { Length: 16 or 24 or 32 };
-                steps.Add(new("wrapped key", name == wanted && !isText, name != wanted ? $"it was wrapped by {name}, and not by {wanted}" : isText ? "the key was put into base64 before it was wrapped: wrap its bytes" : $"opens by {wanted}"));
+                steps.Add(new("wrapped key", name == wanted && !isText, name != wanted ? $"it was wrapped with {name}, not with {wanted}" : isText ? "the key was encoded as base64 before it was wrapped: wrap its bytes" : $"opens by {wanted}"));
                 return isText ? Base64.TryAny(content) : content;
             }
             catch (CryptographicException)
@@ -148,7 +148,7 @@ public static class PayloadComparison
     {
         if (text.Split('.') is not [var header, var wrapped, var vector, var cipher, var tag])
         {
-            steps.Add(new("form", false, $"it has {text.Split('.').Length} parts between dots, and a JWE in the compact form has five (RFC 7516 section 7.1)"));
+            steps.Add(new("form", false, $"it has {text.Split('.').Length} parts separated by dots, but a JWE in the compact form has five (RFC 7516 section 7.1)"));
             return;
         }
 
@@ -174,7 +174,7 @@ public static class PayloadComparison
 
         if (key is { Secret: null, IsPrivate: false })
         {
-            steps.Add(new("content", true, "cannot be compared with a public key; compare on a test key pair of your own"));
+            steps.Add(new("content", true, "cannot be compared with a public key; use your own test key pair"));
             return;
         }
 
@@ -182,7 +182,7 @@ public static class PayloadComparison
         {
             var opened = SealedText.Decrypt(text, [key]);
             steps.Add(new("content", true, "opens"));
-            steps.Add(PlainComparison.Difference(opened, plain) is { } difference ? new("plain text", false, difference) : new("plain text", true, "as it should be"));
+            steps.Add(PlainComparison.Difference(opened, plain) is { } difference ? new("plain text", false, difference) : new("plain text", true, "as expected"));
         }
         catch (PayloadException)
         {
@@ -201,7 +201,7 @@ public static class PayloadComparison
             try
             {
                 ContentCipher.Decrypt(content, contentKey, Base64.FromUrl(vector), Base64.FromUrl(cipher), Base64.FromUrl(tag), proven);
-                return $"it was encrypted {words}; it has to be the header in base64url, as it is sent (RFC 7516 section 5.1)";
+                return $"it was encrypted {words}; use the header in base64url, as sent (RFC 7516 section 5.1)";
             }
             catch (PayloadException)
             {

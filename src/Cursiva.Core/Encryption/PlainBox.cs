@@ -34,12 +34,12 @@ public sealed record PlainBox(string WrappedKey, string Data)
         shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"{plain.Length:N0} bytes", IsSecret: true));
         shown?.Invoke(new("key", Convert.ToBase64String(content), key.Secret is null ? $"{content.Length * 8} random bits, new each time" : "the shared key", IsSecret: true));
         if (wrapped.Length > 0)
-            shown?.Invoke(new("wrapped key", box.WrappedKey, $"the key under the {key.Words}, by {AlgorithmNames.Of(wrap)}, base64"));
+            shown?.Invoke(new("wrapped key", box.WrappedKey, $"the key under the {key.Words}, with {AlgorithmNames.Of(wrap)}, base64"));
         if (vector.Length > 0)
             shown?.Invoke(new("vector", Convert.ToBase64String(vector), $"{vector.Length} random bytes, before the cipher text"));
         shown?.Invoke(new("cipher text", Convert.ToBase64String(cipher), $"AES-{content.Length * 8}-{mode.ToString().ToUpperInvariant()}{(mode == PlainCipher.Gcm ? "" : $", PKCS #7 padding of {Block - (plain.Length % Block)} bytes")}"));
         if (tag.Length > 0)
-            shown?.Invoke(new("tag", Convert.ToBase64String(tag), "behind the cipher text"));
+            shown?.Invoke(new("tag", Convert.ToBase64String(tag), "after the cipher text"));
         shown?.Invoke(new("data", box.Data, "base64"));
         return box;
     }
@@ -61,7 +61,7 @@ public sealed record PlainBox(string WrappedKey, string Data)
         var data = Base64.TryAny(text) ?? throw new PayloadException("the data are not base64");
         var content = key.Secret ?? KeyWrapping.Unwrap(
             key, wrap, Base64.TryAny(wrappedKey) ?? throw new PayloadException("the wrapped key is not base64"), KeySize);
-        shown?.Invoke(new("key", Convert.ToBase64String(content), key.Secret is null ? $"unwrapped by {AlgorithmNames.Of(wrap)} with the {key.Words}" : "the shared key", IsSecret: true));
+        shown?.Invoke(new("key", Convert.ToBase64String(content), key.Secret is null ? $"unwrapped with {AlgorithmNames.Of(wrap)} and the {key.Words}" : "the shared key", IsSecret: true));
         using var aes = NewAes(content);
         try
         {
@@ -83,7 +83,7 @@ public sealed record PlainBox(string WrappedKey, string Data)
     private static Aes NewAes(byte[] key)
     {
         if (key.Length is not (16 or 24 or 32))
-            throw new PayloadException($"AES takes a key of 128, 192 or 256 bits, and this one has {key.Length * 8}");
+            throw new PayloadException($"AES needs a key of 128, 192 or 256 bits, and this one has {key.Length * 8}");
         var aes = Aes.Create();
         aes.Key = key;
         return aes;

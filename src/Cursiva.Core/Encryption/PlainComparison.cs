@@ -17,17 +17,17 @@ internal static class PlainComparison
         if (own.Length > 1 && own[0] is 0xFF or 0xFE or 0 || (own.Length > 3 && own[1] == 0))
             return "it is UTF-16, not UTF-8";
         if (Base64.TryAny(own) is { } decoded && decoded.AsSpan().SequenceEqual(right))
-            return "it was put into base64 before it was encrypted: leave that out, or say base64-first: true if the other side wants it";
+            return "it was encoded as base64 before it was encrypted: do not do that, or set base64-first: true if the other side expects it";
         if (Base64.TryAny(right) is { } bare && bare.AsSpan().SequenceEqual(own))
-            return "it was not put into base64 before it was encrypted, which base64-first: asks for";
+            return "it was not encoded as base64 before it was encrypted, as base64-first: says";
         var (mine, wanted) = (Encoding.UTF8.GetString(own), Encoding.UTF8.GetString(right));
         if (mine.TrimEnd('\r', '\n', ' ', '\0') == wanted.TrimEnd('\r', '\n', ' ', '\0'))
-            return $"it ends with {Ends(mine)}, where the right one ends with {Ends(wanted)}: often the line break of an editor or of echo";
+            return $"it ends with {Ends(mine)}, instead of {Ends(wanted)}: often an editor's or echo's line break";
         if (mine.Replace("\r\n", "\n") == wanted.Replace("\r\n", "\n"))
             return mine.Contains('\r', StringComparison.Ordinal)
-                ? "its line breaks are CR LF, where the right one has LF"
-                : "its line breaks are LF, where the right one has CR LF";
-        return OfJson(mine, wanted) ?? $"it differs from byte {Same(own, right) + 1:N0} on: {own.Length:N0} bytes, where the right one has {right.Length:N0}";
+                ? "its line breaks are CR LF instead of LF"
+                : "its line breaks are LF instead of CR LF";
+        return OfJson(mine, wanted) ?? $"it differs from byte {Same(own, right) + 1:N0} on: {own.Length:N0} bytes instead of {right.Length:N0}";
     }
 
     private static string? OfJson(string mine, string wanted)
@@ -38,9 +38,9 @@ internal static class PlainComparison
             if (JsonNode.DeepEquals(own, right))
             {
                 var place = Order(own, right, "");
-                return place is not null ? $"the members {place} stand in another order; a digest or signature over the text differs then"
+                return place is not null ? $"the members {place} are in another order, so a digest or signature over the text differs"
                     : Spaceless(mine) == Spaceless(wanted) ? "it has other white space between its members: JSON for people, or the other way round"
-                    : "its texts or numbers are escaped or written otherwise (\\u00e9 for é, \\/ for /, 1.0 for 1); a digest or signature over the text differs then";
+                    : "its texts or numbers are escaped or written differently (\\u00e9 for é, \\/ for /, 1.0 for 1), so a digest or signature over the text differs";
             }
 
             return $"{Place(own, right, "")}";
@@ -69,7 +69,7 @@ internal static class PlainComparison
             if (wanted.FirstOrDefault(member => !mine.ContainsKey(member.Key)) is { Key: { } missing })
                 return $"it has no {at}/{missing}";
             if (mine.FirstOrDefault(member => !wanted.ContainsKey(member.Key)) is { Key: { } extra })
-                return $"it has {at}/{extra}, which the right one does not have";
+                return $"it has {at}/{extra}, which should not be there";
             return mine.Where(member => !JsonNode.DeepEquals(member.Value, wanted[member.Key])).Select(member => Place(member.Value, wanted[member.Key], $"{at}/{member.Key}")).First();
         }
 

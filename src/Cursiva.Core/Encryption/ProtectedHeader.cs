@@ -41,7 +41,7 @@ internal sealed class ProtectedHeader : IDisposable
         if (keys is [var only] && (only.Id is null || id is null || only.Id == id))
             return only;
         return keys.FirstOrDefault(key => key.Id is not null && key.Id == id)
-            ?? throw new PayloadException(id is null ? "its header names no key (kid), and there are several" : $"there is no key with the id '{id}'; there are {string.Join(", ", keys.Select(key => key.Id ?? "one without an id"))}");
+            ?? throw new PayloadException(id is null ? "its header has no key id (kid), and there are several keys" : $"there is no key with the id '{id}'; there are {string.Join(", ", keys.Select(key => key.Id ?? "one without an id"))}");
     }
 
     /// <summary>The certificates that it brings, in base64 of their DER, the signer's first (x5c); empty for none.</summary>

@@ -44,7 +44,7 @@ public static class SchemaMistakes
                     detail => detail.Errors!.Select(error => KeyValuePair.Create(detail.InstanceLocation.ToString(), Plain(error.Value))))
                 .Distinct(),
         ];
-        return mistakes.Count > 0 ? mistakes : [KeyValuePair.Create("", "it does not fit")];
+        return mistakes.Count > 0 ? mistakes : [KeyValuePair.Create("", "it does not match")];
     }
 
     // The library escapes the quotes of values that it quotes.

@@ -67,7 +67,7 @@ public static class SealedBody
         Ciphers.Ecb => PlainCipher.Ecb,
         Ciphers.Cbc => PlainCipher.Cbc,
         Ciphers.Gcm => PlainCipher.Gcm,
-        _ => throw new ArgumentOutOfRangeException(nameof(cipher), cipher, "no plain cipher"),
+        _ => throw new ArgumentOutOfRangeException(nameof(cipher), cipher, "not a plain cipher"),
     };
 
     /// <summary>What is encrypted, put into base64.</summary>
@@ -81,7 +81,7 @@ public static class SealedBody
     private static byte[] FromBase64(byte[] opened, Action<PayloadStep>? shown)
     {
         var plain = Base64.TryAny(Encoding.UTF8.GetString(opened)) ?? throw PayloadException.Closed();
-        shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), "out of base64", IsSecret: true));
+        shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), "decoded from base64", IsSecret: true));
         return plain;
     }
 
@@ -91,7 +91,7 @@ public static class SealedBody
         foreach (var member in declared.Members)
         {
             if (JsonPlaces.Bytes(body, member) is not { } value)
-                throw new PayloadException($"the body has nothing at {member.Text}, which members: names");
+                throw new PayloadException($"the body has nothing at {member.Text}, listed in members:");
             var (text, wrapped) = Text(value, declared, key, shown);
             JsonPlaces.Put(body, member, JsonValue.Create(text));
             if (wrapped.Length > 0)
@@ -111,7 +111,7 @@ public static class SealedBody
         {
             if (key.Secret is null && declared.KeyAt is null)
                 throw new PayloadException(
-                    $"{declared.Cipher} takes a shared key, and this is a {key.Words}; with key-at: each message brings a key of its own");
+                    $"{declared.Cipher} needs a shared key, and this is a {key.Words}; with key-at: each message has its own key");
             Fits(declared.Cipher, key);
             var box = PlainBox.Encrypt(plain, key, WrapOf(declared), ModeOf(declared.Cipher), shown);
             return (box.Data, box.WrappedKey);
@@ -132,7 +132,7 @@ public static class SealedBody
     internal static void Fits(string cipher, ExchangeKey key)
     {
         if (key.Secret is { Length: not 32 } secret)
-            throw new PayloadException($"{cipher} takes a key of 256 bits, and this one has {secret.Length * 8}");
+            throw new PayloadException($"{cipher} needs a key of 256 bits, and this one has {secret.Length * 8}");
     }
 
     // The place of the text costs no tree, since pages may be large; a whole answer is looked at where it is.

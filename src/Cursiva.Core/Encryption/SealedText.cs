@@ -39,10 +39,10 @@ public static class SealedText
             shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"{plain.Length:N0} bytes", IsSecret: true));
             shown?.Invoke(new("header", members.ToJsonString(), "protected: it cannot be changed on the way"));
             shown?.Invoke(new("content key", Base64.Url(contentKey), algorithm == KeyAlgorithm.Direct ? "the shared key" : $"{contentKey.Length * 8} random bits, new for each text", IsSecret: true));
-            shown?.Invoke(new("wrapped key", Base64.Url(wrapped), algorithm == KeyAlgorithm.Direct ? "none: the key is shared" : $"the content key under the {key.Words}, by {AlgorithmNames.Of(algorithm)}"));
+            shown?.Invoke(new("wrapped key", Base64.Url(wrapped), algorithm == KeyAlgorithm.Direct ? "none: the key is shared" : $"the content key under the {key.Words}, with {AlgorithmNames.Of(algorithm)}"));
             shown?.Invoke(new("vector", Base64.Url(vector), $"{vector.Length} random bytes"));
             shown?.Invoke(new("cipher text", Base64.Url(cipher), $"by {AlgorithmNames.Of(content)}"));
-            shown?.Invoke(new("tag", Base64.Url(tag), "proves header and cipher text"));
+            shown?.Invoke(new("tag", Base64.Url(tag), "authenticates header and cipher text"));
             shown?.Invoke(new("text", text, "JWE, compact form (RFC 7516 section 7.1)"));
             return text;
         }
@@ -79,7 +79,7 @@ public static class SealedText
     // Without ids, the recipient whose algorithm fits a key.
     private static SealedParts Mine(IReadOnlyList<SealedParts> recipients, IReadOnlyList<ExchangeKey> keys) =>
         recipients.Where(recipient => AlgorithmNames.Key(recipient.Algorithm) is { } algorithm && keys.Any(key => key.Secret is null == algorithm is KeyAlgorithm.Rsa15 or KeyAlgorithm.RsaOaep or KeyAlgorithm.RsaOaep256)).ToList() is [var only]
-            ? only : throw new PayloadException("it is for several recipients, and none of them names the id (kid) of a key that is here");
+            ? only : throw new PayloadException("it is for several recipients, and none of them has the id (kid) of one of the keys given");
 
     private static SealedParts Compact(ReadOnlySpan<byte> text)
     {
@@ -104,16 +104,16 @@ public static class SealedText
     {
         shown?.Invoke(new("header", parts.Header, "protected"));
         var algorithm = AlgorithmNames.Key(parts.Algorithm) ?? throw new PayloadException(
-            $"alg is '{parts.Algorithm}', and none of {string.Join(", ", AlgorithmNames.Keys)}");
+            $"alg is '{parts.Algorithm}', not one of {string.Join(", ", AlgorithmNames.Keys)}");
         var content = AlgorithmNames.Content(parts.Content) ?? throw new PayloadException(
-            $"enc is '{parts.Content}', and none of {string.Join(", ", AlgorithmNames.Contents)}");
+            $"enc is '{parts.Content}', not one of {string.Join(", ", AlgorithmNames.Contents)}");
         var key = ProtectedHeader.Choose(keys, parts.KeyId);
         var contentKey = KeyWrapping.Unwrap(key, algorithm, parts.Wrapped, ContentCipher.KeySize(content));
-        shown?.Invoke(new("content key", Base64.Url(contentKey), $"unwrapped by {AlgorithmNames.Of(algorithm)} with the {key.Words}", IsSecret: true));
+        shown?.Invoke(new("content key", Base64.Url(contentKey), $"unwrapped with {AlgorithmNames.Of(algorithm)} and the {key.Words}", IsSecret: true));
         var plain = ContentCipher.Decrypt(
             content, contentKey, parts.Vector, parts.Cipher, parts.Tag, Encoding.ASCII.GetBytes(parts.Proven));
         shown?.Invoke(
-            new("plain text", Encoding.UTF8.GetString(plain), $"opened and proven by {AlgorithmNames.Of(content)}", IsSecret: true));
+            new("plain text", Encoding.UTF8.GetString(plain), $"decrypted and authenticated with {AlgorithmNames.Of(content)}", IsSecret: true));
         return plain;
     }
 

@@ -18,7 +18,7 @@ public static class SignatureAlgorithms
     {
         CheckFit(key, algorithm);
         if (!key.IsPrivate)
-            throw new PayloadException($"signing takes a private key, and this is a {key.Words}");
+            throw new PayloadException($"signing needs a private key, and this is a {key.Words}");
         return algorithm[..2] switch
         {
             "RS" => key.Rsa!.SignData(data, Hash(algorithm), RSASignaturePadding.Pkcs1),
@@ -53,7 +53,7 @@ public static class SignatureAlgorithms
     private static void CheckFit(ExchangeKey key, string algorithm)
     {
         if (!All.Contains(algorithm))
-            throw new PayloadException($"alg is '{algorithm}', and none of {string.Join(", ", All)}");
+            throw new PayloadException($"alg is '{algorithm}', not one of {string.Join(", ", All)}");
         if (!Fits(key, algorithm))
             throw new PayloadException($"{algorithm} is not for a {key.Words}");
     }

@@ -14,15 +14,15 @@ public static class SignatureComparison
         var steps = new List<ComparedStep>();
         own = own.Trim();
         if (own.Split('.') is not [var header, var body, var signature])
-            return [new("form", false, $"it has {own.Split('.').Length} parts between dots, and a JWS in the compact form has three (RFC 7515 section 7.1)")];
-        steps.Add(new("form", true, body.Length == 0 ? "three parts, the payload left out (detached)" : "three parts"));
+            return [new("form", false, $"it has {own.Split('.').Length} parts separated by dots, but a JWS in the compact form has three (RFC 7515 section 7.1)")];
+        steps.Add(new("form", true, body.Length == 0 ? "three parts, without the payload (detached)" : "three parts"));
         if (!JoseParts.IsUrl(header, "header", steps) || !JoseParts.IsUrl(signature, "signature", steps) || (body.Length > 0 && !JoseParts.IsUrl(body, "payload", steps)))
             return steps;
         if (!JoseParts.Header(header, [("alg", algorithm), ("kid", key.Id)], steps))
             return steps;
         if (body.Length > 0 && PlainComparison.Difference(Base64.FromUrl(body), payload) is { } difference)
             return [.. steps, new("payload", false, difference)];
-        steps.Add(new("payload", true, "as it should be"));
+        steps.Add(new("payload", true, "as expected"));
         steps.Add(Signature(header, payload, Base64.FromUrl(signature), key, algorithm));
         return steps;
     }
@@ -31,12 +31,12 @@ public static class SignatureComparison
     {
         var input = Encoding.ASCII.GetBytes($"{header}.{Base64.Url(payload)}");
         if (SignatureAlgorithms.Verify(key, algorithm, input, signature))
-            return new("signature", true, $"fits, by {algorithm}");
+            return new("signature", true, $"valid, {algorithm}");
         var others = new (string Words, byte[] Data)[]
         {
-            ("the payload alone; it has to be the header and the payload in base64url, a dot between them (RFC 7515 section 5.1)", payload),
+            ("only the payload; it must be the header and the payload in base64url, separated by a dot (RFC 7515 section 5.1)", payload),
             (
-                "header and payload as they are; they have to be in base64url (RFC 7515 section 5.1)",
+                "the header and payload themselves; they must be in base64url (RFC 7515 section 5.1)",
                 [.. Base64.FromUrl(header), (byte)'.', .. payload]),
             ("a text that ends with a line break", [.. input, (byte)'\n']),
         };
@@ -46,10 +46,10 @@ public static class SignatureComparison
             return new(
                 "signature",
                 false,
-                "it is in DER form, as most libraries give it; a JWS has the two numbers one after the other (RFC 7518 section 3.4)");
+                "it is in DER form, as most libraries return it; a JWS has the two numbers one after the other (RFC 7518 section 3.4)");
         if (SignatureAlgorithms.All.Where(other => other != algorithm && other[..2] == algorithm[..2] || (algorithm[..2] is "RS" or "PS" && other[..2] is "RS" or "PS")).FirstOrDefault(other => Fits(key, other, input, signature)) is { } made)
-            return new("signature", false, $"it was made by {made}, and not by {algorithm}");
-        return new("signature", false, "does not fit: it was made with another key, or over another text");
+            return new("signature", false, $"it was made with {made}, not with {algorithm}");
+        return new("signature", false, "not valid: it was made with another key, or over another text");
     }
 
     private static bool Fits(ExchangeKey key, string algorithm, byte[] data, byte[] signature)

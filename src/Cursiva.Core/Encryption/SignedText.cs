@@ -21,7 +21,7 @@ public static class SignedText
         var text = $"{header}.{(isDetached ? "" : body)}.{Base64.Url(signature)}";
         shown?.Invoke(new("payload", Encoding.UTF8.GetString(payload), $"{payload.Length:N0} bytes"));
         shown?.Invoke(new("header", members.ToJsonString(), "protected"));
-        shown?.Invoke(new("signing input", $"{header}.{body}", "header and payload in base64url, a dot between them"));
+        shown?.Invoke(new("signing input", $"{header}.{body}", "header and payload in base64url, separated by a dot"));
         shown?.Invoke(new("signature", Base64.Url(signature), $"by {algorithm} with the {key.Words}"));
         shown?.Invoke(
             new("text", text, isDetached ? "JWS, compact and detached (RFC 7515 appendix F)" : "JWS, compact form (RFC 7515 section 7.1)"));
@@ -45,7 +45,7 @@ public static class SignedText
         if (payload.Length == 0 && detached is not null)
             payload = Base64.Url(detached);
         else if (detached is not null)
-            throw new PayloadException("the text has a payload of its own, and another one was given");
+            throw new PayloadException("the text has its own payload, and another one was given");
         PayloadException? last = null;
         foreach (var (protectedHeader, signature) in signatures)
         {
@@ -80,12 +80,12 @@ public static class SignedText
             if (!SignatureAlgorithms.Verify(key, algorithm, input, bytes))
                 continue;
             var plain = Base64.FromUrl(payload);
-            shown?.Invoke(new("signature", signature, $"fits, by {algorithm} with the {key.Words}"));
+            shown?.Invoke(new("signature", signature, $"valid, {algorithm} with the {key.Words}"));
             shown?.Invoke(new("payload", Encoding.UTF8.GetString(plain), "verified"));
             return new VerifiedText(plain, header.Text, key);
         }
 
-        throw new PayloadException("the signature does not fit: it was made with another key, or the text was changed on the way");
+        throw new PayloadException("the signature is not valid: it was made with another key, or the text was changed on the way");
     }
 
     // The key that the header names; of several and no name, those of the algorithm's kind; or the signer's that an authority vouches for.
@@ -97,7 +97,7 @@ public static class SignedText
         if (header.Member("kid") is not null || keys.Count < 2)
             return [ProtectedHeader.Choose(keys, header.Member("kid"))];
         List<ExchangeKey> fit = [.. keys.Where(key => SignatureAlgorithms.Fits(key, algorithm))];
-        return fit.Count > 0 ? fit : throw new PayloadException($"none of the {keys.Count} keys is one for {algorithm}");
+        return fit.Count > 0 ? fit : throw new PayloadException($"none of the {keys.Count} keys is for {algorithm}");
     }
 
     private static (string Payload, IReadOnlyList<(string Header, string Signature)> Signatures) OfCompact(string text) =>
@@ -118,7 +118,7 @@ public static class SignedText
         catch (Exception error) when (error is JsonException or KeyNotFoundException or InvalidOperationException)
         {
             throw new PayloadException(
-                "it is not a JWS in a JSON form: that has payload, and protected and signature, or signatures with them", error);
+                "it is not a JWS in a JSON form, which has payload, and either protected and signature or signatures with both", error);
         }
     }
 }

@@ -27,7 +27,7 @@ internal static class SignerChain
         }
         catch (CryptographicException error)
         {
-            throw new PayloadException("a certificate that it brings (x5c) cannot be read", error);
+            throw new PayloadException("a certificate in its x5c cannot be read", error);
         }
         finally
         {
@@ -54,9 +54,9 @@ internal static class SignerChain
         var ends = built.ChainElements.Select(element => element.Certificate.RawData).Any(
             raw => authorities.Any(key => key.Certificate!.RawData.AsSpan().SequenceEqual(raw)));
         if (!holds || !ends)
-            throw new PayloadException($"its signer {read[0].Subject} was not issued by the authority that the job names, or its certificate is not valid now{Why(built)}");
+            throw new PayloadException($"its signer {read[0].Subject} was not issued by the authority in the job, or its certificate is not valid now{Why(built)}");
         if (read[0].Extensions.OfType<X509KeyUsageExtension>().FirstOrDefault()?.KeyUsages is { } uses && (uses & (X509KeyUsageFlags.DigitalSignature | X509KeyUsageFlags.NonRepudiation)) == 0)
-            throw new PayloadException($"the certificate of its signer {read[0].Subject} is for {uses} alone");
+            throw new PayloadException($"the certificate of its signer {read[0].Subject} is only for {uses}");
     }
 
     private static string Why(X509Chain chain) => chain.ChainStatus.Select(status => status.Status).Where(status => status is not (X509ChainStatusFlags.NoError or X509ChainStatusFlags.UntrustedRoot or X509ChainStatusFlags.PartialChain)).Distinct().ToList() is { Count: > 0 } found

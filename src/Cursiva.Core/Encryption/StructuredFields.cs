@@ -27,7 +27,7 @@ internal static class StructuredFields
     public static (IReadOnlyList<string> Items, string Parameters) InnerList(string text)
     {
         if (!text.StartsWith('('))
-            throw new PayloadException("what is covered is not a list in parentheses (RFC 9421 section 4.1)");
+            throw new PayloadException("the covered components are not a list in parentheses (RFC 9421 section 4.1)");
         var end = EndOfList(text);
         return (Split(text[1..end], ' '), text[(end + 1)..]);
     }

@@ -14,13 +14,13 @@ internal static partial class TextForms
         var wrong = new List<string>();
         if (text.Length > 1 && text[0] == '"' && text[^1] == '"')
         {
-            wrong.Add("it stands in quotes: it was written as JSON once more");
+            wrong.Add("it is in quotes: it was written as JSON once more");
             text = text[1..^1];
         }
 
         if (text.Contains('%', StringComparison.Ordinal))
         {
-            wrong.Add("it is percent-encoded, as for a form or an address: + became %2B and the like");
+            wrong.Add("it is percent-encoded, as for a form or an address: + became %2B and so on");
             text = Uri.UnescapeDataString(text);
         }
 
@@ -50,7 +50,7 @@ internal static partial class TextForms
         if (bytes is null)
             wrong.Add("it is not a base64");
         else if (bytes.Length >= LeastOfDouble && bytes.All(b => b is > 32 and < 127) && Base64.TryAny(Encoding.ASCII.GetString(bytes)) is { } inner && bytes.Length % 4 == 0)
-            return (inner, [.. wrong, "it was put into base64 twice"]);
+            return (inner, [.. wrong, "it was encoded as base64 twice"]);
         return (bytes, wrong);
     }
 

@@ -83,7 +83,7 @@ public sealed partial class Disk : IDisk
         handle.Dispose();
         throw code switch
         {
-            TooManyLinks => new IOException($"{path} is a link, and is not followed: somebody else may have put it there"),
+            TooManyLinks => new IOException($"{path} is a link, which is not followed, since somebody else may have made it"),
             NoPermission => new UnauthorizedAccessException($"cannot open {path}: {why}"),
             NoSuchFile => new DirectoryNotFoundException($"cannot open {path}: {why}"),
             NameTooLong => new PathTooLongException($"the name of {path} is longer than the file system allows"),

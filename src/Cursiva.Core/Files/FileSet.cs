@@ -18,7 +18,7 @@ public sealed class FileSet(IDisk disk, string root, string listPath)
     {
         var final = Path.GetFullPath(path);
         if (_files.Exists(file => file.Final == final))
-            throw new IOException($"two files of one report would be {final}; give each its own name");
+            throw new IOException($"two files of one report would be named {final}; give each its own name");
         var folder = Path.GetDirectoryName(final)!;
         PlantedLinks.Check(root, folder);
         disk.CreateFolder(folder, shared: true);

@@ -17,11 +17,11 @@ internal sealed class AnswerStream(Stream inner, TimeSpan idle, TimeProvider clo
         }
         catch (OperationCanceledException) when (!cancellationToken.IsCancellationRequested)
         {
-            throw new TransportException(Trouble.Silent, $"the answer stood still for {idle.TotalSeconds:0.###} s");
+            throw new TransportException(Trouble.Silent, $"the answer stalled for {idle.TotalSeconds:0.###} s");
         }
         catch (Exception error) when (error is IOException or HttpRequestException)
         {
-            throw new TransportException(Trouble.CutOff, "the connection broke before the answer was whole", error);
+            throw new TransportException(Trouble.CutOff, "the connection broke before the answer was complete", error);
         }
         catch (InvalidDataException error)
         {

@@ -16,7 +16,7 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
     /// <summary>The longest body that a trace keeps, in bytes.</summary>
     public const int LargestBody = 64 * 1024 * 1024;
 
-    private const string LeftOut = "left out, since it holds secrets";
+    private const string LeftOut = "omitted, since it contains secrets";
 
     private static readonly string[] s_masked = ["Authorization", "Proxy-Authorization", "Cookie", "Set-Cookie"];
     private static readonly JsonWriterOptions s_plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
@@ -56,7 +56,7 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
         else if ((answer.Stream is null ? answer.Body.Content.ToArray() : answer.Copy?.Copied) is { Length: <= LargestBody } body)
             Body(writer, body, request.Verbatim && answer.ContentHeaders?.ContentEncoding.Count > 0);
         else
-            writer.WriteString("comment", "left out, since it is long");
+            writer.WriteString("comment", "omitted, since it is long");
         writer.WriteEndObject();
         writer.WriteString("redirectURL", answer.Headers.Location is { } to ? _redactor.Clean(ShownAddress.Of(to)) : "");
         writer.WriteNumber("headersSize", -1);

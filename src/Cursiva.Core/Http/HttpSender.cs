@@ -91,11 +91,11 @@ public sealed class HttpSender : IDisposable
             throw error switch
             {
                 OperationCanceledException { InnerException: TimeoutException } when response is null && !either.IsCancellationRequested =>
-                    new TransportException(Trouble.Unreachable, "no connection within the time of connect-timeout:", error),
+                    new TransportException(Trouble.Unreachable, "no connection within connect-timeout:", error),
                 OperationCanceledException when !cancel.IsCancellationRequested => new TransportException(
-                    Trouble.Silent, limit.IsCancellationRequested || response is null ? $"no complete answer within {patience.Whole.TotalSeconds:0.###} s" : $"the answer stood still for {patience.Idle.TotalSeconds:0.###} s"),
+                    Trouble.Silent, limit.IsCancellationRequested || response is null ? $"no complete answer within {patience.Whole.TotalSeconds:0.###} s" : $"the answer stalled for {patience.Idle.TotalSeconds:0.###} s"),
                 HttpRequestException http => Explain(request, http),
-                IOException => new TransportException(Trouble.CutOff, "the connection broke before the answer was whole", error),
+                IOException => new TransportException(Trouble.CutOff, "the connection broke before the answer was complete", error),
                 InvalidDataException => new TransportException(Trouble.CutOff, "the compressed answer is damaged", error),
                 _ => error,
             };
@@ -133,10 +133,10 @@ public sealed class HttpSender : IDisposable
     {
         if (Confines.IsHeaderName(name) && Confines.Header(value) is null)
             return;
-        throw new RefusedException(new Refusal(Outcome.ApiFailed, Confines.IsHeaderName(name) ? $"the header {name} would have {Confines.Header(value)}; nothing was sent" : "a header would have a name that is none; nothing was sent")
+        throw new RefusedException(new Refusal(Outcome.ApiFailed, Confines.IsHeaderName(name) ? $"the header {name} would contain {Confines.Header(value)}; nothing was sent" : "a header would have an invalid name; nothing was sent")
         {
-            Cause = "a value that is filled into the header comes from a row, an answer or a secret and has more than one line",
-            NextStep = "leave such rows out, or take the line break off the secret: printf '%s' instead of echo",
+            Cause = "a value filled into the header comes from a row, an answer or a secret, and has more than one line",
+            NextStep = "exclude such rows, or store the secret without its line break: printf '%s' instead of echo",
             Request = request.ToString(),
         });
     }
@@ -204,13 +204,13 @@ public sealed class HttpSender : IDisposable
             return new TransportException(Trouble.Unreachable, socket.SocketErrorCode switch
             {
                 SocketError.ConnectionRefused => $"connection refused at {request.Uri.Authority}",
-                SocketError.HostNotFound or SocketError.TryAgain or SocketError.NoData => $"the host name {request.Uri.Host} is not known",
+                SocketError.HostNotFound or SocketError.TryAgain or SocketError.NoData => $"unknown host {request.Uri.Host}",
                 _ => socket.Message,
             }, error);
         }
 
         return error.HttpRequestError is HttpRequestError.ResponseEnded or HttpRequestError.InvalidResponse or HttpRequestError.Unknown
-            ? new TransportException(Trouble.CutOff, "the connection broke before the answer was whole", error)
+            ? new TransportException(Trouble.CutOff, "the connection broke before the answer was complete", error)
             : new TransportException(Trouble.Unreachable, error.Message, error);
     }
 

@@ -124,7 +124,7 @@ public sealed class Limiter : IAsyncDisposable
         if (pause <= _longestPause)
             return;
         var until = _clock.GetUtcNow() + pause;
-        throw new RefusedException(new Refusal(Outcome.StoppedResumable, $"the API asks for a pause of {Durations.ForPeople(pause)}, longer than longest-pause: {Durations.ForPeople(_longestPause)}; stopped, what has arrived is kept")
+        throw new RefusedException(new Refusal(Outcome.StoppedResumable, $"the API asks for a pause of {Durations.ForPeople(pause)}, longer than longest-pause: {Durations.ForPeople(_longestPause)}; the run stops and keeps what has arrived")
         {
             Cause = "a quota is used up, or the API is down for long",
             NextStep = string.Create(
@@ -169,7 +169,7 @@ public sealed class Limiter : IAsyncDisposable
                         returns => _slots.TakeAsync(_windows, Volatile.Read(ref _wanted), _hold, returns, cancel));
                     var came = Now;
                     if (answer.SetBack is { } back)
-                        _watch.Warned($"the clock of this machine was set back by {Durations.ForPeople(back)}; what is counted towards limits was moved with it");
+                        _watch.Warned($"the clock of this machine was set back by {Durations.ForPeople(back)}; the requests counted towards limits were moved with it");
                     foreach (var permit in answer.Taken)
                         _ready.Enqueue(new ReadyPermit(permit, came + permit.LeavesIn));
                     if (answer.Full is { } full)

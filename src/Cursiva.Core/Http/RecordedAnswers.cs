@@ -51,7 +51,7 @@ public sealed class RecordedAnswers : HttpMessageHandler
         var body = request.Content is null ? null : await request.Content.ReadAsStringAsync(cancellationToken);
         var exchange = Take(request.Method.Method, request.RequestUri!, body is null ? null : _redactor.Clean(body));
         if (exchange.Status == 0)
-            throw new HttpRequestException(exchange.Comment.Length > 0 ? exchange.Comment : "no answer came when it was recorded");
+            throw new HttpRequestException(exchange.Comment.Length > 0 ? exchange.Comment : "there was no answer during the recording");
         if (exchange.Body is null)
             throw Refuse(
                 $"the recording {_name} has no body for {exchange.Method} {ShownAddress.Of(exchange.Uri)}{(exchange.Comment.Length > 0 ? $" ({exchange.Comment})" : "")}",
@@ -88,8 +88,8 @@ public sealed class RecordedAnswers : HttpMessageHandler
     {
         var same = _answers.Keys.Select(key => key.Split('\n')[0]).Where(key => key.StartsWith($"{method} ", StringComparison.OrdinalIgnoreCase) && Uri.TryCreate(key[(method.Length + 1)..], UriKind.Absolute, out var other) && other.AbsolutePath == address.AbsolutePath).Take(MostShown).Select(OneLine.Of).ToList();
         return same.Count == 0
-            ? "it has nothing of that path: the job asks for more than when it was recorded; record again: cursiva run JOB --new --trace FILE"
-            : $"it has {string.Join(", ", same)}: the job asks otherwise than when it was recorded; give the inputs of that run, or record again: cursiva run JOB --new --trace FILE";
+            ? "it has nothing at that path: the job requests more than when it was recorded; record again: cursiva run JOB --new --trace FILE"
+            : $"it has {string.Join(", ", same)}: the job's requests differ from the recording; use the inputs of that run, or record again: cursiva run JOB --new --trace FILE";
     }
 
     private static RefusedException Refuse(string what, string next) => new(new Refusal(Outcome.ApiFailed, what) { NextStep = next });

@@ -17,12 +17,12 @@ internal static class ServerCertificate
             throw new AuthenticationException(Describe(errors, chain));
         using var leaf = new X509Certificate2(certificate);
         if (!leaf.Extensions.Any(extension => extension.Oid?.Value == "2.5.29.17"))
-            throw new AuthenticationException("the server's certificate names no host in its subject alternative names");
+            throw new AuthenticationException("the server's certificate has no host in its subject alternative names");
         foreach (var element in chain?.ChainElements.AsEnumerable() ?? [])
         {
             using var rsa = element.Certificate.GetRSAPublicKey();
             if (rsa is { KeySize: < ShortestRsa })
-                throw new AuthenticationException($"a certificate of the server has an RSA key of {rsa.KeySize} bits, and at least {ShortestRsa} are asked for ({element.Certificate.Subject})");
+                throw new AuthenticationException($"a certificate of the server has an RSA key of {rsa.KeySize} bits, and at least {ShortestRsa} are required ({element.Certificate.Subject})");
         }
 
         return true;
@@ -31,7 +31,7 @@ internal static class ServerCertificate
     private static string Describe(SslPolicyErrors errors, X509Chain? chain)
     {
         if ((errors & SslPolicyErrors.RemoteCertificateNotAvailable) != 0)
-            return "the server showed no certificate";
+            return "the server sent no certificate";
         var why = chain?.ChainStatus.Select(status => status.StatusInformation.TrimEnd('.', ' ')).Where(text => text.Length > 0).Distinct().ToList() ?? [];
         if ((errors & SslPolicyErrors.RemoteCertificateNameMismatch) != 0)
             why.Insert(0, "it is for another name");

@@ -48,11 +48,11 @@ internal static class TrustedAuthorities
             throw Wrong(path, File.Exists(path) ? "it cannot be read as PEM" : "there is no such file");
         }
 
-        return authorities.Count > 0 ? authorities : throw Wrong(path, "it holds no certificate");
+        return authorities.Count > 0 ? authorities : throw Wrong(path, "it contains no certificate");
     }
 
     private static RefusedException Wrong(string path, string why) => new(new Refusal(Outcome.JobFileWrong, $"the file of trust: cannot be used: {path}: {why}")
     {
-        NextStep = "name a PEM file with the certificates of the authorities, from the job file's folder",
+        NextStep = "name a PEM file with the authorities' certificates, relative to the job file's folder",
     });
 }

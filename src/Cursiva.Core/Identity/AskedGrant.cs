@@ -10,7 +10,7 @@ internal sealed class AskedGrant : Grant
 {
     /// <summary>Asks the token endpoint.</summary>
     public Func<GrantParts, IGrant> Ask { get; init; } =
-        parts => throw new InvalidOperationException($"{parts.Identity.Grant} asks no token endpoint");
+        parts => throw new InvalidOperationException($"{parts.Identity.Grant} uses no token endpoint");
 
     /// <summary>The tokens of an identity; null where requests show none.</summary>
     public Func<DeclaredIdentity, SignInServices, ITokens?> TokensOf { get; init; } = (identity, services) => new TokenSource(identity, services);

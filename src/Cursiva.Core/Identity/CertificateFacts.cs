@@ -60,8 +60,8 @@ public sealed record CertificateFacts(
         {
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{path} cannot be read: {error.Message}")
             {
-                Cause = password is null ? "it is protected by a password, is damaged, or holds no certificate" : "the password is wrong, or the file is damaged",
-                NextStep = "name where its password is with --password SOURCE",
+                Cause = password is null ? "it is protected by a password, is damaged, or contains no certificate" : "the password is wrong, or the file is damaged",
+                NextStep = "say where its password is with --password SOURCE",
             }, error);
         }
     }

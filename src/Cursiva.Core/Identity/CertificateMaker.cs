@@ -23,9 +23,9 @@ public sealed class CertificateMaker(IDisk disk)
         string[] paths = [prefix + ".p12", prefix + ".pem", prefix + ".crt"];
         if (!overwrite && paths.FirstOrDefault(disk.Exists) is { } there)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{there} is there already")
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{there} already exists")
             {
-                Cause = "a key that is replaced is lost, and with it every sign-in that rests on it",
+                Cause = "replacing the key loses it, and with it every sign-in that uses it",
                 NextStep = "choose another name with --out, or replace it with --force",
             });
         }
@@ -47,7 +47,7 @@ public sealed class CertificateMaker(IDisk disk)
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
             throw new RefusedException(
-                new Refusal(Outcome.InternalError, $"the files cannot be written: {error.Message}") { NextStep = "give a path in a folder that is there and writable, with --out" },
+                new Refusal(Outcome.InternalError, $"the files cannot be written: {error.Message}") { NextStep = "choose a path in an existing, writable folder with --out" },
                 error);
         }
 

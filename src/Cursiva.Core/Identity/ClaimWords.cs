@@ -6,12 +6,12 @@ public static class ClaimWords
     private static readonly Dictionary<string, string> s_words = new(StringComparer.Ordinal)
     {
         ["iss"] = "who issued it",
-        ["sub"] = "the subject: who or what the token speaks for",
-        ["aud"] = "which API it is meant for; others should refuse it",
+        ["sub"] = "the subject: who or what the token is for",
+        ["aud"] = "the API it is meant for; others should refuse it",
         ["exp"] = "good until",
-        ["nbf"] = "not good before",
+        ["nbf"] = "not valid before",
         ["iat"] = "issued at",
-        ["jti"] = "the token's own id",
+        ["jti"] = "the token's id",
         ["client_id"] = "the client it was issued to",
         ["azp"] = "the client it was issued to",
         ["appid"] = "the client it was issued to",
@@ -25,7 +25,7 @@ public static class ClaimWords
         ["acr"] = "how strongly the person signed in",
         ["amr"] = "how the person signed in",
         ["nonce"] = "ties it to one sign-in",
-        ["cnf"] = "the key or certificate that must go with it",
+        ["cnf"] = "the key or certificate that it must be used with",
         ["act"] = "who acts for the subject",
         ["sid"] = "the session it belongs to",
         ["tenant"] = "the tenant it is for",
@@ -37,7 +37,7 @@ public static class ClaimWords
         ["email"] = "the person's mail address",
         ["preferred_username"] = "the name the person signs in with",
         ["upn"] = "the name the person signs in with",
-        ["ver"] = "the version of the token's form",
+        ["ver"] = "the version of the token's format",
     };
 
     private static readonly string[] s_times = ["exp", "nbf", "iat", "auth_time", "updated_at"];

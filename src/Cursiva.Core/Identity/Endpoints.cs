@@ -94,8 +94,8 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
             return found;
         throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata of {identity.Issuer} names {OneLine.Of(ShownAddress.Of(found))} as {field}, {(found.Scheme == "http" ? "which would carry credentials unencrypted" : "which is not an https address")}")
         {
-            Cause = "the server's metadata is wrong, or somebody has changed it on the way",
-            NextStep = "ask the administrator to correct the metadata, or give the endpoint in the job file",
+            Cause = "the server's metadata is wrong, or was changed on the way",
+            NextStep = "ask the administrator to correct the metadata, or declare the endpoint in the job file",
         });
     }
 
@@ -133,13 +133,13 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
             requests.Answered(request, answer.Status, answer.Took);
             var read = TokenAnswer.Read(answer.Body);
             if (!answer.IsSuccess || read.Json is not { } metadata)
-                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, answer.IsSuccess && answer.IsHtml ? Trouble.Html : answer.IsSuccess ? Trouble.NotUnderstood : Trouble.Status, answer.Status), $"the metadata of identity '{identity.Name}' could not be read: status {answer.Status}", Quote.From(answer, redactor), request.ToString()) with { NextStep = "compare issuer: with the server's description, or give the endpoints in the job file" });
+                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, answer.IsSuccess && answer.IsHtml ? Trouble.Html : answer.IsSuccess ? Trouble.NotUnderstood : Trouble.Status, answer.Status), $"the metadata of identity '{identity.Name}' could not be read: status {answer.Status}", Quote.From(answer, redactor), request.ToString()) with { NextStep = "compare issuer: with the server's documentation, or declare the endpoints in the job file" });
 
             // RFC 8414 section 3.3: metadata that speaks for another issuer must not be used.
             var says = read.Text("issuer") ?? "";
-            return says.TrimEnd('/') == issuer.AbsoluteUri.TrimEnd('/') ? metadata : throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata at {place} speaks for the issuer '{says}', not for {issuer}")
+            return says.TrimEnd('/') == issuer.AbsoluteUri.TrimEnd('/') ? metadata : throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata at {place} is for the issuer '{says}', not for {issuer}")
             {
-                Cause = "issuer: is spelt in another way than the server does, or the address belongs to another server",
+                Cause = "issuer: is not spelt as the server spells it, or the address belongs to another server",
                 NextStep = $"set issuer: to {(says.Length > 0 ? says : "what the server's description says")} if that is the right one",
             });
         }

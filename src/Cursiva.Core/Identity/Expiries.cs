@@ -42,7 +42,7 @@ public sealed class Expiries(SignInServices services)
 
     private async Task<IEnumerable<Expiry>> KeptAsync(string name, CancellationToken cancel) =>
         await services.Store.FindAsync(name, cancel) is { Expires: { } end }
-            ? [new Expiry("secret", $"'{name}'", end, "have a new secret made, and keep it beside the old one")]
+            ? [new Expiry("secret", $"'{name}'", end, "ask for a new secret, and store it next to the old one")]
             : [];
 
     private async Task<IEnumerable<Expiry>> CertificateAsync(DeclaredIdentity identity, CancellationToken cancel)
@@ -53,7 +53,7 @@ public sealed class Expiries(SignInServices services)
         {
             using var key = await SigningKey.LoadAsync(identity.Key!, services.Secrets, services.Folder, cancel);
             return key.Certificate is { } certificate
-                ? [new Expiry("certificate", certificate.Subject, certificate.NotAfter.ToUniversalTime(), "make a new one with cursiva cert create, and have it registered beside the old one")]
+                ? [new Expiry("certificate", certificate.Subject, certificate.NotAfter.ToUniversalTime(), "make a new one with cursiva cert create, and register it next to the old one")]
                 : [];
         }
         catch (RefusedException)
@@ -70,7 +70,7 @@ public sealed class Expiries(SignInServices services)
         {
             return await services.Store.FindAsync(
                 await new RefreshTokens(identity, services).NameAsync(cancel), cancel) is { Expires: { } end }
-                ? [new Expiry("refresh token", $"of {identity.Name}", end, $"it ends where nobody uses it; {(identity.PersonCanSignIn ? $"sign in again before: cursiva sign-in JOB {identity.Name}, or " : "")}keep it alive: cursiva schedule JOB --install")]
+                ? [new Expiry("refresh token", $"of {identity.Name}", end, $"it expires if nobody uses it; {(identity.PersonCanSignIn ? $"sign in again before: cursiva sign-in JOB {identity.Name}, or " : "")}keep it alive: cursiva schedule JOB --install")]
                 : [];
         }
         catch (RefusedException)
@@ -84,7 +84,7 @@ public sealed class Expiries(SignInServices services)
         try
         {
             return [.. (await ring.ReadAsync(source, KeyUse.Verify, cancel)).Where(key => key.Certificate is not null)
-                .Select(key => new Expiry("certificate", source.ToString(), key.Certificate!.NotAfter.ToUniversalTime(), "ask the other side for the next one"))];
+                .Select(key => new Expiry("certificate", source.ToString(), key.Certificate!.NotAfter.ToUniversalTime(), "ask the other side for its successor"))];
         }
         catch (RefusedException)
         {

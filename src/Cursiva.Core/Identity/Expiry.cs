@@ -18,6 +18,6 @@ public sealed record Expiry(string Kind, string Of, DateTimeOffset At, string Ne
 
     /// <summary>One sentence for people.</summary>
     public string Words(DateTimeOffset now) => At <= now
-        ? $"the {Kind} {Of} ended on {At:yyyy-MM-dd}"
-        : $"the {Kind} {Of} ends in {DaysLeft(now)} {(DaysLeft(now) == 1 ? "day" : "days")}, on {At:yyyy-MM-dd}";
+        ? $"the {Kind} {Of} expired on {At:yyyy-MM-dd}"
+        : $"the {Kind} {Of} expires in {DaysLeft(now)} {(DaysLeft(now) == 1 ? "day" : "days")}, on {At:yyyy-MM-dd}";
 }

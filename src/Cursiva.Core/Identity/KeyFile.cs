@@ -23,8 +23,8 @@ internal static class KeyFile
         {
             var refusal = new Refusal(Outcome.SignInRefused, $"the key of {from} cannot be read: {error.Message}");
             throw new RefusedException(password is null
-                ? refusal with { Cause = "it is protected by a password, or damaged", NextStep = "name where its password is: private-key: { password: kept:NAME }" }
-                : refusal with { Cause = "the password is wrong, or the file is damaged", NextStep = "keep the password again, and compare it with the one the file was made with" }, error);
+                ? refusal with { Cause = "it is protected by a password, or damaged", NextStep = "say where its password is: private-key: { password: kept:NAME }" }
+                : refusal with { Cause = "the password is wrong, or the file is damaged", NextStep = "store the password again, and compare it with the file's" }, error);
         }
     }
 
@@ -54,7 +54,7 @@ internal static class KeyFile
         {
             throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the certificate {certificatePath ?? from} belongs to another key than {from}")
             {
-                NextStep = $"name the certificate that was made with this key; cursiva cert show {certificatePath ?? from} tells the thumbprints",
+                NextStep = $"name the certificate that was made with this key; cursiva cert show {certificatePath ?? from} shows the thumbprints",
             }, error);
         }
     }
@@ -78,7 +78,7 @@ internal static class KeyFile
     private static AsymmetricAlgorithm Import(string text, string label, string? password, string from)
     {
         if (label == "ENCRYPTED PRIVATE KEY" && password is null)
-            throw new CryptographicException("the key is encrypted, and no password is given");
+            throw new CryptographicException("the key is encrypted, and there is no password");
         foreach (var make in label == "EC PRIVATE KEY" ? new Func<AsymmetricAlgorithm>[] { ECDsa.Create } : [RSA.Create, ECDsa.Create])
         {
             var key = make();
@@ -98,7 +98,7 @@ internal static class KeyFile
             catch (ArgumentException error)
             {
                 throw new RefusedException(
-                    new Refusal(Outcome.SignInRefused, $"the key of {from} is of no kind that can sign here") { NextStep = "use an RSA key, or an elliptic curve key on P-256 or P-384" },
+                    new Refusal(Outcome.SignInRefused, $"the key of {from} is of a kind that cannot sign here") { NextStep = "use an RSA key, or an elliptic curve key on P-256 or P-384" },
                     error);
             }
         }
@@ -116,7 +116,7 @@ internal static class KeyFile
         {
             throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the certificate {path} cannot be read ({(System.IO.File.Exists(path) ? "it is neither PEM nor DER" : "there is no such file")})")
             {
-                NextStep = "name the file with the certificate, from the job file's folder",
+                NextStep = "name the file with the certificate, relative to the job file's folder",
             }, error);
         }
     }
@@ -129,9 +129,9 @@ internal static class KeyFile
             yield return text.AsSpan(at)[fields.Label].ToString();
     }
 
-    private static RefusedException PublicHalf(string from) => new(new Refusal(Outcome.SignInRefused, $"{from} holds the public half only, and the private key is needed")
+    private static RefusedException PublicHalf(string from) => new(new Refusal(Outcome.SignInRefused, $"{from} contains only the public half, but the private key is needed")
     {
-        Cause = "the file that is handed to the administrator was named, in place of the one that stays here",
+        Cause = "the job names the file for the administrator instead of the private one",
         NextStep = "name the PKCS #12 file, or the PEM that has BEGIN PRIVATE KEY in it",
     });
 }

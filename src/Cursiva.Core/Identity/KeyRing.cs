@@ -28,8 +28,8 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
         if (fit.Count == 0)
             throw Wrong(
                 source,
-                $"every key there is published for {(other == "enc" ? "encryption" : "signatures")} (use: {other}), and this is to {use.ToString().ToLowerInvariant()}",
-                "name the set, or the key of it, that is meant for it");
+                $"every key there is published for {(other == "enc" ? "encryption" : "signatures")} (use: {other}), but it is needed to {use.ToString().ToLowerInvariant()}",
+                "name the set, or the key in it, that is meant for that");
         foreach (var key in fit)
             Check(key, source, use);
         return fit;
@@ -40,7 +40,7 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
     public async Task<ExchangeKey> OnlyAsync(KeySource source, KeyUse use, CancellationToken cancel) =>
         await ReadAsync(source, use, cancel) is [var only, ..] keys && (keys.Count == 1 || source.Id is not null)
             ? only
-            : throw Wrong(source, "several keys are there", "say which one: key-id: ID");
+            : throw Wrong(source, "there are several keys", "choose one: key-id: ID");
 
     /// <summary>Reads a source again at its next use: the other side signs with a key that was not there.</summary>
     public void Forget(KeySource source) => _known.TryRemove(source, out _);
@@ -83,7 +83,7 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
         }
         catch (PayloadException error)
         {
-            throw Wrong(source, error.Message, "name a key in PEM, DER, PKCS #12 or JWK form, with its key-password: where it has one");
+            throw Wrong(source, error.Message, "name a key in PEM, DER, PKCS #12 or JWK format, with key-password: if it has a password");
         }
 
         foreach (var shared in keys.Select(key => key.Secret).OfType<byte[]>())
@@ -95,8 +95,8 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
         return keys.Where(key => key.Id == id).ToList() is { Count: > 0 } chosen ? chosen
             : throw Wrong(
                 source,
-                $"no key there has the id '{id}'; there are {string.Join(", ", keys.Select(key => key.Id ?? "one without an id"))}",
-                "compare key-id: with what the other side publishes: it may be of another environment");
+                $"no key has the id '{id}'; the ids are {string.Join(", ", keys.Select(key => key.Id ?? "one without an id"))}",
+                "compare key-id: with what the other side publishes: it may belong to another environment");
     }
 
     private async Task<byte[]> FetchAsync(Uri address, CancellationToken cancel)
@@ -128,7 +128,7 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
         }
     }
 
-    private static RefusedException NotGiven(Request request, string why) => new(new Refusal(Outcome.SignInRefused, $"the key set at {request.Uri} was not given: {why}")
+    private static RefusedException NotGiven(Request request, string why) => new(new Refusal(Outcome.SignInRefused, $"the key set at {request.Uri} cannot be read: {why}")
     {
         NextStep = "compare the address under key: with the other side's documentation, and try it from this machine; or keep the key in a file",
         Step = "key",
@@ -140,7 +140,7 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
         if (use is KeyUse.Open or KeyUse.Sign && !key.IsPrivate)
             throw Wrong(
                 source,
-                $"it is a {key.Words}, and {(use == KeyUse.Sign ? "signing" : "opening")} takes a private one",
+                $"it is a {key.Words}, and {(use == KeyUse.Sign ? "signing" : "opening")} needs a private one",
                 "name the file with the private key: a PEM with PRIVATE KEY, or a PKCS #12 file");
         if (key.Certificate is not { } certificate)
             return;
@@ -151,9 +151,9 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
                 source,
                 string.Create(
                     CultureInfo.InvariantCulture,
-                    $"its certificate {(now > until ? $"ended on {until:yyyy-MM-dd HH:mm}Z" : $"is not valid before {from:yyyy-MM-dd HH:mm}Z")}"),
+                    $"its certificate {(now > until ? $"expired on {until:yyyy-MM-dd HH:mm}Z" : $"is not valid before {from:yyyy-MM-dd HH:mm}Z")}"),
                 use is KeyUse.Open or KeyUse.Sign
-                    ? "make a new one with cursiva cert create, and have it registered"
+                    ? "make a new one with cursiva cert create, and register it"
                     : "ask the other side for the one that is valid now");
         var usages = certificate.Extensions.OfType<X509KeyUsageExtension>().FirstOrDefault()?.KeyUsages;
         if (use == KeyUse.Verify && usages is { } issuing && (issuing & X509KeyUsageFlags.KeyCertSign) != 0)
@@ -164,8 +164,8 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
         if (usages is { } given && (given & needed) == 0)
             throw Wrong(
                 source,
-                $"its certificate is for {given} alone (key usage, RFC 5280 section 4.2.1.3), and this is to {use.ToString().ToLowerInvariant()}",
-                "ask for the certificate that is meant for it: many authorities have one for signatures and one for encryption");
+                $"its certificate is only for {given} (key usage, RFC 5280 section 4.2.1.3), but it is needed to {use.ToString().ToLowerInvariant()}",
+                "ask for the certificate meant for that: many authorities have one for signatures and one for encryption");
     }
 
     private static RefusedException Wrong(KeySource source, string what, string next) =>

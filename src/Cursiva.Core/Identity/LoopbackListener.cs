@@ -199,16 +199,16 @@ internal sealed partial class LoopbackListener : IDisposable
         {
             SocketError.AccessDenied => (
                 $"port {address.Port} is privileged: only root may listen on ports below 1024",
-                "register a redirect URI with a port from 1024 up, or one without a port where the server allows that (RFC 8252), or use --paste"),
+                "register a redirect URI with a port from 1024 up, or without a port if the server allows that (RFC 8252), or use --paste"),
             SocketError.AddressAlreadyInUse => (
                 "another program, or another sign-in, uses the port",
-                "end it and try again, leave the port out of redirect-uri: where the server allows that (RFC 8252), or use --paste"),
+                "end it and try again, remove the port from redirect-uri: if the server allows that (RFC 8252), or use --paste"),
             _ => ("this machine has no such address", "set the host of redirect-uri: to 127.0.0.1, or use --paste"),
         };
         return new(
             new Refusal(
                 Outcome.SignInRefused,
-                $"the answer cannot be listened for at {address.OriginalString}: {error.Message}")
+                $"cannot listen for the answer at {address.OriginalString}: {error.Message}")
             { Cause = cause, NextStep = next },
             error);
     }

@@ -16,9 +16,9 @@ public static class PastedToken
         text = string.Concat(text.Where(c => !char.IsWhiteSpace(c)));
         if (text.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '.' or '_' or '~' or '+' or '/' or '=' or ':' or '|' or '!' or '$'))
             return text;
-        throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "what was given is not a token: it has characters that tokens do not have")
+        throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "this is not a token: it has characters that tokens cannot have")
         {
-            NextStep = "give the token alone, or the header that carries it; it was sent nowhere",
+            NextStep = "paste only the token, or the header that carries it; it was sent nowhere",
         });
     }
 

@@ -19,10 +19,10 @@ internal sealed record PersonAnswer(string Code)
         if (!trimmed.Contains("code=", StringComparison.Ordinal) && !trimmed.Contains("error=", StringComparison.Ordinal))
         {
             if (trimmed.Length == 0 || trimmed.Contains("://", StringComparison.Ordinal) || text.Trim().Contains(' '))
-                throw Wrong("what was given has no code in it", "paste the whole address that the browser was sent to, or the code alone");
+                throw Wrong("the pasted text has no code in it", "paste the whole address that the browser was sent to, or only the code");
             return mustNameIssuer
                 ? throw Wrong(
-                    "a code alone does not name its issuer, and this server says that its answers always do",
+                    "a code does not include its issuer, and this server says that its answers always do",
                     "paste the whole address that the browser was sent to")
                 : new PersonAnswer(trimmed);
         }
@@ -41,7 +41,7 @@ internal sealed record PersonAnswer(string Code)
         if (issuer is not null && query.GetValueOrDefault("iss") is { } from && from.TrimEnd('/') != issuer.AbsoluteUri.TrimEnd('/'))
             throw Wrong(
                 $"the answer comes from the issuer {from}, not from {issuer}",
-                "compare issuer: with the server's description; an answer from another server must not be used");
+                "compare issuer: with the server's documentation; an answer from another server must not be used");
         if (mustNameIssuer && !query.ContainsKey("iss"))
             throw Wrong(
                 "the answer names no issuer, and this server says that it always does",

@@ -71,7 +71,7 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
         while (true)
         {
             if (services.Clock.GetUtcNow() + interval > end)
-                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.Status, 400, "expired_token"), interval >= s_usualEnd ? $"the server wants {Durations.ForPeople(interval)} between two questions, and the device code ends before" : "nobody confirmed the device code in time"));
+                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.Status, 400, "expired_token"), interval >= s_usualEnd ? $"the server asks for {Durations.ForPeople(interval)} between two polls, but the device code expires earlier" : "nobody confirmed the device code in time"));
             await Waits.DelayAsync(interval, services.Clock, cancel);
             var reply = await endpoint.AskAsync(
                 [new("grant_type", Grants.DeviceCode), new("device_code", device)], Circumstances.Polling, cancel);

@@ -59,7 +59,7 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
             return token;
 
         await _store.KeepAsync(name, token, Ends, cancel);
-        services.Watch.Warned($"identity '{identity.Name}': the refresh token of {identity.RefreshToken} was taken into the store as '{name}'; its successors live there, and the one outside is of no more use");
+        services.Watch.Warned($"identity '{identity.Name}': the refresh token of {identity.RefreshToken} was read into the store as '{name}'; its successors are kept there, and the original cannot be used again");
         return token;
     }
 
@@ -172,30 +172,30 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
         StepPlace.Of("sign in once more: cursiva sign-in JOB IDENTITY", identity, null) + (
             identity.PersonCanSignIn && _source is { Kind: not SecretSource.Kept } ? $", or put a new refresh token into {_source}" : "");
 
-    private RefusedException Lost(string name) => new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}', kept as '{name}', is lost and is not sent again")
+    private RefusedException Lost(string name) => new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}', stored as '{name}', is lost and is not sent again")
     {
         Cause = RefreshRefusals.CutShortCause,
         NextStep = SignInAgain,
     });
 
     private async Task<RefusedException> SpentAsync(string name, CancellationToken cancel) =>
-        await RevokedAsync(name, cancel) ?? new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}' was replaced by the server before and is not sent again: a server that sees it twice ends the whole sign-in")
+        await RevokedAsync(name, cancel) ?? new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}' was already replaced by the server and is not sent again: a server that sees it twice revokes the whole sign-in")
         {
-            Cause = $"its successor was kept here as '{name}', and is there no more",
+            Cause = $"its successor was stored as '{name}', and is no longer there",
             NextStep = SignInAgain,
         });
 
     private async Task<RefusedException> MissingAsync(string name, CancellationToken cancel) =>
-        await RevokedAsync(name, cancel) ?? new(new Refusal(Outcome.SignInRefused, $"no refresh token is kept for identity '{identity.Name}' (looked for '{name}')")
+        await RevokedAsync(name, cancel) ?? new(new Refusal(Outcome.SignInRefused, $"there is no refresh token for identity '{identity.Name}' (looked for '{name}')")
         {
-            Cause = "nobody has signed in yet on this machine, the sign-in brought no refresh token and its access token has ended, or another state folder or key is in use",
+            Cause = "nobody has signed in yet on this machine, the sign-in returned no refresh token and its access token has expired, or another state folder or key is in use",
             NextStep = StepPlace.Of("sign in once: cursiva sign-in JOB IDENTITY", identity, null),
         });
 
     private async Task<RefusedException?> RevokedAsync(string name, CancellationToken cancel) =>
         await _fates.RevokedAtAsync(name, cancel) is not { } when ? null : new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}' was revoked with 'cursiva token revoke' at {when}")
         {
-            Cause = "it was taken back from this machine on purpose, and nobody has signed in since",
+            Cause = "it was revoked from this machine on purpose, and nobody has signed in since",
             NextStep = SignInAgain,
         });
 }

@@ -64,7 +64,7 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SignInServices serv
 
     private Refusal Placed(Refusal refusal) => refusal with { NextStep = StepPlace.Of(refusal.NextStep, identity, null) };
 
-    private string What(string what) => $"sign-in of identity '{identity.Name}' failed: the token endpoint was asked, and {what}";
+    private string What(string what) => $"sign-in of identity '{identity.Name}' failed: at the token endpoint, {what}";
 
     private (Circumstances Circumstances, List<string> Details) OurSide(Answer answer, SecretText? secret)
     {

@@ -33,7 +33,7 @@ internal sealed class SignInSealing(
         {
             throw Refused(
                 $"the sign-in of identity '{identity.Name}' could not be encrypted: {error.Message}",
-                "compare key:, algorithm: and members: with what the other side wants",
+                "compare key:, algorithm: and members: with the other side's documentation",
                 error,
                 "public key");
         }
@@ -51,7 +51,7 @@ internal sealed class SignInSealing(
         redactor.Remember(Convert.ToBase64String(key));
         redactor.Remember(Base64UrlText.Write(key));
         shown?.Invoke(
-            new("session key", Convert.ToBase64String(key), $"{key.Length * 8} bits, for the bodies of further requests", IsSecret: true));
+            new("session key", Convert.ToBase64String(key), $"{key.Length * 8} bits, for the bodies of later requests", IsSecret: true));
         return (answer, new SessionKey(key, places.EndsAt is { } end ? EndOf(answer, end) : null));
     }
 
@@ -64,7 +64,7 @@ internal sealed class SignInSealing(
     public static Refusal Hinted(Refusal refusal, DeclaredIdentity identity) => identity.Encryption is not { } declared ? refusal : refusal with
     {
         Step = "public key",
-        Cause = $"the sign-in was encrypted under the key of {declared.Key}: if that is the key of another environment, or algorithm: is another one, the other side cannot open it",
+        Cause = $"the sign-in was encrypted under the key of {declared.Key}: if that key belongs to another environment, or algorithm: is wrong, the other side cannot decrypt it",
         Others = refusal.Cause is { } usual ? [usual, .. refusal.Others] : refusal.Others,
         NextStep = $"compare the key of {declared.Key} with the one that the other side publishes for this address; cursiva token get JOB {identity.Name} shows each step",
     };
@@ -103,11 +103,11 @@ internal sealed class SignInSealing(
             var isKey = fresh is not null && member.Text == Declared.SessionKey!.SendAt.Text;
             var plain = isKey && !Declared.SessionKey!.SendsText ? fresh : JsonPlaces.Bytes(body, member);
             var text = Under(
-                key, plain ?? throw new PayloadException($"the sign-in has nothing at {member.Text}, which members: names"), member.Text);
+                key, plain ?? throw new PayloadException($"the sign-in has nothing at {member.Text}, listed in members:"), member.Text);
             JsonPlaces.Put(body, member, JsonValue.Create(text));
         }
 
-        shown?.Invoke(new("body", JsonPlaces.Write(body), $"as it is sent, encrypted at {string.Join(", ", Declared.Members)}"));
+        shown?.Invoke(new("body", JsonPlaces.Write(body), $"as sent, encrypted at {string.Join(", ", Declared.Members)}"));
         return body.All(member => member.Value is JsonValue)
             ? new SealedSignIn(
                 [.. body.Select(member => KeyValuePair.Create(member.Key, member.Value!.GetValue<string>()))], null, "", fresh)
@@ -122,7 +122,7 @@ internal sealed class SignInSealing(
                 null, Encoding.ASCII.GetBytes(text), Declared.Content is null ? "text/plain" : SealedBody.JoseType, fresh);
         var envelope = new JsonObject();
         JsonPlaces.Put(envelope, at, JsonValue.Create(text));
-        shown?.Invoke(new("envelope", JsonPlaces.Write(envelope), $"as it is sent, the encrypted body at {at.Text}"));
+        shown?.Invoke(new("envelope", JsonPlaces.Write(envelope), $"as sent, with the encrypted body at {at.Text}"));
         return new SealedSignIn(null, Encoding.UTF8.GetBytes(JsonPlaces.Write(envelope)), "application/json", fresh);
     }
 
@@ -134,7 +134,7 @@ internal sealed class SignInSealing(
         if (Declared.Content is { } content)
             return SealedText.Encrypt(plain, key, algorithm, AlgorithmNames.Content(content)!.Value, shown: shown);
         var text = Convert.ToBase64String(KeyWrapping.Under(key, algorithm, plain));
-        shown?.Invoke(new($"{what} encrypted", text, $"{plain.Length} bytes under the {key.Words}, by {Declared.Algorithm}, base64"));
+        shown?.Invoke(new($"{what} encrypted", text, $"{plain.Length} bytes under the {key.Words}, with {Declared.Algorithm}, base64"));
         return text;
     }
 
@@ -155,7 +155,7 @@ internal sealed class SignInSealing(
         catch (JsonException error)
         {
             throw Refused(
-                $"sign-in of identity '{identity.Name}' failed: {what} opens, and is not JSON",
+                $"sign-in of identity '{identity.Name}' failed: {what} can be decrypted, but is not JSON",
                 "compare answer-at: of encryption: with the other side's documentation",
                 error);
         }
@@ -175,7 +175,7 @@ internal sealed class SignInSealing(
             : Base64.TryAny(opened) ?? opened;
         return key.Length is 16 or 24 or 32 or 48 or 64 ? key
             : throw Refused(
-                $"sign-in of identity '{identity.Name}' failed: the session key at {at.Text} of the answer has {key.Length * 8} bits, and a key has 128, 192, 256, 384 or 512",
+                $"sign-in of identity '{identity.Name}' failed: the session key at {at.Text} of the answer has {key.Length * 8} bits, but a key must have 128, 192, 256, 384 or 512",
                 "compare answer-at: and wrapped: of session-key: with the other side's documentation");
     }
 
@@ -200,8 +200,8 @@ internal sealed class SignInSealing(
 
     private DateTimeOffset? EndOf(TokenAnswer answer, JsonPointer place) => TimeAt(answer, place, clock.GetUtcNow())
         ?? throw Refused(
-            $"sign-in of identity '{identity.Name}' failed: its answer has no time at {place.Text}, where the session key's end should be",
-            "compare ends-at: of session-key: with the answer; without it the key ends with the token");
+            $"sign-in of identity '{identity.Name}' failed: its answer has no time at {place.Text}, where the session key's expiry should be",
+            "compare ends-at: of session-key: with the answer; without it the key expires with the token");
 
     private static RefusedException Refused(string what, string next, Exception? inner = null, string step = "session key") =>
         new(new Refusal(Outcome.SignInRefused, what) { NextStep = next, Step = step }, inner);

@@ -31,7 +31,7 @@ internal sealed class SignedAssertion(DeclaredIdentity identity, SigningKey key,
         {
             throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the key of identity '{identity.Name}' cannot make {algorithm} signatures")
             {
-                NextStep = $"leave assertion: algorithm: away, or set it to {key.UsualAlgorithm}",
+                NextStep = $"remove algorithm: from assertion:, or set it to {key.UsualAlgorithm}",
             });
         }
 

@@ -50,7 +50,7 @@ public sealed class SigningKey : IDisposable
         (RSA rsa, _) => rsa.SignData(bytes, HashAlgorithmName.SHA256, RSASignaturePadding.Pkcs1),
         (ECDsa curve, "ES384") => curve.SignData(bytes, HashAlgorithmName.SHA384),
         (ECDsa curve, _) => curve.SignData(bytes, HashAlgorithmName.SHA256),
-        _ => throw new InvalidOperationException($"no signature with {_key.GetType().Name}"),
+        _ => throw new InvalidOperationException($"{_key.GetType().Name} cannot sign"),
     };
 
     /// <inheritdoc/>

@@ -19,17 +19,17 @@ public sealed class TokenDesk(DeclaredIdentity identity, SignInServices services
         try
         {
             if (await new Endpoints(identity, sender, services.Requests, services.Redactor).JwksAsync(cancel) is not { } address)
-                return (null, "not checked: neither issuer: nor jwks-uri: says where the server's keys are");
+                return (null, "not checked: neither issuer: nor jwks-uri: leads to the server's keys");
             var request = new Request(HttpMethod.Get, address, [new("Accept", "application/json")]);
             using var answer = await sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), cancel);
             services.Requests.Answered(request, answer.Status, answer.Took);
             if (!answer.IsSuccess || TokenAnswer.Read(answer.Body).Json is not { } keys)
-                return (null, $"not checked: {address} answered with status {answer.Status} and no key set");
+                return (null, $"not checked: {address} answered with status {answer.Status} and without a key set");
             return TokenSignature.Check(token, keys) switch
             {
-                true => (true, $"it holds, by a key of {address}"),
-                false => (false, $"it does not hold: the key that the token names, of {address}, did not make it"),
-                null => (null, $"not checked: {address} has no key that fits the token"),
+                true => (true, $"valid, with a key of {address}"),
+                false => (false, $"not valid: it was not made with the key that the token names, of {address}"),
+                null => (null, $"not checked: {address} has no key for this token"),
             };
         }
         catch (TransportException error)
@@ -69,7 +69,7 @@ public sealed class TokenDesk(DeclaredIdentity identity, SignInServices services
         {
             await RevokeAsync(endpoint, address, services.Redactor.Remember(refresh).Reveal(), "refresh_token", cancel);
             await tokens.RemoveRevokedAsync(cancel);
-            revoked.Add($"the refresh token kept as '{name}'");
+            revoked.Add($"the refresh token stored as '{name}'");
         }
 
         if (await cache.ReadAsync(cancel) is { } kept)

@@ -112,7 +112,7 @@ internal sealed class TokenEndpoint : IDisposable
 
             if (reply.Refusal is null && i > 0)
                 _services.Watch.Warned(
-                    $"identity '{_identity.Name}': the secret of {source} still works; put it first, or have a new one made");
+                    $"identity '{_identity.Name}': the secret of {source} still works; put it first, or ask for a new one");
             return reply;
         }
 
@@ -190,12 +190,12 @@ internal sealed class TokenEndpoint : IDisposable
             certificate.NotBefore.ToUniversalTime(), certificate.NotAfter.ToUniversalTime(), _services.Clock.GetUtcNow());
         if (from <= now && now <= until)
             return;
-        throw new RefusedException(new Refusal(Outcome.SignInRefused, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"the certificate of identity '{_identity.Name}' {(now > until ? $"ended on {until:yyyy-MM-dd HH:mm}Z" : $"is not valid before {from:yyyy-MM-dd HH:mm}Z")}; nothing was sent"))
+        throw new RefusedException(new Refusal(Outcome.SignInRefused, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"the certificate of identity '{_identity.Name}' {(now > until ? $"expired on {until:yyyy-MM-dd HH:mm}Z" : $"is not valid before {from:yyyy-MM-dd HH:mm}Z")}; nothing was sent"))
         {
             Cause = now > until ? "nobody replaced it in time" : string.Create(
                 System.Globalization.CultureInfo.InvariantCulture,
-                $"it is for later, or this machine's clock is wrong: it says {now:yyyy-MM-dd HH:mm}Z"),
-            NextStep = (now > until ? "make a new one with cursiva cert create, and have it registered" : "compare this machine's clock; or use the certificate that is valid now") + "; a server that knows the key alone needs no certificate: name a file with the private key alone under private:",
+                $"it becomes valid later, or this machine's clock is wrong: it says {now:yyyy-MM-dd HH:mm}Z"),
+            NextStep = (now > until ? "make a new one with cursiva cert create, and register it" : "compare this machine's clock; or use the certificate that is valid now") + "; a server that knows only the key needs no certificate: name a file with only the private key under private:",
         });
     }
 
@@ -253,7 +253,7 @@ internal sealed class TokenEndpoint : IDisposable
         var delay = asked ?? _services.Backoff.After(attempt);
         _services.Budget.CheckWait(delay, "the authorization server");
         if (delay >= s_longEnoughToTell)
-            _services.Watch.Warned($"identity '{_identity.Name}': the authorization server is asked again in {Durations.ForPeople(delay)} ({reason}{(words is null ? "" : $", it said: {words}")})");
+            _services.Watch.Warned($"identity '{_identity.Name}': the authorization server is tried again in {Durations.ForPeople(delay)} ({reason}{(words is null ? "" : $", it said: {words}")})");
         _services.Requests.Retrying(request, reason, attempt, delay);
         await Waits.DelayAsync(delay, _services.Clock, cancel);
     }

@@ -31,8 +31,8 @@ public sealed record TokenExpectation(string Claim, bool Holds, string Says, str
                 found.Contains(expected),
                 found.Count == 0 ? $"the token has no {claim}, and {expected} is expected" : $"{claim} is {string.Join(", ", found)}{(found.Contains(expected) ? "" : $", and {expected} is expected")}",
                 claim == "aud"
-                    ? $"ask for the right audience with scope: or token-parameters: of identity '{identity.Name}' ({identity.At("scope")}), or change claims: ({identity.At("claims")})"
-                    : $"compare claims: {claim} of identity '{identity.Name}' ({identity.At("claims")}) with the tenant or server that signs in"));
+                    ? $"request the right audience with scope: or token-parameters: of identity '{identity.Name}' ({identity.At("scope")}), or change claims: ({identity.At("claims")})"
+                    : $"compare claims: {claim} of identity '{identity.Name}' ({identity.At("claims")}) with the tenant or server that issued the token"));
         }
 
         var has = PermissionsOf(token, grantedScope);

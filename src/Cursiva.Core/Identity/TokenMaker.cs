@@ -113,11 +113,11 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
         var clean = value.Trim();
         if (clean.Length != value.Length || Confines.Header(value) is not null)
         {
-            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the header {name} of identity '{identity.Name}' would have {WhiteSpace.Find(value) ?? Confines.Header(value)}")
+            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the header {name} of identity '{identity.Name}' would contain {WhiteSpace.Find(value) ?? Confines.Header(value)}")
             {
-                Cause = "white space or a line break in a secret or id, as copying leaves it",
+                Cause = "a secret or id has white space or a line break, probably copied along",
                 NextStep = StepPlace.Of(
-                    "keep the secret again without it: cursiva secret keep NAME, or printf '%s' instead of echo", identity, null),
+                    "store the secret again without it: cursiva secret keep NAME, or printf '%s' instead of echo", identity, null),
             });
         }
 

@@ -45,8 +45,8 @@ public sealed record TokenReading(
         var isGood = (token.Time("exp") is not { } end || end > now) && (token.Time("nbf") is not { } start || start <= now);
         var belongs = TokenNature.Of(token) switch
         {
-            true => "a person's token: what it may do ends where the person's rights end",
-            false => "an application's token: no person stands behind it",
+            true => "a person's token: it can do no more than the person may",
+            false => "an application's token, without a person",
             null => "it does not say whether it is a person's token or an application's",
         };
         return new TokenReading(
@@ -62,12 +62,12 @@ public sealed record TokenReading(
     private static string ValidityOf(Jwt token, DateTimeOffset now)
     {
         if (token.Time("exp") is { } end && end <= now)
-            return $"it ended {Durations.ForPeople(now - end)} ago";
+            return $"it expired {Durations.ForPeople(now - end)} ago";
         if (token.Time("nbf") is { } start && start > now)
-            return $"it is not good yet, in {Durations.ForPeople(start - now)} it will be";
+            return $"it becomes valid in {Durations.ForPeople(start - now)}";
         return token.Time("exp") is { } until
-            ? $"it is good for another {Durations.ForPeople(until - now)}"
-            : "it does not say until when it is good";
+            ? $"it is valid for another {Durations.ForPeople(until - now)}"
+            : "it does not say when it expires";
     }
 
     private static IEnumerable<ClaimLine> Part(string part, JsonElement json, DateTimeOffset now, TimeZoneInfo zone)

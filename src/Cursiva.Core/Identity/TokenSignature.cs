@@ -21,7 +21,7 @@ public static class TokenSignature
         var names = critical.ValueKind == JsonValueKind.Array
             ? string.Join(", ", critical.EnumerateArray().Select(name => name.ToString()))
             : critical.GetRawText();
-        return $"not understood: the token demands that its reader knows {names} (crit), which this one does not";
+        return $"not understood: the token requires its reader to support {names} (crit), which is not supported";
     }
 
     /// <summary>True when a key of the set made the signature, false when the key that the token names did not, null when the set has no such key.</summary>

@@ -51,7 +51,7 @@ public static class AddressTemplate
         var isPath = before.StartsWith('/') || (authority >= 0 && before.IndexOfAny(['/', '?', '#'], authority + 3) >= 0);
         if (isPath)
             return (Uri.EscapeDataString(value), null);
-        return authority < 0 ? (value, "the beginning of an address, which says where credentials go") : (value, Confines.HostLabel(value));
+        return authority < 0 ? (value, "the beginning of an address, which decides where credentials go") : (value, Confines.HostLabel(value));
     }
 
     private static string PathOf(string address)

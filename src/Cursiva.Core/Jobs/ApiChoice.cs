@@ -15,7 +15,7 @@ internal sealed class ApiChoice(
         else if (api is null && apis.Count != 1)
             reading.Add(
                 section.Place,
-                $"{section.Title} does not say which API it asks",
+                $"{section.Title} does not say which API it calls",
                 apis.Count == 0 ? "declare one under apis:" : $"add api: with one of {string.Join(", ", apis.Keys)}");
         return api ?? apis.Keys.FirstOrDefault() ?? "";
     }

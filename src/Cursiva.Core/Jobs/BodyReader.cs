@@ -30,7 +30,7 @@ internal sealed partial class BodyReader(Reading reading, YamlFile file, Scope s
         reading.Add(
             file.At(node),
             $"{{{name}}} without quotes is a map to YAML",
-            $"write \"{{{name}}}\"; alone in its quotes it keeps the type that the row has it with");
+            $"write \"{{{name}}}\"; alone in its quotes, it keeps the type it has in the row");
         return new DeclaredBody.Plain("null");
     }
 

@@ -13,7 +13,7 @@ internal sealed class ColumnReader(Reading reading, string? zone)
         foreach (var (name, place, node) in pull.Children(PullKeys.Columns))
         {
             if (columns.Any(column => column.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
-                reading.Add(place, $"column '{name}' is declared twice", "SQL tells no upper case from lower; choose another name");
+                reading.Add(place, $"column '{name}' is declared twice", "SQL ignores case; choose another name");
             var at = JsonPointer.ToField(name);
             ColumnType? type = null;
             string? own = null;
@@ -30,8 +30,8 @@ internal sealed class ColumnReader(Reading reading, string? zone)
                 if (own is not null && type is not ColumnType.Time)
                     reading.Add(
                         section.At(JobKeys.ColumnZone),
-                        $"column '{name}' has a zone, and is not a time",
-                        "add type: time, or take the zone out");
+                        $"column '{name}' has a zone but is not a time",
+                        "add type: time, or remove the zone");
             }
 
             columns.Add(new Column(name, at, type ?? ColumnType.Text, type == ColumnType.Time ? own ?? zone : null));

@@ -56,8 +56,8 @@ public sealed class DeclaredValue
         {
             throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the value of {{{unfit.name}}} would be {wrong}, in the secret source {Written}")
             {
-                Cause = "a value of a row or an answer names a secret here, and may be one segment of its name alone",
-                NextStep = $"look at the value; if it is right, keep the secrets under other names and choose them by a field that fits: {Written}",
+                Cause = "a value of a row or an answer fills the name of a secret here, and can fill only one segment of it",
+                NextStep = $"check the value; if it is right, store the secrets under other names and select them by another field: {Written}",
             });
         }
 

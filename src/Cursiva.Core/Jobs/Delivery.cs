@@ -20,7 +20,7 @@ public sealed record Delivery(
     public const string Rows = "run.rows";
 
     /// <summary>The name of what is told of the run: a line of a good one, what the terminal says of a failed one.</summary>
-    public const string Told = "run.told";
+    public const string Told = "run.message";
 
     /// <summary>Whether it tells of trouble in words, and has no report.</summary>
     public bool TellsOfTrouble => When is DeliveryTime.Failed or DeliveryTime.Late;

@@ -29,8 +29,8 @@ internal sealed class DeliveryReader(
         if (given.Count != 1)
             reading.Add(
                 section.Place,
-                given.Count == 0 ? $"{section.Title} has no way to go" : $"{section.Title} has both {given[0].Name}: and {given[1].Name}:",
-                $"give one of {string.Join(", ", DeliveryKeys.Ways.SkipLast(1).Select(key => key.Name + ":"))} and {DeliveryKeys.Ways[^1].Name}:; two ways are two deliveries");
+                given.Count == 0 ? $"{section.Title} does not say where to send" : $"{section.Title} has both {given[0].Name}: and {given[1].Name}:",
+                $"give one of {string.Join(", ", DeliveryKeys.Ways.SkipLast(1).Select(key => key.Name + ":"))} and {DeliveryKeys.Ways[^1].Name}:; use two deliveries for two of them");
         var delivered = Reports(section, when, given.Contains(DeliveryKeys.Table) || given.Contains(DeliveryKeys.Message));
         var way = given.Count == 0 ? null : Way(section, given[0], delivered, when);
         var isPerFile = section.Choice(DeliveryKeys.Per) == "file";
@@ -54,26 +54,26 @@ internal sealed class DeliveryReader(
     {
         if (when is (DeliveryTime.Failed or DeliveryTime.Late) && given.FirstOrDefault(key => key != DeliveryKeys.Mail && key != DeliveryKeys.Message) is { } files)
             reading.Add(
-                section.At(files), $"{section.Title} is about trouble, and has nothing to put there", "send it as a mail: or a message:");
+                section.At(files), $"{section.Title} reports trouble, and has no files to send there", "send it as a mail: or a message:");
         if (given.Contains(DeliveryKeys.Table) && delivered.Count > 0)
-            reading.Add(section.At(DeliveryKeys.Report), $"{section.Title} fills a table, and its rows come from sql:", "take report: out");
+            reading.Add(section.At(DeliveryKeys.Report), $"{section.Title} fills a table, whose rows come from sql:", "remove report:");
         if (when is DeliveryTime.Rows or DeliveryTime.Changed && delivered.Count == 0 && !given.Contains(DeliveryKeys.Table))
-            reading.Add(section.At(DeliveryKeys.When), $"{section.Title} depends on rows, and names no report", "add report:");
+            reading.Add(section.At(DeliveryKeys.When), $"{section.Title} depends on rows but names no report", "add report:");
         if (when == DeliveryTime.Changed && delivered.Find(report => !report.Files.Any(IsData)) is { } pages)
             reading.Add(
                 section.At(DeliveryKeys.When),
-                $"{section.Title} compares rows, and report '{pages.Name}' is written to no file of rows alone",
-                "write it as .csv, .jsonl, .json or .parquet, too: pages and workbooks name their run, so they always change");
+                $"{section.Title} compares rows, but report '{pages.Name}' has no file that contains only rows",
+                "also write it as .csv, .jsonl, .json or .parquet: pages and workbooks name their run, so they always change");
         if (isPerFile && (!given.Contains(DeliveryKeys.Mail) || !delivered.Any(report => report.FilePer is not null)))
             reading.Add(
                 section.At(DeliveryKeys.Per),
                 $"{section.Title} is per file, and {(given.Contains(DeliveryKeys.Mail) ? "none of its reports has file-per:" : "is no mail")}",
-                "per: file is for mails with a report that has file-per:");
+                "per: file is only for mails with a report that has file-per:");
         if (isPerFile && delivered.Find(report => report.FilePer is null) is { } whole && delivered.Count > 1)
             reading.Add(
                 section.At(DeliveryKeys.Report),
-                $"report '{whole.Name}' has no file-per:, so nobody knows whose it is",
-                "deliver it by itself");
+                $"report '{whole.Name}' has no file-per:, so its recipients are unknown",
+                "deliver it separately");
     }
 
     private DeliveryWay? Way(SectionReader section, Key key, List<Report> delivered, DeliveryTime when)
@@ -98,7 +98,7 @@ internal sealed class DeliveryReader(
             reading.Add(
                 section.At(DeliveryKeys.Report),
                 $"{section.Title} is about {(when == DeliveryTime.Failed ? "runs that failed, which wrote no report" : "jobs that are late, and has no report")}",
-                "take report: out, or deliver it with another when:");
+                "remove report:, or use another when:");
         foreach (var (name, place) in named.Where(item => !reports.Any(report => report.Name == item.Text)))
             reading.Add(place, $"no report is named '{name}'", Nearest.Hint(name, [.. reports.Select(report => report.Name)], "reports"));
         return [.. named.Select(item => reports.FirstOrDefault(report => report.Name == item.Text)).OfType<Report>()];
@@ -159,8 +159,8 @@ internal sealed class DeliveryReader(
         if (body.HasSecret)
             reading.Add(
                 section.At(DeliveryKeys.Body),
-                $"{section.Title} has a secret in its body, which waits on disk until it is sent",
-                "secrets are for address:");
+                $"{section.Title} has a secret in its body, which is stored on disk until it is sent",
+                "only address: can be a secret");
         return Source(section, DeliveryKeys.Address) is { } address
             ? new MessageWay(address, body, section.Whole(DeliveryKeys.Largest))
             : null;

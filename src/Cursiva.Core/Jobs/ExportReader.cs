@@ -38,8 +38,8 @@ internal sealed class ExportReader(Reading reading, Scope scope)
         if (!where.SelectMany(pair => pair.Value.Names).Concat(PathTemplate.Names(path, out _)).Contains(ExportSteps.Submission))
             reading.Add(
                 find.Place,
-                $"{find.Title} looks for no submission",
-                "name it in get: or where: as {submission}, at the place where the submitted request sends it: where: { /reference: \"{submission}\" }");
+                $"{find.Title} does not look for the submission",
+                "use {submission} in get: or where:, at the place where the request sends it: where: { /reference: \"{submission}\" }");
         return new ExportFind(
             path,
             find.Pointer(PullKeys.FindRows) ?? JsonPointer.TryParse("")!,

@@ -6,7 +6,7 @@ internal static class FileSuffixes
     private static readonly (string Suffix, FilePacking Packing)[] s_packings = [(".gz", FilePacking.Gzip), (".zst", FilePacking.Zstd)];
 
     /// <summary>All suffixes, for messages.</summary>
-    public static string All => string.Join(", ", FileFormats.All.Select(format => format.Suffix).Order(StringComparer.Ordinal)) + "; texts may have .gz or .zst behind it";
+    public static string All => string.Join(", ", FileFormats.All.Select(format => format.Suffix).Order(StringComparer.Ordinal)) + "; .gz or .zst can follow a text format";
 
     /// <summary>The format and packing of a file; null when its suffix means nothing.</summary>
     public static (FileFormat Format, FilePacking Packing)? Of(string path)

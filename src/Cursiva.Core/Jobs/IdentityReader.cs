@@ -53,7 +53,7 @@ internal sealed class IdentityReader(Reading reading)
             reading.Add(
                 section.At(IdentityKeys.ClientId),
                 $"white space {where} the client id of {section.Title}",
-                "remove it; it often comes with copying");
+                "remove it; it was probably copied along");
         var (grant, kind) = (identity.Grant, identity.Kind);
         Need(section, grant, [.. kind.Needs()]);
         if (!kind.SignsIn)
@@ -63,7 +63,7 @@ internal sealed class IdentityReader(Reading reading)
             reading.Add(
                 section.Place,
                 $"{section.Title} has no 'token-endpoint'",
-                $"grant {grant} needs token-endpoint: {IdentityKeys.TokenEndpoint.Meaning}; or issuer:, from which it is found");
+                $"grant {grant} needs token-endpoint: {IdentityKeys.TokenEndpoint.Meaning}; or issuer:, whose metadata has it");
         if (kind.NeedsProof && identity.Secrets.Count == 0 && identity.Key is null && !section.Has(IdentityKeys.Secret) && !section.Has(IdentityKeys.PrivateKeyGroup))
             reading.Add(
                 section.Place,
@@ -109,13 +109,13 @@ internal sealed class IdentityReader(Reading reading)
         if (lifetime <= TimeSpan.Zero || lifetime > DeclaredAssertion.LongestLifetime)
             reading.Add(
                 section.At(IdentityKeys.Lifetime),
-                $"an assertion that is good for {Durations.ForPeople(lifetime)}",
+                $"an assertion that is valid for {Durations.ForPeople(lifetime)}",
                 "write a duration of at most 5m: servers refuse longer ones");
         foreach (var key in new[] { IdentityKeys.AssertionIssuer, IdentityKeys.Subject, IdentityKeys.AssertionClaims }.Where(key => section.Has(key) && !Grants.Of(identity.Choice(IdentityKeys.Grant) ?? "").AssertsItself))
             reading.Add(
                 section.At(key),
                 $"assertion: {key.Name}: where the assertion proves the client",
-                $"leave {key.Name}: out: the client is issuer and subject of that assertion and nothing is added (RFC 7523 section 3); only grant {Grants.JwtBearer} has {key.Name}:");
+                $"remove {key.Name}:: the client is issuer and subject of that assertion, and nothing is added (RFC 7523 section 3); only grant {Grants.JwtBearer} has {key.Name}:");
         return new DeclaredAssertion
         {
             Audience = section.Text(IdentityKeys.Audience),
@@ -134,13 +134,13 @@ internal sealed class IdentityReader(Reading reading)
         if (!Confines.IsHeaderName(header))
             reading.Add(
                 section.At(IdentityKeys.Header),
-                $"'{header}' is not the name of a header",
+                $"'{header}' is not a header name",
                 "write letters, digits and hyphens, with no space and no colon");
         var beside = new Dictionary<string, DeclaredValue>(StringComparer.OrdinalIgnoreCase);
         foreach (var (name, place, text) in section.RawTextMap(IdentityKeys.HeadersBeside))
         {
             if (!Confines.IsHeaderName(name))
-                reading.Add(place, $"'{name}' is not the name of a header", "write letters, digits and hyphens, with no space and no colon");
+                reading.Add(place, $"'{name}' is not a header name", "write letters, digits and hyphens, with no space and no colon");
             if (reading.Value(text, place, Presentation.IsOfToken, ["token/POINTER"]) is { } value)
                 beside[name] = value;
         }

@@ -115,13 +115,13 @@ public sealed class JobReader
             Expected = new ScheduleReader(_reading, zone).Expected(top),
             NamedSources = [.. sections.SelectMany(section => section.File.Texts()).Select(SecretSource.TryParse).OfType<SecretSource>().Distinct()],
             Memory = (top.Whole(JobKeys.Memory) ?? 1024) * 1024L * 1024,
-            Skips = top.Choice(JobKeys.Skips) switch { "fail" => SkipsEnd.Fail, "exit-code" => SkipsEnd.ExitCode, _ => SkipsEnd.Tell },
+            Skips = top.Choice(JobKeys.Skips) switch { "fail" => SkipsEnd.Fail, "exit-code" => SkipsEnd.ExitCode, _ => SkipsEnd.Report },
             Spill = top.Whole(JobKeys.Spill) is { } spill ? spill * 1024L * 1024 : Job.DefaultSpill,
             Strands = services.Strands,
             EnvFile = top.Text(JobKeys.EnvFile) is { } variables ? Path.Combine(folder, variables) : null,
         };
         if (!top.Has(JobKeys.Pulls) && !job.Deliveries.Any(delivery => delivery.When == DeliveryTime.Late))
-            _reading.Add(top.Place, $"the job has no '{JobKeys.Pulls.Name}'", "add pulls: what is fetched, by name; each becomes a table");
+            _reading.Add(top.Place, $"the job has no '{JobKeys.Pulls.Name}'", "add pulls: the listings to fetch, by name; each becomes a table");
         return _reading.Mistakes.Count == 0
             ? job
             : throw new JobMistakesException([.. _reading.Mistakes.Distinct().OrderBy(mistake => mistake.Place.File != path).ThenBy(mistake => mistake.Place.Line).ThenBy(mistake => mistake.Place.Column)]) { Job = job };
@@ -139,7 +139,7 @@ public sealed class JobReader
         {
             var path = Path.Combine(folder, text);
             if (!File.Exists(path))
-                _reading.Add(place, $"there is no file '{text}' to include", $"give a path from {folder}");
+                _reading.Add(place, $"there is no file '{text}' to include", $"write a path relative to {folder}");
             else if (Open(path, Path.GetRelativePath(Environment.CurrentDirectory, path)) is { Root: { } root } file)
                 yield return new SectionReader(file, root, JobKeys.SharedSection, $"shared file '{text}'", _reading);
         }
@@ -157,7 +157,7 @@ public sealed class JobReader
             return Keep.Default;
         if (Keep.TryParse(text) is { } keep)
             return keep;
-        _reading.Add(top.At(JobKeys.Keep), $"'{text}' says nothing about how long landings are kept", Keep.Right);
+        _reading.Add(top.At(JobKeys.Keep), $"'{text}' does not say how many landings to keep", Keep.Right);
         return Keep.Default;
     }
 

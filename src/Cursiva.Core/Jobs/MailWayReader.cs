@@ -28,7 +28,7 @@ internal sealed class MailWayReader(SectionReader section, IReadOnlyDictionary<s
         foreach (var (file, place) in section.RawTexts(DeliveryKeys.Attach).Where(item => item.Text != NoFiles && !delivered.SelectMany(report => report.Files).Any(file => file.Path.Text == item.Text)))
             _reading.Add(
                 place,
-                $"{section.Title} attaches '{file}', which none of its reports writes",
+                $"{section.Title} attaches '{file}', but none of its reports writes it",
                 Nearest.Hint(file, [.. delivered.SelectMany(report => report.Files).Select(written => written.Path.Text)], "files"));
         var attach = section.Has(DeliveryKeys.Attach)
             ? section.RawTexts(DeliveryKeys.Attach).Select(item => item.Text).Where(text => text != NoFiles).ToList()
@@ -36,8 +36,8 @@ internal sealed class MailWayReader(SectionReader section, IReadOnlyDictionary<s
         if (toSql is not null && when is DeliveryTime.Failed or DeliveryTime.Late)
             _reading.Add(
                 section.At(DeliveryKeys.To),
-                $"{section.Title} is about runs that failed, whose rows may not be there",
-                "name the addresses themselves");
+                $"{section.Title} is about failed runs, whose rows may be missing",
+                "write the addresses themselves");
         return server is not var (host, port) || from is null ? null : new MailWay(
             host,
             port,
@@ -63,7 +63,7 @@ internal sealed class MailWayReader(SectionReader section, IReadOnlyDictionary<s
             _reading.Add(
                 section.Place,
                 $"{section.Title} has {(!section.Has(DeliveryKeys.User) ? "no user: who signs in" : proofs == 0 ? "user:, and neither password: nor identity:" : "both password: and identity:")}",
-                "give user: with one of password: and identity:, or none of them");
+                "give user: with either password: or identity:, or none of the three");
         DeclaredIdentity? identity = null;
         if (section.Text(DeliveryKeys.Identity) is { } named && !identities.TryGetValue(named, out identity))
             _reading.Add(
@@ -92,7 +92,7 @@ internal sealed class MailWayReader(SectionReader section, IReadOnlyDictionary<s
         if (section.RawText(key) is not { } text)
             return null;
         if (key == DeliveryKeys.Subject && Confines.Header(text) is { } wrong)
-            _reading.Add(section.At(key), $"the subject has {wrong}", "write it on one line");
+            _reading.Add(section.At(key), $"the subject contains {wrong}", "write it on one line");
         return _reading.FillBut(text, section.At(key), Delivery.Names);
     }
 

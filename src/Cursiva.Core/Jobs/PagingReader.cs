@@ -65,7 +65,7 @@ internal sealed class PagingReader(Reading reading)
             reading.Add(
                 section.Place,
                 $"{section.Title} has {chosen.Name} without parameter",
-                "say what takes it: parameter: for the query, header:, body-at: for a place in body:, or placeholder: for one in the path");
+                "say how to send it: parameter: for the query, header:, body-at: for a place in body:, or placeholder: for one in the path");
         else if (paging.Places.Count > 1 && sends && paging.Targets.Count != paging.Places.Count)
             reading.Add(
                 section.At(chosen),
@@ -80,7 +80,7 @@ internal sealed class PagingReader(Reading reading)
             reading.Add(
                 section.At(PullKeys.SizeParameter),
                 $"{section.Title} has size-parameter without page-size",
-                "add page-size: with the number to ask for");
+                "add page-size: with the number to request");
         if (paging is { Total: not null, TotalHeader: not null })
             reading.Add(
                 section.At(PullKeys.TotalHeader),
@@ -94,11 +94,11 @@ internal sealed class PagingReader(Reading reading)
         if (paging.EndStatus is not null && !style.AsksBehindTheEnd)
             reading.Add(
                 section.At(PullKeys.EndStatus),
-                $"{section.Title} has end-status beside {chosen.Name}",
-                "only listings by page-number:, offset: or keyset: ask for a page that is not there; remove it");
+                $"{section.Title} has end-status with {chosen.Name}",
+                "only listings by page-number:, offset: or keyset: request a page past the last one; remove it");
         if (paging.Pages is not null && !style.CountsPages)
             reading.Add(
-                section.At(PullKeys.Pages), $"{section.Title} has pages without page-number", "tell the end by total: or page-size:");
+                section.At(PullKeys.Pages), $"{section.Title} has pages without page-number", "use total: or page-size: to find the end");
         if (paging.DeltaParameter is not null && paging.Delta is null)
             reading.Add(
                 section.At(PullKeys.DeltaParameter),
@@ -107,12 +107,12 @@ internal sealed class PagingReader(Reading reading)
         if (paging.Delta is not null && !style.MayLeadToChanges)
             reading.Add(
                 section.At(PullKeys.Delta),
-                $"{section.Title} has changes beside {chosen.Name}",
-                "a delta token goes with next-link:, link-header: or cursor:");
+                $"{section.Title} has changes with {chosen.Name}",
+                "a delta token needs next-link:, link-header: or cursor:");
         if (paging.AgainWhenShifted && !style.IsCounted)
             reading.Add(
                 section.At(PullKeys.WhenShifted),
-                $"{section.Title} has when-shifted beside {chosen.Name}",
+                $"{section.Title} has when-shifted with {chosen.Name}",
                 "only listings by page-number: or offset: shift; remove it");
     }
 

@@ -14,14 +14,14 @@ internal sealed class PartReader(Reading reading)
         var kind = Kind(section, words is not null);
         var sql = SqlReader.Read(section, ReportKeys.PartSql);
         if (kind == PartKind.Text && !section.Has(ReportKeys.Words))
-            reading.Add(section.Place, $"{section.Title} has no 'text'", "add text: with the words to show");
+            reading.Add(section.Place, $"{section.Title} has no 'text'", "add text: with the text to show");
         if (kind != PartKind.Text && section.Has(ReportKeys.Words))
             reading.Add(
                 section.At(ReportKeys.Words),
                 $"{section.Title} has both text: and as: {section.Text(ReportKeys.As)}",
                 "make two parts of it");
         if (kind == PartKind.Text && section.Has(ReportKeys.PartSql))
-            reading.Add(section.At(ReportKeys.PartSql), $"{section.Title} has words and SQL", "make two parts of it");
+            reading.Add(section.At(ReportKeys.PartSql), $"{section.Title} has text: and sql:", "make two parts of it");
         if (kind != PartKind.Text && !section.Has(ReportKeys.PartSql))
             reading.Add(section.Place, $"{section.Title} has no 'sql'", "add sql: with one SELECT over the tables");
         return new Part(
@@ -79,8 +79,8 @@ internal sealed class PartReader(Reading reading)
         if (section.Has(ReportKeys.Mark) && kind is not (PartKind.Bar or PartKind.StackedBar or PartKind.Line))
             reading.Add(
                 section.At(ReportKeys.Mark),
-                $"{section.Title} has mark:, and is not a bar, stacked-bar or line",
-                "mark values of such a chart, or take mark: out");
+                $"{section.Title} has mark: but is not a bar, stacked-bar or line",
+                "use mark: only in such a chart");
         foreach (var (name, place, text) in section.RawTextMap(ReportKeys.Mark))
         {
             if (double.TryParse(name, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var value))
@@ -89,7 +89,7 @@ internal sealed class PartReader(Reading reading)
                 reading.Add(
                     place,
                     $"mark in {section.Title} must have numbers before the colons, not '{name}'",
-                    $"write the value and its words: {ReportKeys.Mark.Example}");
+                    $"write the value and its label: {ReportKeys.Mark.Example}");
         }
     }
 

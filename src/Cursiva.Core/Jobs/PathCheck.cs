@@ -19,6 +19,6 @@ internal sealed class PathCheck(Reading reading, Func<string, bool>? isKnown = n
             reading.Add(
                 section.At(key),
                 $"{key.Name} of {section.Title} is not a URI template: {mistake}",
-                "write it after RFC 6570: /depots/{id}/consignments{?since}");
+                "follow RFC 6570: /depots/{id}/consignments{?since}");
     }
 }

@@ -13,7 +13,7 @@ public static class PathTemplate
         {
             if (template[i] == '}')
             {
-                mistake = "a brace is closed and was never opened";
+                mistake = "a closing brace has no opening brace";
                 return names;
             }
 
@@ -23,7 +23,7 @@ public static class PathTemplate
             var end = template.IndexOf('}', i);
             if (end <= i + 1)
             {
-                mistake = end < 0 ? "a brace is opened and never closed" : "the braces are empty";
+                mistake = end < 0 ? "an opening brace has no closing brace" : "the braces are empty";
                 return names;
             }
 

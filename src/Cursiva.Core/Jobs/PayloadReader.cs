@@ -15,7 +15,7 @@ internal sealed class PayloadReader(Reading reading)
         var key = Source(section, PayloadKeys.KeyOf) ?? s_none;
         var members = section.Pointers(PayloadKeys.Members);
         if (members.Count > 0 && section.Has(PayloadKeys.At))
-            Wrong(section, PayloadKeys.At, "both members: and at:", "keep members: for each by itself, or at: for the whole body");
+            Wrong(section, PayloadKeys.At, "both members: and at:", "use members: for single members, or at: for the whole body");
         if (identity.Choice(IdentityKeys.TokenBody) != "json" && (members.Count == 0 || section.Has(PayloadKeys.At)))
             reading.Add(
                 section.Place,
@@ -45,13 +45,13 @@ internal sealed class PayloadReader(Reading reading)
                 section,
                 PayloadKeys.RequestAt,
                 "both members: and request-at:",
-                "keep members: for each by itself, or request-at: for the whole body");
+                "use members: for single members, or request-at: for the whole body");
         if (section.Has(PayloadKeys.MessageKeyAt) && (cipher == Ciphers.Jwe || key is null))
             Wrong(
                 section,
                 PayloadKeys.MessageKeyAt,
                 $"key-at: with {(key is null ? "the session key" : "JWE, which has its key inside")}",
-                "leave it out, or name the other side's public key under key: and a plain cipher");
+                "remove it, or set key: to the other side's public key and cipher: to a plain cipher");
         return new BodyEncryption(cipher, key)
         {
             OpenWith = section.Has(PayloadKeys.OpenWith) ? Source(section, PayloadKeys.OpenWith) : null,
@@ -75,7 +75,7 @@ internal sealed class PayloadReader(Reading reading)
         if (owner.Inside(PayloadKeys.Signatures, reading) is not { } section)
             return null;
         if (!ofPull && section.Has(PayloadKeys.Rows))
-            Wrong(section, PayloadKeys.Rows, "rows: outside a pull", "write signatures: { rows: … } in the pull that brings the rows");
+            Wrong(section, PayloadKeys.Rows, "rows: outside a pull", "write signatures: { rows: … } in the pull that fetches the rows");
         return new Signatures(Requests(section), Check(section, PayloadKeys.Answers), ofPull ? Check(section, PayloadKeys.Rows) : null);
     }
 
@@ -88,8 +88,8 @@ internal sealed class PayloadReader(Reading reading)
         if (isHmac != section.Has(PayloadKeys.HmacText))
             reading.Add(
                 section.Place,
-                isHmac ? $"{section.Title} has no text" : $"{section.Title} has a text, which form: {form} does not use",
-                isHmac ? $"add text: {PayloadKeys.HmacText.Example}" : "leave text: out, or write form: hmac-sha256");
+                isHmac ? $"{section.Title} has no text" : $"{section.Title} has a text, but form: {form} does not use one",
+                isHmac ? $"add text: {PayloadKeys.HmacText.Example}" : "remove text:, or write form: hmac-sha256");
         var names = form == SignatureForms.Message ? Ciphers.OfSignedMessages : Ciphers.OfSignedTexts;
         var algorithm = section.Choice(PayloadKeys.RequestAlgorithm);
         if (algorithm is not null && !isHmac && !names.Contains(algorithm))
@@ -99,7 +99,7 @@ internal sealed class PayloadReader(Reading reading)
             Wrong(
                 section,
                 PayloadKeys.RequestHeader,
-                $"'{header}', which is not the name of a header",
+                $"'{header}', which is not a header name",
                 "write letters, digits and hyphens, with no space and no colon");
         return new RequestSignature(form, key)
         {
@@ -126,7 +126,7 @@ internal sealed class PayloadReader(Reading reading)
                 section,
                 PayloadKeys.Form,
                 $"form: {form} of a row",
-                "a row has no HTTP message of its own: write jws or jws-detached, or verify answers:");
+                "a row is not an HTTP message: write jws or jws-detached, or verify answers:");
         if (form == SignatureForms.Detached && !section.Has(PayloadKeys.SignedAt) && (ofRows || !section.Has(PayloadKeys.SignedHeader)))
             reading.Add(
                 section.Place, $"{section.Title} does not say where the detached signature is", ofRows ? "add at:" : "add header:, or at:");
@@ -140,7 +140,7 @@ internal sealed class PayloadReader(Reading reading)
             PayloadAt = section.Pointer(PayloadKeys.PayloadAt),
             Issuer = section.Text(PayloadKeys.Issuer),
             Covers = ofRows ? [] : section.Words(PayloadKeys.Covers),
-            MayBeUnverified = section.Choice(PayloadKeys.WhenUnverified) == "tell",
+            MayBeUnverified = section.Choice(PayloadKeys.WhenUnverified) == "report",
             JoinsAs = ofRows ? section.Text(PayloadKeys.JoinsAs) : null,
             By = section.Text(PayloadKeys.By),
         };
@@ -156,7 +156,7 @@ internal sealed class PayloadReader(Reading reading)
                 section,
                 PayloadKeys.SendAt,
                 $"{sendAt.Text}, which members: does not encrypt",
-                $"add {sendAt.Text} to members:, so that the key does not travel in the clear");
+                $"add {sendAt.Text} to members:, so that the key is not sent in the clear");
         return new SessionKeyPlaces(section.Whole(PayloadKeys.Bytes) ?? 32, sendAt)
         {
             SendsText = section.Choice(PayloadKeys.SendAs) == "base64",
@@ -171,12 +171,12 @@ internal sealed class PayloadReader(Reading reading)
         if (identity is null)
             reading.Add(
                 section.Place,
-                $"{section.Title} uses the session key of a sign-in, and nobody signs in",
+                $"{section.Title} uses the session key of a sign-in, but no identity signs in",
                 "name an identity: with encryption: { session-key: … }, or the key under key:");
         else if (identities.TryGetValue(identity, out var known) && known.Encryption?.SessionKey is null)
             reading.Add(
                 section.Place,
-                $"{section.Title} uses the session key of a sign-in, and identity '{identity}' brings none",
+                $"{section.Title} uses the session key of a sign-in, but identity '{identity}' has none",
                 "add encryption: { session-key: … } to the identity, or name the key under key:");
     }
 
@@ -194,7 +194,7 @@ internal sealed class PayloadReader(Reading reading)
         if (reading.Source(raw, section.At(key)) is { } source)
             return new KeySource(source, null, id, password);
         reading.Add(
-            section.At(key), $"{key.Name} of {section.Title} names no source", SecretSource.Right + "; or the https address of a JWK set");
+            section.At(key), $"{key.Name} of {section.Title} is not a secret source", SecretSource.Right + "; or the https address of a JWK set");
         return null;
     }
 

@@ -30,9 +30,9 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
                 Nearest.Hint(pullName, [.. earlier.Select(other => other.Name)], "pulls"));
         if (name == Window.Head || (name != pullName && earlier.Any(other => other.Name == name)) || reading.Inputs.ContainsKey(name))
             reading.Add(
-                section.At(PullKeys.PerName), $"'{name}' is the name of a pull or input already", "choose another name for the values");
+                section.At(PullKeys.PerName), $"'{name}' is already the name of a pull or input", "choose another name for the values");
         if (new[] { PullKeys.PerPull, PullKeys.PerList, PullKeys.PerFile, PullKeys.PerSql }.Count(section.Has) != 1)
-            reading.Add(section.Place, $"{section.Title} has not exactly one of pull, list, file and sql", "give one of them");
+            reading.Add(section.Place, $"{section.Title} needs exactly one of pull, list, file and sql", "give one of them");
         return new Per(name, section.Place)
         {
             Pull = pullName,

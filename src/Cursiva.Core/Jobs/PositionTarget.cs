@@ -18,7 +18,7 @@ public sealed record PositionTarget(PositionTargetKind Kind, string Name)
     {
         PositionTargetKind.Parameter => $"the parameter {Name}",
         PositionTargetKind.Header => $"the header {Name}",
-        PositionTargetKind.Body => $"what stands in the body at {Name}",
-        PositionTargetKind.Placeholder => $"what stands in its path at {{{Name}}}",
+        PositionTargetKind.Body => $"the value in the body at {Name}",
+        PositionTargetKind.Placeholder => $"the value in its path at {{{Name}}}",
     };
 }

@@ -37,7 +37,7 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         }
 
         if (top.Has(JobKeys.Pulls) && _pulls.Count == 0)
-            reading.Add(top.At(JobKeys.Pulls), "the job pulls nothing", "declare a pull with get: and rows:");
+            reading.Add(top.At(JobKeys.Pulls), "the job has no pull", "declare a pull with get: and rows:");
         return _pulls;
     }
 

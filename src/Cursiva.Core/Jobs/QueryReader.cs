@@ -37,7 +37,7 @@ internal sealed class QueryReader(Reading reading, IReadOnlyList<Pull> pulls)
                 ? [.. section.Texts(ReportKeys.CompareKey).Select(column => column.Text)]
                 : KeyColumns.Of(pull);
             if (key.Count == 0)
-                reading.Add(section.Place, $"{section.Title} has no key", "add key: with the columns that tell its rows apart");
+                reading.Add(section.Place, $"{section.Title} has no key", "add key: with the columns that identify a row");
             comparisons.Add(new Comparison(pull.Name, place, key, [.. section.Texts(ReportKeys.Ignore).Select(column => column.Text)]));
         }
 

@@ -113,7 +113,7 @@ internal sealed record Reading(List<Mistake> Mistakes)
             Add(
                 place,
                 $"the value of {{{wrong.Name}}} is {wrong.What}",
-                "values of rows fill in one label of a host, or a segment of a path");
+                "values of rows can fill only one label of a host, or a segment of a path");
         return address;
     }
 
@@ -132,10 +132,10 @@ internal sealed record Reading(List<Mistake> Mistakes)
                 if (!mayStand)
                     Add(
                         place,
-                        $"{{{part}}}, a value from outside, would say which secret is read",
-                        "values of rows and answers may be a segment of kept:NAME, or of the pointer behind file:PATH#/, and nothing else");
+                        $"{{{part}}}, a value from outside, would decide which secret is read",
+                        "values of rows and answers can only be a segment of kept:NAME, or of the pointer after file:PATH#/");
                 else if (Strands.Knows(part) && !Strands.StandIn && Confines.SecretName(Strands.Value(part)) is { } wrong)
-                    Add(place, $"the value of {{{part}}} is {wrong}", "values of rows name a secret by one such segment alone");
+                    Add(place, $"the value of {{{part}}} is {wrong}", "values of rows can fill only one such segment of a secret's name");
             }
 
             before += part;
@@ -150,7 +150,7 @@ internal sealed record Reading(List<Mistake> Mistakes)
         var template = Template.TryParse(text, out var mistake);
         if (template is null)
         {
-            Add(place, $"{mistake} in '{Shorten(text)}'", "write {{ and }} for braces that are meant as they stand");
+            Add(place, $"{mistake} in '{Shorten(text)}'", "write {{ and }} for literal braces");
             return null;
         }
 

@@ -43,8 +43,8 @@ internal sealed class ReportReader(Reading reading, string jobTitle)
         if (section.Has(ReportKeys.Require))
             reading.Add(
                 section.At(ReportKeys.Require),
-                $"{section.Title} has parts, and require: is about the rows of one",
-                "move it into the part that it is about");
+                $"{section.Title} has parts, but require: is about the rows of one part",
+                "move it into that part");
         return [.. section.Children(ReportKeys.Parts).Select(child => _parts.Read(child.Name, new SectionReader(section.File, child.Value, ReportKeys.PartSection, $"part '{child.Name}' of {section.Title}", reading)))];
     }
 
@@ -56,7 +56,7 @@ internal sealed class ReportReader(Reading reading, string jobTitle)
             if (reading.FillBut(text, place, names) is not { } path)
                 continue;
             if (Path.IsPathRooted(text) || text.Split('/').Contains(".."))
-                reading.Add(place, $"'{text}' leaves the folder of the reports", "write a path below out:, and set out: to the folder");
+                reading.Add(place, $"'{text}' is outside the reports' folder", "write a path below out:, and set out: to the folder");
             if (!_paths.Add(path.Text))
                 reading.Add(place, $"'{text}' is written twice", "give each file its own name");
             if (FileSuffixes.Of(text) is { } found)
@@ -85,12 +85,12 @@ internal sealed class ReportReader(Reading reading, string jobTitle)
         if (report.Parts.Count > 1)
             reading.Add(
                 section.At(ReportKeys.FilePer),
-                $"{section.Title} has parts, and file-per: takes the rows of one table apart",
+                $"{section.Title} has parts, but file-per: splits the rows of one table",
                 "write it in a report with sql:");
         foreach (var file in report.Files.Where(file => !file.Path.Names.Contains(report.FilePer)))
             reading.Add(
                 file.Place,
-                $"'{file.Path.Text}' would be the same file for every {report.FilePer}",
+                $"'{file.Path.Text}' would be the same file for every value of {report.FilePer}",
                 $"put {{{report.FilePer}}} into its name");
     }
 

@@ -40,7 +40,7 @@ internal sealed class RequestReader(Reading reading, Scope scope)
             return "";
         AddressTemplate.Fill(template, name => scope.Knows(name) ? "x" : name, scope.Knows, out var wrong, mayLead: true);
         if (wrong is not null)
-            reading.Add(place, $"{{{wrong.Name}}} would be {wrong.What}", "write a placeholder alone, or in the path of the address");
+            reading.Add(place, $"{{{wrong.Name}}} would be {wrong.What}", "write only a placeholder, or use it in the path of the address");
         return template.Text;
     }
 

@@ -35,22 +35,22 @@ internal sealed class RowsReader(Reading reading)
             rows.Pointers(PullKeys.RowsAt));
         var kinds = (one ? 1 : 0) + (keys is null ? 0 : 1) + (value is null ? 0 : 1) + (inside is null ? 0 : 1);
         if (kinds > 1)
-            reading.Add(rows.Place, $"{rows.Title} has several of one, keys-as, value-as and inside", "keep one of them");
+            reading.Add(rows.Place, $"{rows.Title} has more than one of one, keys-as, value-as and inside", "keep one of them");
         if (kinds > 0 && at.Count > 1)
             reading.Add(
                 rows.At(PullKeys.RowsAt),
-                $"{rows.Title} has several places beside one, keys-as, value-as or inside",
-                "several places are arrays of rows; keep one place, or the arrays alone");
+                $"{rows.Title} has several places together with one, keys-as, value-as or inside",
+                "several places must be plain arrays of rows; keep one place, or only the arrays");
         if (rows.Has(PullKeys.BatchCarry) && inside is null)
             reading.Add(
                 rows.At(PullKeys.BatchCarry),
                 $"{rows.Title} has carry without inside",
-                "rows take fields along from a batch: add inside: with the place of a batch's rows");
+                "carry: copies fields of a batch: add inside: with the place of a batch's rows");
         if (rows.Has(PullKeys.PlaceAs) && at.Count < 2)
             reading.Add(
                 rows.At(PullKeys.PlaceAs),
-                $"{rows.Title} has place-as and one place",
-                "it tells which of several arrays a row was in: at: [/added, /changed]");
+                $"{rows.Title} has place-as but only one place",
+                "it says which of several arrays a row was in: at: [/added, /changed]");
         var source = at.Count > 1 ? Several(rows, PullKeys.RowsAt, at, rows.Text(PullKeys.PlaceAs))
             : new RowSource(
                 one ? RowsForm.One : keys is not null ? RowsForm.Values : value is not null ? RowsForm.Plain : inside is not null ? RowsForm.Batches : RowsForm.Array,
@@ -66,13 +66,13 @@ internal sealed class RowsReader(Reading reading)
         if (places.Count > MostPlaces || places.Select(place => place.Text).Distinct().Count() < places.Count || places.Any(place => places.Any(other => other != place && (place.Text + "/").StartsWith(other.Text + "/", StringComparison.Ordinal))))
             reading.Add(
                 section.At(key),
-                $"{section.Title} has places that are the same, within each other, or more than {MostPlaces}",
+                $"{section.Title} has places that are equal, inside each other, or more than {MostPlaces}",
                 "name each array of rows once");
         if (placeAs is not null && places.Select(place => place.Text.Split('/')[^1]).Distinct().Count() < places.Count)
             reading.Add(
                 section.At(key),
-                $"{section.Title} has places that end alike, and place-as: tells a row's place by the end",
-                "leave place-as: out, or make a pull for each array");
+                $"{section.Title} has places with the same last name, which place-as: would use to tell them apart",
+                "remove place-as:, or make a pull for each array");
         var shared = 0;
         while (places.All(place => place.Segments.Count > shared + 1 && place.Segments[shared] == places[0].Segments[shared]))
             shared++;

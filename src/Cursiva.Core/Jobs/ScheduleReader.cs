@@ -46,7 +46,7 @@ internal sealed class ScheduleReader(Reading reading, TimeZoneInfo zone)
             return new Schedule([time], text, zone) { IsDeadline = true, LateAfter = TimeSpan.Zero };
         reading.Add(
             top.At(ScheduleKeys.Expected),
-            $"'{text}' does not say by when",
+            $"'{text}' does not say when a run must be done",
             "write daily by 07:00, weekdays by 07:00, or mon, thu by 07:00");
         return null;
     }

@@ -24,9 +24,9 @@ internal static class SectionAddresses
             section.Reading.Add(
                 section.At(key),
                 $"'{text}' would carry credentials unencrypted",
-                "use https; http is accepted on the loopback address alone");
+                "use https; http is accepted only on the loopback address");
         else if (uri.Fragment.Length > 0 || uri.UserInfo.Length > 0)
-            section.Reading.Add(section.At(key), $"{key.Name} has a fragment or a user in it", "write scheme, host, port and path alone");
+            section.Reading.Add(section.At(key), $"{key.Name} has a fragment or a user in it", "write only scheme, host, port and path");
         else
             return uri;
         return null;
@@ -41,7 +41,7 @@ internal static class SectionAddresses
             section.Reading.Add(
                 section.At(key),
                 $"{key.Name} of {section.Title} would let a value of a row name a file of this machine",
-                "write the path, with inputs at most");
+                "write the path; only inputs can fill it in");
         return section.Reading.Fill(raw, section.At(key));
     }
 }

@@ -103,9 +103,9 @@ internal sealed class SectionReader
             if (_reading.Source(raw, place) is { } source)
                 sources.Add(source);
             else if (SecretSource.KindOf(raw) is not null)
-                _reading.Add(place, $"{key.Name} of {Title} names a source that cannot be read", SecretSource.Right);
+                _reading.Add(place, $"{key.Name} of {Title} is not a valid secret source", SecretSource.Right);
             else
-                _reading.Add(place, $"{key.Name} of {Title} names no source", SecretSource.Right + "; if this was the secret, have it replaced");
+                _reading.Add(place, $"{key.Name} of {Title} is not a secret source", SecretSource.Right + "; if this was the secret itself, replace it");
         }
 
         return sources;
@@ -183,7 +183,7 @@ internal sealed class SectionReader
         foreach (var (text, place) in RawTexts(key).Where(item => !_reading.Strands.StandIn && _reading.Strands.IsIn(item.Text)))
         {
             if (Template.TryParse(text, out _)!.Names.FirstOrDefault(name => _reading.Strands.Knows(name) && _reading.Strands.Value(name).Any(c => char.IsWhiteSpace(c) || char.IsControl(c))) is { } name)
-                _reading.Add(place, $"the value of {{{name}}} has white space, so {key.Name} of {Title} would have words that nobody wrote", "values of rows fill in one word, or a part of it");
+                _reading.Add(place, $"the value of {{{name}}} has white space, so {key.Name} of {Title} would get extra words", "values of rows can fill only one word, or part of it");
         }
 
         return [.. Texts(key).SelectMany(item => item.Text.Split(' ', StringSplitOptions.RemoveEmptyEntries))];
@@ -237,7 +237,7 @@ internal sealed class SectionReader
             return [];
         if (node is YamlMappingNode { Children.Count: > MostNamed } many)
         {
-            _reading.Add(_file.At(node), $"{key.Name} in {Title} has {many.Children.Count:N0} names", $"write at most {MostNamed:N0}; what is that much is data, and belongs into a pull or a CSV file that per: names");
+            _reading.Add(_file.At(node), $"{key.Name} in {Title} has {many.Children.Count:N0} names", $"write at most {MostNamed:N0}; more than that is data, which belongs in a pull, or in a CSV file named by per:");
             return [];
         }
 

@@ -113,12 +113,12 @@ internal sealed class ServiceReader(Reading reading)
                 reading.Add(
                     place,
                     $"'{filled}' is not an origin",
-                    "write scheme and host, and the port where it is not the usual one: https://files.brackwater.example");
+                    "write scheme and host, and the port unless it is the default: https://files.brackwater.example");
             else if (uri.Scheme == "http" && !uri.IsLoopback)
                 reading.Add(
                     place,
-                    $"what goes to '{filled}' could be read and changed on the way",
-                    "use https; http is accepted on the loopback address alone");
+                    $"requests to '{filled}' could be read and changed on the way",
+                    "use https; http is accepted only on the loopback address");
             else if (text is not ("bare" or "signed-in"))
                 reading.Add(place, $"'{text}' does not say whether credentials go to {filled}", "write bare, or signed-in");
             else
@@ -163,7 +163,7 @@ internal sealed class ServiceReader(Reading reading)
 
         var atOnce = section.Whole(JobKeys.AtOnce);
         if (!section.Has(JobKeys.AtMost) && !section.Has(JobKeys.AtOnce))
-            reading.Add(section.Place, $"{section.Title} names no limit", "add at-most: or at-once:, or leave limits: out");
+            reading.Add(section.Place, $"{section.Title} has no limit", "add at-most: or at-once:, or remove limits:");
         return new Limits(rates, section.Share(JobKeys.Use) ?? 1, atOnce);
     }
 }

@@ -4,7 +4,7 @@ namespace Cursiva.Core.Jobs;
 public enum SkipsEnd
 {
     /// <summary>It is told.</summary>
-    Tell,
+    Report,
 
     /// <summary>The run ends with a code of its own, its reports written.</summary>
     ExitCode,

@@ -28,7 +28,7 @@ public static partial class StepPlace
     private static string Commands(string step, DeclaredIdentity identity)
     {
         if (!identity.PersonCanSignIn)
-            step = SignIn().Replace(step, identity.Refreshes ? $"sign in once more where the refresh token comes from, then {KeepAgain(identity.RefreshToken!)}" : "use a grant with a person behind it: authorization_code, then cursiva sign-in JOB IDENTITY");
+            step = SignIn().Replace(step, identity.Refreshes ? $"sign in once more at the refresh token's origin, then {KeepAgain(identity.RefreshToken!)}" : "use a grant with a person behind it: authorization_code, then cursiva sign-in JOB IDENTITY");
         step = step.Replace(" IDENTITY", " " + identity.Name, StringComparison.Ordinal);
         if (SecretOf(step, identity) is { } secret)
             step = step.Replace("cursiva secret keep NAME", KeepAgain(secret), StringComparison.Ordinal);
@@ -57,7 +57,7 @@ public static partial class StepPlace
     };
 
     // What a person would be told, up to a choice that only a person's identity has.
-    [GeneratedRegex(@"sign in (?:once(?: more)?|again with what the answer asks for)(?::| with) cursiva sign-in JOB IDENTITY(?:; or use an application's token[^;]*)?")]
+    [GeneratedRegex(@"sign in (?:once(?: more)?|again as the answer asks)(?::| with) cursiva sign-in JOB IDENTITY(?:; or use an application's token[^;]*)?")]
     private static partial Regex SignIn();
 
     [GeneratedRegex(@"(?<![\w-])([a-z][a-z-]*):(?=[\s,;)]|$)")]

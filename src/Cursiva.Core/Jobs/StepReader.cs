@@ -57,18 +57,18 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
     private void Check(SectionReader section, StepMethod method)
     {
         foreach (var of in new[] { WriteKeys.Rows, WriteKeys.Where, WriteKeys.Expect, PullKeys.Paging }.Where(key => section.Has(key) && method != StepMethod.Get))
-            reading.Add(section.At(of), $"{section.Title} does not look for anything", $"{of.Name}: is for steps with get:");
+            reading.Add(section.At(of), $"{section.Title} is not a lookup", $"{of.Name}: is only for steps with get:");
         foreach (var of in new[] { WriteKeys.Body, WriteKeys.Text, WriteKeys.IfMatch, WriteKeys.IdempotencyKey, WriteKeys.Validate }.Where(key => section.Has(key) && method == StepMethod.Get))
-            reading.Add(section.At(of), $"{section.Title} changes nothing", $"{of.Name}: is for steps with post:, put:, patch: or delete:");
+            reading.Add(section.At(of), $"{section.Title} changes nothing", $"{of.Name}: is only for steps with post:, put:, patch: or delete:");
         if (section.Has(UploadKeys.File) && (section.Has(WriteKeys.Body) || section.Has(WriteKeys.Text) || method is StepMethod.Get or StepMethod.Delete))
             reading.Add(
                 section.At(UploadKeys.File),
                 $"{section.Title} {(method is StepMethod.Get or StepMethod.Delete ? "has no body" : "has two bodies")}",
                 "file: is the body of a step with post:, put: or patch:");
         if (section.Has(WriteKeys.Where) && !section.Has(WriteKeys.Rows))
-            reading.Add(section.At(WriteKeys.Where), $"{section.Title} compares, and does not say where the things are", "add rows:");
+            reading.Add(section.At(WriteKeys.Where), $"{section.Title} has where: but no rows:", "add rows:");
         if (section.Has(PullKeys.Paging) && !section.Has(WriteKeys.Rows))
-            reading.Add(section.At(PullKeys.Paging), $"{section.Title} has pages, and does not say where their rows are", "add rows:");
+            reading.Add(section.At(PullKeys.Paging), $"{section.Title} has paging: but no rows:", "add rows:");
         if (section.Has(WriteKeys.Body) && section.Has(WriteKeys.Text))
             reading.Add(section.At(WriteKeys.Text), $"{section.Title} has two bodies", "give one of body: and text:");
         if (section.Has(WriteKeys.Validate) && !section.Has(WriteKeys.Body))
@@ -84,17 +84,17 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
         if (words is not [.., "found" or "not-found"] or { Length: > 2 })
             reading.Add(
                 section.At(WriteKeys.When),
-                $"'{text}' says nothing about a look",
-                "write found or not-found, with the name of the step that looked in front of it where there are several: board found");
+                $"'{text}' is not the result of a lookup",
+                "write found or not-found, with the name of the lookup step in front if there are several: board found");
         else if (looks.Count == 0)
             reading.Add(
                 section.At(WriteKeys.When),
-                $"{section.Title} depends on a look, and no step before it looks",
+                $"{section.Title} depends on a lookup, but no step before it is one",
                 "add a step with get: above it");
         else if (words.Length == 2 && !looks.Exists(look => look.Name == words[0]))
             reading.Add(
                 section.At(WriteKeys.When),
-                $"no step before it that looks is named '{words[0]}'",
+                $"no lookup before it is named '{words[0]}'",
                 Nearest.Hint(words[0], [.. looks.Select(look => look.Name)], "looks"));
         else
             return new StepCondition(words.Length == 2 ? words[0] : looks[^1].Name, words[^1] == "found");

@@ -15,7 +15,7 @@ internal sealed class StepsReader(Reading reading, string item, StepExchange exc
         {
             if (name.Length == 0 || !name.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_') || name is Write.Row or UploadWay.File or "run" || steps.Concat(earlier).Any(step => step.Name == name))
                 reading.Add(
-                    place, $"'{name}' cannot name a step", "use letters, digits, - and _, each name once, and none of row, file and run");
+                    place, $"'{name}' cannot name a step", "use letters, digits, - and _, each name once, and not row, file or run");
             steps.Add(new StepReader(reading, [.. earlier, .. steps], item, exchange).Read(name, new SectionReader(section.File, node, key.Inside!, $"step '{name}' of {section.Title}", reading)));
         }
 

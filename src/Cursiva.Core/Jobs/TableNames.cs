@@ -17,8 +17,8 @@ internal static class TableNames
                 "use letters, digits and _, beginning with a letter: the name becomes an SQL table");
         else if (s_taken.Contains(name, StringComparer.OrdinalIgnoreCase))
             reading.Add(
-                place, $"'{name}' cannot name a {what}", $"choose another name: {string.Join(", ", s_taken)} are there in every job's SQL");
+                place, $"'{name}' cannot name a {what}", $"choose another name: {string.Join(", ", s_taken)} exist in every job's SQL");
         else if (others.Contains(name, StringComparer.OrdinalIgnoreCase))
-            reading.Add(place, $"{what} '{name}' has the name of another table", "SQL tells no upper case from lower; choose another name");
+            reading.Add(place, $"{what} '{name}' has the name of another table", "SQL ignores case; choose another name");
     }
 }

@@ -15,18 +15,18 @@ internal sealed class TableWayReader(SectionReader section)
         if (rows == TableRows.Merge && key.Count == 0)
             section.Reading.Add(
                 section.Place,
-                $"{section.Title} merges rows, and no key tells them apart",
-                "add key: with the columns that tell rows apart");
+                $"{section.Title} merges rows but has no key",
+                "add key: with the columns that identify a row");
         if (rows != TableRows.Merge && key.Count > 0)
             section.Reading.Add(
                 section.At(DeliveryKeys.TableKey),
-                $"{section.Title} has a key, and does not merge rows",
-                "write rows: merge, or take key: out");
+                $"{section.Title} has a key but does not merge rows",
+                "write rows: merge, or remove key:");
         var name = section.Text(DeliveryKeys.TableName)?.Split('.') ?? [];
         if (name.Length > 2 || name.Any(part => part.Length is 0 or > 63 || part.Any(char.IsControl)))
             section.Reading.Add(
                 section.At(DeliveryKeys.TableName),
-                $"'{string.Join('.', name)}' names no table",
+                $"'{string.Join('.', name)}' is not a table name",
                 "write TABLE or SCHEMA.TABLE, up to 63 letters each");
         return server is not var (host, port) || section.Text(DeliveryKeys.DatabaseName) is not { } database || section.Text(DeliveryKeys.TableUser) is not { } user || SqlReader.Read(
             section, DeliveryKeys.TableSql) is not { } sql || name.Length is 0 or > 2

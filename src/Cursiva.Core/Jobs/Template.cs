@@ -51,7 +51,7 @@ public sealed class Template
                 var end = text.IndexOf('}', i);
                 if (end < 0)
                 {
-                    mistake = "a brace is opened and never closed";
+                    mistake = "an opening brace has no closing brace";
                     return null;
                 }
 
@@ -63,7 +63,7 @@ public sealed class Template
             }
             else if (c == '}')
             {
-                mistake = "a brace is closed and was never opened";
+                mistake = "a closing brace has no opening brace";
                 return null;
             }
             else

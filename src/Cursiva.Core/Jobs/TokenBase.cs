@@ -18,7 +18,7 @@ public static class TokenBase
                 reading.Add(
                     section.At(JobKeys.BaseWithin),
                     $"base-within: of {section.Title}, whose base is not from the token endpoint's answer",
-                    "leave it out, or write base: \"{token/POINTER}\"");
+                    "remove it, or write base: \"{token/POINTER}\"");
             return null;
         }
 
@@ -35,8 +35,8 @@ public static class TokenBase
             else
                 reading.Add(
                     place,
-                    $"'{raw}' has a place of the token endpoint's answer inside its origin",
-                    "write {token/POINTER} as its beginning, with base-within:, or behind the origin: https://api.brackwater.example/{token/POINTER}");
+                    $"'{raw}' has a value of the token endpoint's answer inside its origin",
+                    "use {token/POINTER} as its beginning, with base-within:, or after the origin: https://api.brackwater.example/{token/POINTER}");
         }
         else if (!section.Has(JobKeys.BaseWithin))
         {
@@ -53,8 +53,8 @@ public static class TokenBase
             else
                 reading.Add(
                     at,
-                    $"'{text}' is not an origin that a base can be held to",
-                    "write https, a host, and the port where it is not the usual one; * may be the first label of a host with a named domain of two labels or more: https://*.exchange.brackwater.example");
+                    $"'{text}' is not an origin for base-within:",
+                    "write https, a host, and the port unless it is the default; * can be the first label of a host if two or more labels follow: https://*.exchange.brackwater.example");
         }
 
         return (
@@ -77,19 +77,19 @@ public static class TokenBase
             return address;
         throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the token endpoint's answer leads API '{api.Name}' to {filled}, which base-within: does not allow; nothing was sent there")
         {
-            Cause = $"the token goes to {string.Join(", ", api.BaseWithin)} alone, as the job declares",
+            Cause = $"the token goes to {string.Join(", ", api.BaseWithin)}, as the job declares",
             NextStep = "if the API really is there, add its origin to base-within:",
         });
     }
 
-    private static string Value(Api api, IReadOnlyDictionary<string, string> fields, string name) => fields.GetValueOrDefault(name) ?? throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the base of API '{api.Name}' takes {name["token".Length..]} from the token endpoint's answer, and nobody has signed in for this request")
+    private static string Value(Api api, IReadOnlyDictionary<string, string> fields, string name) => fields.GetValueOrDefault(name) ?? throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the base of API '{api.Name}' uses {name["token".Length..]} from the token endpoint's answer, and nobody has signed in for this request")
     {
-        NextStep = "ask as the API's identity",
+        NextStep = "use the API's identity",
     });
 
     private static string Segment(Api api, string value) => Confines.Path(value) is null && !value.Contains('/') ? Uri.EscapeDataString(value) : throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the token endpoint's answer has '{value}' for a segment of the base of API '{api.Name}'; nothing was sent there")
     {
-        Cause = "a segment of a path has no slash, and is not . or ..",
+        Cause = "a path segment must not contain a slash, and must not be . or ..",
     });
 
     // Https, or http on the loopback address.

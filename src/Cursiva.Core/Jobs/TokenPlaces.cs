@@ -34,7 +34,7 @@ internal static class TokenPlaces
         {
             if (identity is null)
                 reading.Add(
-                    place, $"{what} takes {{{name}}} from the answer of a sign-in, and nobody signs in", "name an identity: that does");
+                    place, $"{what} takes {{{name}}} from the answer of a sign-in, but no identity signs in", "name an identity: that signs in");
             else if (found.TryGetValue(identity, out var already))
                 already.Add(name);
             else

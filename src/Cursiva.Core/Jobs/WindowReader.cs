@@ -28,10 +28,10 @@ internal sealed partial class WindowReader(Reading reading)
         if (step.Value.Ticks % unit.Ticks != 0 || step < unit || window.EndLess.Ticks % unit.Ticks != 0 || window.EndLess > step || (form != WindowForm.Date && window.EndLess == step))
             reading.Add(
                 section.Place,
-                $"step and end-less of {section.Title} do not fit what is sent",
+                $"step and end-less of {section.Title} do not match the format that is sent",
                 form == WindowForm.Date
-                    ? "write whole days, the step longer than end-less: 7d, 1d"
-                    : "write whole seconds, the step longer than end-less: 1h, 1s");
+                    ? "write whole days, with step longer than end-less: 7d, 1d"
+                    : "write whole seconds, with step longer than end-less: 1h, 1s");
         else if (from >= to)
             reading.Add(
                 section.At(PullKeys.WindowTo),
@@ -41,7 +41,7 @@ internal sealed partial class WindowReader(Reading reading)
             reading.Add(
                 section.At(PullKeys.WindowStep),
                 $"{section.Title} would be {window.Count:N0} windows",
-                $"write a longer step; {MostWindows:N0} windows are the most");
+                $"write a longer step; at most {MostWindows:N0} windows are allowed");
         return window;
     }
 
@@ -56,7 +56,7 @@ internal sealed partial class WindowReader(Reading reading)
             reading.Add(
                 section.At(key),
                 $"'{text}' is in the middle of a day of UTC, and {section.Title} sends days",
-                "give a day: 2026-03-01, or an input that is rounded down to a day of UTC");
+                "write a day: 2026-03-01, or an input rounded down to a day of UTC");
             return null;
         }
 

@@ -29,7 +29,7 @@ internal sealed class WriteReader(
         if (section.Has(WriteKeys.Remove) && !section.Has(WriteKeys.MostChanges))
             reading.Add(
                 section.At(WriteKeys.Remove),
-                $"{section.Title} removes whatever is no longer in sql:, however much that is",
+                $"{section.Title} removes everything that is no longer in sql:, without a limit",
                 "add most-changes:, such as 50 or 5%");
         return SqlReader.Read(section, WriteKeys.Sql) is not { } sql ? null : new Write(
             name, section.Place, sql, [.. section.Texts(WriteKeys.KeyColumns).Select(column => column.Text)], api, identity, steps)

@@ -34,13 +34,13 @@ internal sealed class YamlFile
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
             var found = File.Exists(path) ? "the file cannot be read" : "there is no such file";
-            mistakes.Add(new Mistake(new Place(name), found, $"give the path of a readable file (looked for {Path.GetFullPath(path)})"));
+            mistakes.Add(new Mistake(new Place(name), found, $"write the path of a readable file (looked for {Path.GetFullPath(path)})"));
             return new YamlFile(name, [], null);
         }
 
         if (bytes.Length > YamlGuard.LargestFile)
         {
-            mistakes.Add(new Mistake(new Place(name), $"the file has {bytes.Length:N0} bytes, and at most {YamlGuard.LargestFile:N0} are read", "give the path of a job or shared file; data belongs into a CSV file that per: names"));
+            mistakes.Add(new Mistake(new Place(name), $"the file has {bytes.Length:N0} bytes, but at most {YamlGuard.LargestFile:N0} are allowed", "name a job or shared file; data belongs in a CSV file named by per:"));
             return new YamlFile(name, [], null);
         }
 
@@ -60,7 +60,7 @@ internal sealed class YamlFile
             {
                 if (YamlGuard.Look(look) is { } wrong)
                 {
-                    mistakes.Add(new Mistake(new Place(name, (int)wrong.Place.Line, (int)wrong.Place.Column), wrong.Found, "write the keys out, or put what is shared into a file under include:"));
+                    mistakes.Add(new Mistake(new Place(name, (int)wrong.Place.Line, (int)wrong.Place.Column), wrong.Found, "write the keys out, or move the shared part into a file under include:"));
                     return new YamlFile(name, bytes, null);
                 }
             }
@@ -70,7 +70,7 @@ internal sealed class YamlFile
             stream.Load(reader);
             if (stream.Documents.Count > 0 && stream.Documents[0].RootNode is YamlMappingNode root)
                 return new YamlFile(name, bytes, root);
-            mistakes.Add(new Mistake(new Place(name, 1, 1), "the file holds no keys", "write KEY: VALUE lines"));
+            mistakes.Add(new Mistake(new Place(name, 1, 1), "the file has no keys", "write KEY: VALUE lines"));
         }
         catch (Exception error) when (error is YamlException or InvalidOperationException or ArgumentException or FormatException)
         {
@@ -81,7 +81,7 @@ internal sealed class YamlFile
             mistakes.Add(new Mistake(
                 place,
                 $"this is not YAML ({error.Message.TrimEnd('.')})",
-                "mend the line; often it is the indentation, a missing space after a colon, or a key given twice"));
+                "correct the line; often it is the indentation, a missing space after a colon, or a key given twice"));
         }
 
         return new YamlFile(name, bytes, null);

@@ -28,9 +28,9 @@ internal static class YamlGuard
             {
                 case AnchorAlias alias:
                     if (!sizes.TryGetValue(alias.Value, out var size))
-                        return (alias.Start, $"the alias *{alias.Value} refers to nothing above it");
+                        return (alias.Start, $"the alias *{alias.Value} has no anchor above it");
                     if (size is null)
-                        return (alias.Start, $"the alias *{alias.Value} stands inside of what it refers to");
+                        return (alias.Start, $"the alias *{alias.Value} is inside its own anchor");
                     nodes += size.Value;
                     break;
                 case MappingStart or SequenceStart:
@@ -56,7 +56,7 @@ internal static class YamlGuard
             }
 
             if (nodes > MostNodes)
-                return (parser.Current!.Start, $"the file stands for more than {MostNodes:N0} values, its aliases written out");
+                return (parser.Current!.Start, $"the file has more than {MostNodes:N0} values with its aliases expanded");
         }
 
         return null;

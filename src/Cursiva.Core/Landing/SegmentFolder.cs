@@ -25,7 +25,7 @@ internal static class SegmentFolder
                 (strand, next) = (page.Strand, 0);
             if (page.Page != next++)
                 throw new LandingDamagedException(
-                    $"page {next} of pull '{pull}' is missing from the landing, and page {page.Page + 1} is there");
+                    $"page {next} of pull '{pull}' is missing from the landing, but page {page.Page + 1} exists");
         }
     }
 

@@ -25,12 +25,12 @@ public static class LedgerWords
         var doubt = left.Find(entry => entry.Phase == LedgerPhase.InDoubt);
         return new Refusal(
             Outcome.DeliveryFailed,
-            $"{Count(left)} not left: {string.Join("; ", left.Select(entry => $"{entry.Id} is {Of(entry.Phase)}{(entry.Said.Length > 0 ? $" ({entry.Said})" : "")}"))}")
+            $"{Count(left)} not been sent: {string.Join("; ", left.Select(entry => $"{entry.Id} is {Of(entry.Phase)}{(entry.Said.Length > 0 ? $" ({entry.Said})" : "")}"))}")
         {
-            Cause = "the run itself is done; its rows and reports are there",
+            Cause = "the run itself is done, with its rows and reports",
             NextStep = doubt is not null
-                ? $"find out whether {(doubt.IsWrite ? "its items" : "it")} arrived, and tell: cursiva ledger JOB --sent {doubt.Id}, or --again, or --drop{(doubt.IsWrite ? $"; cursiva ledger JOB names the items, and {doubt.Id}/ITEM decides one alone" : "")}"
-                : left.Exists(entry => entry.Phase == LedgerPhase.Ready) ? "mend what stands in the way, and send it: cursiva deliver JOB; the next run sends it, too" : $"look at what was said; to send it again: cursiva ledger JOB --again {left[0].Id}, then cursiva deliver JOB",
+                ? $"find out whether {(doubt.IsWrite ? "its items" : "it")} arrived, then decide: cursiva ledger JOB --sent {doubt.Id}, or --again, or --drop{(doubt.IsWrite ? $"; cursiva ledger JOB names the items, and {doubt.Id}/ITEM decides one alone" : "")}"
+                : left.Exists(entry => entry.Phase == LedgerPhase.Ready) ? "fix the cause, then send it: cursiva deliver JOB; the next run also sends it" : $"see the answer; to send it again: cursiva ledger JOB --again {left[0].Id}, then cursiva deliver JOB",
         };
     }
 

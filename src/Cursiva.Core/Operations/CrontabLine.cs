@@ -14,8 +14,8 @@ public static class CrontabLine
         {
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"'{both.Text}' has a day of the month and a day of the week")
             {
-                Cause = "here both must hold; a crontab runs it when either does",
-                NextStep = $"leave one of them out, or use a systemd timer: cursiva schedule {ShellWord.Of(job.Path)} --install",
+                Cause = "here both must match; a crontab runs it if either does",
+                NextStep = $"remove one of them, or use a systemd timer: cursiva schedule {ShellWord.Of(job.Path)} --install",
             });
         }
 

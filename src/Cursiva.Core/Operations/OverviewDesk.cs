@@ -99,11 +99,11 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
         {
             if (rows?.IsUnusual(done.Rows) == true)
                 yield return new(
-                    "unusual-rows", $"run {done.Run} brought {done.Rows:N0} rows; {rows.Least:N0} to {rows.Most:N0} are usual");
+                    "unusual-rows", $"run {done.Run} landed {done.Rows:N0} rows; usual are {rows.Least:N0} to {rows.Most:N0}");
             if (took?.IsUnusual(done.TookS, SlackS) == true)
                 yield return new(
                     "unusual-time",
-                    $"run {done.Run} took {Durations.ForPeople(TimeSpan.FromSeconds(done.TookS))}; {Durations.ForPeople(TimeSpan.FromSeconds(took.Least))} to {Durations.ForPeople(TimeSpan.FromSeconds(took.Most))} are usual");
+                    $"run {done.Run} took {Durations.ForPeople(TimeSpan.FromSeconds(done.TookS))}; {Durations.ForPeople(TimeSpan.FromSeconds(took.Least))} to {Durations.ForPeople(TimeSpan.FromSeconds(took.Most))} is usual");
         }
 
         if (job.InDoubt > 0)
@@ -113,7 +113,7 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
         if (job.Pending > 0 && job.Running is null)
             yield return new(
                 "pending",
-                $"{job.Pending} {(job.Pending == 1 ? "delivery or write has" : "deliveries and writes have")} not left: cursiva deliver JOB");
+                $"{job.Pending} {(job.Pending == 1 ? "delivery or write has" : "deliveries and writes have")} not been sent: cursiva deliver JOB");
         foreach (var expiry in job.Expiries)
             yield return new($"ends:{expiry.Kind} {expiry.Of}", expiry.Words(now));
     }

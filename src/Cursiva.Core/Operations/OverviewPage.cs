@@ -45,7 +45,7 @@ public static class OverviewPage
             page.Append($"<div class=\"notes\" role=\"note\">{string.Concat(told)}</div>\n");
         page.Append("<dl class=\"figures\">");
         Figure(page, "Jobs", $"{look.Jobs.Count:N0}", "");
-        Figure(page, "To be looked at", $"{look.Jobs.Count(job => job.Conditions.Count > 0):N0}", "");
+        Figure(page, "Need attention", $"{look.Jobs.Count(job => job.Conditions.Count > 0):N0}", "");
         Figure(
             page,
             "Runs in the last 24 hours",
@@ -55,7 +55,7 @@ public static class OverviewPage
         page.Append("</dl>\n<section><h2>Jobs</h2><div class=\"rows\"><table><thead><tr><th scope=\"col\">Job</th><th scope=\"col\">State</th><th scope=\"col\">Last run (UTC)</th><th scope=\"col\" class=\"number\">Rows</th><th scope=\"col\" class=\"number\">Took</th><th scope=\"col\">Due next (UTC)</th><th scope=\"col\" class=\"number\">Requests</th><th scope=\"col\" class=\"number\">On disk</th><th scope=\"col\">90 days</th></tr></thead><tbody>\n");
         foreach (var job in look.Jobs)
             Row(page, job, look);
-        return page.Append("</tbody></table></div></section>\n<footer><p>Made by cursiva overview. This page stands alone: it loads nothing and sends nothing.</p></footer>\n</main>\n</body>\n</html>\n").ToString();
+        return page.Append("</tbody></table></div></section>\n<footer><p>Made by cursiva overview. This page is self-contained: it loads nothing and sends nothing.</p></footer>\n</main>\n</body>\n</html>\n").ToString();
     }
 
     private static void Row(StringBuilder page, JobStanding job, JobsLook look)

@@ -79,8 +79,8 @@ internal static class ServiceUser
 
         throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the job writes into {folder}, where only root may write")
         {
-            Cause = "a service of the machine runs as a user of its own, and root is none of them",
-            NextStep = $"write out: {SystemdUnits.StateFolder}/reports in the job, or name somebody who may write there: --run-as NAME",
+            Cause = "a service of the machine runs as its own user, never as root",
+            NextStep = $"write out: {SystemdUnits.StateFolder}/reports in the job, or name a user who may write there: --run-as NAME",
         });
     }
 }

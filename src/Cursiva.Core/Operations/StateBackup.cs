@@ -30,7 +30,7 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
         if (!File.Exists(state.Database))
             throw Refuse($"there is no state in {state.Root}", "name the state folder with --state");
         if (Directory.Exists(into) && Directory.EnumerateFileSystemEntries(into).Any())
-            throw Refuse($"{into} has something in it", "name a folder that is not there yet");
+            throw Refuse($"{into} is not empty", "name a folder that does not exist yet");
         for (var attempt = 1; ; attempt++)
         {
             disk.DeleteFolder(into);
@@ -54,7 +54,7 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
     {
         var record = Read(from);
         if (File.Exists(state.Database))
-            throw Refuse($"there is a state in {state.Root} already", "move it away first, or name another folder with --state");
+            throw Refuse($"there is already a state in {state.Root}", "move it away first, or name another folder with --state");
         Verify(from, record, cancel);
         state.Prepare(disk);
         foreach (var file in record.Files.OrderBy(file => file.Path == Path.GetFileName(state.Database)))
@@ -81,12 +81,12 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
             if (record.Format == BackupRecord.Now && record.Files.All(file => Confined(file.Path)))
                 return record;
             throw Refuse(
-                $"{from} is a backup of format {record.Format}, and this Cursiva reads {BackupRecord.Now}",
+                $"{from} is a backup of format {record.Format}, but this Cursiva reads {BackupRecord.Now}",
                 $"restore it with the version that made it ({record.Version}), or a newer one");
         }
         catch (Exception error) when (error is IOException or JsonException or UnauthorizedAccessException)
         {
-            throw Refuse($"{from} is not a backup: {error.Message}", "name a folder that cursiva state backup has made");
+            throw Refuse($"{from} is not a backup: {error.Message}", "name a folder that cursiva state backup made");
         }
     }
 
@@ -100,9 +100,9 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
             cancel.ThrowIfCancellationRequested();
             var path = Path.Combine(from, file.Path);
             if (!File.Exists(path))
-                throw Refuse($"{path} is missing", "the copy of the backup is not whole; copy it again");
+                throw Refuse($"{path} is missing", "the copy of the backup is incomplete; copy it again");
             if (HashOf(path) != file.Sha256)
-                throw Refuse($"{path} is not as it was when the backup was made", "the copy of the backup is damaged; copy it again");
+                throw Refuse($"{path} has changed since the backup was made", "the copy of the backup is damaged; copy it again");
         }
     }
 

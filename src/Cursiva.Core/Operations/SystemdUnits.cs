@@ -49,7 +49,7 @@ public static class SystemdUnits
             Service(
                 watching,
                 order,
-                "Cursiva: tells what is late, failed or about to end",
+                "Cursiva: reports what is late, failed or about to expire",
                 ["overview", "--late", watching.Path, .. order.Arguments])),
         new(
             "cursiva-overview.timer",
@@ -84,7 +84,7 @@ public static class SystemdUnits
     }
 
     private static string Calendar(CronTime time, TimeZoneInfo zone) => SystemdCalendar.Of(time.Text, zone)
-        ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"'{time.Text}' has something that systemd cannot say")
+        ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"'{time.Text}' has something that systemd cannot express")
         {
             Cause = "a timer knows numbers, names, lists, ranges and steps; not L, W, # and ?",
             NextStep = "write at: and on:, or several cron expressions; or schedule it with --crontab",

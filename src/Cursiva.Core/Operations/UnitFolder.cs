@@ -18,7 +18,7 @@ public sealed class UnitFolder(string path, IDisk disk)
         var before = units.ToDictionary(unit => unit, unit => Read(unit.Name));
         if (units.FirstOrDefault(unit => before[unit] is { } text && !IsOurs(text)) is { } foreign)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{Path.Combine(path, foreign.Name)} is there, and was not made by cursiva schedule")
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{Path.Combine(path, foreign.Name)} exists and was not made by cursiva schedule")
             {
                 NextStep = "move it away, or give the job another name:",
             });

@@ -39,7 +39,7 @@ internal static class CsvRows
     private static CsvReader Parser(TextReader reader, long largestField) => new(reader, new CsvConfiguration(CultureInfo.InvariantCulture)
     {
         DetectDelimiter = false,
-        BadDataFound = bad => throw new PageException($"not CSV: a quote stands where none may, near '{bad.Field}'"),
+        BadDataFound = bad => throw new PageException($"not CSV: there is a misplaced quote near '{bad.Field}'"),
         IgnoreBlankLines = true,
         MaxFieldSize = largestField,
     });
@@ -61,14 +61,14 @@ internal static class CsvRows
     {
         csv.ReadHeader();
         if (csv.HeaderRecord!.GroupBy(name => name).FirstOrDefault(group => group.Count() > 1) is { } twice)
-            throw new PageException($"not CSV with a header: it names the field '{Secrets.OneLine.Of(twice.Key)}' {twice.Count()} times");
+            throw new PageException($"not CSV with a header: it has the field '{Secrets.OneLine.Of(twice.Key)}' {twice.Count()} times");
     }
 
     private static JsonObject Row(CsvReader csv)
     {
         var header = csv.HeaderRecord!;
         if (csv.Parser.Count != header.Length)
-            throw new PageException($"not CSV: line {csv.Parser.Row} has {csv.Parser.Count} fields where the header has {header.Length}");
+            throw new PageException($"not CSV: line {csv.Parser.Row} has {csv.Parser.Count} fields, but the header has {header.Length}");
         return new JsonObject(
             header.Select((name, place) => KeyValuePair.Create<string, JsonNode?>(name, JsonValue.Create(csv.Parser[place]))));
     }

@@ -100,7 +100,7 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told, bool Has
                     expected.Place,
                     signs,
                     "",
-                    $"correct {expected.Key}: of pull '{pull.Name}', and run again; if no page needs to have it, add optional: true beside it");
+                    $"correct {expected.Key}: of pull '{pull.Name}', and run again; if no page needs to have it, add optional: true next to it");
         }
 
         if (paging.Total is { } total && !_total)
@@ -117,7 +117,7 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told, bool Has
         if (paging.Style.HasOnePage)
         {
             if (_signs is not null && hints.Count > 0)
-                warn($"pull '{pull.Name}' declares no paging:, and its page hints at another one: {string.Join(", ", hints)}; declare how the next page is found, or check that this is all");
+                warn($"pull '{pull.Name}' declares no paging:, and its page hints at another one: {string.Join(", ", hints)}; declare how to find the next page, or check that this is everything");
             return;
         }
 
@@ -126,7 +126,7 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told, bool Has
         var (key, place) = next;
         if (hints.Count > 0)
             throw Missing(key, place, signs, $", and the page hints at another one: {string.Join(", ", hints)}");
-        warn($"pull '{pull.Name}' took one page for all: {key}: {place} was on no page; {signs.Nearest(place)}");
+        warn($"pull '{pull.Name}' considered one page complete: no page had {key}: {place}; {signs.Nearest(place)}");
     }
 
     private List<string> HintsOf(PageSigns signs)
@@ -142,11 +142,11 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told, bool Has
     private bool HasParent(PageSigns signs) =>
         pull.Paging.At is { Segments.Count: > 1 } at && signs.Members.Contains(at.Text[..at.Text.LastIndexOf('/')]);
 
-    private RefusedException Missing(string key, string place, PageSigns signs, string hints = "", string? next = null) => new(new Refusal(Outcome.ApiFailed, $"pull '{pull.Name}' is not proven to be whole: nothing was ever found at {key}: {place}{hints}; {signs.Nearest(place)}")
+    private RefusedException Missing(string key, string place, PageSigns signs, string hints = "", string? next = null) => new(new Refusal(Outcome.ApiFailed, $"pull '{pull.Name}' is not proven complete: no page had {key}: {place}{hints}; {signs.Nearest(place)}")
     {
         Cause = "the place is misspelt, or the API has it only sometimes",
         NextStep = next ?? (key is not ("next-link" or "link-header" or "cursor-header" or "cursor")
-            ? $"correct {key}: in paging: of pull '{pull.Name}', or leave it out, and run again"
-            : $"correct {key}: in paging: of pull '{pull.Name}', and run again; if a listing of one page leaves it out, add optional: true there"),
+            ? $"correct {key}: in paging: of pull '{pull.Name}', or remove it, and run again"
+            : $"correct {key}: in paging: of pull '{pull.Name}', and run again; if a listing of one page omits it, add optional: true there"),
     });
 }

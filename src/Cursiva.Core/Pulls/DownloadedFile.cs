@@ -30,9 +30,9 @@ internal sealed class DownloadedFile(StrandRun run)
             }
             catch (Exception error) when (error is IOException or UnauthorizedAccessException)
             {
-                throw new RefusedException(new Refusal(Outcome.ReportFailed, $"a file of pull '{run.Pull.Name}'{run.Title} cannot be kept as {path}: {error.Message}")
+                throw new RefusedException(new Refusal(Outcome.ReportFailed, $"a file of pull '{run.Pull.Name}'{run.Title} cannot be saved as {path}: {error.Message}")
                 {
-                    Cause = error is PathTooLongException ? "the name is longer than the file system allows" : "the folder is not writable for this user, the disk is full, or a link stands in the way",
+                    Cause = error is PathTooLongException ? "the name is longer than the file system allows" : "the folder is not writable for this user, the disk is full, or a link is in the way",
                     NextStep = "make room, or make the folder writable, or change download:, and run again to resume it",
                 }, error);
             }
@@ -45,7 +45,7 @@ internal sealed class DownloadedFile(StrandRun run)
                 throw new RefusedException(
                     Catalogue.Refuse(
                         new Facts(Desk.Api, error.Trouble),
-                        $"a file of pull '{run.Pull.Name}'{run.Title} did not come whole: {error.Message}",
+                        $"a file of pull '{run.Pull.Name}'{run.Title} is incomplete: {error.Message}",
                         null,
                         $"GET {ShownAddress.Of(request.Uri)}"),
                     error);
@@ -79,7 +79,7 @@ internal sealed class DownloadedFile(StrandRun run)
             {
                 // Another length or version, or none that is told: what is there may be of another file.
                 disk.Delete(validatorPath);
-                throw new TransportException(Trouble.CutOff, "the file is another one than the part of it that was kept");
+                throw new TransportException(Trouble.CutOff, "the file differs from the part that was already saved");
             }
 
             // Behind the end there is nothing to fetch: a stop came between the last byte and the rename.
@@ -121,7 +121,7 @@ internal sealed class DownloadedFile(StrandRun run)
         }
 
         if (expected is { } whole && whole != offset)
-            throw new TransportException(Trouble.CutOff, "the file is shorter than was announced");
+            throw new TransportException(Trouble.CutOff, "the file is shorter than announced");
     }
 
     // 416 (RFC 9110 section 15.5.17).
@@ -157,10 +157,10 @@ internal sealed class DownloadedFile(StrandRun run)
         var path = Path.GetFullPath(Path.Combine(folder, name));
         if (!path.StartsWith(folder + "/", StringComparison.Ordinal))
             throw Wrong(
-                $"a file of pull '{run.Pull.Name}'{run.Title} would be kept outside {folder}", "write a path below out: in download:");
+                $"a file of pull '{run.Pull.Name}'{run.Title} would be saved outside {folder}", "write a path below out: in download:");
         if (!run.Context.Claim(path))
             throw Wrong(
-                $"two files of pull '{run.Pull.Name}' would be kept as {Path.GetRelativePath(folder, path)}",
+                $"two files of pull '{run.Pull.Name}' would be saved as {Path.GetRelativePath(folder, path)}",
                 "add something that differs to download:, such as the row's id");
         return path;
     }

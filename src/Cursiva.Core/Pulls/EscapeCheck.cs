@@ -14,7 +14,7 @@ internal static class EscapeCheck
                 return;
             place += next + 1;
             if (place >= bytes.Length || !"\"\\/bfnrtu"u8.Contains(bytes[place]) || (bytes[place] == 'u' && !FourHexDigits(bytes[(place + 1)..])))
-                throw new PageException($"not JSON: a backslash escapes nothing, at byte {place}");
+                throw new PageException($"not JSON: an invalid escape, at byte {place}");
             place++;
         }
     }

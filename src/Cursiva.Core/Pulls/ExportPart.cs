@@ -16,12 +16,12 @@ internal sealed record ExportPart(Uri Address, long? Rows = null, long? Bytes = 
     public void Check(long rows, MeasuredStream packed, MeasuredStream content)
     {
         if (Rows is { } told && told != rows)
-            throw new InvalidDataException($"the API tells {Text(told)} rows, and {Text(rows)} came");
+            throw new InvalidDataException($"the API announced {Text(told)} rows, but {Text(rows)} came");
         if (Bytes is { } size && size != packed.Bytes && size != content.Bytes)
-            throw new InvalidDataException($"the API tells {Text(size)} bytes, and {Text(packed.Bytes)} came{(packed.Bytes == content.Bytes ? "" : $" ({Text(content.Bytes)} unpacked)")}");
+            throw new InvalidDataException($"the API announced {Text(size)} bytes, but {Text(packed.Bytes)} came{(packed.Bytes == content.Bytes ? "" : $" ({Text(content.Bytes)} unpacked)")}");
         if (Sha256 is { } digest && !Is(digest, packed.Digest) && !Is(digest, content.Digest))
             throw new InvalidDataException(
-                $"the API tells the SHA-256 {Secrets.OneLine.Of(digest)}, and what came has {Convert.ToHexStringLower(packed.Digest)}");
+                $"the API announced the SHA-256 {Secrets.OneLine.Of(digest)}, but the file has {Convert.ToHexStringLower(packed.Digest)}");
     }
 
     private static bool Is(string told, byte[] digest) =>

@@ -96,7 +96,7 @@ internal sealed class ExportedListing(StrandRun run)
                     throw new StrandRestart(
                         run.Context,
                         run.Strand,
-                        $"the export of pull '{run.Pull.Name}'{run.Title} that was submitted before has ended with the state '{state}', and is submitted again");
+                        $"the export of pull '{run.Pull.Name}'{run.Title} that was submitted before ended with the state '{state}', and is submitted again");
                 throw Odd(address, answer, $"the export ended with the state '{state}'; the next start submits it again");
             }
 
@@ -114,7 +114,7 @@ internal sealed class ExportedListing(StrandRun run)
     private async Task<List<ExportPart>> ElsewhereAsync(Uri address, Answer answer, CancellationToken cancel)
     {
         if (answer.Headers.Location is not { } location || !Uri.TryCreate(address, location.OriginalString, out var result))
-            throw Odd(address, answer, "the export is done, and the answer with status 303 has no Location header");
+            throw Odd(address, answer, "the export is done, but the answer with status 303 has no Location header");
         run.Client.CheckWithin(result, address);
         if (_steps.IsWhole)
             return [new ExportPart(result)];
@@ -125,7 +125,7 @@ internal sealed class ExportedListing(StrandRun run)
     private Uri Linked(Uri address, Answer answer)
     {
         if (Read(answer, _steps.Link) is not { } link || !Uri.TryCreate(address, link, out var uri))
-            throw Odd(address, answer, $"the export is done, and no address stands at link: {_steps.Link}");
+            throw Odd(address, answer, $"the export is done, but there is no address at link: {_steps.Link}");
         run.Client.CheckWithin(uri, address);
         return uri;
     }
@@ -146,12 +146,12 @@ internal sealed class ExportedListing(StrandRun run)
         {
             var array = JsonFind.Raw(answer.Body.Content, _steps.Parts);
             if (array.IsEmpty || array[0] is not ((byte)'[' or (byte)'n'))
-                throw Odd(address, answer, $"the export is done, and no array stands at files: {_steps.Parts}");
+                throw Odd(address, answer, $"the export is done, but there is no array at files: {_steps.Parts}");
             using var document = System.Text.Json.JsonDocument.Parse(array.ToArray());
             foreach (var part in document.RootElement.ValueKind == System.Text.Json.JsonValueKind.Array ? document.RootElement.EnumerateArray().ToList() : [])
             {
                 if (_steps.Link.Find(part) is not { ValueKind: System.Text.Json.JsonValueKind.String } link || !Uri.TryCreate(address, link.GetString(), out var uri))
-                    throw Odd(address, answer, $"part {parts.Count + 1} of the export has no address at link: {_steps.Link}");
+                    throw Odd(address, answer, $"file {parts.Count + 1} of the export has no address at link: {_steps.Link}");
                 run.Client.CheckWithin(uri, address);
                 parts.Add(
                     new ExportPart(uri, Number(part, _steps.PartRows), Number(part, _steps.PartBytes), Told(part, _steps.PartDigest)));
@@ -198,7 +198,7 @@ internal sealed class ExportedListing(StrandRun run)
                     throw new RefusedException(
                         Catalogue.Refuse(
                             new Facts(Desk.Api, Trouble.CutOff),
-                            $"a part of the export of pull '{run.Pull.Name}' did not come whole: {error.Message}",
+                            $"a file of the export of pull '{run.Pull.Name}' is incomplete: {error.Message}",
                             null,
                             $"GET {ShownAddress.Of(part.Address)}"),
                         error);
@@ -212,7 +212,7 @@ internal sealed class ExportedListing(StrandRun run)
         if (at is null)
             return null;
         return at.Find(part) is { ValueKind: System.Text.Json.JsonValueKind.String or System.Text.Json.JsonValueKind.Number } told ? told.ToString()
-            : throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood), $"a part of the export of pull '{run.Pull.Name}'{run.Title} does not tell what export: declares: nothing stands at {at}", null, null));
+            : throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood), $"a file of the export of pull '{run.Pull.Name}'{run.Title} lacks what export: declares: there is nothing at {at}", null, null));
     }
 
     private long? Number(System.Text.Json.JsonElement part, JsonPointer? at) =>

@@ -173,6 +173,6 @@ internal static class JsonSkip
 
     private static PageException Wrong(ReadOnlySpan<byte> bytes, ReadOnlySpan<int> places, int token, string expected) =>
         token >= places.Length - 1
-            ? new PageException($"not JSON: the page is cut off after {places[^1]} bytes, where {expected} should follow")
-            : new PageException($"not JSON: {expected} should stand at byte {places[token] + 1}");
+            ? new PageException($"not JSON: the page is cut off after {places[^1]} bytes, and {expected} should follow")
+            : new PageException($"not JSON: {expected} should be at byte {places[token] + 1}");
 }

@@ -51,18 +51,18 @@ internal sealed class ListingProof(StrandRun run)
             throw Endless(
                 request,
                 $"page {Pages + 1} has the rows of an earlier page again",
-                $"the API ignores {(ListingStyle.Of(paging) as Pager)?.WayOn}, or gives the same page under ever new {(paging.Style.IsCounted ? "numbers" : "links")}");
+                $"the API ignores {(ListingStyle.Of(paging) as Pager)?.WayOn}, or returns the same page for every new {(paging.Style.IsCounted ? "numbers" : "links")}");
         if (Pages >= paging.MostPages)
             throw Endless(
                 request,
                 $"it has more than {paging.MostPages:N0} pages",
-                "the listing is larger than anybody expected, or never ends",
+                "the listing is larger than expected, or never ends",
                 $"if it is that large, raise most-pages: in paging: of pull '{run.Pull.Name}'");
         if (Rows + rows > paging.MostRows)
             throw Endless(
                 request,
                 $"it has more than {paging.MostRows:N0} rows",
-                "the listing is larger than anybody expected, or never ends",
+                "the listing is larger than expected, or never ends",
                 $"if it is that large, raise most-rows: in paging: of pull '{run.Pull.Name}'");
     }
 
@@ -93,7 +93,7 @@ internal sealed class ListingProof(StrandRun run)
     public void CheckError(Answer answer, PageScan scan)
     {
         if (scan.Rows == 0 && answer.IsSuccess && PageSigns.Of(answer, run.Pull.Rows.At).Error is { } error)
-            throw new PageException($"the page has no rows and speaks of an error at {error}", mayPass: true);
+            throw new PageException($"the page has no rows, and mentions an error at {error}", mayPass: true);
     }
 
     /// <summary>Counts a page that was landed.</summary>
@@ -112,17 +112,17 @@ internal sealed class ListingProof(StrandRun run)
     {
         if (rows < told * (1 - run.Pull.Paging.AllowMissing))
             throw new PageException(
-                $"the listing ends after {rows:N0} of the {told:N0} rows that the API tells at total: {run.Pull.Paging.Total!.Text} (allow-missing: takes a share of missing rows, for listings that move)",
+                $"the listing ends after {rows:N0} of the {told:N0} rows announced at total: {run.Pull.Paging.Total!.Text} (allow-missing: tolerates a share of missing rows, for listings that change)",
                 mayPass: true);
         run.Context.Warn(
-            $"pull '{run.Pull.Name}'{run.Title} brought {rows:N0} rows where the API tells {told:N0}; it moved while it was paged");
+            $"pull '{run.Pull.Name}'{run.Title} returned {rows:N0} rows instead of the announced {told:N0}; it changed while it was paged");
         return Ending.OtherCount;
     }
 
     private RefusedException Endless(ApiRequest request, string why, string cause, string? next = null) => new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
     {
         Cause = cause,
-        NextStep = next ?? $"compare paging: of pull '{run.Pull.Name}' with the API's description, and two pages with each other: cursiva call JOB {ShellWord.Of(run.Pull.Api)} {ShellWord.Of(ShownAddress.Of(request.Uri))}",
+        NextStep = next ?? $"compare paging: of pull '{run.Pull.Name}' with the API's documentation, and two pages with each other: cursiva call JOB {ShellWord.Of(run.Pull.Api)} {ShellWord.Of(ShownAddress.Of(request.Uri))}",
         Request = $"{request.Method} {ShownAddress.Of(request.Uri)}",
     });
 }

@@ -96,7 +96,7 @@ public sealed class PageScanner : IDisposable
         if (after != _index.Count)
             throw Wrong(after, "the end of the page");
         if (_found[Rows] < 0)
-            throw new PageException($"nothing stands at rows: {Shape.Rows.At.Text}{PageWords.TopLevel(page)}");
+            throw new PageException($"there is nothing at rows: {Shape.Rows.At.Text}{PageWords.TopLevel(page)}");
         if (_extractor is not null)
         {
             var rows = _extractor.Extract(page.Content[_start.._end], _start, _index.FirstSpace < _end);

@@ -11,8 +11,8 @@ internal static class PageTokens
     /// <summary>What is told of a token that is not the one expected.</summary>
     public static PageException Wrong(PageBuffer page, TokenIndex index, int token, string expected) =>
         new(index.Places[Math.Min(token, index.Count)] >= page.Length
-            ? $"not JSON: the page is cut off after {page.Length} bytes, where {expected} should follow"
-            : $"not JSON: {expected} should stand at byte {index.Places[token] + 1}");
+            ? $"not JSON: the page is cut off after {page.Length} bytes, and {expected} should follow"
+            : $"not JSON: {expected} should be at byte {index.Places[token] + 1}");
 
     /// <summary>The text or number at a token; null for nothing, null, false and an empty text.</summary>
     public static string? Text(PageBuffer page, TokenIndex index, int token)
@@ -59,7 +59,7 @@ internal static class PageTokens
             return null;
         var reader = new Utf8JsonReader(page.Content[index.Places[token]..]);
         if (First(page, index, token) != '[' || !JsonDocument.TryParseValue(ref reader, out var links))
-            throw new PageException($"what should be an array of links is none, at byte {index.Places[token] + 1}");
+            throw new PageException($"this should be an array of links, at byte {index.Places[token] + 1}");
         using (links)
         {
             foreach (var link in links.RootElement.EnumerateArray().Where(link => link.ValueKind == JsonValueKind.Object))
@@ -91,7 +91,7 @@ internal static class PageTokens
         {
             "true" or "1" => true,
             "false" or "0" or "null" or "" => false,
-            _ => throw new PageException($"more: {paging.More!.Text} is '{Secrets.OneLine.Of(text)}', and only true, false, 1 and 0 say by themselves whether more follows; write more: {{ at: {paging.More.Text}, is: VALUE }} with the value that means yes"),
+            _ => throw new PageException($"more: {paging.More!.Text} is '{Secrets.OneLine.Of(text)}', but only true, false, 1 and 0 are understood by default; write more: {{ at: {paging.More.Text}, is: VALUE }} with the value that means yes"),
         };
     }
 
@@ -108,7 +108,7 @@ internal static class PageTokens
     private static string Scalar(PageBuffer page, TokenIndex index, int token)
     {
         if (First(page, index, token) is (byte)'{' or (byte)'[')
-            throw new PageException($"what leads to the next page is neither text nor number, at byte {index.Places[token] + 1}");
+            throw new PageException($"the next page's link or cursor is neither text nor number, at byte {index.Places[token] + 1}");
         return Encoding.UTF8.GetString(page.Content[index.Places[token]..index.Places[token + 1]]).TrimEnd();
     }
 

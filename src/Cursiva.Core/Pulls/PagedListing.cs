@@ -199,11 +199,11 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
             var lines = PageEnvelope.IsBehindTheLast(run.Pull.Paging, page.Answer) ? default : page.Scanner.Lines;
             _emptyPages = scan.Rows == 0 ? _emptyPages + 1 : 0;
             if (way.Next is not null && _emptyPages > MostEmptyPages)
-                throw Endless(page, $"{MostEmptyPages} pages in a row had no rows, and each led to another");
+                throw Endless(page, $"{MostEmptyPages} pages in a row had no rows, but each led to another");
             _proof.CheckNew(lines, scan.Rows, page.Fetch.Request);
             var ended = _proof.Check(page.Signs, page.Answer, scan, way);
             if (way.Next is not null && pager is KeysetStyle { IsSingle: true } keyset && keyset.EndsInTie(lines))
-                run.Context.Warn($"pull '{run.Pull.Name}' may miss rows: the last rows of a page share the value at keyset: {run.Pull.Paging.At}, and rows that share it may follow; give a second place, one that tells them apart: keyset: [{run.Pull.Paging.At}, /id], with a parameter for each");
+                run.Context.Warn($"pull '{run.Pull.Name}' may miss rows: the last rows of a page share the value at keyset: {run.Pull.Paging.At}, and more rows with that value may follow; add a second field that distinguishes them: keyset: [{run.Pull.Paging.At}, /id], with a parameter for each");
             _shifts.Look(lines, scan);
             run.CheckWindow(_proof.Rows + scan.Rows, scan.Total ?? _proof.Told);
             run.Land(
@@ -238,13 +238,13 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
     {
         _seen.Add(Digest(page.Fetch.Position ?? run.Requests.First.AbsoluteUri));
         if (_seen.Contains(Digest(next)))
-            throw Endless(page, $"page {_proof.Pages + 2} leads back to a page that was read already");
+            throw Endless(page, $"page {_proof.Pages + 2} leads back to a page that was already read");
     }
 
     private RefusedException Endless(FetchedPage page, string why) => new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
     {
-        Cause = "the API repeats a link or cursor, or paging: names the wrong one",
-        NextStep = $"compare paging: with what a page has: cursiva call JOB {ShellWord.Of(run.Pull.Api)} {ShellWord.Of(ShownAddress.Of(page.Fetch.Request.Uri))}",
+        Cause = "the API repeats a link or cursor, or paging: uses the wrong one",
+        NextStep = $"compare paging: with a page: cursiva call JOB {ShellWord.Of(run.Pull.Api)} {ShellWord.Of(ShownAddress.Of(page.Fetch.Request.Uri))}",
         Request = $"{page.Fetch.Request.Method} {ShownAddress.Of(page.Fetch.Request.Uri)}",
     });
 

@@ -52,7 +52,7 @@ internal sealed class PerRows(PullServices services)
     {
         var path = Path.Combine(services.Job.Folder, file);
         if (!File.Exists(path))
-            throw Wrong($"the file that pull '{pull.Name}' is repeated for is not there: {path}", "give a path from the job file's folder");
+            throw Wrong($"the file that pull '{pull.Name}' is repeated for does not exist: {path}", "write a path relative to the job file's folder");
         using var reader = new StreamReader(path, new UTF8Encoding(false, throwOnInvalidBytes: true));
         using var rows = CsvRows.Read(reader).GetEnumerator();
         while (Next(pull, path, rows))
@@ -69,7 +69,7 @@ internal sealed class PerRows(PullServices services)
         {
             throw Wrong(
                 $"the file that pull '{pull.Name}' is repeated for cannot be read: {path}: {(error is PageException ? error.Message : error is DecoderFallbackException ? "it is not UTF-8" : "it is not CSV, or a field is larger than 1 MiB")}",
-                "write CSV with a header, as many fields on every line, in UTF-8");
+                "write CSV in UTF-8, with a header and the same number of fields on every line");
         }
     }
 
@@ -92,7 +92,7 @@ internal sealed class PerRows(PullServices services)
         {
             throw Wrong(
                 $"the query that pull '{pull.Name}' is repeated for is wrong: {error.Message}",
-                "write one SELECT over pulls that stand above");
+                "write one SELECT over pulls above");
         }
     }
 

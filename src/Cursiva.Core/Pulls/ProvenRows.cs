@@ -33,7 +33,7 @@ internal sealed class ProvenRows(Pull pull, SignatureDesk? signatures, DocumentS
             if (_pageBy is { } by)
                 row = Join(row, [(by, Json(verifiedBy))], number);
             if (pull.Schema is { } schema && schemas.Objection(schema, row) is { } objection)
-                throw new PageException($"row {number} does not fit the schema {schema}: {objection}");
+                throw new PageException($"row {number} does not match the schema {schema}: {objection}");
             proven.Write(row);
             proven.Write("\n"u8);
             lines = lines[(end + 1)..];
@@ -58,7 +58,7 @@ internal sealed class ProvenRows(Pull pull, SignatureDesk? signatures, DocumentS
         }
 
         if (payload is not null && check.Form == SignatureForms.Jws && check.JoinsAs is null)
-            row = OneLine(payload) ?? throw new PageException($"the payload that row {number} has at {check.At!.Text} verifies, and is not a JSON object that could be the row; with payload: NAME it becomes a member of the row");
+            row = OneLine(payload) ?? throw new PageException($"the payload that row {number} has at {check.At!.Text} verifies, but is not a JSON object and cannot replace the row; with payload: NAME it becomes a member of the row");
         List<(string, byte[])> joined = [];
         if (check.JoinsAs is { } name)
             joined.Add((name, payload is null ? "null"u8.ToArray() : OneLine(payload) ?? Json(Encoding.UTF8.GetString(payload))));
@@ -78,7 +78,7 @@ internal sealed class ProvenRows(Pull pull, SignatureDesk? signatures, DocumentS
         foreach (var (name, value) in members)
         {
             if (!JsonFind.Raw(row, JsonPointer.ToField(name)).IsEmpty)
-                throw new PageException($"row {number} has a member '{name}' of its own, where signatures: would write what it found: give by: or payload: another name");
+                throw new PageException($"row {number} already has a member '{name}', which signatures: would write: give by: or payload: another name");
             if (comma)
                 joined.Write(","u8);
             comma = true;

@@ -46,7 +46,7 @@ public sealed class PullFamily(IReadOnlyList<Pull> pulls, PullServices services)
             }
             catch (StrandRestart restart)
             {
-                services.Warn($"{restart.Message}; taken again from its first page");
+                services.Warn($"{restart.Message}; fetched again from its first page");
                 _restarted.Add((restart.Context.Pull.Name, restart.Strand.Key));
                 List<string> below = [.. Below(restart.Context.Pull).Select(pull => pull.Name)];
                 if (services.Hands is { } hands)

@@ -71,7 +71,7 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
     private void Array(ReadOnlySpan<byte> array, int at, bool ofBatches)
     {
         if (array[0] != '[')
-            throw Wrong(at, "is no array");
+            throw Wrong(at, "is not an array");
         var reader = new Utf8JsonReader(array);
         reader.Read();
         while (reader.Read() && reader.TokenType != JsonTokenType.EndArray)
@@ -106,7 +106,7 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
 
         if (Seen == 0)
             throw new PageException(
-                $"nothing stands at rows: {string.Join(" or ", source.Several.Select(place => source.At.Text + place.Text))}");
+                $"there is nothing at rows: {string.Join(" or ", source.Several.Select(place => source.At.Text + place.Text))}");
     }
 
     // What the rows of a batch take along stands in front of their own members.
@@ -134,7 +134,7 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
     private void Values(ReadOnlySpan<byte> whole)
     {
         if (whole[0] != '{')
-            throw Wrong(0, "is no object whose values could be the rows");
+            throw Wrong(0, "is not an object whose values could be the rows");
         var reader = new Utf8JsonReader(whole);
         reader.Read();
         while (reader.Read() && reader.TokenType == JsonTokenType.PropertyName)
@@ -201,7 +201,7 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
         foreach (var name in source.PlaceAs is { } placeAs ? [placeAs] : source.Carry.Select(carried => carried.Key))
         {
             if (!JsonFind.Raw(row, JsonPointer.ToField(name)).IsEmpty)
-                throw new PageException($"row {_rows + 1} has a field '{name}' of its own, and would take along another one: give {(source.PlaceAs is null ? "carry: in rows:" : "place-as:")} another name");
+                throw new PageException($"row {_rows + 1} already has a field '{name}', which would be added: give {(source.PlaceAs is null ? "carry: in rows:" : "place-as:")} another name");
         }
     }
 
@@ -292,7 +292,7 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
         return [.. inside];
     }
 
-    private PageException Wrong(int at, string what) => new($"what stands at rows: {source.At.Text} {what}, at byte {_offset + at + 1}");
+    private PageException Wrong(int at, string what) => new($"the value at rows: {source.At.Text} {what}, at byte {_offset + at + 1}");
 
     private static byte[] Quoted(string name) => Encoding.UTF8.GetBytes(JsonSerializer.Serialize(name, PlainJson.Default.String));
 }

@@ -19,7 +19,7 @@ internal sealed class ShiftWatch(StrandRun run)
         if (!run.Pull.Paging.Style.IsCounted)
             return;
         if (_total is { } before && scan.Total is { } now && now != before)
-            Shifted($"its total moved from {before} to {now}");
+            Shifted($"its total changed from {before} to {now}");
         _total = scan.Total ?? _total;
         if (run.Pull.Key.Count == 0)
             return;
@@ -39,11 +39,11 @@ internal sealed class ShiftWatch(StrandRun run)
 
     private void Shifted(string why)
     {
-        var what = $"pull '{run.Pull.Name}'{run.Title} shifted while it was paged: {why}; rows may be missing or doubled";
+        var what = $"pull '{run.Pull.Name}'{run.Title} shifted while it was paged: {why}; rows may be missing or duplicated";
         if (run.Pull.Paging.AgainWhenShifted && !run.Context.WasRestarted(run.Strand))
             throw new StrandRestart(run.Context, run.Strand, what);
         run.Context.Warn(
-            run.Pull.Paging.AgainWhenShifted ? what + ", also the second time" : what + " (when-shifted: again takes it from the start)");
+            run.Pull.Paging.AgainWhenShifted ? what + ", even the second time" : what + " (when-shifted: again fetches it from the start)");
     }
 
     private ulong Digest(ReadOnlySpan<byte> row)

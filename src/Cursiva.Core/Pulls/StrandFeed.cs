@@ -57,10 +57,10 @@ internal sealed class StrandFeed : IDisposable
         var (from, to) = (strand.Values.Text(Window.FromName)!, strand.Values.Text(Window.ToName)!);
         if (_context.Pull.Window!.Halves(from, to) is not { } halves)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_context.Pull.Name}' cannot be whole: from {from} to {to} there are at least the {_context.Pull.Window.AtMost:N0} rows that the API gives at most")
+            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_context.Pull.Name}' cannot be complete: from {from} to {to} there are at least {_context.Pull.Window.AtMost:N0} rows, the most that the API returns")
             {
-                Cause = "so many rows have the same time, or at-most: is lower than what the API gives",
-                NextStep = "repeat the pull for something that parts the rows further (per:), or correct at-most: in window:",
+                Cause = "that many rows have the same time, or at-most: is lower than the API's limit",
+                NextStep = "repeat the pull for something that divides the rows further (per:), or correct at-most: in window:",
             });
         }
 
@@ -122,10 +122,10 @@ internal sealed class StrandFeed : IDisposable
     {
         if (!_made || _context.Pull.Carry.FirstOrDefault(carried => !_found.Contains(carried.Key)) is not { Value: { } at } missing)
             return;
-        throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_context.Pull.Name}' carries '{missing.Key}' from {at.Text}, and no row that it is repeated for has anything there")
+        throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_context.Pull.Name}' carries '{missing.Key}' from {at.Text}, but no row that it is repeated for has anything there")
         {
             Cause = "the place is misspelt, or the rows have it under another name",
-            NextStep = _context.Pull.Per is { List: not null } ? $"of a list of texts the place is /{PerRows.TextField}; correct carry: of pull '{_context.Pull.Name}'" : $"compare carry: of pull '{_context.Pull.Name}' with the rows, and run again",
+            NextStep = _context.Pull.Per is { List: not null } ? $"for a list of texts the place is /{PerRows.TextField}; correct carry: of pull '{_context.Pull.Name}'" : $"compare carry: of pull '{_context.Pull.Name}' with the rows, and run again",
         });
     }
 
@@ -231,7 +231,7 @@ internal sealed class StrandFeed : IDisposable
 
         if (strand.Way.Length / digest.Length >= _context.Pull.Opens.Deepest)
         {
-            _context.Warn($"pull '{_context.Pull.Name}' is deeper than {_context.Pull.Opens.Deepest} levels; what lies below was not opened (deepest: in opens:)");
+            _context.Warn($"pull '{_context.Pull.Name}' is deeper than {_context.Pull.Opens.Deepest} levels; deeper levels were not opened (deepest: in opens:)");
             return null;
         }
 

@@ -68,7 +68,7 @@ internal sealed class StrandFetch(PullContext context)
         }
         catch (JobMistakesException error)
         {
-            throw new RefusedException(new Refusal(Outcome.JobFileWrong, $"a strand of pull '{Pull.Name}' ({strand.Title}) fills in something that does not fit: {error.Mistakes[0].Found}")
+            throw new RefusedException(new Refusal(Outcome.JobFileWrong, $"a strand of pull '{Pull.Name}' ({strand.Title}) fills in an invalid value: {error.Mistakes[0].Found}")
             {
                 NextStep = error.Mistakes[0].Right,
             }, error);

@@ -188,7 +188,7 @@ internal sealed class StrandRequests
     {
         if (_pull.BodySchema is { } schema && body is not null && _schemas.Objection(schema, Bytes(body)) is { } objection)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_pull.Name}' was not asked for{(_strand.Title.Length > 0 ? $" ({OneLine.Of(_strand.Title)})" : "")}: its body does not fit {schema}: {objection}")
+            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_pull.Name}' was not fetched{(_strand.Title.Length > 0 ? $" ({OneLine.Of(_strand.Title)})" : "")}: its body does not match {schema}: {objection}")
             {
                 NextStep = "correct body: of the pull, or the values that it fills in",
             });
@@ -241,21 +241,21 @@ internal sealed class StrandRequests
 
     private static Uri Within(Pull pull, ApiClient client, Strand strand, string path) =>
         Confines.Path(path.Split('?')[0]) is { } upwards
-            ? throw Unfit(pull, strand, $"its path would have {upwards}")
+            ? throw Unfit(pull, strand, $"its path would contain {upwards}")
             : client.Address(path);
 
     private static string Fits(Pull pull, Strand strand, string header, string value) =>
-        Confines.Header(value) is { } wrong ? throw Unfit(pull, strand, $"its header {header} would have {wrong}") : value;
+        Confines.Header(value) is { } wrong ? throw Unfit(pull, strand, $"its header {header} would contain {wrong}") : value;
 
-    private static RefusedException Unfit(Pull pull, Strand strand, string what) => new(new Refusal(Outcome.ApiFailed, $"a strand of pull '{pull.Name}' was not asked for: {what}{(strand.Title.Length > 0 ? $" ({OneLine.Of(strand.Title)})" : "")}")
+    private static RefusedException Unfit(Pull pull, Strand strand, string what) => new(new Refusal(Outcome.ApiFailed, $"a strand of pull '{pull.Name}' was not fetched: {what}{(strand.Title.Length > 0 ? $" ({OneLine.Of(strand.Title)})" : "")}")
     {
-        Cause = "a value of the row that the strand was made from does not fit where the job puts it",
-        NextStep = "leave such rows out: repeat the pull for a query over the earlier one",
+        Cause = "a value of the strand's row is not valid where the job uses it",
+        NextStep = "exclude such rows: repeat the pull for a query over the earlier one",
     });
 
     private static RefusedException Missing(Pull pull, Strand strand, string what) => new(new Refusal(Outcome.ApiFailed, $"a strand of pull '{pull.Name}' has no value for {what}{(strand.Title.Length > 0 ? $" ({OneLine.Of(strand.Title)})" : "")}")
     {
-        Cause = "the row that the strand was made from has no such field, or null there",
-        NextStep = "correct the name, or leave such rows out: repeat the pull for a query over the earlier one",
+        Cause = "the strand's row has no such field, or null",
+        NextStep = "correct the name, or exclude such rows: repeat the pull for a query over the earlier one",
     });
 }

@@ -68,7 +68,7 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
                 return answer;
             using (answer)
             {
-                var what = $"pull '{Pull.Name}'{Title} failed: the API answered with status {answer.Status}, and at {rule.At.Text} with a failure (fail-when:)";
+                var what = $"pull '{Pull.Name}'{Title} failed: the API answered with status {answer.Status}and, at {rule.At.Text}, a failure (fail-when:)";
                 if (!rule.Again || attempt >= Retries.DeclaredFailure)
                     throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(4000) }, what, Quote.From(answer, Services.Redactor), $"{request.Method} {ShownAddress.Of(request.Uri)}, status {answer.Status}, attempt {attempt}"));
                 await WaitToRepeatAsync(request, $"a failure at {rule.At.Text}", attempt, cancel);
@@ -98,7 +98,7 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
                 throw new StrandRestart(
                     context,
                     strand,
-                    $"the API does not know the place any more where pull '{Pull.Name}'{Title} went on (status {answer.Status}: {Quote.From(answer, Services.Redactor)})");
+                    $"the API no longer knows the place from which pull '{Pull.Name}'{Title} continues (status {answer.Status}: {Quote.From(answer, Services.Redactor)})");
             Skip = new LandedSkip(
                 answer.Status,
                 rule.Because ?? $"status {answer.Status}",
@@ -138,7 +138,7 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
         return page;
     }
 
-    /// <summary>Makes sure that a window has fewer rows than the API gives at most.</summary>
+    /// <summary>Makes sure that a window has fewer rows than the API returns at most.</summary>
     /// <param name="rows">Rows that came so far.</param>
     /// <param name="told">Rows in all, where the API tells.</param>
     /// <exception cref="WindowTooLarge">It may have more.</exception>

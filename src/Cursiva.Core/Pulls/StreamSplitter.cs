@@ -139,7 +139,7 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
                     {
                         // A comma that nothing follows would be trimmed with the white space.
                         if (_afterComma && !_hasValue)
-                            throw new PageException($"not JSON: a comma has no row behind it, at byte {_offset + at + 1} of the stream");
+                            throw new PageException($"not JSON: a comma has no row after it, at byte {_offset + at + 1} of the stream");
                         (_isOver, _rowEnd) = (true, at);
                     }
 
@@ -154,7 +154,7 @@ internal sealed class StreamSplitter(StreamForm form, int target, long largest)
                 default:
                     _hasValue = true;
                     if (_depth == 0 && b is not ((byte)' ' or (byte)'\t' or (byte)'\r' or (byte)'\n' or 0xEF or 0xBB or 0xBF))
-                        throw new PageException($"not JSON: byte {_offset + at + 1} of the stream stands outside its array");
+                        throw new PageException($"not JSON: byte {_offset + at + 1} of the stream is outside its array");
                     break;
             }
         }

@@ -62,7 +62,7 @@ internal sealed class Submission(StrandRun run, ApiRequest request)
 
         throw new RefusedException(lost.Refusal with
         {
-            Cause = "the submission may have arrived although its answer did not, and the API does not list it yet; it was not sent a second time",
+            Cause = "the submission may have arrived although its answer did not, and the API does not list it yet; it was not repeated",
             NextStep = "start the job again: it looks for the export once more, and submits it if the API still does not list it",
         }, lost);
     }
@@ -74,11 +74,11 @@ internal sealed class Submission(StrandRun run, ApiRequest request)
         using var answer = await run.Client.SendAsync(asked, cancel);
         var found = Matching(answer);
         if (found.Count > 1)
-            throw Odd(asked, answer, $"{found.Count} exports fit where: of export: find:, and one was submitted");
+            throw Odd(asked, answer, $"{found.Count} exports match where: of export: find:, but one was submitted");
         if (found.Count == 0)
             return null;
         if (found[0] is not { } text || !Uri.TryCreate(asked.Uri, text, out var address))
-            throw Odd(asked, answer, $"the export that fits has no address at link: {find.Link}");
+            throw Odd(asked, answer, $"the matching export has no address at link: {find.Link}");
         run.Client.CheckWithin(address, asked.Uri);
         return address;
     }
@@ -94,12 +94,12 @@ internal sealed class Submission(StrandRun run, ApiRequest request)
                 ? throw Odd(
                     new ApiRequest(HttpMethod.Get, run.Requests.First),
                     answer,
-                    $"no array stands at rows: {find.Rows} of the list that export: find: asks for")
+                    $"there is no array at rows: {find.Rows} in the list of export: find:")
                 : [.. rows.EnumerateArray().Where(Fits).Select(row => find.Link.Find(row) is { ValueKind: JsonValueKind.String } link ? link.GetString() : null)];
         }
         catch (JsonException)
         {
-            throw Odd(new ApiRequest(HttpMethod.Get, run.Requests.First), answer, "the list that export: find: asks for is not JSON");
+            throw Odd(new ApiRequest(HttpMethod.Get, run.Requests.First), answer, "the list of export: find: is not JSON");
         }
     }
 

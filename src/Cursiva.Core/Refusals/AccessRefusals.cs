@@ -28,8 +28,8 @@ internal static class AccessRefusals
     [
         new(
             "bot-check",
-            "a guard in front of the server takes this program for a robot",
-            "ask the operator of the server to let this machine's address through, or for an address meant for programs")
+            "a guard in front of the server considers this program a bot",
+            "ask the server's operator to allow this machine's address, or for an address meant for programs")
         {
             OfPages = true, Statuses = [200, 401, 403, 429, 503],
             Says = new(
@@ -45,7 +45,7 @@ internal static class AccessRefusals
         new(
             "web-filter",
             "a web filter between this machine and the server blocked the request",
-            "ask whoever runs the network to let this machine reach the host")
+            "ask whoever runs the network to allow this machine to reach the host")
         {
             OfPages = true, Statuses = [200, 302, 307, 403, 451, 503],
             Says = new(
@@ -59,7 +59,7 @@ internal static class AccessRefusals
         },
         new(
             "captive-page",
-            "the network wants somebody to accept its terms or to sign in to it first",
+            "somebody has to accept the network's terms or sign in to it first",
             "open a web page from this machine's network and accept its terms, or use another network")
         {
             OfPages = true, Statuses = [200, 302, 307, 401, 403, 511],
@@ -70,13 +70,13 @@ internal static class AccessRefusals
         },
         new(
             "login-page",
-            "a web page answered that asks people to sign in",
-            "compare the address with the API's description; an address for browsers is not one for programs")
+            "a web page answered that asks a person to sign in",
+            "compare the address with the API's documentation; an address for browsers is not an address for programs")
         {
             OfPages = true, Statuses = [200], Trouble = Trouble.Html,
             Says = new("a person should sign in", "(sign|log) ?(in|on)( to)?", "user ?name~password", "forgot (your )?password"),
         },
-        new("https-needed", "the server is reached over https alone", "write https:// in the address")
+        new("https-needed", "the server can be reached only over https", "write https:// in the address")
         {
             Says = new(
                 "https is needed",
@@ -90,8 +90,8 @@ internal static class AccessRefusals
         },
         new(
             "sender-constrained",
-            "the server wants tokens that are bound to a key (RFC 9449) or to a certificate, which Cursiva does not support",
-            "ask whether the client may have plain bearer tokens, or choose another API; a bound token cannot be had here")
+            "the server requires tokens bound to a key (RFC 9449) or a certificate, which Cursiva does not support",
+            "ask whether the client can use plain bearer tokens, or use another API")
         {
             Says = new(
                 "tokens have to be bound to their sender",
@@ -103,7 +103,7 @@ internal static class AccessRefusals
         },
         new(
             "client-certificate",
-            "the server wants a client certificate in TLS, and none was shown",
+            "the server requires a client certificate in TLS, and none was sent",
             "set client-auth: tls_client_auth, with the certificate under private-key:, once it is registered with the server; cursiva cert create makes one")
         {
             OfPages = true, Statuses = s_refused,

@@ -12,8 +12,8 @@ internal static partial class AnswerParts
         .Replace("{method}", MethodOf(answer))
         .Replace("{algorithm}", Algorithm().Matches(answer).LastOrDefault()?.Value ?? "the one that the server's metadata names")
         .Replace("{scheme}", Part(Scheme(), answer) ?? "the one that the answer names")
-        .Replace("{header}", Part(Header(), answer) ?? "the header that the API's description names")
-        .Replace("{scope}", WantedScope(answer) ?? "the scope that this path needs");
+        .Replace("{header}", Part(Header(), answer) ?? "the header that the API's documentation names")
+        .Replace("{scope}", WantedScope(answer) ?? "the scope that this path requires");
 
     /// <summary>The address that an answer names; null for none.</summary>
     public static string? Link(string answer) => Part(Address(), answer)?.TrimEnd('.', ',', ')', '"', '\'');

@@ -11,22 +11,22 @@ public static class RefusalsPage
         var page = new StringBuilder("""
             # What refusals mean, and what to do next
 
-            When something is refused, Cursiva quotes the other side's own words and tells the likely cause and the next step. Both come
-            from this list, which is made from the same data that the program goes by; a test holds them equal. What the answer says decides first
-            (its words and codes), then what this side can prove by itself (a certificate that has ended, clocks that differ, white space in a
-            secret), then what is usual for a code or status. Up to two other causes that fit are named beside the first.
+            When something is refused, Cursiva quotes the other side's own words and names the likely cause and the next step. Both come
+            from this list, which is generated from the program's own data; a test keeps them in step. The words and codes of the answer come
+            first, then what Cursiva can prove from its own side (an expired certificate, clocks that differ, white space in a
+            secret), then the usual meaning of the code or status. The message also names up to two other possible causes.
 
 
             """);
-        Part(page, "By the authorization server", Catalogue.Entries.Where(entry => entry.Desk == Desk.SignIn));
-        Part(page, "By an API", Catalogue.Entries.Where(entry => entry.Desk == Desk.Api));
-        Part(page, "On the way", Catalogue.Entries.Where(entry => entry.Desk is null));
+        Part(page, "From the authorization server", Catalogue.Entries.Where(entry => entry.Desk == Desk.SignIn));
+        Part(page, "From an API", Catalogue.Entries.Where(entry => entry.Desk == Desk.Api));
+        Part(page, "From the network", Catalogue.Entries.Where(entry => entry.Desk is null));
         return page.ToString().TrimEnd('\n') + "\n";
     }
 
     private static void Part(StringBuilder page, string title, IEnumerable<Diagnosis> entries)
     {
-        page.Append($"## {title}\n\n| name | what is seen | likely cause | next step |\n|---|---|---|---|\n");
+        page.Append($"## {title}\n\n| name | seen | likely cause | next step |\n|---|---|---|---|\n");
         foreach (var entry in entries)
             page.Append($"| {entry.Id} | {Cell(Seen(entry))} | {Cell(entry.Cause)} | {Cell(entry.NextStep)} |\n");
         page.Append('\n');
@@ -46,44 +46,45 @@ public static class RefusalsPage
         if (entry.When != Circumstances.None)
             parts.Add(string.Join(" and ", Each(entry.When)));
         if (entry.Never != Circumstances.None)
-            parts.Add("not where " + string.Join(" or ", Each(entry.Never)));
+            parts.Add("unless " + string.Join(" or ", Each(entry.Never)));
         return parts.Count == 0 ? "any other refusal" : string.Join("; ", parts);
     }
 
     private static string Describe(Trouble trouble) => trouble switch
     {
         Trouble.Unreachable => "no connection",
-        Trouble.Tls => "no trust",
+        Trouble.Tls => "the certificate is not trusted",
         Trouble.Silent => "no answer in time",
         Trouble.CutOff => "the connection broke",
         Trouble.Html => "a web page",
-        Trouble.NotUnderstood => "another content than was asked for",
+        Trouble.NotUnderstood => "unexpected content",
         Trouble.Redirect => "a redirect",
-        Trouble.Status => "a status that is not a success",
+        Trouble.Status => "an error status",
     };
 
     private static string Describe(Circumstances one) => one switch
     {
         Circumstances.WhiteSpaceInId => "the client id has white space",
         Circumstances.WhiteSpaceInSecret => "the secret has white space",
-        Circumstances.SecretLooksLikeId => "the secret has the form of an id",
+        Circumstances.SecretLooksLikeId => "the secret looks like an id",
         Circumstances.ClocksDiffer => "the clocks differ",
-        Circumstances.CutShort => "an earlier process ended in the middle",
+        Circumstances.CutShort => "an earlier process was interrupted",
         Circumstances.Refreshing => "a refresh token was sent",
         Circumstances.Redeeming => "an authorization code was sent",
         Circumstances.Polling => "a device code was sent",
         Circumstances.Asserting => "an assertion was sent",
         Circumstances.PersonsToken => "the token is a person's",
         Circumstances.ApplicationsToken => "the token is an application's",
-        Circumstances.OtherAudience => "the token's audience is not what claims: expects",
-        Circumstances.PermissionMissing => "the token lacks something of permissions:",
+        Circumstances.OtherAudience => "the token's audience is not the one in claims:",
+        Circumstances.PermissionMissing => "the token lacks something in permissions:",
         Circumstances.Anonymous => "no token was sent",
         Circumstances.Proxied => "the environment names a proxy",
         Circumstances.PasswordSent => "a person's name and password were sent",
         Circumstances.FixedKey => "a fixed key was sent",
         Circumstances.ApplicationAlone => "the application signs in by itself",
-        Circumstances.OtherScheme => "the challenge names another scheme than was sent",
-        _ => one.ToString(),
+        Circumstances.OtherScheme => "the challenge names another scheme",
+        Circumstances.OtherProof => "the server names another client authentication",
+        Circumstances.None => "nothing else is known",
     };
 
     private static IEnumerable<string> Each(Circumstances some) =>

@@ -49,7 +49,7 @@ internal sealed record ChartData(
     {
         if (rows.Count > MostPoints)
             throw new TableException(
-                $"the chart '{part.Name}' has more than {MostPoints} rows, more than an eye can take; group them in SQL");
+                $"the chart '{part.Name}' has more than {MostPoints} rows, too many to read; group them in SQL");
         var isLong = columns is [_, { IsNumber: false }, { IsNumber: true }];
         var hasPlaces = columns[0].IsNumber || columns[0].Form is ValueForm.Date or ValueForm.Time;
         var (labels, series) = isLong ? Long(rows, hasPlaces) : Wide(part, columns, rows);
@@ -85,7 +85,7 @@ internal sealed record ChartData(
     {
         var places = Enumerable.Range(1, Math.Max(0, columns.Count - 1)).Where(place => columns[place].IsNumber).ToList();
         if (places.Count == 0)
-            throw new TableException($"the chart '{part.Name}' has no column of numbers behind its first column, which gives the labels");
+            throw new TableException($"the chart '{part.Name}' has no column of numbers after its first column, which has the labels");
         return (
             [.. rows.Select(row => row[0] ?? "none")],
             [.. places.Select(place => new ChartSeries(columns[place].Name, [.. rows.Select(row => Number(row[place]))]) { Nulls = Enumerable.Range(0, rows.Count).Where(row => rows[row][place] is null).ToHashSet() })]);
@@ -121,12 +121,12 @@ internal sealed record ChartData(
     {
         var pairs = labels.Zip(series[0].Values).Where(pair => !double.IsNaN(pair.Second)).ToList();
         if (pairs.Exists(pair => pair.Second < 0))
-            throw new TableException($"the chart '{part.Name}' has a value below zero, and a share of a whole cannot be");
+            throw new TableException($"the chart '{part.Name}' has a value below zero, which cannot be a share of a whole");
         pairs = [.. pairs.OrderByDescending(pair => pair.Second).ThenBy(pair => pair.First, StringComparer.Ordinal)];
         if (pairs.Count > MostSlices)
         {
             var rest = pairs.Skip(MostSlices - 1).ToList();
-            notes.Add($"{rest.Count} of {pairs.Count} are together in {Rest}");
+            notes.Add($"{rest.Count} of {pairs.Count} are combined as {Rest}");
             pairs = [.. pairs.Take(MostSlices - 1), (Rest, rest.Sum(pair => pair.Second))];
         }
 
@@ -145,7 +145,7 @@ internal sealed record ChartData(
         // Only what is stacked may be added up.
         var kept = series.Where(one => ordered.IndexOf(one) < MostSeries - 1).ToList();
         var rest = series.Except(kept).ToList();
-        notes.Add($"{rest.Count} of {series.Count} series are together in {Rest}");
+        notes.Add($"{rest.Count} of {series.Count} series are combined as {Rest}");
         kept.Add(new ChartSeries(Rest, [.. Enumerable.Range(0, series[0].Values.Length).Select(place => rest.Sum(one => double.IsNaN(one.Values[place]) ? 0 : one.Values[place]))]));
         return kept;
     }

@@ -20,7 +20,7 @@ internal sealed record PartSource(Part Part, IReadOnlyList<ResultColumn> Columns
         var sql = part.Sql.Text.Trim().TrimEnd(';');
         var columns = ResultColumn.Describe(database, sql);
         if (columns.GroupBy(column => column.Name, StringComparer.OrdinalIgnoreCase).FirstOrDefault(group => group.Count() > 1) is { } twice)
-            throw new TableException($"two columns are called '{twice.Key}'; give each a name of its own with as");
+            throw new TableException($"two columns are called '{twice.Key}'; give each its own name with as");
         if (!keep)
             return new PartSource(part, columns, sql);
         var table = $"{Schema}.{Database.Quoted(ReportTotals.NameOf(report, part.Name))}";

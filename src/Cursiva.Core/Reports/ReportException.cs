@@ -42,9 +42,9 @@ public sealed class ReportException(Refusal refusal, Exception? inner) : Excepti
     /// <summary>Tells everything that does not hold of a report.</summary>
     public static Refusal RequirementRefusal(Report report, IReadOnlyList<string> failures) => new(
         Outcome.ReportFailed,
-        $"report '{report.Name}' was not written, since what it requires does not hold: {string.Join("; ", failures)}")
+        $"report '{report.Name}' was not written, since a requirement failed: {string.Join("; ", failures)}")
     {
-        Cause = "the files of the last good run are as they were",
-        NextStep = "look into the rows; if they are right, change require: of the report, and write it with cursiva report",
+        Cause = "the files of the last good run are unchanged",
+        NextStep = "check the rows; if they are right, change require: of the report, and write it with cursiva report",
     };
 }

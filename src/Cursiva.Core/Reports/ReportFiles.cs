@@ -96,7 +96,7 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
         if (report.FilePer is not { } column)
             return [(null, sources)];
         if (!sources[0].Columns.Any(known => known.Name.Equals(column, StringComparison.OrdinalIgnoreCase)))
-            throw new TableException($"file-per: names the column '{column}', and the rows have {string.Join(", ", sources[0].Columns.Select(known => known.Name))}");
+            throw new TableException($"file-per: names the column '{column}', but the rows have {string.Join(", ", sources[0].Columns.Select(known => known.Name))}");
         var values = database.All($"select distinct {Database.Quoted(column)}::varchar as v from ({sources[0].Sql}) order by v nulls last").ConvertAll(
             row => row[0]);
         foreach (var same in values.GroupBy(value => FileNames.Folded(FileName(value))).Where(group => group.Count() > 1))
@@ -104,7 +104,7 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
             // Names that differ in case are two files, unless the file system says otherwise.
             if (same.Select(FileName).Distinct(StringComparer.Ordinal).Count() == same.Count() && !FileNames.IgnoreCase(disk, folder))
                 continue;
-            throw new TableException($"the values {string.Join(" and ", same.Take(3).Select(value => $"'{value}'"))} of column '{column}' would have one file name, {FileName(same.First())}; tell them apart in SQL");
+            throw new TableException($"the values {string.Join(" and ", same.Take(3).Select(value => $"'{value}'"))} of column '{column}' would have the same file name, {FileName(same.First())}; make them differ in SQL");
         }
 
         return values.Select(value => (value, (IReadOnlyList<PartSource>)[sources[0].Where(column, value)]));

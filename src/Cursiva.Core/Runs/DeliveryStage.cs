@@ -87,7 +87,7 @@ internal sealed class DeliveryStage : IAsyncDisposable
         }
         catch (RefusedException error)
         {
-            _watch.Warned($"what earlier runs left to be sent is still here: {error.Refusal.What}");
+            _watch.Warned($"pending deliveries of earlier runs could not be sent: {error.Refusal.What}");
         }
     }
 
@@ -165,7 +165,7 @@ internal sealed class DeliveryStage : IAsyncDisposable
         }
         catch (RefusedException error)
         {
-            return error.Refusal with { Outcome = Outcome.DeliveryFailed, NextStep = $"{error.Refusal.NextStep}; then send what is here: cursiva deliver JOB" };
+            return error.Refusal with { Outcome = Outcome.DeliveryFailed, NextStep = $"{error.Refusal.NextStep}; then send what is pending: cursiva deliver JOB" };
         }
 
         return LedgerWords.Objection(Handled);
@@ -233,7 +233,7 @@ internal sealed class DeliveryStage : IAsyncDisposable
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
             throw new RefusedException(
-                new Refusal(Outcome.ReportFailed, $"what is to leave cannot be put aside: {error.Message}") { NextStep = "make room in the state folder, and write the reports with cursiva report; nothing is fetched again" },
+                new Refusal(Outcome.ReportFailed, $"the deliveries cannot be stored: {error.Message}") { NextStep = "make room in the state folder, and write the reports with cursiva report; nothing is fetched again" },
                 error);
         }
     }

@@ -16,7 +16,7 @@ internal static class DiskSpace
         var needed = Math.Max(0, rows - memory);
         return free >= needed ? null : new Refusal(
             Outcome.ReportFailed,
-            $"the disk has not enough room for the reports: {Megabytes(free)} are free where {folder} is, and about {Megabytes(needed)} are needed, since {Megabytes(rows)} of rows do not fit into memory: {Megabytes(memory)}")
+            $"the disk does not have enough room for the reports: {Megabytes(free)} are free at {folder}, but about {Megabytes(needed)} are needed, since {Megabytes(rows)} of rows do not fit into memory: {Megabytes(memory)}")
         {
             NextStep = "make room, or raise memory:, and write the reports with cursiva report; nothing is fetched again",
         };

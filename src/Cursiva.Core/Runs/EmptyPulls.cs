@@ -22,20 +22,20 @@ internal sealed class EmptyPulls
             if (skipped > 0 && skipped == landing.StrandCount(pull.Name))
                 _why[pull.Name] = $"{(skipped == 1 ? "its only strand was" : $"all of its {skipped:N0} strands were")} skipped ({reasons[0].Because})";
             else if (!pull.GoesOnFromRuns && history.LastGood is { } last && last.Rows.GetValueOrDefault(pull.Name) is > 0 and var before && landing.CountOf(pull.Name).Rows == 0)
-                _why[pull.Name] = $"it brought no rows, and run {last.Number} had {before:N0}";
+                _why[pull.Name] = $"it returned no rows, but run {last.Number} had {before:N0}";
         }
     }
 
     /// <summary>Why a report is not written; null when it may be.</summary>
     public Refusal? Objection(Report report) =>
         EmptyAmong(report.Parts.Select(part => part.Sql?.Text).OfType<string>()) is { } read
-            ? Refuse($"report '{report.Name}' was not written", read, "the files of the last good run are as they were")
+            ? Refuse($"report '{report.Name}' was not written", read, "the files of the last good run are unchanged")
             : null;
 
     /// <summary>Why nothing is changed by a write; null when it may be.</summary>
     public Refusal? Objection(Write write) =>
         EmptyAmong([write.Sql.Text]) is { } read
-            ? Refuse($"write '{write.Name}' changed nothing", read, "rows that are not there would count as gone")
+            ? Refuse($"write '{write.Name}' changed nothing", read, "missing rows would count as deleted")
             : null;
 
     private string? EmptyAmong(IEnumerable<string> sql) => _why.Count == 0 ? null : sql.SelectMany(Tables).FirstOrDefault(_why.ContainsKey);
@@ -44,7 +44,7 @@ internal sealed class EmptyPulls
         Outcome.ReportFailed, $"{what}: pull '{read}' is empty, since {_why[read]}")
     {
         Cause = cause,
-        NextStep = $"look at why; if that is right, add allow-empty: true to pull '{read}', and write the reports with cursiva report",
+        NextStep = $"find out why; if that is right, add allow-empty: true to pull '{read}', and write the reports with cursiva report",
     };
 
     // Queries read tables, too, and those above them.

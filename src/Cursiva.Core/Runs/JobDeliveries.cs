@@ -54,9 +54,9 @@ public sealed class JobDeliveries(Job job, RunOptions options, IRunWatch watch)
         if (await stage.Ledger.FindAsync(id, cancel) is not { } entry)
             return await stage.DecideItemAsync(id, phase, cancel) ?? throw Refuse($"the ledger has no entry '{id}'");
         if (entry.Phase is LedgerPhase.Sent or LedgerPhase.GivenUp)
-            throw Refuse($"nothing is to be decided about {id}: it is {LedgerWords.Of(entry.Phase)}");
+            throw Refuse($"there is nothing to decide about {id}: it is {LedgerWords.Of(entry.Phase)}");
         if (phase == LedgerPhase.Ready && entry.Files.Count == 0)
-            throw Refuse($"{id} cannot be sent again: nothing was put aside for it ({entry.Said})");
+            throw Refuse($"{id} cannot be sent again: nothing was stored for it ({entry.Said})");
         return await stage.DecideAsync(entry, phase, cancel);
     }
 

@@ -24,8 +24,8 @@ internal static class JobName
         {
             throw new RefusedException(new Refusal(Outcome.JobFileWrong, $"two files have the job name '{job.Name}': {known} and {job.Path}")
             {
-                Cause = "history, marks and stopped runs hang on the name, so the two would take each other's",
-                NextStep = $"if the first one is an old copy, remove it; if they are different jobs, write name: {job.Name}-2 into one of them, or run them with state folders of their own (--state)",
+                Cause = "history, marks and stopped runs belong to the name, so the two jobs would share them",
+                NextStep = $"if the first one is an old copy, remove it; if they are different jobs, write name: {job.Name}-2 into one of them, or give each its own state folder (--state)",
             });
         }
 

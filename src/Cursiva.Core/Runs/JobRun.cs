@@ -176,7 +176,7 @@ public sealed class JobRun
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
-            return new Refusal(Outcome.DeliveryFailed, "stopped as asked before everything was delivered; the run itself is done") { NextStep = "cursiva deliver JOB sends the rest" };
+            return new Refusal(Outcome.DeliveryFailed, "stopped on request before everything was delivered; the run itself is done") { NextStep = "cursiva deliver JOB sends the rest" };
         }
     }
 
@@ -191,7 +191,7 @@ public sealed class JobRun
         catch (Exception error) when (error is RefusedException or OperationCanceledException or SqliteException)
         {
             // How the run ended matters more.
-            _watch.Warned($"nobody could be told of it: {error.Message}");
+            _watch.Warned($"no notice could be sent: {error.Message}");
         }
     }
 

@@ -56,9 +56,9 @@ public sealed class LeavingAhead(Job job, RunOptions options, IRunWatch watch)
         string[] own = ["reports", "writes", "deliveries"];
         if (File.Exists(into) || (Directory.Exists(into) && Directory.GetFileSystemEntries(into).Any(entry => !own.Contains(Path.GetFileName(entry)))))
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{into} holds other things")
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{into} contains other files")
             {
-                NextStep = "name a folder that is not there yet with --show-in",
+                NextStep = "name a folder that does not exist yet with --show-in",
             });
         }
 

@@ -22,8 +22,8 @@ internal static class PullEnds
             return;
         throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{string.Join("; ", unproven.Select(end => $"pull '{end.Pull}' is not proven to be whole: it ended by {end.Ended}"))}; no report was written, since the job requires it")
         {
-            Cause = "the API tells neither a number of rows or pages nor an explicit end, or the job does not say where",
-            NextStep = "declare total:, pages: or more: in paging:, or take complete out of require:, and write the reports with cursiva report",
+            Cause = "the API announces neither a number of rows or pages nor an explicit end, or the job does not say where",
+            NextStep = "declare total:, pages: or more: in paging:, or remove complete from require:, and write the reports with cursiva report",
         });
     }
 

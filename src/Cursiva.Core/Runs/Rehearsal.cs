@@ -28,7 +28,7 @@ public sealed class Rehearsal : IDisposable
         Notes = _recording.Notes is { } notes ? notes.Deserialize(RunNotesJson.Default.RunNotes) : null;
         if (Notes is { Resumed: true })
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{path} is of a run that was resumed: it has the requests of the rest alone")
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{path} is from a resumed run and has only the remaining requests")
             {
                 NextStep = "record a run from its start: cursiva run JOB --new --trace FILE",
             });

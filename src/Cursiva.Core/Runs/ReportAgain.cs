@@ -66,7 +66,7 @@ public sealed class ReportAgain(RunOptions options, IRunWatch watch)
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
             return Summary(
-                Outcome.Interrupted, new Refusal(Outcome.Interrupted, "stopped as asked; reports that were not finished are as they were"));
+                Outcome.Interrupted, new Refusal(Outcome.Interrupted, "stopped on request; unfinished reports are unchanged"));
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or SqliteException)
         {

@@ -39,7 +39,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"the folder of the reports cannot be written: {error.Message}")
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"the reports' folder cannot be written to: {error.Message}")
             {
                 NextStep = $"make {OutFolder} writable for this user, or set out: to another folder",
             }, error);
@@ -138,7 +138,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
                 database,
                 work,
                 rows => watch.Doing($"writing report '{report.Name}': {rows:N0} rows"),
-                gone => watch.Warned($"removed {gone}: no row of report '{report.Name}' stands for it any more"));
+                gone => watch.Warned($"removed {gone}: report '{report.Name}' no longer has rows for it"));
     }
 
     private JobTables Tables(Database database)
@@ -199,10 +199,10 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
 
         if (changes.Count > 0)
         {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"the columns are not those of the last good run, and the job requires it: {string.Join("; ", changes)}")
+            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"the columns differ from those of the last good run, and the job requires the same ones: {string.Join("; ", changes)}")
             {
-                Cause = "the API has changed; the files of the last good run are as they were",
-                NextStep = "look at what changed; if it is right, take same-columns out of require:, and write the reports with cursiva report",
+                Cause = "the API has changed; the files of the last good run are unchanged",
+                NextStep = "check the change; if it is right, remove same-columns from require:, and write the reports with cursiva report",
             });
         }
 
@@ -220,15 +220,15 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
             watch.Doing($"reading {rows.Sum(source => source.Count):N0} rows of pull '{pull.Name}'");
             KnownColumn[] columns = [.. tables.Stage(pull, rows, lastSeen, cancel)];
             if (tables.NamesTwice > 0)
-                Warn($"pull '{pull.Name}' has rows with a name twice ({tables.NamesTwice} times); the last value counts in SQL, and the landing has both");
+                Warn($"pull '{pull.Name}' has rows with a member twice ({tables.NamesTwice} times); SQL sees the last value, and the landing has both");
             foreach (var notice in tables.Notices)
                 Warn(notice);
             if (columns.Length == 0)
-                Warn($"pull '{pull.Name}' brought no rows, and its columns are not known yet; declare columns: so that reports have them from the first run");
+                Warn($"pull '{pull.Name}' returned no rows, and its columns are not known yet; declare columns: so that reports have them from the first run");
             if (tables.NeedsBefore(pull))
             {
                 if (previous is null && history.LastGood is { } before)
-                    Warn($"the rows of pull '{pull.Name}' in run {before.Number} are not there any more, so nothing is known of before");
+                    Warn($"the rows of pull '{pull.Name}' in run {before.Number} were removed, so there is nothing to compare with");
                 tables.StageBefore(pull, previous?.Read(pull.Name), cancel);
             }
 
@@ -247,7 +247,7 @@ internal sealed class ReportStage(Job job, RunRecord run, JobFolder folder, RunO
         if (DiskSpace.Lacking(bytes, job.Memory, options.Disk.FreeBytes(spill), spill) is { } lacking)
             throw new RefusedException(lacking);
         if (job.Reports.Count > 0 && options.Disk.FreeBytes(OutFolder) is var left && left < bytes)
-            watch.Warned($"{DiskSpace.Megabytes(left)} are free for the reports, and the rows take {DiskSpace.Megabytes(bytes)}; a report of all of them may not fit");
+            watch.Warned($"{DiskSpace.Megabytes(left)} are free for the reports, but the rows take {DiskSpace.Megabytes(bytes)}; a report with all of them may not fit");
     }
 
     private ReportContext Context(RunHistory history, RunLanding landing, IReadOnlyList<SourceLine> sources) => new(

@@ -19,7 +19,7 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
         var comparisons = Comparisons(pull, key);
         if (comparisons.Count == 0)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, pull is null ? "the job names no key by which its rows could be compared" : $"pull '{pull}' has no key by which its rows could be compared")
+            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, pull is null ? "the job has no key for comparing its rows" : $"pull '{pull}' has no key for comparing its rows")
             {
                 NextStep = "add --pull NAME --key COLUMN, or compare: to the job",
             });

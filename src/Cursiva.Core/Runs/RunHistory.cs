@@ -59,10 +59,10 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
         List<RunRecord> needed = [.. Chain(pull, _good)];
         if (needed.Find(run => !IsThere(pull, run)) is { } gone)
         {
-            throw new RefusedException(new Refusal(Outcome.InternalError, $"the rows of run {gone.Number} are gone, and pull '{pull.Name}' goes on from them")
+            throw new RefusedException(new Refusal(Outcome.InternalError, $"the rows of run {gone.Number} are gone, but pull '{pull.Name}' continues from them")
             {
                 Cause = $"somebody removed {LandingOf(pull, gone)}",
-                NextStep = "run with --new --full, which asks for everything again",
+                NextStep = "run with --new --full, which fetches everything again",
             });
         }
 

@@ -50,10 +50,10 @@ internal sealed class RunScope : IAsyncDisposable
             (held, var heldBy) = await state.Leases.TryTakeAsync(folder.Lease, options.Holder, null, cancel);
             if (held is null)
             {
-                throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running already{(heldBy.Length > 0 ? $": {heldBy}" : "")}")
+                throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is already running{(heldBy.Length > 0 ? $": {heldBy}" : "")}")
                 {
                     NextStep = options.State.Shared is { } shared
-                        ? $"wait until it has ended; what a machine that died held is free {Durations.ForPeople(shared.Lease)} after it was heard of last"
+                        ? $"wait until it has ended; if its machine died, the job is free {Durations.ForPeople(shared.Lease)} after its last sign of life"
                         : "wait until it has ended; a lock never outlives its process",
                 });
             }

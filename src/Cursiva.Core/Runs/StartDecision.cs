@@ -26,7 +26,7 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
                 ? Impossible($"run {last.Number} is finished")
                 : new StartDecision(null, $"run {last.Number} is finished");
         if (choice == StartChoice.New)
-            return new StartDecision(null, $"--new was given; run {last.Number} is set aside");
+            return new StartDecision(null, $"--new was given; run {last.Number} is abandoned");
 
         var age = time - last.StartedAt;
         var reason = $"run {last.Number}, begun {Durations.ForPeople(age)} ago, {(last.Note is null ? "was cut short" : "ended so: " + last.Note)}";
@@ -37,7 +37,7 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
         if (last.Outcome == (int)Outcome.ReportFailed && last.LandedAt is not null && choice != StartChoice.GoOn)
             return new StartDecision(
                 null,
-                $"run {last.Number} has all of its rows and wrote no report: cursiva report writes one from them, and this run asks for new ones");
+                $"run {last.Number} has all its rows but wrote no report: cursiva report writes one from them; this run fetches new rows");
 
         var kept = then.PullPrints.Where(pull => last.PullPrints.GetValueOrDefault(pull.Key) == pull.Value).Select(pull => pull.Key).ToHashSet(
             StringComparer.Ordinal);
@@ -46,7 +46,7 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
 
         // With --resume the times of then are meant, and a new period is no reason against it.
         if (last.Period != now.Period && choice != StartChoice.GoOn)
-            return Refused(choice, $"run {last.Number} is about an earlier period");
+            return Refused(choice, $"run {last.Number} is for an earlier period");
         if (age > now.ResumeWithin && choice != StartChoice.GoOn)
             return Refused(choice, $"run {last.Number} is older than resume-within ({Durations.ForPeople(now.ResumeWithin)})");
         var changed = then.Pulls.Select(pull => pull.Name).Where(name => !kept.Contains(name)).ToList();

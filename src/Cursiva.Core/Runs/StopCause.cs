@@ -25,7 +25,7 @@ internal sealed record StopCause(
     public Refusal Of(Exception error) => error switch
     {
         RefusedException refused => refused.Refusal,
-        OperationCanceledException when Asked.IsCancellationRequested => new Refusal(StoppedBy(), "stopped as asked; what has arrived is kept"),
+        OperationCanceledException when Asked.IsCancellationRequested => new Refusal(StoppedBy(), "stopped on request; what has arrived is kept"),
         OperationCanceledException when Lease.Lost.IsCancellationRequested => State.Refuse(new LeaseLostException(Lease.Name)),
         OperationCanceledException => new Refusal(Outcome.StoppedResumable, "stopped at its deadline; what has arrived is kept")
         {
@@ -33,7 +33,7 @@ internal sealed record StopCause(
         },
         LandingDamagedException => new Refusal(Outcome.InternalError, error.Message)
         {
-            Cause = "the file was changed, or the disk lost something",
+            Cause = "the file was changed, or the disk lost data",
             NextStep = "begin a new run with --new",
         },
         _ => State.Refuse(error),

@@ -73,7 +73,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
             var outcome = isLate() ? Outcome.StoppedResumable : _options.StoppedBy();
-            return Summary(0, new Refusal(outcome, $"this machine was stopped {(isLate() ? "at its deadline" : "as asked")}; the other machines keep working on the run"));
+            return Summary(0, new Refusal(outcome, $"this machine was stopped {(isLate() ? "at its deadline" : "as asked")}; the other machines continue the run"));
         }
         catch (RefusedException error)
         {
@@ -237,7 +237,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         var other = job.PullPrints.FirstOrDefault(pull => run.PullPrints.GetValueOrDefault(pull.Key) != pull.Value).Key;
         if (other is null && job.PullPrints.Count == run.PullPrints.Count)
             return;
-        throw new RefusedException(new Refusal(Outcome.JobFileWrong, $"pull '{other ?? run.PullPrints.Keys.First(pull => !job.PullPrints.ContainsKey(pull))}' is another one here than on the machine that began run {run.Number}")
+        throw new RefusedException(new Refusal(Outcome.JobFileWrong, $"pull '{other ?? run.PullPrints.Keys.First(pull => !job.PullPrints.ContainsKey(pull))}' differs from the one on the machine that began run {run.Number}")
         {
             Cause = "the job file, a file that it includes, or an input differs between the machines",
             NextStep = "give every machine the same job file and the same inputs",
@@ -253,7 +253,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     private RunSummary Over(RunRecord run)
     {
         var outcome = (Outcome?)run.Outcome ?? Outcome.Done;
-        return Summary(run.Number, outcome == Outcome.Done ? null : new Refusal(outcome, $"run {run.Number} ended so on the machine that held it: {run.Note}")) with
+        return Summary(run.Number, outcome == Outcome.Done ? null : new Refusal(outcome, $"on the machine that held it, run {run.Number} ended: {run.Note}")) with
         {
             Ends = run.Ends,
         };

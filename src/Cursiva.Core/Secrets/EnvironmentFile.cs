@@ -25,9 +25,9 @@ public static class EnvironmentFile
             if (owner.OthersMayWrite || (!owner.IsMine && owner.User != Root))
                 throw Wrong(
                     $"the environment file {path} {(owner.OthersMayWrite ? $"can be written by others (mode {mode})" : $"belongs to another user (number {owner.User})")}, who could choose the job's secrets",
-                    $"make it yours alone: chmod 600 {path}{(owner.IsMine ? "" : $"; sudo chown $(id -u) {path}")}");
+                    $"restrict it to yourself: chmod 600 {path}{(owner.IsMine ? "" : $"; sudo chown $(id -u) {path}")}");
             if ((owner.Mode & UnixFileMode.OtherRead) != 0)
-                warn($"the environment file {path} can be read by others (mode {mode}); chmod 600 keeps it to you");
+                warn($"the environment file {path} can be read by others (mode {mode}); chmod 600 restricts it to you");
         }
 
         var values = Read(path);
@@ -45,7 +45,7 @@ public static class EnvironmentFile
         {
             throw Wrong(
                 $"the environment file {path} cannot be read ({(File.Exists(path) ? "no permission" : "there is no such file")})",
-                "give the path of a readable file of NAME=value lines");
+                "name a readable file of NAME=value lines");
         }
 
         var values = new Dictionary<string, string>(StringComparer.Ordinal);
@@ -60,7 +60,7 @@ public static class EnvironmentFile
 
             // What stands in the line may be a secret: it is not repeated.
             if (equals < 1 || line[..equals].Any(c => !char.IsAsciiLetterOrDigit(c) && c != '_'))
-                throw Wrong($"line {i + 1} of the environment file {path} is not a NAME=value", "write one NAME=value a line");
+                throw Wrong($"line {i + 1} of the environment file {path} is not a NAME=value", "write one NAME=value on each line");
             values[line[..equals]] = Unquote(line[(equals + 1)..]);
         }
 

@@ -63,7 +63,7 @@ public sealed class SecretSources(
 
     private async Task<string> FromStoreAsync(string name, CancellationToken cancel) =>
         (store is null ? null : await store.ReadAsync(name, cancel)) ?? throw Missing(
-            $"nothing is kept under the name '{name}'", $"keep it once: cursiva secret keep {name}");
+            $"there is no secret named '{name}'", $"store it once: cursiva secret keep {name}");
 
     private string FromFile(SecretSource source)
     {
@@ -84,7 +84,7 @@ public sealed class SecretSources(
         var credentials = environment("CREDENTIALS_DIRECTORY");
         return string.IsNullOrEmpty(credentials)
             ? throw Missing(
-                $"'{source}' needs systemd's credential folder, and this process was given none",
+                $"'{source}' needs systemd's credential folder, which this process does not have",
                 $"run it as a service with LoadCredential={source.Name}:PATH")
             : Path.Combine(credentials, source.Name);
     }
@@ -96,7 +96,7 @@ public sealed class SecretSources(
             var mode = File.GetUnixFileMode(path);
             var bytes = File.ReadAllBytes(path);
             if (source.Kind == SecretSource.File && (mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0 && !IsPublic(bytes) && _warned.TryAdd(path, true))
-                warn($"the secret file {path} can be read by others (mode {Convert.ToString((int)mode & 511, 8)}); chmod 600 keeps it to you");
+                warn($"the secret file {path} can be read by others (mode {Convert.ToString((int)mode & 511, 8)}); chmod 600 restricts it to you");
             return bytes;
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
@@ -105,7 +105,7 @@ public sealed class SecretSources(
             throw Missing(
                 $"the secret file {path} cannot be read ({why})",
                 source.Kind == SecretSource.File
-                    ? "give a readable path, from the job file's folder"
+                    ? "name a readable file, relative to the job file's folder"
                     : $"load it with LoadCredential={source.Name}:PATH");
         }
     }
@@ -122,12 +122,12 @@ public sealed class SecretSources(
             using var document = JsonDocument.Parse(text);
             return pointer.Find(document.RootElement) is { ValueKind: JsonValueKind.String } value
                 ? value.GetString()!
-                : throw Missing($"the file {path} has no text at {pointer}", "compare the pointer behind # with the file");
+                : throw Missing($"the file {path} has no text at {pointer}", "compare the pointer after # with the file");
         }
         catch (JsonException error)
         {
             throw Missing(
-                $"the file {path} is not JSON (line {error.LineNumber + 1})", "name a JSON file before #, or leave the pointer away");
+                $"the file {path} is not JSON (line {error.LineNumber + 1})", "name a JSON file before #, or remove the pointer");
         }
     }
 

@@ -25,20 +25,20 @@ public static class SharedKey
         var key = new StoreKey(folder, disk, environment);
         var known = await state.ReadAsync(Kind, Key, cancel);
         if (known is not null && !key.IsThere)
-            throw Refuse(shared, $"this machine has no key of the store ({key.Where} is not there)", key);
+            throw Refuse(shared, $"this machine does not have the store's key ({key.Where} does not exist)", key);
         var mark = MarkOf(key.Read());
         if (known is null && await state.SwapAsync(Kind, Key, null, mark, cancel))
             return;
         known ??= await state.ReadAsync(Kind, Key, cancel);
         if (known is null || !known.AsSpan().SequenceEqual(mark))
-            throw Refuse(shared, $"the key of {key.Where} is another one", key);
+            throw Refuse(shared, $"the key at {key.Where} is a different one", key);
     }
 
     private static RefusedException Refuse(SharedDatabase shared, string what, StoreKey key) =>
-        new(new Refusal(Outcome.SignInRefused, $"the secrets in the shared state at {shared.Words} were sealed with a key of the store, and {what}")
+        new(new Refusal(Outcome.SignInRefused, $"the secrets in the shared state at {shared.Words} were sealed with the store's key, but {what}")
         {
-            Cause = "the first machine makes the key, and it never leaves that machine by itself",
-            NextStep = $"copy the key from a machine that has it to {key.Where} (mode 600), or give it to every machine with {StoreKey.FileVariable} or {StoreKey.Variable}",
+            Cause = "the first machine makes the key, which has to be copied by hand",
+            NextStep = $"copy the key from a machine that has it to {key.Where} (mode 600), or provide it on every machine with {StoreKey.FileVariable} or {StoreKey.Variable}",
         });
 
     private static byte[] MarkOf(byte[] key) => Encoding.ASCII.GetBytes(Convert.ToHexStringLower(HMACSHA256.HashData(key, "which key is shared"u8)));

@@ -48,7 +48,7 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
             var owner = FileOwner.Of(path);
             var isCredential = path.StartsWith(Given("CREDENTIALS_DIRECTORY") ?? "\0", StringComparison.Ordinal);
             if (!isCredential && owner is not null && (owner.User != 0 || owner.OthersMayWrite))
-                StateFolder.RequireOwn(path, "the key of the store", owner);
+                StateFolder.RequireOwn(path, "the store's key", owner);
             if ((mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0 && !isCredential)
                 throw Wrong($"the key file {path} can be read by others (mode {Convert.ToString((int)mode, 8)})", $"chmod 600 {path}");
             return Decode(System.IO.File.ReadAllText(path), path);
@@ -65,8 +65,8 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
     public static string WantedFile(StateFolder state) => Path.Combine(state.Root, "store.key-wanted");
 
     private RefusedException Wanted(string path) => Wrong(
-        $"the key of the store is missing: this state was restored from a backup, and its key was {System.IO.File.ReadAllText(WantedFile(state)).Trim()}",
-        $"put that key at {path} (mode 600), or name it with {Variable} or {FileVariable}; or begin with another one: rm {WantedFile(state)}");
+        $"the store's key is missing: this state was restored from a backup, and its key was {System.IO.File.ReadAllText(WantedFile(state)).Trim()}",
+        $"put that key at {path} (mode 600), or name it with {Variable} or {FileVariable}; or start with a new one: rm {WantedFile(state)}");
 
     private byte[] Make(string path)
     {
@@ -93,7 +93,7 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
         var key = new byte[Length + 1];
         return Convert.TryFromBase64String(text.Trim(), key, out var length) && length == Length
             ? key[..Length]
-            : throw Wrong($"{where} holds no key of the store", "it must be 32 random bytes in base64: head -c 32 /dev/urandom | base64");
+            : throw Wrong($"{where} does not contain the store's key", "it must be 32 random bytes in base64: head -c 32 /dev/urandom | base64");
     }
 
     private static RefusedException Wrong(string what, string next) => new(new Refusal(Outcome.SignInRefused, what) { NextStep = next });

@@ -47,8 +47,8 @@ public sealed class Vault(StoreKey keySource)
         {
             throw new RefusedException(new Refusal(Outcome.SignInRefused, $"'{name}' was sealed with another key than that of {keySource.Where}")
             {
-                Cause = "the key file was replaced, or another environment is set than when it was kept",
-                NextStep = $"bring the old key back, or remove the entry and keep the secret again: cursiva secret remove {name}",
+                Cause = "the key file was replaced, or the environment differs from when the entry was stored",
+                NextStep = $"restore the old key, or remove the entry and store the secret again: cursiva secret remove {name}",
             });
         }
 
@@ -78,9 +78,9 @@ public sealed class Vault(StoreKey keySource)
     // Tells a wrong key from a changed file, and nothing else about the key.
     private ReadOnlySpan<byte> Mark() => HMACSHA256.HashData(_key.Value, "which key"u8).AsSpan(0, MarkLength);
 
-    private static RefusedException Changed(string name) => new(new Refusal(Outcome.SignInRefused, $"the sealed entry '{name}' was changed since it was kept")
+    private static RefusedException Changed(string name) => new(new Refusal(Outcome.SignInRefused, $"the sealed entry '{name}' was changed after it was stored")
     {
         Cause = "the state was edited, or the disk is damaged",
-        NextStep = $"keep the secret again: cursiva secret keep {name}",
+        NextStep = $"store the secret again: cursiva secret keep {name}",
     });
 }

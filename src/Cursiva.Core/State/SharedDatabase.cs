@@ -53,7 +53,7 @@ public sealed partial record SharedDatabase(string Host, int Port, string Databa
         if (Address().Match(text) is not { Success: true } parts)
             throw Wrong("the address of the shared state is not understood", Right);
         if (parts.Groups["secret"].Success)
-            throw Wrong("the address of the shared state has a password in it", "name where it is instead: ?password=env:NAME, file:PATH or systemd:NAME");
+            throw Wrong("the address of the shared state has a password in it", "say where it is instead: ?password=env:NAME, file:PATH or systemd:NAME");
         var options = Options(parts.Groups["query"].Value);
         var host = options.GetValueOrDefault("host") ?? Uri.UnescapeDataString(parts.Groups["host"].Value).Trim('[', ']');
         var user = Uri.UnescapeDataString(parts.Groups["user"].Value);
@@ -70,7 +70,7 @@ public sealed partial record SharedDatabase(string Host, int Port, string Databa
             {
                 null => false,
                 "local" => true,
-                var other => throw Wrong($"landing is '{other}' in the address of the shared state", "leave it out, or write landing=local for rows that stay on the machine that landed them"),
+                var other => throw Wrong($"landing is '{other}' in the address of the shared state", "remove it, or write landing=local for rows that stay on the machine that landed them"),
             },
             Folder = options.GetValueOrDefault("folder") is { } folder ? Path.GetFullPath(folder) : null,
             Connections = options.GetValueOrDefault("connections") is { } most ? Number("connections", most, 100) : 8,
@@ -95,14 +95,14 @@ public sealed partial record SharedDatabase(string Host, int Port, string Databa
     {
         null => !host.StartsWith('/'),
         "none" when host.StartsWith('/') || host == "localhost" || (IPAddress.TryParse(host, out var address) && IPAddress.IsLoopback(address)) => false,
-        "none" => throw Wrong($"tokens and rows would cross the network to {host} in the clear", "leave security=none out, and name the authority of the server's certificate with trust=FILE where the machine does not know it"),
-        _ => throw Wrong($"security is '{written}' in the address of the shared state", "leave it out, or write security=none for a server on this machine"),
+        "none" => throw Wrong($"tokens and rows would cross the network to {host} in the clear", "remove security=none, and name the authority of the server's certificate with trust=FILE if the machine does not know it"),
+        _ => throw Wrong($"security is '{written}' in the address of the shared state", "remove it, or write security=none for a server on this machine"),
     };
 
     private static TimeSpan LeaseOf(string text)
     {
         var digits = text.EndsWith('s') ? text[..^1] : text;
-        return TimeSpan.FromSeconds(Number("lease", digits, 3600) is var seconds && seconds >= 2 ? seconds : throw Wrong("lease is below 2 s", "write 2s to 3600s; 30s is usual"));
+        return TimeSpan.FromSeconds(Number("lease", digits, 3600) is var seconds && seconds >= 2 ? seconds : throw Wrong("lease is below 2 s", "write 2s to 3600s; the default is 30s"));
     }
 
     private static int Number(string what, string text, int most) =>

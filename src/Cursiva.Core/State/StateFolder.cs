@@ -36,7 +36,7 @@ public sealed record StateFolder(string Root)
             ?? (NotEmpty(environment("HOME")) is { } home ? Path.Combine(home, ".local", "state", "cursiva") : null)
             ?? throw new RefusedException(new Refusal(Outcome.InternalError, "there is no place for the state: neither HOME nor XDG_STATE_HOME nor STATE_DIRECTORY is set")
             {
-                Cause = "the process was started without a home folder, as services are",
+                Cause = "the process has no home folder, as is usual for services",
                 NextStep = "name a folder with --state or CURSIVA_STATE; under systemd add StateDirectory=cursiva",
             });
         return Path.GetFullPath(root);
@@ -78,15 +78,15 @@ public sealed record StateFolder(string Root)
             return;
         var mode = Convert.ToString((int)owner.Mode & 511, 8);
         throw new RefusedException(owner.IsMine
-            ? new Refusal(Outcome.InternalError, $"{path} can be written by others (mode {mode}), and {what} must be this user's alone")
+            ? new Refusal(Outcome.InternalError, $"{path} can be written by others (mode {mode}), but {what} must belong only to this user")
             {
-                Cause = "whoever can write there could read the secrets, or give the job other rows",
+                Cause = "whoever can write there could read the secrets, or change the job's rows",
                 NextStep = $"chmod go-w {path}",
             }
             : new Refusal(
-                Outcome.InternalError, $"{path} belongs to another user (number {owner.User}), and {what} must be this user's alone")
+                Outcome.InternalError, $"{path} belongs to another user (number {owner.User}), but {what} must belong only to this user")
             {
-                Cause = "the job ran as somebody else before, or somebody else made it",
+                Cause = "the job ran as another user before, or another user made it",
                 NextStep = $"run as that user, or, if you trust what is in it: sudo chown -R $(id -u) {path}; or name another folder with --state",
             });
     }
@@ -106,7 +106,7 @@ public sealed record StateFolder(string Root)
 
     private Refusal Unusable(Exception error) => new(Outcome.InternalError, $"the state folder cannot be used: {error.Message}")
     {
-        Cause = $"{Root} is not writable for this user, the disk is full, or what is in it is damaged",
+        Cause = $"{Root} is not writable for this user, the disk is full, or its content is damaged",
         NextStep = "make it writable, or name another folder with --state or CURSIVA_STATE",
     };
 

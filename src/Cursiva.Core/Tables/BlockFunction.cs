@@ -27,7 +27,7 @@ internal sealed unsafe class BlockFunction : IDisposable
         var state = NativeMethods.TableFunction.DuckDBRegisterTableFunction(connection, function);
         NativeMethods.TableFunction.DuckDBDestroyTableFunction(ref function);
         if (state != DuckDBState.Success)
-            throw new SqlException("the SQL engine takes no rows", null);
+            throw new SqlException("the SQL engine accepts no rows", null);
     }
 
     public void Dispose() => _self.Free();

@@ -26,11 +26,11 @@ public sealed class ComparisonTables(Database database)
         var name = Database.Quoted(comparison.Pull);
         var (present, earlier) = ($"{PullTable.Present}.{name}", $"{Before}.{name}");
         foreach (var column in comparison.Key.Concat(comparison.Ignore).Where(column => now.Count > 0 && !Has(now, column)))
-            throw new TableException($"the comparison of '{comparison.Pull}' names the column '{column}', and the table has {string.Join(", ", now.Select(known => known.Name))}");
+            throw new TableException($"the comparison of '{comparison.Pull}' names the column '{column}', but the table has {string.Join(", ", now.Select(known => known.Name))}");
 
         var known = before.Count > 0 && comparison.Key.All(column => Has(before, column));
         if (now.Count == 0)
-            throw new TableException($"the comparison of '{comparison.Pull}' knows no columns yet; declare columns: of the pull");
+            throw new TableException($"the comparison of '{comparison.Pull}' has no columns yet; declare columns: of the pull");
         RequireUnique(comparison, present, "this run");
         if (known)
             RequireUnique(comparison, earlier, "the last good run");
@@ -66,7 +66,7 @@ public sealed class ComparisonTables(Database database)
         var key = string.Join(", ", comparison.Key.Select(Database.Quoted));
         var twice = database.All($"select array_to_string([{string.Join(", ", comparison.Key.Select(column => Database.Quoted(column) + "::varchar"))}], ', '), count(*)::varchar from {table} group by {key} having count(*) > 1 order by all limit 1");
         if (twice.Count > 0)
-            throw new TableException($"the key of the comparison of '{comparison.Pull}' ({string.Join(", ", comparison.Key)}) does not tell the rows of {which} apart: {twice[0][0]} is there {twice[0][1]} times; add a column to key:");
+            throw new TableException($"the key of the comparison of '{comparison.Pull}' ({string.Join(", ", comparison.Key)}) is not unique in {which}: {twice[0][0]} occurs {twice[0][1]} times; add a column to key:");
     }
 
     // Its name in any case serves: SQL tells none apart.

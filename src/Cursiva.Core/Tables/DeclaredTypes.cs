@@ -83,7 +83,7 @@ internal sealed class DeclaredTypes(Database database, Pull pull, string texts)
         Require(
             column,
             $"not regexp_full_match({name}, '-?[0-9]+(\\.[0-9]+)?') or regexp_full_match({name}, '-0+(\\.0+)?')",
-            "a decimal number such as 12.50; declare the column as json to keep numbers as they are");
+            "a decimal number such as 12.50; declare the column as json to keep numbers as written");
         Check();
         var digits = database.All($"select max(length(regexp_extract({name}, '^-?0*([0-9]*)', 1)))::varchar, max(length(regexp_extract({name}, '\\.([0-9]+)', 1)))::varchar from {texts}")[0];
         var (whole, scale) = (
@@ -91,7 +91,7 @@ internal sealed class DeclaredTypes(Database database, Pull pull, string texts)
             int.Parse(digits[1] ?? "0", System.Globalization.CultureInfo.InvariantCulture));
         return whole + scale <= FoundColumn.LargestDecimal
             ? $"DECIMAL({Math.Max(1, whole + scale)},{scale})"
-            : throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has numbers of {whole} digits before the point and of {scale} behind it, and a decimal keeps {FoundColumn.LargestDecimal} in all; declare the column as json");
+            : throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has numbers of {whole} digits before the point and {scale} after it, but a decimal keeps {FoundColumn.LargestDecimal} in all; declare the column as json");
     }
 
     // A time without an offset is not an instant: nobody knows whose clock it was.
@@ -103,13 +103,13 @@ internal sealed class DeclaredTypes(Database database, Pull pull, string texts)
         Require(
             column,
             $"regexp_matches({name}, {FinerThanKept})",
-            "a time of at most six digits behind the second; declare the column as text to keep it as it is");
+            "a time with at most six digits after the second; declare the column as text to keep it as written");
         Check();
         var without = $"{name} is not null and not regexp_matches({name}, {WithOffset})";
         if (hasZone || database.All($"select count(*)::varchar from {texts} where {without}")[0][0] == "0")
             return "TIMESTAMP";
         var (value, row) = First(column.Name, without);
-        _notices.Add($"column '{column.Name}' of pull '{pull.Name}' has a time without an offset ('{value}' in row {row}), so that the column stays text; say whose clock it is: {column.Name}: {{ type: time, zone: Europe/Oslo }}, or zone: of the API");
+        _notices.Add($"column '{column.Name}' of pull '{pull.Name}' has a time without an offset ('{value}' in row {row}), so the column stays text; say which clock it follows:  {column.Name}: {{ type: time, zone: Europe/Oslo }}, or zone: of the API");
         return "VARCHAR";
     }
 

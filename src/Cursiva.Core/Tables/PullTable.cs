@@ -123,7 +123,7 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
     }
 
     private static string OddTextsOf(Pull pull, FoundColumn column) =>
-        $"column '{column.Name}' of pull '{pull.Name}' has half of a surrogate pair in row {column.OddTexts.Row}, which is not text; it stands as its JSON escape (odd-text: refuse makes it an error)";
+        $"column '{column.Name}' of pull '{pull.Name}' has half of a surrogate pair in row {column.OddTexts.Row}, which is not text; it is kept as its JSON escape (odd-text: refuse makes it an error)";
 
     // A column without any value says nothing against what it was.
     private static string FoundType(FoundColumn column, IReadOnlyList<KnownColumn> lastSeen) =>

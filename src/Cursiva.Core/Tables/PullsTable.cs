@@ -12,7 +12,7 @@ public static class PullsTable
     public static void Create(Database database, IReadOnlyList<PullFacts> pulls)
     {
         database.Execute(
-            $"create table {Name} (pull varchar, strands bigint, pages bigint, rows bigint, told bigint, ended varchar, proven boolean)");
+            $"create table {Name} (pull varchar, strands bigint, pages bigint, rows bigint, expected bigint, ended varchar, proven boolean)");
         foreach (var pull in pulls)
             database.Execute($"insert into {Name} values ({Database.Literal(pull.Pull)}, {Number(pull.Strands)}, {Number(pull.Pages)}, {Number(pull.Rows)}, {(pull.Told is { } told ? Number(told) : "null")}, {Database.Literal(pull.Ended)}, {(pull.Proven ? "true" : "false")})");
     }

@@ -79,7 +79,7 @@ public sealed record SqlText(IReadOnlyList<TableMention> Tables)
         else if (Text(element, "class") == "FUNCTION" && Text(element, "function_name") is { } name && s_noFunctions.Contains(name))
         {
             throw new SqlException(
-                $"the function {name} is not allowed here: it does something besides giving a value", PositionOf(element));
+                $"the function {name} is not allowed here: it does more than return a value", PositionOf(element));
         }
 
         foreach (var property in element.EnumerateObject())

@@ -43,7 +43,7 @@ public sealed class ItemDecision(LedgerBook ledger, IState state, string ledgerK
                 meant.Count == 0 ? $"the write {entry.Id} has no item '{key}'" : $"{meant.Count} items of {entry.Id} are called '{key}': write the key as JSON, {meant[0].Key}",
                 entry);
         if (!IsOpen(meant[0]))
-            throw Refuse($"nothing is to be decided about {name}: it is {WriteWords.Of(meant[0].Phase)}", entry);
+            throw Refuse($"there is nothing to decide about {name}: it is {WriteWords.Of(meant[0].Phase)}", entry);
         await using (var book = new ItemBook(state, ledgerKey, entry.Of, clock))
             await book.EnterAsync(Decided(meant[0], phase));
         return await FollowAsync(entry, meant[0], cancel);

@@ -123,7 +123,7 @@ internal sealed class ItemSteps(WriteContext context, IReadOnlyDictionary<string
                 if (step.When is { } when && !taken)
                     line["when"] = $"{when.Look} {(when.Found ? "found" : "not-found")}";
                 if (step.Schema is { } schema && context.Schemas.Objection(schema, body.Json is { } json ? Encoding.UTF8.GetBytes(json.ToJsonString()) : "null"u8) is { } objection)
-                    line["refused"] = $"the body does not fit {schema}: {objection}";
+                    line["refused"] = $"the body does not match {schema}: {objection}";
             }
             catch (ItemRefusedException error)
             {
@@ -158,7 +158,7 @@ internal sealed class ItemSteps(WriteContext context, IReadOnlyDictionary<string
 
             var body = await StepBody.OfAsync(step, work.Values, context.Services.Secrets, cancel);
             if (step.Schema is { } schema && context.Schemas.Objection(schema, body.Json is { } json ? Encoding.UTF8.GetBytes(json.ToJsonString()) : "null"u8) is { } objection)
-                throw new ItemRefusedException($"the body of step '{step.Name}' does not fit {schema}: {objection}");
+                throw new ItemRefusedException($"the body of step '{step.Name}' does not match {schema}: {objection}");
             var begun = entry.Step == step.Name;
             entry = entry with { Step = step.Name, Begun = begun ? entry.Begun : 0 };
             var request = await Requests(step).MakeAsync(step, work.Values, body, StepRequests.KeyOf(context.Job, context.Write.Name, entry, step.Name), cancel);
@@ -196,7 +196,7 @@ internal sealed class ItemSteps(WriteContext context, IReadOnlyDictionary<string
     private async Task<ItemEntry> LookAgainAsync(ItemWork work, WriteStep step, Answer answer, bool mayLookAgain, CancellationToken cancel)
     {
         if (!mayLookAgain)
-            throw new ItemRefusedException($"step '{step.Name}' was answered with status {answer.Status}, after a second look, too: {Quote.From(answer, context.Services.Redactor)}");
+            throw new ItemRefusedException($"step '{step.Name}' was answered with status {answer.Status}, even after a second lookup: {Quote.From(answer, context.Services.Redactor)}");
         work.Found.Clear();
         work.Things.Clear();
         return await DecideAsync(work, cancel) is { } place

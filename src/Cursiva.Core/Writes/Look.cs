@@ -65,7 +65,7 @@ internal sealed class Look(ApiClient client, Redactor redactor)
             {
                 if (hints.Count > 0)
                     throw new ItemRefusedException(
-                        $"step '{step.Name}' looked at one page, and it has {hints[0]}; say with paging: how the list goes on");
+                        $"step '{step.Name}' looked at one page, which has {hints[0]}; declare with paging: how the list continues");
                 return One(step, fitting, where);
             }
 
@@ -74,7 +74,7 @@ internal sealed class Look(ApiClient client, Redactor redactor)
             (position, rows, largest) = (next, rows + Math.Max(scan.Rows, 0), Math.Max(largest, scan.Rows));
         }
 
-        throw new ItemRefusedException($"step '{step.Name}' looked at {MostPages:N0} pages, and the list goes on; narrow it with query:");
+        throw new ItemRefusedException($"step '{step.Name}' looked at {MostPages:N0} pages, and the list continues; narrow it with query:");
     }
 
     private PageScan Scan(PageScanner scanner, Answer answer, WriteStep step)
@@ -94,7 +94,7 @@ internal sealed class Look(ApiClient client, Redactor redactor)
         using var document = JsonDocument.Parse(content);
         return step.Rows!.Find(document.RootElement) is { ValueKind: JsonValueKind.Array } rows
             ? [.. rows.EnumerateArray().Where(row => where.TrueForAll(pair => pair.Key.Find(row) is { ValueKind: JsonValueKind.String or JsonValueKind.Number or JsonValueKind.True or JsonValueKind.False } value && value.ToString() is var text && (value.ValueKind is JsonValueKind.True or JsonValueKind.False ? text.ToLowerInvariant() : value.ValueKind == JsonValueKind.Number ? value.GetRawText() : text) == pair.Value)).Select(row => Encoding.UTF8.GetBytes(row.GetRawText()))]
-            : throw new ItemRefusedException($"nothing stands at rows: {step.Rows} of the answer to step '{step.Name}'");
+            : throw new ItemRefusedException($"there is nothing at rows: {step.Rows} in the answer to step '{step.Name}'");
     }
 
     private static (byte[] Thing, string? Etag)? One(
@@ -102,7 +102,7 @@ internal sealed class Look(ApiClient client, Redactor redactor)
         {
             0 => null,
             1 => (fitting[0], null),
-            _ => throw new ItemRefusedException($"step '{step.Name}' found several{Wanted(where)}, and nobody knows which is meant"),
+            _ => throw new ItemRefusedException($"step '{step.Name}' found several{Wanted(where)}, so it is unclear which one to use"),
         };
 
     private static string Wanted(WriteStep step, ItemValues values) =>

@@ -44,7 +44,7 @@ internal sealed class PieceSender(ApiClient client, ApiRequest request, WriteSte
                 var next = NextOf(asked ?? answer, at + size);
                 still = next > at ? 0 : still;
                 if (still >= MostWithoutProgress || next > length || (next == length && next == at))
-                    throw new ItemRefusedException($"step '{step.Name}' gets no further than byte {at:N0} of {length:N0}");
+                    throw new ItemRefusedException($"step '{step.Name}' does not get past byte {at:N0} of {length:N0}");
                 at = next;
             }
         }

@@ -71,7 +71,7 @@ internal sealed class StepRequests(ApiClient client, SecretSources secrets)
     {
         var text = values.Needed(PathTemplate.Names(step.Path, out _)[0]);
         if (!Uri.TryCreate(client.Address(""), text, out var address) || address.Scheme is not ("http" or "https"))
-            throw new ItemRefusedException($"step '{step.Name}' was given '{OneLine.Of(text)}' for an address");
+            throw new ItemRefusedException($"step '{step.Name}' got '{OneLine.Of(text)}' as an address");
         client.CheckWithin(address, null);
         return address;
     }
@@ -89,10 +89,10 @@ internal sealed class StepRequests(ApiClient client, SecretSources secrets)
 
         var path = PathTemplate.Expand(step.Path, filled);
         return Confines.Path(path.Split('?')[0]) is { } upwards
-            ? throw new ItemRefusedException($"the path of step '{step.Name}' would have {upwards}")
+            ? throw new ItemRefusedException($"the path of step '{step.Name}' would contain {upwards}")
             : path;
     }
 
     private static string OnOneLine(string header, string value) =>
-        Confines.Header(value) is { } wrong ? throw new ItemRefusedException($"the header {header} would have {wrong}") : value;
+        Confines.Header(value) is { } wrong ? throw new ItemRefusedException($"the header {header} would contain {wrong}") : value;
 }

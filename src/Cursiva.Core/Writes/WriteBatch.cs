@@ -35,7 +35,7 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
             var words = _counts.Words(StepNames);
             told($"{batch.Id}: {words}");
             if (Write.MostChanges is { } most && !batch.Insists && !most.Allows(_counts.Changes, Math.Max(_counts.Items, 1)))
-                return (LedgerPhase.Refused, $"{words}; these are more changes than most-changes: {most} allows, and none was made");
+                return (LedgerPhase.Refused, $"{words}; most-changes: allows only {most} changes, so none was made");
             await ForEachAsync(ItemFile.ReadPlan(plan), (planned, stop) => ChangeAsync(planned, batch.Run, stop), cancel);
             return End(words);
         }
@@ -69,7 +69,7 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
                 }
             }
 
-            return $"{_counts.Items:N0} {(_counts.Items == 1 ? "item" : "items")}; which steps are taken shows once the looks are: --ask{(_counts.Refused > 0 ? $"; {_counts.Refused:N0} would be refused" : "")}";
+            return $"{_counts.Items:N0} {(_counts.Items == 1 ? "item" : "items")}; --ask runs the lookups and shows which steps follow{(_counts.Refused > 0 ? $"; {_counts.Refused:N0} would be refused" : "")}";
         }
 
         var plan = into + ".plan";
@@ -180,7 +180,7 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
         }
         else
         {
-            _counts.Note(await context.Book.EnterAsync(entry with { Phase = ItemPhase.InDoubt, Said = entry.Said.Length > 0 ? entry.Said : "a process ended while it was sent" }));
+            _counts.Note(await context.Book.EnterAsync(entry with { Phase = ItemPhase.InDoubt, Said = entry.Said.Length > 0 ? entry.Said : "a process ended while sending it" }));
             return null;
         }
 
@@ -227,7 +227,7 @@ internal sealed class WriteBatch(WriteContext context, IReadOnlyList<Input> inpu
     {
         var isForbidden = ended.Phase == ItemPhase.Refused && (ended.Said.Contains("status 401", StringComparison.Ordinal) || ended.Said.Contains("status 403", StringComparison.Ordinal));
         if (Interlocked.Exchange(ref _forbidden, isForbidden ? _forbidden + 1 : 0) + 1 >= ForbiddenInARow && isForbidden)
-            throw new RefusedException(new Refusal(Outcome.DeliveryFailed, $"{ForbiddenInARow} items in a row were refused, so the others were not tried: {ended.Said}"));
+            throw new RefusedException(new Refusal(Outcome.DeliveryFailed, $"{ForbiddenInARow} items in a row were refused, so the rest was not tried: {ended.Said}"));
     }
 
     private async Task<(ItemSteps Steps, ItemWork Work)> OpenAsync(IReadOnlyList<WriteStep> steps, IReadOnlyDictionary<string, string> values, ItemEntry entry, CancellationToken cancel)

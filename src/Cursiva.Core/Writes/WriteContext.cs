@@ -20,7 +20,7 @@ internal sealed record WriteContext(
     SemaphoreSlim InFlight)
 {
     /// <summary>What is said of an item that needed no change.</summary>
-    public const string AsItWas = "as it was";
+    public const string AsItWas = "unchanged";
 
     /// <summary>What looks brought that are the same for every item, by what was asked.</summary>
     public ConcurrentDictionary<(ApiClient Client, string Step), Task<(byte[] Thing, string? Etag)?>> Shared { get; } = new();

@@ -76,7 +76,7 @@ public sealed class WriteDesk(
         {
             cancel.ThrowIfCancellationRequested();
             if (job.Writes.FirstOrDefault(write => write.Name == pending.Of) is not { } write)
-                handled.Add(pending with { Said = $"the job has no write '{pending.Of}' any more" });
+                handled.Add(pending with { Said = $"the job no longer has a write '{pending.Of}'" });
             else if (pending.Phase == LedgerPhase.Ready && services.Clock.GetUtcNow() - pending.Since > write.Within)
                 handled.Add(await ledger.MoveAsync(pending, LedgerPhase.GivenUp, $"not done within {Durations.ForPeople(write.Within)}; {pending.Said}".TrimEnd(' ', ';')));
             else

@@ -48,7 +48,7 @@ public sealed class WriteExtracts(Database database, string folder)
         if (keys.IndexOf(-1) is >= 0 and var missing)
             throw Refuse(
                 write,
-                $"has no column '{write.Key[missing]}', which key: names; it has {string.Join(", ", columns.Select(column => column.Name))}",
+                $"has no column '{write.Key[missing]}', listed in key:; it has {string.Join(", ", columns.Select(column => column.Name))}",
                 "name its columns in key:");
         CheckNames(write, columns);
         foreach (var requirement in write.Require)
@@ -61,10 +61,10 @@ public sealed class WriteExtracts(Database database, string folder)
         {
             var key = $"[{string.Join(',', keys.Select(place => Json(rows, columns, place)))}]";
             if (keys.Any(rows.IsNull))
-                throw Refuse(write, $"has a row without a value in {string.Join(", ", write.Key)}", "leave such rows out with where");
+                throw Refuse(write, $"has a row without a value in {string.Join(", ", write.Key)}", "exclude such rows with where");
             if (!seen.Add(System.IO.Hashing.XxHash128.HashToUInt128(Encoding.UTF8.GetBytes(key))))
                 throw Refuse(
-                    write, $"has two rows with the key {WriteItem.TitleOf(key)}", "add a column to key:, or leave one of them out");
+                    write, $"has two rows with the key {WriteItem.TitleOf(key)}", "add a column to key:, or exclude one of them");
             var values = columns.Index().ToDictionary(
                 column => $"{Write.Row}.{column.Item.Name}", column => Json(rows, columns, column.Index), StringComparer.Ordinal);
             file.WriteLine(JsonSerializer.Serialize(new WriteItem(key, DigestOf(declared, values), values), WriteJson.Default.WriteItem));
@@ -93,10 +93,10 @@ public sealed class WriteExtracts(Database database, string folder)
 
         if (broken.Count == 0)
             return;
-        throw new RefusedException(new Refusal(Outcome.ReportFailed, $"write '{write.Name}' sent nothing, since what it requires does not hold: {requirement.Name}; it is broken by {string.Join("; ", broken.Distinct(StringComparer.Ordinal).Take(MostTold))}{(broken.Count > MostTold ? " and others" : "")}")
+        throw new RefusedException(new Refusal(Outcome.ReportFailed, $"write '{write.Name}' sent nothing, since a condition failed: {requirement.Name}; it does not hold for {string.Join("; ", broken.Distinct(StringComparer.Ordinal).Take(MostTold))}{(broken.Count > MostTold ? " and others" : "")}")
         {
             Cause = $"{broken.Count} {(broken.Count == 1 ? "item does" : "items do")} not meet {requirement.Condition}",
-            NextStep = $"look at them; correct the rows, or the condition at {requirement.Place}, and write the reports again with cursiva report; nothing is fetched again",
+            NextStep = $"check them; correct the rows, or the condition at {requirement.Place}, and write the reports again with cursiva report; nothing is fetched again",
         });
     }
 
@@ -108,7 +108,7 @@ public sealed class WriteExtracts(Database database, string folder)
             throw Refuse(
                 write,
                 $"has no column for {{{unknown}}}; it has {string.Join(", ", columns.Select(column => column.Name))}",
-                "name a column of it");
+                "use one of its columns");
     }
 
     private static string Json(TextRows rows, IReadOnlyList<ResultColumn> columns, int place) =>

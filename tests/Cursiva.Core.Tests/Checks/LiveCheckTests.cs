@@ -50,8 +50,8 @@ public sealed class LiveCheckTests : IAsyncDisposable
             : FakeServer.Json("""{"message":"the application lacks a permission, see https://admin.brackwater.example/grants/4."}""", 403))).ForAdministrator!;
         note.ShouldStartWith("Our application with the client id my-app signs in at https://login.brackwater.example/token and is refused.");
         note.ShouldContain("The API at https://api.brackwater.example/v2 answered (GET https://api.brackwater.example/v2/me, status 403, attempt 1)");
-        note.ShouldContain("Please grant it this permission for its own use, without a person, and give the consent where one is needed: consignments.export.");
-        note.ShouldEndWith("The server names this page for it: https://admin.brackwater.example/grants/4");
+        note.ShouldContain("Please grant it this permission for its own use, without a person, and give consent if it is needed: consignments.export.");
+        note.ShouldEndWith("The server names this page for that: https://admin.brackwater.example/grants/4");
         note.ShouldNotContain("\n");
     }
 
@@ -66,7 +66,7 @@ public sealed class LiveCheckTests : IAsyncDisposable
             answer.Headers.TryAddWithoutValidation("WWW-Authenticate", "Bearer error=\"insufficient_scope\", scope=\"depots.write\"");
             return answer;
         })).ForAdministrator!;
-        note.ShouldContain("give the consent where one is needed: depots.write.");
+        note.ShouldContain("give consent if it is needed: depots.write.");
     }
 
     [Fact]
@@ -82,11 +82,11 @@ public sealed class LiveCheckTests : IAsyncDisposable
         (await CheckAsync(_ => FakeServer.Json("""{"error":"invalid_client","error_description":"the secret is wrong"}""", 401))).ForAdministrator.ShouldBeNull();
 
     [Theory]
-    [InlineData(404, "gone", "without a token the answer is the same: it does not show whether the identity is let in")]
+    [InlineData(404, "gone", "without a token the answer is the same, so it does not show whether the API accepts the identity")]
     [InlineData(404, "something else", "without a token nothing is found either")]
-    [InlineData(401, "sign in", "without a token it refuses (status 401): the identity is let in")]
-    [InlineData(200, "here", "without a token it is found (status 200): the API hides it from this identity")]
-    [InlineData(302, "", "without a token it gives no answer to compare with")]
+    [InlineData(401, "sign in", "without a token it refuses (status 401): the API accepts the identity")]
+    [InlineData(200, "here", "without a token the path exists (status 200): the API hides it from this identity")]
+    [InlineData(302, "", "without a token there is no answer to compare with")]
     public async Task Not_found_is_compared_with_the_answer_to_nobody(int anonymous, string says, string told)
     {
         var report = await CheckAsync(request => request.RequestUri!.AbsolutePath == "/token" ? Token("consignments.export depots.read")
@@ -135,7 +135,7 @@ public sealed class LiveCheckTests : IAsyncDisposable
         var job = Read("grant: password\n    username: clerk\n    password: env:P");
         var services = Services((_, _) => FakeServer.Json("""{"error":"invalid_grant","error_description":"the account is locked after too many failed attempts"}""", 400));
         (await new AccessSearch(job, services, _searched).SearchAsync(await new LiveCheck(job, services).CheckAsync(TimeSpan.Zero, (_, _) => { }, default), default)).ShouldBeEmpty();
-        _searched.Told.ShouldContain("app is left: trying again would make it worse");
+        _searched.Told.ShouldContain("app is left: trying again would make things worse");
         _server.Requests.Count.ShouldBe(1);
     }
 
@@ -156,12 +156,12 @@ public sealed class LiveCheckTests : IAsyncDisposable
         var job = Read();
         var services = Services((_, _) => FakeServer.Json("""{"error":"invalid_client","error_description":"the client secret has expired"}""", 401));
         (await new AccessSearch(job, services, _searched).SearchAsync(await new LiveCheck(job, services).CheckAsync(TimeSpan.Zero, (_, _) => { }, default), default)).ShouldBeEmpty();
-        _searched.Told.ShouldContain("app is left: no other way would change it: the client secret has expired");
+        _searched.Told.ShouldContain("app is left: no other way would help: the client secret has expired");
         _server.Requests.Count.ShouldBe(1);
     }
 
     [Theory]
-    [InlineData("as this client client_secret_post", "the server names another way", "set client-auth: client_secret_post")]
+    [InlineData("as this client client_secret_post", "the server names another client authentication", "set client-auth: client_secret_post")]
     [InlineData("method client_secret_basic: the secret is wrong", "the client is known, and the secret is wrong", "")]
     public async Task A_method_that_the_answer_names_and_was_not_used_is_a_cause(string words, string cause, string next)
     {
@@ -172,7 +172,7 @@ public sealed class LiveCheckTests : IAsyncDisposable
 
     [Theory]
     [InlineData("the audience is wrong", 401, "(job.cursiva.yaml:8:12)")]
-    [InlineData("no licence for it", 403, "skip-when: [{ status: 403 }]")]
+    [InlineData("no licence for this", 403, "skip-when: [{ status: 403 }]")]
     public async Task A_next_step_names_the_line_to_change_where_it_names_a_key(string words, int status, string end) =>
         (await CheckAsync(request => request.RequestUri!.AbsolutePath == "/token" ? Token("consignments.export depots.read") : FakeServer.Json($$"""{"message":"{{words}}"}""", status)))
             .Lines.Single(line => line.Step == "probe").NextStep!.Replace(_fixture.Folder + "/", "").ShouldEndWith(end);

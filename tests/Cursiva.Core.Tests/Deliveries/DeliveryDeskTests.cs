@@ -119,7 +119,7 @@ public sealed class DeliveryDeskTests : IAsyncLifetime
         var job = Read("desk: { report: late, folder: { path: share } }");
         await Desk(job, _state).EnterAsync(News(1), CancellationToken.None);
         var other = Read("other: { report: late, folder: { path: share } }");
-        (await Desk(other, _state).SendAsync(CancellationToken.None)).ShouldHaveSingleItem().Said.ShouldBe("the job has no delivery 'desk' any more");
+        (await Desk(other, _state).SendAsync(CancellationToken.None)).ShouldHaveSingleItem().Said.ShouldBe("the job no longer has a delivery 'desk'");
         Directory.Exists(_folder["share"]).ShouldBeFalse();
     }
 

@@ -81,7 +81,7 @@ public sealed class DraftRowsTests : IAsyncDisposable
     [InlineData("/rows", """{"filter":{"name":["file:/etc/passwd"]}}""")]
     public async Task A_value_that_looks_like_the_source_of_a_secret_is_refused(string path, string? body)
     {
-        (await Should.ThrowAsync<RefusedException>(() => _at.DraftAsync(_ => "[{\"id\":1}]", path, body))).Refusal.What.ShouldContain("would be read as the source of a secret");
+        (await Should.ThrowAsync<RefusedException>(() => _at.DraftAsync(_ => "[{\"id\":1}]", path, body))).Refusal.What.ShouldContain("would be read as a secret source");
         _at.Asked.ShouldBeEmpty();
     }
 
@@ -117,9 +117,9 @@ public sealed class DraftRowsTests : IAsyncDisposable
         });
         drafted.Text.ShouldContain("limits: { at-most: [100 per minute, 5000 per day], use: 80% }");
         drafted.Text.ShouldContain("query: { \"limit\": \"1000\" }");
-        drafted.Text.ShouldContain("the server gives 50 rows at most");
+        drafted.Text.ShouldContain("the server returns 50 rows at most");
         drafted.Text.ShouldContain("its last page has /changes");
-        drafted.Text.ShouldContain("the whole listing was seen: 95 rows on 2 pages");
+        drafted.Text.ShouldContain("the complete listing was seen: 95 rows on 2 pages");
     }
 
     [Fact]

@@ -32,7 +32,7 @@ public sealed class DraftSourceTests : IAsyncDisposable
         var drafted = await _at.DraftAsync(DraftSource.Open(_at["pages"], null, new Redactor()));
         drafted.Text.ShouldContain("paging: { next-link: /next }");
         drafted.Text.ShouldContain("# proven: ");
-        drafted.Text.ShouldContain("the whole listing was seen: 95 rows on 5 pages");
+        drafted.Text.ShouldContain("the complete listing was seen: 95 rows on 5 pages");
     }
 
     [Fact]

@@ -30,7 +30,7 @@ public sealed class SignInAdviceTests : IAsyncDisposable
     [InlineData("Bearer resource_metadata=\"https://evil.example/steal\"", "does not say who issues it", "--token-endpoint URL --client-id ID --secret env:NAME", "")]
     [InlineData("Bearer resource_metadata=\"file:///etc/passwd\"", "does not say who issues it", "--token-endpoint URL", "")]
     [InlineData("Basic realm=\"x\"", "a name and password (Basic)", "--header-from Authorization=env:NAME", "")]
-    [InlineData("Signature realm=\"x\"", "the API wants Signature", "--header-from NAME=SOURCE", "")]
+    [InlineData("Signature realm=\"x\"", "the API requires Signature", "--header-from NAME=SOURCE", "")]
     [InlineData(null, "does not say how", "--header-from X-Api-Key=env:NAME", "")]
     public async Task A_challenge_leads_to_what_signing_in_takes(string? challenge, string cause, string next, string asked)
     {
@@ -47,7 +47,7 @@ public sealed class SignInAdviceTests : IAsyncDisposable
     public async Task Metadata_that_names_no_safe_server_leads_nowhere()
     {
         var told = await AdviseAsync("Bearer", _ => FakeServer.Json("""{"authorization_servers":["http://login.example","javascript:x"]}"""));
-        told.Cause.ShouldBe("the API wants an access token (Bearer), and does not say who issues it");
+        told.Cause.ShouldBe("the API requires an access token (Bearer), and does not say who issues it");
         _asked.Count.ShouldBe(1);
     }
 

@@ -114,7 +114,7 @@ public sealed class MessageSignatureTests
         using var key = KeyFor("ecdsa-p256-sha256");
         var (input, signature) = MessageSignature.Sign(["@method"], key, null, s_then, Of(s_request));
         Should.Throw<PayloadException>(() => MessageSignature.Verify(input, signature, [key], ["content-digest"], Of(s_request), s_then, s_then)).Message.ShouldContain("does not cover content-digest");
-        Should.Throw<PayloadException>(() => MessageSignature.Verify(input, signature, [key], [], Of(s_request), s_then.AddMinutes(6), s_then.AddMinutes(6))).Message.ShouldContain("of another message");
+        Should.Throw<PayloadException>(() => MessageSignature.Verify(input, signature, [key], [], Of(s_request), s_then.AddMinutes(6), s_then.AddMinutes(6))).Message.ShouldContain("belongs to another message");
         MessageSignature.Verify(input, signature, [key], [], Of(s_request), s_then.AddMinutes(4), s_then.AddMinutes(4)).ShouldBe(key);
         Should.Throw<PayloadException>(() => MessageSignature.Verify(null, signature, [key], [], Of(s_request), s_then, s_then)).Message.ShouldContain("no Signature-Input");
         Should.Throw<PayloadException>(() => MessageSignature.Verify(input.Replace("cursiva=", "other="), signature, [key], [], Of(s_request), s_then, s_then)).Message.ShouldContain("no 'other'");

@@ -29,7 +29,7 @@ public sealed class PayloadComparisonTests
         { Ciphers.Cbc, "ecb", "mode", "in ECB mode" },
         { Ciphers.Cbc, "zero vector", "mode", "a vector of zeros, which is not sent" },
         { Ciphers.Cbc, "key as vector", "mode", "beginning of the key as the vector" },
-        { Ciphers.Cbc, "vector last", "mode", "vector behind the cipher text" },
+        { Ciphers.Cbc, "vector last", "mode", "vector after the cipher text" },
         { Ciphers.Cbc, "gcm", "mode", "in GCM mode" },
         { Ciphers.Gcm, "tag first", "mode", "tag before the cipher text" },
         { Ciphers.Gcm, "cbc", "mode", "in CBC mode" },
@@ -39,20 +39,20 @@ public sealed class PayloadComparisonTests
         { Ciphers.Cbc, "key as hex", "key", "hex text of the key" },
         { Ciphers.Ecb, "key hashed", "key", "SHA-256 of the key" },
         { Ciphers.Ecb, "other key", "cipher text", "encrypted under another key" },
-        { Ciphers.Ecb, "cut", "cipher text", "not whole blocks of 16" },
+        { Ciphers.Ecb, "cut", "cipher text", "not a multiple of 16" },
         { Ciphers.Ecb, "base64url", "base64", "base64url" },
         { Ciphers.Ecb, "hex", "base64", "it is hex" },
         { Ciphers.Ecb, "lines", "base64", "line breaks, every 64 characters" },
-        { Ciphers.Ecb, "twice", "base64", "into base64 twice" },
+        { Ciphers.Ecb, "twice", "base64", "as base64 twice" },
         { Ciphers.Ecb, "percent", "base64", "percent-encoded" },
         { Ciphers.Ecb, "no padding of base64", "base64", "padding with = is missing" },
-        { Ciphers.Ecb, "other place", "envelope", "upper and lower case: write /data" },
+        { Ciphers.Ecb, "other place", "envelope", "case-sensitive: write /data" },
         { Ciphers.Ecb, "no place", "envelope", "it has /payload" },
-        { Ciphers.Ecb, "base64 before", "plain text", "put into base64 before" },
+        { Ciphers.Ecb, "base64 before", "plain text", "encoded as base64 before" },
         { Ciphers.Ecb, "line break", "plain text", "it ends with a line break" },
-        { Ciphers.Ecb, "order", "plain text", "stand in another order" },
+        { Ciphers.Ecb, "order", "plain text", "are in another order" },
         { Ciphers.Ecb, "spaced", "plain text", "other white space" },
-        { Ciphers.Ecb, "escaped", "plain text", "escaped or written otherwise" },
+        { Ciphers.Ecb, "escaped", "plain text", "escaped or written differently" },
         { Ciphers.Ecb, "mark", "plain text", "byte order mark" },
         { Ciphers.Ecb, "other value", "plain text", "/weight is another value" },
         { Ciphers.Ecb, "other kind", "plain text", "/weight is a text, where the right one has a number" },
@@ -89,11 +89,11 @@ public sealed class PayloadComparisonTests
         var declared = new BodyEncryption(Ciphers.Cbc, null) { Algorithm = "RSA-OAEP", RequestAt = JsonPointer.TryParse("/data"), KeyAt = JsonPointer.TryParse("/key") };
         var right = Encoding.UTF8.GetString(SealedBody.Encrypt(s_plain, declared, open).Body);
         PayloadComparison.Encrypted(right, s_plain, declared, own).ShouldAllBe(step => step.Agrees);
-        PayloadComparison.Encrypted(right, s_plain, declared, open)[^1].Says.ShouldContain("can be compared with the private key alone");
-        Differs(Encoding.UTF8.GetString(SealedBody.Encrypt(s_plain, declared with { Algorithm = "RSA1_5" }, open).Body), "it was wrapped by RSA1_5, and not by RSA-OAEP");
+        PayloadComparison.Encrypted(right, s_plain, declared, open)[^1].Says.ShouldContain("can be compared only with the private key");
+        Differs(Encoding.UTF8.GetString(SealedBody.Encrypt(s_plain, declared with { Algorithm = "RSA1_5" }, open).Body), "it was wrapped with RSA1_5, not with RSA-OAEP");
         var texted = JsonNode.Parse(right)!;
         texted["key"] = Convert.ToBase64String(rsa.Encrypt(Encoding.ASCII.GetBytes(Convert.ToBase64String(s_key)), RSAEncryptionPadding.OaepSHA1));
-        Differs(texted.ToJsonString(), "was put into base64 before it was wrapped");
+        Differs(texted.ToJsonString(), "was encoded as base64 before it was wrapped");
         using var stranger = RSA.Create(2048);
         texted["key"] = Convert.ToBase64String(stranger.Encrypt(s_key, RSAEncryptionPadding.OaepSHA1));
         Differs(texted.ToJsonString(), "wrapped for another public key");
@@ -148,7 +148,7 @@ public sealed class PayloadComparisonTests
         Differs($"{parts[0]}.{parts[1]}", "form", "has three");
         Differs(SignedText.Sign([.. s_plain, (byte)'\n'], key, "ES256"), "payload", "ends with a line break");
         Differs($"{parts[0]}.{parts[1]}.{Url(curve.SignData(Encoding.ASCII.GetBytes($"{parts[0]}.{parts[1]}"), HashAlgorithmName.SHA256, DSASignatureFormat.Rfc3279DerSequence))}", "signature", "in DER form");
-        Differs($"{parts[0]}.{parts[1]}.{Url(curve.SignData(s_plain, HashAlgorithmName.SHA256))}", "signature", "over the payload alone");
+        Differs($"{parts[0]}.{parts[1]}.{Url(curve.SignData(s_plain, HashAlgorithmName.SHA256))}", "signature", "over only the payload");
         using var other = new ExchangeKey { Curve = ECDsa.Create(ECCurve.NamedCurves.nistP256), IsPrivate = true };
         Differs(SignedText.Sign(s_plain, other, "ES256"), "signature", "made with another key");
         Differs(Url("""{"alg":"ES384"}"""u8) + right[right.IndexOf('.', StringComparison.Ordinal)..], "header", "alg is 'ES384'");

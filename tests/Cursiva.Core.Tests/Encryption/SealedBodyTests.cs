@@ -91,7 +91,7 @@ public sealed class SealedBodyTests
             SealedBody.Decrypt(SealedBody.Encrypt(s_plain, declared, open).Body, declared, [own]).ShouldBe(s_plain);
         }
 
-        Should.Throw<PayloadException>(() => SealedBody.Encrypt(s_plain, new BodyEncryption(Ciphers.Cbc, null), open)).Message.ShouldContain("takes a shared key");
+        Should.Throw<PayloadException>(() => SealedBody.Encrypt(s_plain, new BodyEncryption(Ciphers.Cbc, null), open)).Message.ShouldContain("needs a shared key");
         var hybrid = new BodyEncryption(Ciphers.Jwe, null);
         SealedBody.Decrypt(SealedBody.Encrypt(s_plain, hybrid, open).Body, hybrid, [own]).ShouldBe(s_plain);
     }
@@ -110,7 +110,7 @@ public sealed class SealedBodyTests
     public void A_key_of_another_length_is_named()
     {
         using var half = Shared(16);
-        Should.Throw<PayloadException>(() => SealedBody.Encrypt(s_plain, new BodyEncryption(Ciphers.Ecb, null), half)).Message.ShouldBe("AES-256-ECB takes a key of 256 bits, and this one has 128");
+        Should.Throw<PayloadException>(() => SealedBody.Encrypt(s_plain, new BodyEncryption(Ciphers.Ecb, null), half)).Message.ShouldBe("AES-256-ECB needs a key of 256 bits, and this one has 128");
         Should.Throw<PayloadException>(() => SealedBody.Encrypt(s_plain, new BodyEncryption(Ciphers.Jwe, null), half)).Message.ShouldContain("a shared key of 256 bits, and this one has 128");
     }
 

@@ -137,7 +137,7 @@ public sealed class SealedTextTests
     {
         var (open, _) = Keys(KeyAlgorithm.RsaOaep, ContentAlgorithm.A256Gcm);
         var text = SealedText.Encrypt("x"u8.ToArray(), open, KeyAlgorithm.RsaOaep, ContentAlgorithm.A256Gcm);
-        Should.Throw<PayloadException>(() => SealedText.Decrypt(text, [open])).Message.ShouldBe("RSA-OAEP is opened with a private RSA key, and this is a public RSA key of 2048 bits");
+        Should.Throw<PayloadException>(() => SealedText.Decrypt(text, [open])).Message.ShouldBe("RSA-OAEP needs a private RSA key, and this is a public RSA key of 2048 bits");
     }
 
     private static (ExchangeKey Open, ExchangeKey Own) Keys(KeyAlgorithm algorithm, ContentAlgorithm content)

@@ -59,7 +59,7 @@ public sealed class SignedTextTests
         var detached = SignedText.Sign(payload, key, algorithm, isDetached: true);
         detached.Split('.')[1].ShouldBeEmpty();
         SignedText.Verify(detached, [key], payload).Payload.ShouldBe(payload);
-        Should.Throw<PayloadException>(() => SignedText.Verify(detached, [key], "other"u8.ToArray())).Message.ShouldContain("does not fit");
+        Should.Throw<PayloadException>(() => SignedText.Verify(detached, [key], "other"u8.ToArray())).Message.ShouldContain("is not valid");
         var parts = text.Split('.');
         SignedText.Verify($$"""{"payload":"{{parts[1]}}","protected":"{{parts[0]}}","signature":"{{parts[2]}}"}""", [key]).Payload.ShouldBe(payload);
         SignedText.Verify($$"""{"payload":"{{parts[1]}}","signatures":[{"protected":"{{parts[0]}}","signature":"AAAA"},{"protected":"{{parts[0]}}","signature":"{{parts[2]}}"}]}""", [key]).Payload.ShouldBe(payload);
@@ -108,7 +108,7 @@ public sealed class SignedTextTests
         ];
         foreach (var (bytes, password, words) in forms)
             ExchangeKeys.Read(bytes, password).ShouldHaveSingleItem().Words.ShouldBe(words);
-        Should.Throw<PayloadException>(() => ExchangeKeys.Read("no key"u8.ToArray())).Message.ShouldContain("not a key in PEM");
+        Should.Throw<PayloadException>(() => ExchangeKeys.Read("no key"u8.ToArray())).Message.ShouldContain("neither a key in PEM");
     }
 
     private static ExchangeKey KeyFor(string algorithm) => algorithm[..2] switch
@@ -126,8 +126,8 @@ public sealed class SignedTextTests
         using var rsa = KeyFor("RS256");
         var text = SignedText.Sign("{}"u8.ToArray(), curve, "ES256");
         SignedText.Verify(text, [rsa, other, curve]).By.ShouldBe(curve);
-        Should.Throw<PayloadException>(() => SignedText.Verify(text, [rsa, other])).Message.ShouldContain("does not fit");
-        Should.Throw<PayloadException>(() => SignedText.Verify(text, [rsa, KeyFor("PS256")])).Message.ShouldContain("none of the 2 keys is one for ES256");
+        Should.Throw<PayloadException>(() => SignedText.Verify(text, [rsa, other])).Message.ShouldContain("is not valid");
+        Should.Throw<PayloadException>(() => SignedText.Verify(text, [rsa, KeyFor("PS256")])).Message.ShouldContain("none of the 2 keys is for ES256");
     }
 
     [Fact]
@@ -142,13 +142,13 @@ public sealed class SignedTextTests
         var authority = new ExchangeKey { Certificate = X509CertificateLoader.LoadCertificate(root.RawData), Rsa = root.GetRSAPublicKey() };
         SignedText.Verify(Signed(Leaf(root, X509KeyUsageFlags.DigitalSignature, now.AddDays(5))), [authority], now: now).By.Certificate!.Subject.ShouldBe("CN=Seal");
         Refused(Leaf(stranger, X509KeyUsageFlags.DigitalSignature, now.AddDays(5)), "was not issued by the authority");
-        Refused(Leaf(root, X509KeyUsageFlags.KeyEncipherment, now.AddDays(5)), "is for KeyEncipherment alone");
+        Refused(Leaf(root, X509KeyUsageFlags.KeyEncipherment, now.AddDays(5)), "is only for KeyEncipherment");
         Refused(Leaf(root, X509KeyUsageFlags.DigitalSignature, now.AddDays(-1)), "is not valid now (NotTimeValid)");
         Should.Throw<PayloadException>(() => SignedText.Verify(Signed("bm8="), [authority], now: now)).Message.ShouldContain("cannot be read");
 
         // Without the authority the certificate that a text brings vouches for nothing.
         using var elsewhere = KeyFor("ES256");
-        Should.Throw<PayloadException>(() => SignedText.Verify(Signed(Leaf(root, X509KeyUsageFlags.DigitalSignature, now.AddDays(5))), [elsewhere], now: now)).Message.ShouldContain("does not fit");
+        Should.Throw<PayloadException>(() => SignedText.Verify(Signed(Leaf(root, X509KeyUsageFlags.DigitalSignature, now.AddDays(5))), [elsewhere], now: now)).Message.ShouldContain("is not valid");
 
         void Refused(string leaf, string says) => Should.Throw<PayloadException>(() => SignedText.Verify(Signed(leaf), [authority], now: now)).Message.ShouldContain(says);
 

@@ -44,7 +44,7 @@ public sealed class HarTraceTests
 
     [Theory]
     [InlineData(200, """{"access_token":"new-value","refresh_token":"new-value","data":{"session":"new-value"},"token_type":"Bearer","expires_in":3600}""", """token_type\":\"Bearer\",\"expires_in\":3600""")]
-    [InlineData(200, "access_token=new-value&expires=3600", "left out, since it holds secrets")]
+    [InlineData(200, "access_token=new-value&expires=3600", "omitted, since it contains secrets")]
     [InlineData(400, "Bad Request", "Bad Request")]
     [InlineData(400, """{"error":"invalid_request","error_description":"grant_type twice"}""", "grant_type twice")]
     public void Of_a_request_for_tokens_everything_is_shown_but_its_secrets(int status, string body, string shown)

@@ -53,8 +53,8 @@ public sealed class RefreshTokensTests : IAsyncDisposable
         await GetAsync(services, "app", "kept:shared");
         await services.Store.DropAsync("shared", default);
         var refusal = await RefusedAsync(services, "app", "env:SEED");
-        refusal.What.ShouldContain("was replaced by the server before and is not sent again");
-        refusal.NextStep.ShouldBe("sign in once more where the refresh token comes from, then set the environment variable SEED");
+        refusal.What.ShouldContain("was already replaced by the server and is not sent again");
+        refusal.NextStep.ShouldBe("sign in once more at the refresh token's origin, then set the environment variable SEED");
 
         // A copy of the spent one that somebody restored is known, too.
         await services.Store.KeepAsync("shared", "refresh-0", null, default);

@@ -117,7 +117,7 @@ public sealed class TokenSourceTests : IAsyncDisposable
     }
 
     [Theory]
-    [InlineData(-400, -1, "ended on 2026-03-01 00:00Z; nothing was sent")]
+    [InlineData(-400, -1, "expired on 2026-03-01 00:00Z; nothing was sent")]
     [InlineData(2, 400, "is not valid before 2026-03-04 00:00Z; nothing was sent")]
     public async Task A_certificate_that_is_not_valid_now_is_told_before_anything_is_sent(int from, int until, string told)
     {
@@ -148,7 +148,7 @@ public sealed class TokenSourceTests : IAsyncDisposable
         });
         using var source = new TokenSource(SignInFixture.Identity(), _fixture.Services(server));
         var refusal = (await Should.ThrowAsync<Cursiva.Core.Refusals.RefusedException>(() => source.GetAsync(default))).Refusal;
-        _fixture.Watch.Warnings.ShouldHaveSingleItem().ShouldBe("identity 'app': the authorization server is asked again in 1 min 30 s (status 429, it said: slow_down: the desk is busy)");
+        _fixture.Watch.Warnings.ShouldHaveSingleItem().ShouldBe("identity 'app': the authorization server is tried again in 1 min 30 s (status 429, it said: slow_down: the desk is busy)");
         refusal.What.ShouldContain("asks for a pause of 1 h");
         server.Requests.Count.ShouldBe(2);
     }

@@ -21,12 +21,12 @@ public sealed class IdentityReaderTests : IDisposable
     [InlineData("grant: 'urn:ietf:params:oauth:grant-type:jwt-bearer', issuer: https://x.example", "has no 'private-key'")]
     [InlineData("grant: password, client-id: a, issuer: https://x.example", "has no 'username'")]
     [InlineData("grant: header", "has no 'secret'")]
-    [InlineData("grant: header, secret: env:S, header: 'X Key'", "is not the name of a header")]
+    [InlineData("grant: header, secret: env:S, header: 'X Key'", "is not a header name")]
     [InlineData("grant: header, secret: env:S, headers-beside: { X-A: '{tokn/a}' }", "no input is named 'tokn/a'")]
-    [InlineData("grant: client_credentials, client-id: a, secret: [env:S, hunter2], issuer: https://x.example", "names no source")]
+    [InlineData("grant: client_credentials, client-id: a, secret: [env:S, hunter2], issuer: https://x.example", "is not a secret source")]
     [InlineData("grant: client_credentials, client-id: a, issuer: https://x.example, private-key: { private: file:a.p12 }, assertion: { lifetime: 6m }", "at most 5m")]
     [InlineData("grant: client_credentials, client-id: a, issuer: https://x.example, private-key: { certificate: a.crt }", "has no 'private'")]
-    [InlineData("grant: refresh_token, client-id: a, issuer: https://x.example, refresh-token: rt-123", "names no source")]
+    [InlineData("grant: refresh_token, client-id: a, issuer: https://x.example, refresh-token: rt-123", "is not a secret source")]
     public void A_mistake_is_told_with_its_place_and_no_secret(string identity, string message)
     {
         var mistakes = Should.Throw<JobMistakesException>(() => Read(identity)).Mistakes;

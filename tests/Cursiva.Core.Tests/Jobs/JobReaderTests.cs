@@ -75,15 +75,15 @@ public sealed class JobReaderTests : IDisposable
         [
             "job.cursiva.yaml:2:7: zone in the job must be an IANA time zone, not 'Europe/Olso'; write a name of the IANA time zone database: Europe/Oslo, UTC",
             "job.cursiva.yaml:4:17: unknown grant 'client_credential'; did you mean 'client_credentials'?",
-            "job.cursiva.yaml:4:52: 'http://login.example/token' would carry credentials unencrypted; use https; http is accepted on the loopback address alone",
-            "job.cursiva.yaml:4:103: secret of identity 'app' names no source; write env:NAME, file:PATH, kept:NAME or systemd:NAME, never the secret itself; if this was the secret, have it replaced",
+            "job.cursiva.yaml:4:52: 'http://login.example/token' would carry credentials unencrypted; use https; http is accepted only on the loopback address",
+            "job.cursiva.yaml:4:103: secret of identity 'app' is not a secret source; write env:NAME, file:PATH, kept:NAME or systemd:NAME, never the secret itself; if this was the secret itself, replace it",
             "job.cursiva.yaml:6:52: no identity is named 'ap'; did you mean 'app'?",
             "job.cursiva.yaml:6:75: '100 a second' is not a limit; write COUNT per second, minute, hour or day, or COUNT per DURATION: 100 per second, 600 per 10m",
             "job.cursiva.yaml:9:10: no input is named 'depot'; there are no inputs",
             "job.cursiva.yaml:10:11: rows in pull 'depots' must be a JSON Pointer, not 'items'; write a JSON Pointer: empty for the whole, or /name/name with ~1 for a slash and ~0 for a tilde",
             "job.cursiva.yaml:11:5: unknown key 'pagging' in pull 'depots'; did you mean 'paging'?",
             "job.cursiva.yaml:12:20: 'txt' is not a column type; did you mean 'text'?",
-            "job.cursiva.yaml:14:32: 'all.xls' has no known suffix; end it with one of .csv, .fragment.html, .html, .json, .jsonl, .md, .parquet, .png, .sqlite, .svg, .xlsx; texts may have .gz or .zst behind it",
+            "job.cursiva.yaml:14:32: 'all.xls' has no known suffix; end it with one of .csv, .fragment.html, .html, .json, .jsonl, .md, .parquet, .png, .sqlite, .svg, .xlsx; .gz or .zst can follow a text format",
         ]);
     }
 
@@ -91,11 +91,11 @@ public sealed class JobReaderTests : IDisposable
     [InlineData("cursiva: 1\npulls: [a]\n", "pulls in the job is a list")]
     [InlineData("cursiva: 2\npulls: {}\n", "unsupported job-file version 2 (this Cursiva reads 1)")]
     [InlineData("cursiva: 1\n  pulls: x\n y", "this is not YAML")]
-    [InlineData("", "the file holds no keys")]
+    [InlineData("", "the file has no keys")]
     [InlineData("cursiva: 1\ncursiva: 1\n", "this is not YAML")]
     [InlineData("title: x\n", "the job has no 'cursiva'")]
     [InlineData("cursiva: 1\nresume-within: soon\npulls: {}\n", "resume-within in the job must be a duration, not 'soon'")]
-    [InlineData("cursiva: 1\ntitle: '{open'\npulls: {}\n", "a brace is opened and never closed")]
+    [InlineData("cursiva: 1\ntitle: '{open'\npulls: {}\n", "an opening brace has no closing brace")]
     [InlineData("cursiva: 1\ntitle: '{nme}'\ninputs: { name: x }\npulls: {}\n", "did you mean 'name'?")]
     [InlineData("cursiva: 1\ninclude: gone.yaml\npulls: {}\n", "there is no file 'gone.yaml'")]
     [InlineData("cursiva: 1\napis: { x: { base: 'https://x.example ' } }\npulls: {}\n", "white space after the address")]
@@ -105,7 +105,7 @@ public sealed class JobReaderTests : IDisposable
     [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { 'p q': { get: /, rows: '' } }\n", "cannot name a pull")]
     [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: 'https://y/', rows: '' } }\n", "is a whole address")]
     [InlineData("cursiva: 1\napis: { x: { base: https://x.example } }\npulls: { p: { get: '/{', rows: '' } }\n", "is not a URI template")]
-    [InlineData("cursiva: 1\nreports: { r: { sql: select 1, write: ../r.csv } }\npulls: {}\n", "leaves the folder")]
+    [InlineData("cursiva: 1\nreports: { r: { sql: select 1, write: ../r.csv } }\npulls: {}\n", "is outside the reports' folder")]
     [InlineData("cursiva: 1\nreports: { r: { sql: select 1, write: [r.csv, r.csv] } }\npulls: {}\n", "is written twice")]
     public void Odd_files_are_told(string yaml, string message) => Mistakes(yaml).ShouldContain(mistake => mistake.Contains(message));
 

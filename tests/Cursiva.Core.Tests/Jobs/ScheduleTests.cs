@@ -30,8 +30,8 @@ public sealed class ScheduleTests : IDisposable
     [InlineData("schedule: { at: \"06:30\", on: workdays }", "'workdays' is not a day")]
     [InlineData("schedule: { cron: \"0 4 * *\" }", "'0 4 * *' is not a cron expression")]
     [InlineData("schedule: { cron: \"0 4 * * *\", on: daily }", "on: without at:")]
-    [InlineData("expected: by 07:00", "does not say by when")]
-    [InlineData("expected: daily by noon", "does not say by when")]
+    [InlineData("expected: by 07:00", "does not say when a run must be done")]
+    [InlineData("expected: daily by noon", "does not say when a run must be done")]
     public void What_is_none_is_told(string text, string found) =>
         Should.Throw<JobMistakesException>(() => Read(text)).Mistakes.ShouldContain(mistake => mistake.Found.Contains(found, StringComparison.Ordinal));
 

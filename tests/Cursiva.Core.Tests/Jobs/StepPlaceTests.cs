@@ -36,12 +36,12 @@ public sealed partial class StepPlaceTests
     [InlineData("file:secret.txt", "write the file secret.txt")]
     [InlineData("systemd:exchange", "encrypt the credential exchange again with systemd-creds")]
     public void A_secret_is_kept_again_where_the_job_looks_for_it(string source, string step) =>
-        StepPlace.Of("keep it again: cursiva secret keep NAME", s_identity with { Secrets = [SecretSource.TryParse(source)!] }, null).ShouldBe($"keep it again: {step}");
+        StepPlace.Of("store it again: cursiva secret keep NAME", s_identity with { Secrets = [SecretSource.TryParse(source)!] }, null).ShouldBe($"store it again: {step}");
 
     [Theory]
     [InlineData(Grants.AuthorizationCode, false, "sign in once more: cursiva sign-in JOB clerk; then the rest")]
     [InlineData(Grants.RefreshToken, true, "sign in once more: cursiva sign-in JOB clerk; then the rest")]
-    [InlineData(Grants.RefreshToken, false, "sign in once more where the refresh token comes from, then cursiva secret keep seed; then the rest")]
+    [InlineData(Grants.RefreshToken, false, "sign in once more at the refresh token's origin, then cursiva secret keep seed; then the rest")]
     [InlineData(Grants.Password, true, "use a grant with a person behind it: authorization_code, then cursiva sign-in JOB clerk; then the rest")]
     public void A_sign_in_is_told_where_a_person_can_sign_in(string grant, bool issuer, string step) =>
         StepPlace.Of("sign in once more: cursiva sign-in JOB IDENTITY; then the rest", s_identity with { Grant = grant, Issuer = issuer ? new Uri("https://login.example") : null, RefreshToken = new(SecretSource.Kept, "seed", null) }, null).ShouldBe(step);

@@ -83,18 +83,18 @@ public sealed class TokenBaseTests : IAsyncDisposable
     [InlineData("'{token/instance_url}'", null, "has no 'base-within'")]
     [InlineData("https://api.example", "https://api.example", "whose base is not from the token endpoint's answer")]
     [InlineData("'https://{token/host}.example'", null, "inside its origin")]
-    [InlineData("'{token/instance_url}'", "https://*.example", "is not an origin that a base can be held to")]
-    [InlineData("'{token/instance_url}'", "https://*", "is not an origin that a base can be held to")]
-    [InlineData("'{token/instance_url}'", "https://a.*.exchange.example", "is not an origin that a base can be held to")]
-    [InlineData("'{token/instance_url}'", "https://*.*.exchange.example", "is not an origin that a base can be held to")]
-    [InlineData("'{token/instance_url}'", "http://*.exchange.example", "is not an origin that a base can be held to")]
-    [InlineData("'{token/instance_url}'", "https://*.exchange.example/v2", "is not an origin that a base can be held to")]
+    [InlineData("'{token/instance_url}'", "https://*.example", "is not an origin for base-within:")]
+    [InlineData("'{token/instance_url}'", "https://*", "is not an origin for base-within:")]
+    [InlineData("'{token/instance_url}'", "https://a.*.exchange.example", "is not an origin for base-within:")]
+    [InlineData("'{token/instance_url}'", "https://*.*.exchange.example", "is not an origin for base-within:")]
+    [InlineData("'{token/instance_url}'", "http://*.exchange.example", "is not an origin for base-within:")]
+    [InlineData("'{token/instance_url}'", "https://*.exchange.example/v2", "is not an origin for base-within:")]
     public void What_would_hold_nothing_is_a_mistake(string given, string? within, string told) =>
         Should.Throw<JobMistakesException>(() => Read(given, within)).Mistakes.ShouldContain(mistake => mistake.Found.Contains(told));
 
     [Fact]
     public void A_place_of_an_answer_that_nobody_gets_is_a_mistake() =>
-        Should.Throw<JobMistakesException>(() => Read("https://api.example", null, "/{token/id}", identity: "none: true")).Mistakes.ShouldContain(mistake => mistake.Found.Contains("and nobody signs in"));
+        Should.Throw<JobMistakesException>(() => Read("https://api.example", null, "/{token/id}", identity: "none: true")).Mistakes.ShouldContain(mistake => mistake.Found.Contains("but no identity signs in"));
 
     [Fact]
     public async Task A_live_check_asks_there_with_the_token_and_without()

@@ -158,7 +158,7 @@ public sealed class RunLandingTests : IDisposable
             }
 
             await using var again = Open();
-            Should.Throw<LandingDamagedException>(() => again.Open("p")).Message.ShouldBe($"page {missing + 1} of pull 'p' is missing from the landing, and page {(missing == 1 ? 3 : 3)} is there");
+            Should.Throw<LandingDamagedException>(() => again.Open("p")).Message.ShouldBe($"page {missing + 1} of pull 'p' is missing from the landing, but page {(missing == 1 ? 3 : 3)} exists");
         }
     }
 

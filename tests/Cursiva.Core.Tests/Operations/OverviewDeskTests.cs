@@ -152,7 +152,7 @@ public sealed class OverviewDeskTests : IAsyncDisposable
         var standing = await StandingAsync("depots");
         (standing.Pending, standing.InDoubt).ShouldBe((1, 1));
         standing.Conditions.Select(condition => condition.Words).ShouldBe([
-            "1 delivery or write is in doubt: cursiva ledger JOB", "1 delivery or write has not left: cursiva deliver JOB", "the secret 'app' ends in 12 days, on 2026-03-16"]);
+            "1 delivery or write is in doubt: cursiva ledger JOB", "1 delivery or write has not been sent: cursiva deliver JOB", "the secret 'app' expires in 12 days, on 2026-03-16"]);
 
         _folder.Write("depots.cursiva.yaml", "cursiva: 1\nnonsense: 1");
         (await StandingAsync("depots")).Conditions[0].Words.ShouldStartWith("the job file has 2 mistakes: ");

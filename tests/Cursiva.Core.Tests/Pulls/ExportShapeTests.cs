@@ -30,19 +30,19 @@ public sealed class ExportShapeTests : IAsyncDisposable
     {
         await _pulls.RunAsync($"all: {{ post: /exports, export: {{ every: 10ms, {keys} }} }}", request => Answer(request, how, "{}"));
         _pulls.Rows["all"].ShouldBe(Rows);
-        _pulls.Ends.Single().Ended.ShouldBe("all parts of the export");
+        _pulls.Ends.Single().Ended.ShouldBe("all files of the export");
     }
 
     [Theory]
     [InlineData("rows: /n", """{"n":2}""", false, null)]
-    [InlineData("rows: /n", """{"n":3}""", false, "the API tells 3 rows, and 2 came")]
+    [InlineData("rows: /n", """{"n":3}""", false, "the API announced 3 rows, but 2 came")]
     [InlineData("bytes: /n", """{"n":"18"}""", false, null)]
     [InlineData("bytes: /n", """{"n":18}""", true, null)]
-    [InlineData("bytes: /n", """{"n":17}""", true, "the API tells 17 bytes, and ")]
+    [InlineData("bytes: /n", """{"n":17}""", true, "the API announced 17 bytes, but ")]
     [InlineData("sha256: /h", "{\"h\":\"HEX\"}", true, null)]
     [InlineData("sha256: /h", "{\"h\":\"BASE64\"}", false, null)]
-    [InlineData("sha256: /h", """{"h":"00"}""", false, "the API tells the SHA-256 00")]
-    [InlineData("sha256: /hash", """{"h":"00"}""", false, "nothing stands at /hash")]
+    [InlineData("sha256: /h", """{"h":"00"}""", false, "the API announced the SHA-256 00")]
+    [InlineData("sha256: /hash", """{"h":"00"}""", false, "there is nothing at /hash")]
     public async Task What_is_told_of_a_part_is_checked(string keys, string told, bool packed, string? refused)
     {
         var digest = SHA256.HashData(Encoding.UTF8.GetBytes(Rows));
@@ -131,7 +131,7 @@ public sealed class ExportShapeTests : IAsyncDisposable
     {
         var exports = new ExportsWithoutAnswers(listedAfter: 1) { Copies = 2 };
         var refused = await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync(Found, exports.Answer));
-        refused.Refusal.What.ShouldContain("2 exports fit where: of export: find:, and one was submitted");
+        refused.Refusal.What.ShouldContain("2 exports match where: of export: find:, but one was submitted");
     }
 
     private const string Found = """

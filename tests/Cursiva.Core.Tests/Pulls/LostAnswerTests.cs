@@ -34,7 +34,7 @@ public sealed class LostAnswerTests
 
             // Only the submission's: nobody knows from here whether it arrived.
             ended++;
-            told.Cause.ShouldBe("the request may have arrived although its answer did not; it was not sent a second time, since that would do its work twice");
+            told.Cause.ShouldBe("the request may have arrived although its answer did not; it was not repeated, since that could do its work twice");
         }
 
         ended.ShouldBe(1);

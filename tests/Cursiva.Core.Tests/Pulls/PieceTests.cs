@@ -110,7 +110,7 @@ public sealed class PieceTests
     public void CSV_is_read_with_its_quotes_and_refused_where_a_line_has_other_fields()
     {
         CsvRows.Read(new StringReader("id,name\r\n1,\"a \"\"b\"\", c\"\r\n\r\n2,\r\n")).Select(row => row.ToJsonString()).ShouldBe(["""{"id":"1","name":"a \u0022b\u0022, c"}""", """{"id":"2","name":""}"""]);
-        Should.Throw<PageException>(() => CsvRows.Read(new StringReader("id,name\n1,2,3\n")).ToList()).Message.ShouldContain("line 2 has 3 fields where the header has 2");
+        Should.Throw<PageException>(() => CsvRows.Read(new StringReader("id,name\n1,2,3\n")).ToList()).Message.ShouldContain("line 2 has 3 fields, but the header has 2");
         CsvRows.Read(new StringReader("")).ShouldBeEmpty();
     }
 

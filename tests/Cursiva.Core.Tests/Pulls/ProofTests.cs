@@ -65,7 +65,7 @@ public sealed class ProofTests : IAsyncDisposable
     {
         await RunAsync("paging: { next-link: /next }", _ => FakeServer.Json("""{"items":[{"id":1},{"id":2},{"id":3}]}"""));
         _pulls.Ends.Single().Proven.ShouldBeFalse();
-        _pulls.Warnings.ShouldContain(warning => warning.Contains("next-link: /next was on no page"));
+        _pulls.Warnings.ShouldContain(warning => warning.Contains("no page had next-link: /next"));
         (await RefusedAsync("paging: { next-link: /next }", _ => Rows(1, 50))).What.ShouldContain("exactly 50 rows");
         await RunAsync("paging: { next-link: /next, optional: true }", _ => Rows(1, 50));
         _pulls.Ends.Single().Rows.ShouldBe(50);
@@ -107,7 +107,7 @@ public sealed class ProofTests : IAsyncDisposable
     public async Task Fewer_rows_than_the_API_tells_are_refused_after_a_second_look(string paging)
     {
         var refusal = await RefusedAsync($"paging: {{ {paging} }}");
-        refusal.What.ShouldMatch("after 60 of the 61 rows|60 rows came before it, and the API tells 61 rows");
+        refusal.What.ShouldMatch("after 60 of the 61 rows|60 rows came before it, and the API announced 61 rows");
         _pulls.Requests.GroupBy(request => request.PathAndQuery).Max(group => group.Count()).ShouldBeGreaterThan(1);
         await RunAsync($"paging: {{ {paging.Replace("offset", "cursor: /cursor, x").Split(", x")[0]}, allow-missing: 5% }}".Replace("page-number: 1, parameter: page", "cursor: /cursor, parameter: from").Replace("cursor: /cursor, allow", "cursor: /cursor, parameter: from, total: /told, allow"));
         Ids().ShouldBe(Enumerable.Range(1, All));

@@ -26,18 +26,18 @@ public sealed class RowPlacesTests : IAsyncDisposable
         await _pulls.RunAsync("all: { get: /rows, rows: [/data/a, /data/in/b], paging: { cursor: /data/next, parameter: c, total: /data/total } }", request =>
             FakeServer.Json(request.RequestUri!.Query.Length == 0 ? """{"data":{"a":[{"id":1}],"next":"x","in":{"b":[{"id":2},{"id":3}]},"total":5}}""" : """{"data":{"in":{"b":[{"id":5}]},"a":[{"id":4}],"total":5}}"""));
         _pulls.Rows["all"].ShouldBe("{\"id\":1}\n{\"id\":2}\n{\"id\":3}\n{\"id\":4}\n{\"id\":5}\n");
-        (_pulls.Ends.Single().Ended, _pulls.Ends.Single().Told).ShouldBe(("as many rows as the API tells", 5));
+        (_pulls.Ends.Single().Ended, _pulls.Ends.Single().Told).ShouldBe(("as many rows as the API announced", 5));
     }
 
     [Fact]
     public async Task A_place_that_no_page_had_is_refused_unless_it_is_optional()
     {
         var refusal = (await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync("all: { get: /rows, rows: [/added, /chnaged] }", _ => FakeServer.Json("""{"added":[{"id":1}],"changed":[{"id":2}]}""")))).Refusal;
-        refusal.What.ShouldContain("nothing was ever found at rows: /chnaged");
+        refusal.What.ShouldContain("no page had rows: /chnaged");
         refusal.NextStep!.ShouldContain("optional: true");
         await _pulls.RunAsync("all: { get: /rows, rows: { at: [/added, /removed], optional: true } }", _ => FakeServer.Json("""{"added":[{"id":1}]}"""));
         _pulls.Rows["all"].ShouldBe("{\"id\":1}\n");
-        (await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync("all: { get: /rows, rows: { at: [/a, /b], optional: true } }", _ => FakeServer.Json("""{"c":[{"id":1}]}""")))).Refusal.What.ShouldContain("nothing stands at rows: /a or /b");
+        (await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync("all: { get: /rows, rows: { at: [/a, /b], optional: true } }", _ => FakeServer.Json("""{"c":[{"id":1}]}""")))).Refusal.What.ShouldContain("there is nothing at rows: /a or /b");
     }
 
     [Theory]
@@ -51,8 +51,8 @@ public sealed class RowPlacesTests : IAsyncDisposable
     }
 
     [Theory]
-    [InlineData("carry: { on: /dya }", "nothing was ever found at carry: /dya")]
-    [InlineData("carry: { id: /day }", "has a field 'id' of its own")]
+    [InlineData("carry: { on: /dya }", "no page had carry: /dya")]
+    [InlineData("carry: { id: /day }", "already has a field 'id'")]
     public async Task What_a_batch_lacks_or_a_row_has_itself_is_refused(string carry, string told) =>
         (await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync($"all: {{ get: /rows, rows: {{ at: /batches, inside: /rows, {carry} }} }}", _ => FakeServer.Json("""{"batches":[{"day":1,"rows":[{"id":1}]}]}"""))))
             .Refusal.What.ShouldContain(told);
@@ -102,7 +102,7 @@ public sealed class RowPlacesTests : IAsyncDisposable
     public async Task A_batch_carries_nothing()
     {
         var mistakes = await Should.ThrowAsync<JobMistakesException>(() => _pulls.RunAsync("depots: { get: /depots, rows: /items }\nstock: { per: { pull: depots, batch: 2 }, carry: { code: /code }, get: /stock, rows: /items }", Stock));
-        mistakes.Mistakes.ShouldHaveSingleItem().Found.ShouldContain("asks for a batch of rows at once");
+        mistakes.Mistakes.ShouldHaveSingleItem().Found.ShouldContain("requests a batch of rows at once");
     }
 
     // Three depots on two pages; of stock a row for each request.

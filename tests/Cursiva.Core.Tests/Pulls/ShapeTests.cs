@@ -16,8 +16,8 @@ public sealed class ShapeTests : IAsyncDisposable
     public ValueTask DisposeAsync() => _pulls.DisposeAsync();
 
     [Theory]
-    [InlineData("page-number: 1, parameter: page, total-header: X-Total", "as many rows as the API tells")]
-    [InlineData("page-number: 1, parameter: page, pages-header: X-Pages", "the last of the pages that the API tells")]
+    [InlineData("page-number: 1, parameter: page, total-header: X-Total", "as many rows as the API announced")]
+    [InlineData("page-number: 1, parameter: page, pages-header: X-Pages", "the last page that the API announced")]
     [InlineData("page-number: 1, parameter: page, end-status: 404", "the API says that there is no further page")]
     [InlineData("page-number: 1, parameter: page, end-status: 416", "the API says that there is no further page")]
     [InlineData("page-number: 1, parameter: page", "a page without rows")]
@@ -37,7 +37,7 @@ public sealed class ShapeTests : IAsyncDisposable
         refused.Refusal.What.ShouldContain("404");
         await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync("all:\n  get: /rows\n  rows: /items\n  paging: { page-number: 1, parameter: page, end-status: 404 }", _ => new HttpResponseMessage(HttpStatusCode.NotFound) { Content = new StringContent("{}") }));
         (await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync("all:\n  get: /rows\n  rows: /items\n  paging: { page-number: 1, parameter: page, end-status: 404, total-header: X-Count }", request => Page(request, 404))))
-            .Refusal.What.ShouldContain("nothing was ever found at total-header: X-Count");
+            .Refusal.What.ShouldContain("no page had total-header: X-Count");
     }
 
     [Fact]
@@ -105,7 +105,7 @@ public sealed class ShapeTests : IAsyncDisposable
     {
         var mistakes = await Should.ThrowAsync<JobMistakesException>(() => _pulls.RunAsync("depots: { get: /depots, rows: /items }\nstock: { per: depots, post: /stock, body: { id: {depots.id} }, rows: /items }", _ => FakeServer.Json("{}")));
         var mistake = mistakes.Mistakes.ShouldHaveSingleItem();
-        (mistake.Found, mistake.Right).ShouldBe(("{depots.id} without quotes is a map to YAML", "write \"{depots.id}\"; alone in its quotes it keeps the type that the row has it with"));
+        (mistake.Found, mistake.Right).ShouldBe(("{depots.id} without quotes is a map to YAML", "write \"{depots.id}\"; alone in its quotes, it keeps the type it has in the row"));
     }
 
     [Theory]

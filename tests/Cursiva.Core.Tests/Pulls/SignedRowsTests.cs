@@ -47,14 +47,14 @@ public sealed class SignedRowsTests : IAsyncDisposable
         string Row(string text, string signed) => $$"""{"document":{{text}},"seal":"{{signed}}"}""";
         await RunAsync([Row(document, Sign(document, isDetached: true))], "form: jws-detached, at: /seal, payload-at: /document, key-id: seal-1, by: by");
         _pulls.Rows["p"].ShouldBe($$"""{"document":{{document}},"seal":"{{JsonNode.Parse(_pulls.Rows["p"])!["seal"]}}","by":"seal-1"}""" + "\n");
-        (await RefusedAsync([Row("""{"number":"N-1","weight":10.5}""", Sign(document, isDetached: true))], "form: jws-detached, at: /seal, payload-at: /document")).ShouldContain("row 1 of a page of pull 'p' of API 'x' does not verify: the signature does not fit");
+        (await RefusedAsync([Row("""{"number":"N-1","weight":10.5}""", Sign(document, isDetached: true))], "form: jws-detached, at: /seal, payload-at: /document")).ShouldContain("row 1 of a page of pull 'p' of API 'x' does not verify: the signature is not valid");
         (await RefusedAsync(["""{"seal":"a..b"}"""], "form: jws-detached, at: /seal, payload-at: /document")).ShouldContain("no payload at /document");
     }
 
     [Theory]
     [InlineData("other key", "made with another key")]
     [InlineData("touched", "made with another key")]
-    [InlineData("no algorithm", "none of RS256")]
+    [InlineData("no algorithm", "not one of RS256")]
     [InlineData("missing", "no signed text at /signed")]
     [InlineData("no text", "it is not a JWS")]
     public async Task What_does_not_verify_stops_the_run_or_is_told_and_kept(string lie, string says)
@@ -70,7 +70,7 @@ public sealed class SignedRowsTests : IAsyncDisposable
         };
         (await RefusedAsync([row], "form: jws, at: /signed")).ShouldContain(says);
         _pulls.Rows["p"].ShouldBeEmpty();
-        await RunAsync([row, $$"""{"id":2,"signed":"{{Sign("""{"number":"N-3"}""")}}"}"""], "form: jws, at: /signed, when-unverified: tell, payload: confirmed, key-id: seal-1, by: by");
+        await RunAsync([row, $$"""{"id":2,"signed":"{{Sign("""{"number":"N-3"}""")}}"}"""], "form: jws, at: /signed, when-unverified: report, payload: confirmed, key-id: seal-1, by: by");
         var rows = _pulls.Rows["p"].Split('\n');
         JsonNode.Parse(rows[0])!["by"].ShouldBeNull();
         JsonNode.Parse(rows[0])!["confirmed"].ShouldBeNull();
@@ -81,9 +81,9 @@ public sealed class SignedRowsTests : IAsyncDisposable
     [Fact]
     public async Task A_row_cannot_pass_itself_off_as_verified()
     {
-        (await RefusedAsync([$$"""{"verified_by":"me","signed":"{{Sign("""{"a":1}""")}}"}"""], "form: jws, at: /signed, payload: confirmed, by: verified_by")).ShouldContain("row 1 has a member 'verified_by' of its own");
+        (await RefusedAsync([$$"""{"verified_by":"me","signed":"{{Sign("""{"a":1}""")}}"}"""], "form: jws, at: /signed, payload: confirmed, by: verified_by")).ShouldContain("row 1 already has a member 'verified_by'");
         (await RefusedAsync([$$"""{"signed":"{{Sign("""{"by":1}""")}}"}"""], "form: jws, at: /signed, by: by")).ShouldContain("has a member 'by' of its own");
-        (await RefusedAsync([$$"""{"signed":"{{Sign("7")}}"}"""], "form: jws, at: /signed")).ShouldContain("is not a JSON object that could be the row");
+        (await RefusedAsync([$$"""{"signed":"{{Sign("7")}}"}"""], "form: jws, at: /signed")).ShouldContain("is not a JSON object and cannot replace the row");
     }
 
     [Fact]
@@ -93,7 +93,7 @@ public sealed class SignedRowsTests : IAsyncDisposable
         await RunAsync(["""{"number":"N-1","weight":2}"""], null, $"validate: {schema}");
         _pulls.Rows["p"].ShouldBe("""{"number":"N-1","weight":2}""" + "\n");
         var what = await RefusedAsync(["""{"number":"N-1"}""", """{"weight":0}"""], null, $"validate: {schema}");
-        what.ShouldContain("row 2 does not fit the schema");
+        what.ShouldContain("row 2 does not match the schema");
         what.ShouldContain("the whole: Required properties [\"number\"]");
         what.ShouldContain("/weight: 0 should be at least 1");
         (await RefusedAsync(["""{"number":"N-1"}"""], null, "validate: nowhere.json")).ShouldContain("nowhere.json of validate: cannot be used");
@@ -112,7 +112,7 @@ public sealed class SignedRowsTests : IAsyncDisposable
 
         string Job(string body) => $"p:\n  post: /p\n  body: {{ {body} }}\n  rows: /items\n  paging: {{ cursor: /next, body-at: /from }}\n  validate-body: {schema}";
         var what = (await Should.ThrowAsync<RefusedException>(() => _pulls.RunAsync(Job("most: 11"), Answer))).Refusal.What;
-        what.ShouldContain("pull 'p' was not asked for: its body does not fit");
+        what.ShouldContain("pull 'p' was not fetched: its body does not match");
         what.ShouldContain("/most: 11 should be at most 10");
         what.ShouldContain("Required properties [\"depot\"]");
         asked.ShouldBeEmpty();

@@ -79,7 +79,7 @@ public sealed class ChartTests : IDisposable
         var data = DataOf(PartKind.Share, "select 'd' || i as d, i as n from range(1, 11) r(i)");
         data.Labels.ShouldBe(["d10", "d9", "d8", "d7", "d6", "d5", "others"]);
         data.Series[0].Values.ShouldBe([10, 9, 8, 7, 6, 5, 10]);
-        data.Note.ShouldBe("4 of 10 are together in others");
+        data.Note.ShouldBe("4 of 10 are combined as others");
     }
 
     [Fact]

@@ -68,7 +68,7 @@ public sealed class WholeReportTests : IDisposable
 
     [Fact]
     public void Values_that_would_have_one_file_name_are_an_error() =>
-        Should.Throw<ReportException>(() => _fixture.WriteFiles([ReportFixture.Table("select * from (values ('a/b'), ('a:b')) t(d)")], ["{d}.csv"], filePer: "d")).Refusal.What.ShouldContain("one file name, a_b");
+        Should.Throw<ReportException>(() => _fixture.WriteFiles([ReportFixture.Table("select * from (values ('a/b'), ('a:b')) t(d)")], ["{d}.csv"], filePer: "d")).Refusal.What.ShouldContain("the same file name, a_b");
 
     [Fact]
     public void Two_columns_of_one_name_are_an_error() =>
@@ -86,9 +86,9 @@ public sealed class WholeReportTests : IDisposable
         refusal.Outcome.ShouldBe(Outcome.ReportFailed);
         refusal.What.ShouldContain("3 rows, at least 5 are required");
         refusal.What.ShouldContain("3 rows, at most 1 are allowed");
-        refusal.What.ShouldContain("where the last good run had 10: a change of 70%, and 20% is allowed");
+        refusal.What.ShouldContain("while the last good run had 10: a change of 70%, and 20% is allowed");
         refusal.What.ShouldContain("column 'depot' has no value in 1 of 3 rows");
-        refusal.What.ShouldContain("id is not unique: 1 is there 2 times");
+        refusal.What.ShouldContain("id is not unique: 1 occurs 2 times");
         refusal.What.ShouldContain("column 'n' leaves 0 to 10 in 2 of 3 rows, from -3 to 11");
         File.ReadAllText(_fixture["out.csv"]).ShouldBe("t\r\ngood\r\n");
     }
@@ -104,7 +104,7 @@ public sealed class WholeReportTests : IDisposable
     [Fact]
     public void A_column_that_is_required_and_not_there_is_told() =>
         Should.Throw<ReportException>(() => _fixture.WriteFiles([ReportFixture.Table("select 1 as id", new Requirements(new Place("job"), null, null, null, ["depot"], [], []))], ["out.csv"]))
-            .Refusal.What.ShouldContain("names the column 'depot', and the rows have id");
+            .Refusal.What.ShouldContain("names the column 'depot', but the rows have id");
 
     private static byte[] Unpacked(Stream stream)
     {

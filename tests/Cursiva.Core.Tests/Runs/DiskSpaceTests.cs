@@ -23,7 +23,7 @@ public sealed class DiskSpaceTests
     {
         var refusal = DiskSpace.Lacking(3000 * MiB, 1024 * MiB, 10 * MiB, "/state/spill")!;
         refusal.Outcome.ShouldBe(Outcome.ReportFailed);
-        refusal.What.ShouldBe("the disk has not enough room for the reports: 10 MiB are free where /state/spill is, and about 1,976 MiB are needed, since 3,000 MiB of rows do not fit into memory: 1,024 MiB");
+        refusal.What.ShouldBe("the disk does not have enough room for the reports: 10 MiB are free at /state/spill, but about 1,976 MiB are needed, since 3,000 MiB of rows do not fit into memory: 1,024 MiB");
         refusal.NextStep!.ShouldContain("make room");
     }
 
@@ -31,7 +31,7 @@ public sealed class DiskSpaceTests
     [Fact]
     public async Task Once_there_is_room_the_reports_are_written_from_the_landed_rows()
     {
-        _ = ("DiskSpace.cs", "the disk has not enough room for the reports", "make room, or raise memory:, and write the reports with cursiva report");
+        _ = ("DiskSpace.cs", "the disk does not have enough room for the reports", "make room, or raise memory:, and write the reports with cursiva report");
         using var folder = new TemporaryFolder();
         using var server = new System.Net.HttpListener();
         var address = FreeAddress();
@@ -46,7 +46,7 @@ public sealed class DiskSpaceTests
         var summary = await new JobRun(options, new SilentRun()).ExecuteAsync(Read(DateTimeOffset.UtcNow), Read, default);
         await answering;
         summary.Outcome.ShouldBe(Outcome.ReportFailed);
-        summary.Refusal!.What.ShouldStartWith("the disk has not enough room for the reports");
+        summary.Refusal!.What.ShouldStartWith("the disk does not have enough room for the reports");
         summary.Refusal.NextStep!.ShouldStartWith("make room, or raise memory:, and write the reports with cursiva report");
 
         (disk.IsCrowded, memory) = (false, 64 * MiB);

@@ -70,7 +70,7 @@ public sealed class StartDecisionTests
     [Fact]
     public void Tuesdays_run_does_not_finish_Mondays()
     {
-        Decide(StartChoice.Either, Stopped(), now: "tuesday").Reason.ShouldBe("run 3 is about an earlier period");
+        Decide(StartChoice.Either, Stopped(), now: "tuesday").Reason.ShouldBe("run 3 is for an earlier period");
         Decide(StartChoice.GoOn, Stopped(), now: "tuesday").GoOn.ShouldNotBeNull();
     }
 

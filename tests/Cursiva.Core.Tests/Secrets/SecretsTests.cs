@@ -53,7 +53,7 @@ public sealed class SecretsTests : IAsyncDisposable
     [InlineData("env:NAME", null, "the environment variable NAME is not set")]
     [InlineData("env:NAME", "", "the environment variable NAME is empty")]
     [InlineData("file:none.txt", null, "there is no such file")]
-    [InlineData("kept:none", null, "nothing is kept under the name 'none'")]
+    [InlineData("kept:none", null, "there is no secret named 'none'")]
     [InlineData("systemd:none", null, "needs systemd's credential folder")]
     [InlineData("file:creds.txt#/a", null, "there is no such file")]
     public async Task A_source_with_nothing_behind_it_is_told(string source, string? value, string message)

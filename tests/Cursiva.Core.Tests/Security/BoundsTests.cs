@@ -26,14 +26,14 @@ public sealed class BoundsTests : IAsyncDisposable
 
     public static TheoryData<string, string> HostileYaml() => new()
     {
-        { "cursiva: &a { b: *a }\n", "stands inside of what it refers to" },
-        { "cursiva: &a [*a]\n", "stands inside of what it refers to" },
-        { "a: *nobody\n", "refers to nothing above it" },
-        { "a: &a [x,x,x,x,x,x,x,x,x,x]\n" + string.Concat("bcdefghij".Select((c, i) => $"{c}: &{c} [{string.Join(',', Enumerable.Repeat("*" + (char)(c - 1), 10))}]\n")), "its aliases written out" },
+        { "cursiva: &a { b: *a }\n", "is inside its own anchor" },
+        { "cursiva: &a [*a]\n", "is inside its own anchor" },
+        { "a: *nobody\n", "has no anchor above it" },
+        { "a: &a [x,x,x,x,x,x,x,x,x,x]\n" + string.Concat("bcdefghij".Select((c, i) => $"{c}: &{c} [{string.Join(',', Enumerable.Repeat("*" + (char)(c - 1), 10))}]\n")), "its aliases expanded" },
         { new string('[', 5000), "levels are nested" },
         { string.Concat(Enumerable.Repeat("- ", 5000)) + "x", "levels are nested" },
         { "a: " + new string('x', YamlGuard.LargestFile), "at most" },
-        { "x: {" + string.Join(',', Enumerable.Range(0, 250_000).Select(i => $"a{i}: b")) + "}", "stands for more than" },
+        { "x: {" + string.Join(',', Enumerable.Range(0, 250_000).Select(i => $"a{i}: b")) + "}", "the file has more than" },
     };
 
     [Theory]
@@ -107,7 +107,7 @@ public sealed class BoundsTests : IAsyncDisposable
         var server = new FakeServer((_, _) => FakeServer.Json("""{"device_code":"d","user_code":"u","verification_uri":"https://login.example/device","interval":9999999,"expires_in":900}"""));
         var identity = SignInFixture.Identity(Grants.DeviceCode) with { DeviceAuthorizationEndpoint = new Uri("https://login.example/device") };
         var refusal = (await Should.ThrowAsync<RefusedException>(() => new PersonSignIn(identity, _fixture.Services(server), new Nobody()).ByDeviceAsync(default))).Refusal;
-        refusal.What.ShouldContain("between two questions");
+        refusal.What.ShouldContain("between two polls");
     }
 
     [Theory]
@@ -150,7 +150,7 @@ public sealed class BoundsTests : IAsyncDisposable
         var shape = new RowShape([], []);
         for (var i = 0; i < 2000; i++)
             shape.AddColumn($"key{i}");
-        Should.Throw<TableException>(() => shape.AddColumn("one more")).Message.ShouldContain("name the columns under columns:");
+        Should.Throw<TableException>(() => shape.AddColumn("one more")).Message.ShouldContain("list the columns under columns:");
         new RowShape([], []).AddColumn("a\0b").Name.ShouldBe("a\\u0000b");
     }
 

@@ -91,7 +91,7 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
         ["apis/exchange/signatures/answers/payload-at"] = "\"/other\"",
         ["apis/exchange/signatures/answers/issuer"] = "\"other\"",
         ["apis/exchange/signatures/answers/covers"] = "[\"@status\"]",
-        ["apis/exchange/signatures/answers/when-unverified"] = "\"tell\"",
+        ["apis/exchange/signatures/answers/when-unverified"] = "\"report\"",
         ["apis/exchange/signatures/answers/by"] = "\"other\"",
         ["identities/app/permissions"] = "[\"other\"]",
         ["identities/app/claims"] = "{\"aud\":\"other\"}",

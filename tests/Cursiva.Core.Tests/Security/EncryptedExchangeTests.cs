@@ -108,7 +108,7 @@ public sealed class EncryptedExchangeTests : IAsyncLifetime
         _sessions.Count.ShouldBe(2);
         refusals = int.MaxValue;
         var error = await Should.ThrowAsync<RefusedException>(() => TextAsync(clients, job));
-        error.Refusal.What.ShouldContain("refused the session key, also that of a fresh sign-in");
+        error.Refusal.What.ShouldContain("refused the session key, including that of a fresh sign-in");
         error.Refusal.Quote.ShouldNotBeNull().ShouldContain("KEY_ENDED");
         _sessions.Count.ShouldBe(3);
         signIns.Dispose();
@@ -193,8 +193,8 @@ public sealed class EncryptedExchangeTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData(-1, X509KeyUsageFlags.KeyEncipherment, "its certificate ended on")]
-    [InlineData(30, X509KeyUsageFlags.DigitalSignature, "its certificate is for DigitalSignature alone")]
+    [InlineData(-1, X509KeyUsageFlags.KeyEncipherment, "its certificate expired on")]
+    [InlineData(30, X509KeyUsageFlags.DigitalSignature, "its certificate is only for DigitalSignature")]
     public async Task A_certificate_counts_within_its_dates_and_for_its_purpose(int days, X509KeyUsageFlags use, string says)
     {
         _fixture.Variables["DESK"] = Certificate(_desk, "CN=Desk", days, use);
@@ -258,8 +258,8 @@ public sealed class EncryptedExchangeTests : IAsyncLifetime
 
     [Theory]
     [InlineData("right", null)]
-    [InlineData("other key", "does not fit")]
-    [InlineData("touched", "does not fit")]
+    [InlineData("other key", "is not valid")]
+    [InlineData("touched", "is not valid")]
     [InlineData("missing", "no signature in the header X-JWS-Signature")]
     public async Task A_detached_signature_of_an_answer_is_verified(string lie, string? says)
     {
@@ -274,7 +274,7 @@ public sealed class EncryptedExchangeTests : IAsyncLifetime
         };
         foreach (var tells in new[] { false, true })
         {
-            var job = Read(null, null, $"answers: {{ form: jws-detached, key: env:SEAL, key-id: seal-1, header: X-JWS-Signature{(tells ? ", when-unverified: tell" : "")} }}");
+            var job = Read(null, null, $"answers: {{ form: jws-detached, key: env:SEAL, key-id: seal-1, header: X-JWS-Signature{(tells ? ", when-unverified: report" : "")} }}");
             var server = new FakeServer(AnswerAsync);
             await using var clients = Open(job, _fixture.Services(server), out var signIns);
             var client = await clients.OfAsync(job.Pulls[0], _ => null, default);
@@ -324,7 +324,7 @@ public sealed class EncryptedExchangeTests : IAsyncLifetime
         _fixture.Variables["SEAL"] = Certificate(rsa, "CN=Brackwater Seal", 30, X509KeyUsageFlags.DigitalSignature);
         using var key = new ExchangeKey { Rsa = RSA.Create(rsa.ExportParameters(true)), IsPrivate = true };
         _answers = (_, _) => FakeServer.Json("\"" + SignedText.Sign(Encoding.UTF8.GetBytes(Rows), key, "PS256") + "\"");
-        foreach (var (issuer, says) in new[] { ("Brackwater Seal", null), ("CN=Brackwater Seal", null), ("Somebody", "was issued by CN=Brackwater Seal, and not by Somebody") })
+        foreach (var (issuer, says) in new[] { ("Brackwater Seal", null), ("CN=Brackwater Seal", null), ("Somebody", "was issued by CN=Brackwater Seal, not by Somebody") })
         {
             var job = Read(null, null, $"answers: {{ form: jws, key: env:SEAL, issuer: {issuer} }}");
             await using var clients = Open(job, _fixture.Services(new FakeServer(AnswerAsync)), out var signIns);

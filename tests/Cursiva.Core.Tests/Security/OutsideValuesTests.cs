@@ -224,7 +224,7 @@ public sealed class OutsideValuesTests : IAsyncDisposable
         }
         else if (place.EndsWith("signatures/answers", StringComparison.Ordinal) || place.EndsWith("signatures/rows", StringComparison.Ordinal))
         {
-            (at["form"], at["key"], at["at"], at["when-unverified"]) = ("jws", "env:PUBLIC", "/signed", "tell");
+            (at["form"], at["key"], at["at"], at["when-unverified"]) = ("jws", "env:PUBLIC", "/signed", "report");
         }
     }
 

@@ -102,7 +102,7 @@ public sealed class RedactionTests
     [InlineData("wrong", "the secret is wrong or has expired")]
     [InlineData("identity", "sign-in of identity 'app' failed")]
     [InlineData("client_credentials", "signed in with client_credentials")]
-    [InlineData("secret", "keep the secret again")]
+    [InlineData("secret", "store the secret again")]
     public void An_everyday_word_takes_no_sentence_of_ours_apart(string secret, string sentence)
     {
         var redactor = new Redactor();

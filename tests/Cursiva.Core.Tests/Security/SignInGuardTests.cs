@@ -35,7 +35,7 @@ public sealed class SignInGuardTests
     [InlineData("""{"alg":"NONE"}""", "c2ln", "not signed")]
     [InlineData("""{"typ":"JWT"}""", "c2ln", "not signed")]
     [InlineData("""{"alg":"RS256"}""", "", "not signed")]
-    [InlineData("""{"alg":"RS256","crit":["exp2","b64"]}""", "c2ln", "not understood: the token demands that its reader knows exp2, b64")]
+    [InlineData("""{"alg":"RS256","crit":["exp2","b64"]}""", "c2ln", "not understood: the token requires its reader to support exp2, b64")]
     [InlineData("""{"alg":"RS256","crit":7}""", "c2ln", "not understood")]
     public void A_token_that_is_not_signed_or_demands_the_unknown_does_not_hold(string header, string signature, string says)
     {

@@ -38,11 +38,11 @@ public sealed class ComparisonTablesTests : IDisposable
 
     [Fact]
     public async Task A_key_that_does_not_tell_rows_apart_is_told() =>
-        (await Should.ThrowAsync<TableException>(() => CompareAsync(["""{"id":1}"""], ["""{"id":7}""", """{"id":7}"""]))).Message.ShouldContain("does not tell the rows of this run apart: 7 is there 2 times");
+        (await Should.ThrowAsync<TableException>(() => CompareAsync(["""{"id":1}"""], ["""{"id":7}""", """{"id":7}"""]))).Message.ShouldContain("is not unique in this run: 7 occurs 2 times");
 
     [Fact]
     public async Task A_column_that_is_not_there_is_told() =>
-        (await Should.ThrowAsync<TableException>(() => CompareAsync(["""{"id":1}"""], ["""{"id":7}"""], key: "ref"))).Message.ShouldContain("names the column 'ref', and the table has id");
+        (await Should.ThrowAsync<TableException>(() => CompareAsync(["""{"id":1}"""], ["""{"id":7}"""], key: "ref"))).Message.ShouldContain("names the column 'ref', but the table has id");
 
     [Fact]
     public void Columns_that_are_new_gone_or_of_another_type_are_told() =>

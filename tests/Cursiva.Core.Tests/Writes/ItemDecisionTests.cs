@@ -37,7 +37,7 @@ public sealed class ItemDecisionTests : IAsyncDisposable
 
     [Theory]
     [InlineData("documents-1/x", "the write documents-1 has no item 'x'")]
-    [InlineData("documents-1/a", "nothing is to be decided about documents-1/a: it is sent")]
+    [InlineData("documents-1/a", "there is nothing to decide about documents-1/a: it is sent")]
     public async Task What_cannot_be_decided_is_told(string name, string what)
     {
         await _at.RunAsync(Create, """[{"id":"a","name":"one"}]""");

@@ -161,7 +161,7 @@ public sealed class WriteDeskTests : IAsyncLifetime
         refusals = 2;
         var refused = (await _at.RunAsync(Steps, items, run: 2))!;
         refused.Phase.ShouldBe(LedgerPhase.Refused);
-        refused.Said.ShouldContain("was answered with status 412, after a second look, too");
+        refused.Said.ShouldContain("was answered with status 412, even after a second lookup");
 
         static HttpResponseMessage Changed(JsonObject document)
         {
@@ -173,7 +173,7 @@ public sealed class WriteDeskTests : IAsyncLifetime
     [Theory]
     [InlineData("""find: { get: "/documents{?title}", query: { title: "{row.name}" }, rows: /items, where: { /title: "{row.name}" } }""", "found nothing with /title 'one'")]
     [InlineData("""find: { get: /documents, rows: /items }""", "found several")]
-    [InlineData("""find: { get: "/documents{?title}", query: { title: tw }, rows: /items, where: { /body: same } }""", "found several with /body 'same', and nobody knows which is meant")]
+    [InlineData("""find: { get: "/documents{?title}", query: { title: tw }, rows: /items, where: { /body: same } }""", "found several with /body 'same', so it is unclear which one to use")]
     [InlineData("""find: { get: "/documents/{row.nothing}" }""", "{row.nothing} in the path of step 'find' has no value")]
     [InlineData("""find: { get: /documents, rows: /rows }""", "not what rows: and paging: expect")]
     [InlineData("""find: { get: /boards, rows: /items, where: { /name: "{row.board}" } }""", "found nothing with /name 'None'")]
@@ -196,7 +196,7 @@ public sealed class WriteDeskTests : IAsyncLifetime
         _at.Office.PageSize = 4;
         (await _at.RunAsync(WriteFixture.FindOrCreate, """[{"id":1,"name":"one","page":"a"}]"""))!.Said.ShouldBe("update 1");
         var refused = (await _at.RunAsync(WriteFixture.FindOrCreate.Replace(", paging: { next-link: /next, optional: true }", ""), """[{"id":2,"name":"one","page":"b"}]""", run: 2))!;
-        refused.Said.ShouldContain("say with paging: how the list goes on");
+        refused.Said.ShouldContain("declare with paging: how the list continues");
         _at.Office.Documents.Count.ShouldBe(10);
     }
 
@@ -207,7 +207,7 @@ public sealed class WriteDeskTests : IAsyncLifetime
     {
         var stopped = (await _at.RunAsync(WriteFixture.FindOrCreate, Three, keys: limit))!;
         (stopped.Phase, _at.Office.Documents.Count).ShouldBe((LedgerPhase.Refused, 0));
-        stopped.Said.ShouldStartWith("create 3; these are more changes than most-changes:");
+        stopped.Said.ShouldStartWith("create 3; most-changes: allows only");
         await _at.DecideAsync(WriteFixture.FindOrCreate, LedgerPhase.Ready, keys: limit);
         (await _at.RunAsync(WriteFixture.FindOrCreate, Three, keys: limit))!.Phase.ShouldBe(LedgerPhase.Sent);
         _at.Office.Documents.Count.ShouldBe(3);
@@ -253,8 +253,8 @@ public sealed class WriteDeskTests : IAsyncLifetime
     [Theory]
     [InlineData("put: \"/documents/{+row.bad}\"", "..", "a segment . or ..")]
     [InlineData("put: \"/documents/{row.bad}\"", "..", "a segment . or ..")]
-    [InlineData("put: /documents/1, headers: { X-A: \"{row.bad}\" }", "a\r\nX-B: c", "the header X-A would have a line break")]
-    [InlineData("put: /documents/1, if-match: \"{row.bad}\"", "a\nb", "the header If-Match would have a line break")]
+    [InlineData("put: /documents/1, headers: { X-A: \"{row.bad}\" }", "a\r\nX-B: c", "the header X-A would contain a line break")]
+    [InlineData("put: /documents/1, if-match: \"{row.bad}\"", "a\nb", "the header If-Match would contain a line break")]
     public async Task A_value_that_would_leave_its_place_refuses_the_item(string step, string bad, string said)
     {
         var refused = (await _at.RunAsync($"change: {{ {step}, body: {{ a: 1 }} }}", new JsonArray(new JsonObject { ["id"] = 1, ["bad"] = bad }).ToJsonString()))!;

@@ -36,7 +36,7 @@ internal sealed class RefreshGrant(
             var cutShort = await tokens.WasCutShortAsync(token, cancel);
             if (cutShort)
                 services.Watch.Warned(
-                    $"identity '{identity.Name}': a process ended while it renewed the sign-in; the refresh token is tried once more");
+                    $"identity '{identity.Name}': a process ended while it renewed the sign-in; trying the refresh token once more");
 
             // From here to the flush of the successor an orderly stop has to wait.
             await tokens.MarkAsync(token, cancel);

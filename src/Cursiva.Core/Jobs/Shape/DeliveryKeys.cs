@@ -4,7 +4,7 @@ namespace Cursiva.Core.Jobs.Shape;
 /// <summary>The keys of deliveries.</summary>
 public static class DeliveryKeys
 {
-    private const string Filled = "{run.date}, {run.number}, {run.job}, {run.rows} and {run.told} can be used";
+    private const string Filled = "{run.date}, {run.number}, {run.job}, {run.rows} and {run.message} can be used";
 
     // mail
     public static readonly Key Server = new("server", KeyKind.Text, "the mail server: HOST or HOST:PORT")
@@ -176,7 +176,7 @@ public static class DeliveryKeys
     };
     public static readonly Key Body = new("body", KeyKind.Anything, "the JSON to post; " + Filled)
     {
-        Otherwise = "{ text: \"{run.told}\" }",
+        Otherwise = "{ text: \"{run.message}\" }",
         Example = "{ text: \"{run.rows} consignments are late\" }",
     };
     public static readonly Key Largest = new(

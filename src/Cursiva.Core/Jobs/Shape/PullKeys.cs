@@ -26,7 +26,7 @@ public static class PullKeys
     public static readonly Key Optional = new("optional", KeyKind.Switch, "whether a listing that fits on one page may omit the next link or cursor") { Otherwise = "false: the pull fails if no page had one and the page hints at another page", Example = "true" };
     public static readonly Key Delta = new("changes", KeyKind.Pointer, "the place in the last page of the link or token that the next run uses to fetch only what has changed") { Example = "/links/changes" };
     public static readonly Key DeltaParameter = new("changes-parameter", KeyKind.Text, "the query parameter that sends the token found at changes:") { Otherwise = "changes: finds a link", Example = "changes_since" };
-    public static readonly Key WhenShifted = new("when-shifted", KeyKind.Choice, "what to do if a counted listing shifts while it is paged: report it, or fetch it again from the start") { Choices = ["tell", "again"], Otherwise = "tell" };
+    public static readonly Key WhenShifted = new("when-shifted", KeyKind.Choice, "what to do if a counted listing shifts while it is paged: report it, or fetch it again from the start") { Choices = ["report", "again"], Otherwise = "report" };
     public static readonly Section PagingSection = new("paging", "how to find the next page and the end of the listing", [.. PagingStyles.All.SelectMany(style => style.Keys), Parameter, SendHeader, BodyAt, Placeholder, PageSize, SizeParameter, Total, TotalHeader, Pages, PagesHeader, More, EndStatus, MostPages, MostRows, AllowMissing, Optional, Delta, DeltaParameter, WhenShifted]);
 
     // rows

@@ -44,7 +44,7 @@ internal abstract class CountingPager(Paging paging) : SendingPager(paging)
         var isLast = at.Number >= Paging.First + scan.Pages - 1;
         if (scan.Rows == 0 && (rows < scan.Total || (scan.Pages is not null && !isLast)))
             throw new PageException(
-                $"a page in the middle of the listing has no rows: {rows:N0} {(rows == 1 ? "row" : "rows")} came before it, and the API tells {(scan.Total is { } told ? $"{told:N0} rows" : $"{scan.Pages:N0} pages")}",
+                $"a page in the middle of the listing has no rows: {rows:N0} {(rows == 1 ? "row" : "rows")} came before it, and the API announced {(scan.Total is { } told ? $"{told:N0} rows" : $"{scan.Pages:N0} pages")}",
                 mayPass: true);
         if (scan.Total is { } total && rows >= total)
             return Way.End(Ending.Counted);

@@ -9,7 +9,7 @@ internal sealed class DownloadStyle : ListingStyle
     /// <summary>How a job declares it.</summary>
     public static FollowedStyle Declared { get; } = new(_ => new DownloadStyle()) { IsChosenBy = pull => pull.Has(PullKeys.Download) };
 
-    public override string Words(Pull pull) => $"files kept as {pull.DownloadTo?.Text}";
+    public override string Words(Pull pull) => $"files saved as {pull.DownloadTo?.Text}";
 
     public override Task RunAsync(StrandRun run, CancellationToken cancel) => new DownloadedFile(run).RunAsync(cancel);
 }

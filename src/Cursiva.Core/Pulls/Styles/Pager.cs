@@ -39,7 +39,7 @@ internal abstract class Pager(Paging paging) : ListingStyle
             return Way.End(Ending.NoMore);
         var way = Behind(page, position);
         if (way.Next is null && page.Scan.More == true)
-            throw new PageException($"more: {paging.More!.Text} says that another page follows, and nothing leads to it", mayPass: true);
+            throw new PageException($"more: {paging.More!.Text} says that another page follows, but nothing leads to it", mayPass: true);
         return way;
     }
 

@@ -93,7 +93,7 @@ internal sealed class HtmlPageWriter : IReportWriter
     public void End()
     {
         Group(HtmlPageGroup.None);
-        Html($"<footer><p>Made by Cursiva {HtmlText.Escape(_context.Version)}. This page stands alone: it loads nothing and sends nothing.</p></footer>\n</main>\n<script>{_script}</script>\n</body>\n</html>\n");
+        Html($"<footer><p>Made by Cursiva {HtmlText.Escape(_context.Version)}. This page is self-contained: it loads nothing and sends nothing.</p></footer>\n</main>\n<script>{_script}</script>\n</body>\n</html>\n");
         _output.Flush();
     }
 

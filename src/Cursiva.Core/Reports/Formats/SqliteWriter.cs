@@ -34,7 +34,7 @@ internal sealed class SqliteWriter(Stream stream, string scratchPath) : IReportW
         if (head.Columns.Count == 0)
             return;
         if (head.Columns.Count > MostColumns)
-            throw new TableException($"part '{head.Part.Name}' has {head.Columns.Count:N0} columns, and a table of a SQLite file takes at most {MostColumns:N0}; select fewer, or write another format");
+            throw new TableException($"part '{head.Part.Name}' has {head.Columns.Count:N0} columns, but a SQLite table can have at most {MostColumns:N0}; select fewer, or write another format");
         Open();
         _columns = head.Columns;
         var name = head.Part.Name;

@@ -82,9 +82,9 @@ public sealed class PostgresEngine(
         }
         catch (PostgresException error)
         {
-            throw new RefusedException(new Refusal(Outcome.InternalError, $"the shared state at {database.Words} refuses: {error.SqlState}, {error.MessageText}")
+            throw new RefusedException(new Refusal(Outcome.InternalError, $"the shared state at {database.Words} refused: {error.SqlState}, {error.MessageText}")
             {
-                Cause = error.SqlState[..2] is "28" ? "the user or the password is wrong, or the server does not let this machine in" : null,
+                Cause = error.SqlState[..2] is "28" ? "the user or the password is wrong, or the server does not accept this machine" : null,
                 NextStep = error.SqlState[..2] is "28" ? $"try it from this machine: psql -h {database.Host} -p {database.Port} -U {database.User} {database.Database}" : null,
             });
         }

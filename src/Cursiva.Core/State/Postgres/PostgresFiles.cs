@@ -67,7 +67,7 @@ internal sealed class PostgresFiles(PostgresLink link, string root) : IStateFile
 
     private async Task<byte[]> PieceAsync(string path, int nth, CancellationToken cancel) =>
         (byte[])(await link.ValueAsync("select piece from cursiva.files where name = $1 and nth = $2", cancel, NameOf(path), nth)
-            ?? throw new IOException($"{path} was removed from the shared state while it was brought here"));
+            ?? throw new IOException($"{path} was removed from the shared state while it was copied here"));
 
     // The same on every machine.
     private string NameOf(string path) => Path.GetRelativePath(root, path);

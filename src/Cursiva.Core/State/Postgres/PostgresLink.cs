@@ -49,7 +49,7 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
             }
             catch (PostgresException error)
             {
-                throw new RefusedException(new Refusal(Outcome.InternalError, $"the shared state at {words} refuses: {error.SqlState}, {error.MessageText}"), error);
+                throw new RefusedException(new Refusal(Outcome.InternalError, $"the shared state at {words} refused: {error.SqlState}, {error.MessageText}"), error);
             }
         }
     }

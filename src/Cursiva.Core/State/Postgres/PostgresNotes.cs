@@ -28,7 +28,7 @@ internal sealed class PostgresNotes(PostgresLink link) : INotes
         }
         catch (Exception error) when (PostgresLink.MayPass(error))
         {
-            throw new IOException($"the shared state does not take a note: {PostgresLink.Words(error)}", error);
+            throw new IOException($"the shared state did not accept a note: {PostgresLink.Words(error)}", error);
         }
     }
 }

@@ -69,15 +69,15 @@ public static class PostgresSchema
         catch (PostgresException error) when (error.SqlState is "42501" or "42P06" or "42P07" or "42723")
         {
             throw error.SqlState == "42501"
-                ? new RefusedException(new Refusal(Outcome.InternalError, $"the schema cannot be made: {error.MessageText}")
+                ? new RefusedException(new Refusal(Outcome.InternalError, $"the schema cannot be created: {error.MessageText}")
                 {
                     Cause = "this user may not create a schema or a role in the database",
-                    NextStep = "have an administrator run what cursiva state init --print prints, or name a user who may",
+                    NextStep = "ask an administrator to run the output of cursiva state init --print, or name a user who may",
                 })
-                : new RefusedException(new Refusal(Outcome.InternalError, $"the schema cannot be made: {error.MessageText}")
+                : new RefusedException(new Refusal(Outcome.InternalError, $"the schema cannot be created: {error.MessageText}")
                 {
-                    Cause = "somebody else is making it, or a schema of that name is there and is not Cursiva's",
-                    NextStep = "run it once more; if it says the same, use a database of its own",
+                    Cause = "somebody else is creating it, or a schema of that name exists and is not Cursiva's",
+                    NextStep = "run it again; if the error stays, use a separate database",
                 });
         }
     }
@@ -92,9 +92,9 @@ public static class PostgresSchema
         {
             throw new RefusedException(new Refusal(Outcome.InternalError, found == 0
                 ? "the database has no schema for the shared state"
-                : $"the schema of the shared state has version {found}, and this Cursiva works with {Version}")
+                : $"the schema of the shared state has version {found}, but this Cursiva needs {Version}")
             {
-                NextStep = "make it once, as a user who may create schemas: cursiva state init --state postgresql://ADMIN@HOST/DATABASE",
+                NextStep = "create it once, as a user who may create schemas: cursiva state init --state postgresql://ADMIN@HOST/DATABASE",
             });
         }
     }
@@ -103,9 +103,9 @@ public static class PostgresSchema
     {
         if (found <= Version)
             return;
-        throw new RefusedException(new Refusal(Outcome.InternalError, $"the schema of the shared state has version {found}, and this Cursiva works with {Version}")
+        throw new RefusedException(new Refusal(Outcome.InternalError, $"the schema of the shared state has version {found}, but this Cursiva needs {Version}")
         {
-            Cause = "a newer version of Cursiva has made it",
+            Cause = "a newer version of Cursiva created it",
             NextStep = "install that version on this machine",
         });
     }
@@ -124,8 +124,8 @@ public static class PostgresSchema
         {
             throw new RefusedException(new Refusal(Outcome.InternalError, $"the shared state may not be used: {error.MessageText}")
             {
-                Cause = "the user is not a member of the role that jobs act in",
-                NextStep = $"have an administrator run: grant {UsualRole} to {connection.UserName}",
+                Cause = "the user is not a member of the role that jobs use",
+                NextStep = $"ask an administrator to run: grant {UsualRole} to {connection.UserName}",
             });
         }
     }

@@ -46,7 +46,7 @@ internal sealed class PostgresState : IState
     public IStrandQueue Queue => _shared.LandsHere
         ? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "rows stay on the machine that landed them (landing=local), so that no other one can work on the same run")
         {
-            NextStep = "leave landing=local out of the address of the shared state",
+            NextStep = "remove landing=local from the address of the shared state",
         })
         : new PostgresQueue(_link, _landings, _shared.Lease, _under);
 

@@ -163,9 +163,9 @@ public sealed class SqliteState : IState
         if (found > Format)
         {
             file.Dispose();
-            throw new RefusedException(new Refusal(Outcome.InternalError, $"{path} has format {found}, and this Cursiva reads {Format}")
+            throw new RefusedException(new Refusal(Outcome.InternalError, $"{path} has format {found}, but this Cursiva reads {Format}")
             {
-                Cause = "a newer version of Cursiva has written it",
+                Cause = "a newer version of Cursiva wrote it",
                 NextStep = "install that version again, or name another state folder with --state",
             });
         }

@@ -3,7 +3,7 @@ using System.Text;
 namespace Cursiva.Cli;
 
 /// <summary>Makes an event of each line that a command writes as plain text, so that <c>--log json</c> has nothing else on it.</summary>
-internal sealed class ToldLines(EventLines events) : TextWriter
+internal sealed class OutputLines(EventLines events) : TextWriter
 {
     private readonly StringBuilder _line = new();
     private readonly Lock _gate = new();
@@ -31,7 +31,7 @@ internal sealed class ToldLines(EventLines events) : TextWriter
     private void PassOn()
     {
         if (_line.ToString().Trim() is { Length: > 0 } line)
-            events.Write("told", "info", line);
+            events.Write("output", "info", line);
         _line.Clear();
     }
 }
