@@ -37,7 +37,7 @@ public sealed class TokenTests : IAsyncLifetime
         using var job = new SignInJob(_cloud.Address, Client);
         var token = (await job.DoAsync(["token", "get", job.Path, "--reveal"])).ShouldEndWith(0).Out.Trim();
         var read = (await job.DoAsync(["token", "read"], input: "Bearer " + token)).ShouldEndWith(0);
-        foreach (var text in new[] { "the API it is meant for", "good until", ", in ", "an application's token", "valid, with a key of", "it is valid for another" })
+        foreach (var text in new[] { "the API it is meant for", "valid until", ", in ", "an application's token", "valid, with a key of", "it is valid for another" })
             read.Out.ShouldContain(text);
         read.All.ShouldNotContain(token);
 

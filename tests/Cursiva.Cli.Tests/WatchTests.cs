@@ -8,8 +8,8 @@ public sealed class WatchTests
     {
         using var cloud = await StandIn.StartAsync("--client-secret", Job.Secret, "--rows", "12000", "--latency", "40");
         using var job = new Job(cloud.Address, Pieces.Consignments, Pieces.All);
-        (await job.DoAsync(["runs", "stop", job.Path])).ShouldEndWith(2).Error.ShouldContain("no run of late is going on");
-        (await job.DoAsync(["runs", "watch", job.Path])).ShouldEndWith(0).Out.ShouldContain("No run of late is going on.");
+        (await job.DoAsync(["runs", "stop", job.Path])).ShouldEndWith(2).Error.ShouldContain("no run of late is under way");
+        (await job.DoAsync(["runs", "watch", job.Path])).ShouldEndWith(0).Out.ShouldContain("No run of late is under way.");
         Ended? watched = null, stopped = null;
         var run = await job.DoAsync(["run", job.Path], async process =>
         {

@@ -200,7 +200,7 @@ internal sealed class LiveView : IRunView
     private static string Bar(long rows, long? total, int width)
     {
         if (total is not > 0)
-            return "1 going";
+            return "1 running";
         var filled = (int)Math.Clamp(rows * width / total.Value, 0, width);
         return $"[blue]{new string('█', filled)}[/][grey]{new string('░', width - filled)}[/]";
     }

@@ -82,7 +82,7 @@ internal static class RunsView
         Line("began", $"{Day(run.StartedAt, runs.Job):yyyy-MM-dd HH:mm:ss} ({runs.Job.Zone.Id})");
         if (run.EndedAt is { } ended)
             Line("ended", $"{Day(ended, runs.Job):yyyy-MM-dd HH:mm:ss} ({runs.Job.Zone.Id})");
-        Line("asked for", run.Full ? "everything" : "as the job says");
+        Line("fetched", run.Full ? "everything" : "as the job says");
         Line("requests", $"{run.Requests:N0} in {Durations.ForPeople(run.Took)}");
         Figures(run, Line);
         Line("landing", LandingOf(runs, run) ?? "removed");

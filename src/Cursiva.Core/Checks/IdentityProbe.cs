@@ -48,7 +48,7 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         lines.Add(Line("endpoint", LiveVerdict.Ok, place.Scheme == "https" ? $"{place.Host} answers, and its certificate is trusted" : $"{place.Authority} answers, over plain http on this machine"));
         lines.Add(Line("token", LiveVerdict.Ok, $"obtained with {identity.Grant}, valid for {Durations.ForPeople(token.Lifetime)}"));
         if (token.SessionKey is { } session)
-            lines.Add(Line("session key", LiveVerdict.Ok, $"{session.Bytes.Length * 8} bits, decrypted{(session.Ends is { } end ? $", good until {end:yyyy-MM-dd HH:mm}Z" : ", good as long as the token")}"));
+            lines.Add(Line("session key", LiveVerdict.Ok, $"{session.Bytes.Length * 8} bits, decrypted{(session.Ends is { } end ? $", valid until {end:yyyy-MM-dd HH:mm}Z" : ", valid as long as the token")}"));
         if (source.ClockDifference is { } difference)
         {
             lines.Add(difference.Duration() <= s_clocksDiffer

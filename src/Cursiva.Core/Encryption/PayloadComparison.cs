@@ -131,7 +131,7 @@ public static class PayloadComparison
             {
                 var content = rsa.Decrypt(wrapped, padding);
                 var isText = content.Length is not (16 or 24 or 32) && Base64.TryAny(content) is { Length: 16 or 24 or 32 };
-                steps.Add(new("wrapped key", name == wanted && !isText, name != wanted ? $"it was wrapped with {name}, not with {wanted}" : isText ? "the key was encoded as base64 before it was wrapped: wrap its bytes" : $"opens by {wanted}"));
+                steps.Add(new("wrapped key", name == wanted && !isText, name != wanted ? $"it was wrapped with {name}, not with {wanted}" : isText ? "the key was encoded as base64 before it was wrapped: wrap its bytes" : $"decrypted with {wanted}"));
                 return isText ? Base64.TryAny(content) : content;
             }
             catch (CryptographicException)

@@ -8,7 +8,7 @@ public static class ClaimWords
         ["iss"] = "who issued it",
         ["sub"] = "the subject: who or what the token is for",
         ["aud"] = "the API it is meant for; others should refuse it",
-        ["exp"] = "good until",
+        ["exp"] = "valid until",
         ["nbf"] = "not valid before",
         ["iat"] = "issued at",
         ["jti"] = "the token's id",

@@ -69,7 +69,7 @@ public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord>
         if (run.LandedAt is null)
             throw Refuse(
                 $"run {run.Number} does not have all its rows",
-                run.IsFinished ? "it was abandoned; name another run" : "run the job to resume it, or name another run");
+                run.IsFinished ? "it was set aside; name another run" : "run the job to resume it, or name another run");
         if (run.LandingFormat != RunLanding.Format || !File.Exists(Path.Combine(Folder.LandingOf(run.Number), "pages.db")))
             throw Refuse(
                 $"the rows of run {run.Number} were removed", $"name a newer run; retain: says how many are kept (now {Job.Keep})");

@@ -26,7 +26,7 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
                 ? Impossible($"run {last.Number} is finished")
                 : new StartDecision(null, $"run {last.Number} is finished");
         if (choice == StartChoice.New)
-            return new StartDecision(null, $"--new was given; run {last.Number} is abandoned");
+            return new StartDecision(null, $"--new was given; run {last.Number} is set aside");
 
         var age = time - last.StartedAt;
         var reason = $"run {last.Number}, begun {Durations.ForPeople(age)} ago, {(last.Note is null ? "was cut short" : "ended so: " + last.Note)}";
