@@ -89,7 +89,7 @@ public sealed class WholeReportTests : IDisposable
         refusal.What.ShouldContain("while the last good run had 10: a change of 70%, and 20% is allowed");
         refusal.What.ShouldContain("column 'depot' has no value in 1 of 3 rows");
         refusal.What.ShouldContain("id is not unique: 1 occurs 2 times");
-        refusal.What.ShouldContain("column 'n' leaves 0 to 10 in 2 of 3 rows, from -3 to 11");
+        refusal.What.ShouldContain("column 'n' is outside 0 to 10 in 2 of 3 rows, from -3 to 11");
         File.ReadAllText(_fixture["out.csv"]).ShouldBe("t\r\ngood\r\n");
     }
 
