@@ -31,7 +31,7 @@ internal sealed class EventLines(TextWriter writer, TimeProvider clock)
         arguments.Contains("--log=json") || arguments.Index().Any(argument => argument.Item == "--log" && arguments.Skip(argument.Index + 1).TakeWhile(value => !value.StartsWith('-')).Contains("json"));
 
     /// <summary>Writes a line.</summary>
-    /// <param name="fields">Texts, numbers and lists of texts; what is null is left out.</param>
+    /// <param name="fields">Texts, numbers and lists of texts; what is null is omitted.</param>
     public void Write(string name, string level, string message, params IReadOnlyList<KeyValuePair<string, object?>> fields)
     {
         var bytes = new ArrayBufferWriter<byte>();

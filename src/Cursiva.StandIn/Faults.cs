@@ -61,7 +61,7 @@ public sealed class Faults(StandInOptions options)
                 context.Abort();
                 break;
             default:
-                throw new FormatException($"'{kind}' is no fault");
+                throw new FormatException($"'{kind}' is not a fault");
         }
     }
 

@@ -113,7 +113,7 @@ public sealed partial class AdviceTests : IAsyncLifetime
     // The reference of keys and the help have commands, too, which nobody is told to run in a certain plight.
     private static bool IsOfMessages(string file) => !new[] { "/obj/", "/bin/", "/Help/", "/Jobs/Shape/", "Refusals.cs", "Usual.cs" }.Any(file.Contains);
 
-    // Words that begin a command, and the options behind it on the line.
+    // Words that begin a command, and the options after it on the line.
     [GeneratedRegex(@"(?<=[`""'\s(])cursiva (?:run|check|report|deliver|ledger|runs|token|secret|sign-in|call|cert|demo|schema|draft|shape|payload)\b(?: [a-z]+\b)?(?:(?: [A-Za-z{][\w./{}-]*)* --[a-z-]+)*")]
     private static partial Regex Commands();
 

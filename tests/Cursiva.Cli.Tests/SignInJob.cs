@@ -7,7 +7,7 @@ internal sealed class SignInJob : IDisposable
 {
     private readonly TemporaryFolder _folder = new();
 
-    /// <param name="identity">The keys of the identity 'app', a line each; {cloud} stands for the address.</param>
+    /// <param name="identity">The keys of the identity 'app', one line each; {cloud} stands for the address.</param>
     /// <param name="api">Further keys of the API.</param>
     public SignInJob(string address, string identity, string api = "", string get = "/depots")
     {

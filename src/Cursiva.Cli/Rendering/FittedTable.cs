@@ -2,7 +2,7 @@ using Spectre.Console;
 
 namespace Cursiva.Cli.Rendering;
 
-/// <summary>A table whose rows are one line each: columns that a narrow terminal has no room for are left out, the least needed first.</summary>
+/// <summary>A table whose rows are one line each: columns that a narrow terminal has no room for are omitted, the least needed first.</summary>
 /// <param name="heads">The columns; those with a higher rank go first, and rank 0 stays.</param>
 internal sealed class FittedTable(params (string Head, bool IsNumber, int Rank)[] heads)
 {
@@ -17,7 +17,7 @@ internal sealed class FittedTable(params (string Head, bool IsNumber, int Rank)[
     /// <summary>Adds a row, and what is said of it on the line below.</summary>
     public void Add(string[] cells, string? note) => _rows.Add((cells, note is null ? [] : [note]));
 
-    /// <summary>Adds a row, and what is said of it, a line each.</summary>
+    /// <summary>Adds a row, and what is said of it, one line each.</summary>
     public void AddWithNotes(string[] cells, IReadOnlyList<string> notes) => _rows.Add((cells, notes));
 
     public void Write(IAnsiConsole console)

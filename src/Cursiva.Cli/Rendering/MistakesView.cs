@@ -5,7 +5,7 @@ using Spectre.Console;
 
 namespace Cursiva.Cli.Rendering;
 
-/// <summary>Tells the mistakes of a job: for people in blocks, in a pipe a line each.</summary>
+/// <summary>Tells the mistakes of a job: for people in blocks, in a pipe one line each.</summary>
 internal static class MistakesView
 {
     private static readonly Padding s_indent = new(2, 0, 0, 0);

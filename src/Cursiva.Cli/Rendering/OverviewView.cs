@@ -6,7 +6,7 @@ using Spectre.Console;
 
 namespace Cursiva.Cli.Rendering;
 
-/// <summary>Shows how all jobs stand: a line each, and below it what somebody has to look at.</summary>
+/// <summary>Shows how all jobs stand: one line each, and below it what somebody has to look at.</summary>
 internal static class OverviewView
 {
     private const int Widest = 100;

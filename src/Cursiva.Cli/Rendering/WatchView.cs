@@ -15,7 +15,7 @@ internal sealed class WatchView(Terminal terminal, bool json, TimeProvider clock
     private Pulse? _before;
 
     /// <summary>Shows until the run has ended.</summary>
-    /// <param name="look">What was told last; null where no run is going on.</param>
+    /// <param name="look">What was told last; null where no run is under way.</param>
     /// <returns>What was told last of the run; null where there was none.</returns>
     public async Task<Pulse?> ShowAsync(Func<Task<Pulse?>> look, CancellationToken cancel)
     {

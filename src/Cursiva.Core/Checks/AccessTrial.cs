@@ -2,7 +2,7 @@ using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Checks;
 
-/// <summary>One other way to get in, as the standards allow it.</summary>
+/// <summary>Another way to sign in, as the standards allow it.</summary>
 /// <param name="Identity">The identity with the changes.</param>
 /// <param name="Changes">What would have to be changed in the job, a key and its value each; the fewer, the earlier it is tried.</param>
 public sealed record AccessTrial(DeclaredIdentity Identity, IReadOnlyList<string> Changes)

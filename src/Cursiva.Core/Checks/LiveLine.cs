@@ -18,7 +18,7 @@ public sealed record LiveLine(
     [JsonIgnore]
     public string? Lacks { get; init; }
 
-    /// <summary>Whether what is bad may pass without a change of the job or its secrets.</summary>
+    /// <summary>Whether the failure may go away without a change of the job or its secrets.</summary>
     [JsonIgnore]
     public bool MayPass => Lacks is not null || (Refusal is { } refusal && Remedies.MayPass(refusal));
 

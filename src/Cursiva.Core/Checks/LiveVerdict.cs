@@ -9,11 +9,11 @@ public enum LiveVerdict
     [JsonStringEnumMemberName("ok")]
     Ok,
 
-    /// <summary>A run would get in, and a person should know of it.</summary>
+    /// <summary>It passed, and a person should know about it.</summary>
     [JsonStringEnumMemberName("notice")]
     Notice,
 
-    /// <summary>A run would not get in.</summary>
+    /// <summary>It failed.</summary>
     [JsonStringEnumMemberName("failed")]
     Failed,
 }

@@ -44,7 +44,7 @@ public sealed partial record AskedAddress(Uri Whole, string Base, string Path, I
     public static bool Is(string text) =>
         text.StartsWith("https://", StringComparison.OrdinalIgnoreCase) || text.StartsWith("http://", StringComparison.OrdinalIgnoreCase);
 
-    /// <summary>Reads an address; null where it is none of http or https, or has a name and password in it.</summary>
+    /// <summary>Reads an address; null where it is neither http nor https, or has a name and password in it.</summary>
     public static AskedAddress? TryParse(string text)
     {
         if (!Is(text) || !Uri.TryCreate(text, UriKind.Absolute, out var whole) || whole.UserInfo.Length > 0 || whole.Host.Length == 0)

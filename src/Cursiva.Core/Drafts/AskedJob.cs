@@ -71,7 +71,7 @@ public static class AskedJob
             Line(text, 4, line);
     }
 
-    /// <summary>A line, and behind it why it is there.</summary>
+    /// <summary>A line, and after it why it is there.</summary>
     internal static void Line(StringBuilder text, int indent, (string Line, string Why) line)
     {
         text.Append(' ', indent).Append(line.Line);

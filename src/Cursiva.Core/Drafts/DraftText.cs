@@ -5,7 +5,7 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Drafts;
 
-/// <summary>Writes a draft as a job file, with what proved each line behind it.</summary>
+/// <summary>Writes a draft as a job file, with what proved each line after it.</summary>
 internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string version, DateTimeOffset now)
 {
     private const int MostSuggested = 3;

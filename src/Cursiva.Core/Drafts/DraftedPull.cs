@@ -19,7 +19,7 @@ internal sealed record DraftedPull(AskedAddress Address, string Rows, PagingGues
     /// <summary>The path as the job has it.</summary>
     public string Path => Paging.Path ?? Address.Path;
 
-    /// <summary>The query parameters as the job has them: those that paging sends are left out.</summary>
+    /// <summary>The query parameters as the job has them: those that paging sends are omitted.</summary>
     public IReadOnlyList<KeyValuePair<string, string>> Query =>
         [.. Address.Query.Where(pair => !Paging.Without.Contains(pair.Key) && Further.All(further => further.Key != pair.Key)), .. Further];
 

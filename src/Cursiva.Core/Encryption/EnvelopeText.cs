@@ -6,7 +6,7 @@ using Cursiva.Core.Jobs;
 namespace Cursiva.Core.Encryption;
 
 /// <summary>
-/// Finds the encrypted text of an envelope, which is nearly all of it: strings are passed over in one go instead of byte by byte. The grammar is not
+/// Finds the encrypted text of an envelope, which is nearly all of it: strings are skipped in one go instead of byte by byte. The grammar is not
 /// checked, since what is found counts only if it opens.
 /// </summary>
 internal static class EnvelopeText

@@ -9,6 +9,6 @@ public enum PlainCipher
     /// <summary>Chained; the vector stands before the cipher text.</summary>
     Cbc,
 
-    /// <summary>Counted and proven; the vector stands before the cipher text, and the tag behind it.</summary>
+    /// <summary>Counted and proven; the vector stands before the cipher text, and the tag after it.</summary>
     Gcm,
 }

@@ -56,13 +56,13 @@ public static class SealedText
     /// <summary>Opens a text.</summary>
     /// <param name="keys">One's own private keys, or shared ones; the one with the id that the header names, or the only one.</param>
     /// <param name="shown">Is told each step; null for nobody.</param>
-    /// <exception cref="PayloadException">It is no such text, or does not open.</exception>
+    /// <exception cref="PayloadException">It is not such a text, or cannot be decrypted.</exception>
     public static byte[] Decrypt(string text, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null) =>
         Decrypt(Encoding.UTF8.GetBytes(text), keys, shown);
 
     /// <summary>Opens a text.</summary>
     /// <param name="text">The text; white space around it does not count.</param>
-    /// <exception cref="PayloadException">It is no such text, or does not open.</exception>
+    /// <exception cref="PayloadException">It is not such a text, or cannot be decrypted.</exception>
     public static byte[] Decrypt(ReadOnlySpan<byte> text, IReadOnlyList<ExchangeKey> keys, Action<PayloadStep>? shown = null)
     {
         text = text.Trim(" \t\r\n"u8);

@@ -8,7 +8,7 @@ namespace Cursiva.Core.Encryption;
 public static class SignedText
 {
     /// <summary>Signs, in the compact form.</summary>
-    /// <param name="isDetached">Whether the payload goes another way, and is left out of the text.</param>
+    /// <param name="isDetached">Whether the payload goes another way, and is omitted of the text.</param>
     /// <param name="shown">Is told each step; null for nobody.</param>
     /// <exception cref="PayloadException">The key is none for the algorithm, or a public one.</exception>
     public static string Sign(byte[] payload, ExchangeKey key, string algorithm, bool isDetached = false, Action<PayloadStep>? shown = null)
@@ -33,7 +33,7 @@ public static class SignedText
     /// <param name="now">The time at which certificates that the text brings must be valid; null where it may bring none.</param>
     /// <param name="detached">The payload that went another way; null where it is in the text.</param>
     /// <param name="shown">Is told each step; null for nobody.</param>
-    /// <exception cref="PayloadException">It is no such text, or no signature of it fits.</exception>
+    /// <exception cref="PayloadException">It is not such a text, or none of its signatures is valid.</exception>
     public static VerifiedText Verify(
         string text,
         IReadOnlyList<ExchangeKey> keys,

@@ -1,7 +1,7 @@
 namespace Cursiva.Core.Files;
 
 /// <summary>
-/// The few file operations on which a promise depends. Tests put a double behind it that forgets whatever was not flushed.
+/// The few file operations on which a promise depends. Tests put a double after it that forgets whatever was not flushed.
 /// </summary>
 public interface IDisk
 {

@@ -20,7 +20,7 @@ public sealed class PageBuffer : IDisposable
     /// <summary>The bytes that are filled.</summary>
     public Span<byte> Content => _bytes.AsSpan(0, Length);
 
-    /// <summary>The content and the padding behind it.</summary>
+    /// <summary>The content and the padding after it.</summary>
     public Span<byte> Padded => _bytes.AsSpan(0, Length + Padding);
 
     /// <summary>A buffer that holds a copy of the bytes.</summary>

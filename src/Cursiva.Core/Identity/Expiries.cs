@@ -6,7 +6,7 @@ namespace Cursiva.Core.Identity;
 /// <summary>Finds what a job needs and what ends by itself; nothing is sent.</summary>
 public sealed class Expiries(SignInServices services)
 {
-    /// <summary>What a job's identities, APIs, pulls, writes and deliveries need, the soonest first. What cannot be read is left out: the run tells it.</summary>
+    /// <summary>What a job's identities, APIs, pulls, writes and deliveries need, the soonest first. What cannot be read is omitted: the run tells it.</summary>
     public async Task<IReadOnlyList<Expiry>> OfAsync(Job job, CancellationToken cancel)
     {
         var found = new List<Expiry>();

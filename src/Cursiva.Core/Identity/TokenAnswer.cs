@@ -64,7 +64,7 @@ internal sealed record TokenAnswer(JsonElement? Json)
         return $"status {answer.Status}, {type}, {size}{(MemberNames.Count > 0 ? $", members: {string.Join(", ", MemberNames)}" : "")}";
     }
 
-    /// <summary>The names of the first members; what looks like no name is left out.</summary>
+    /// <summary>The names of the first members; anything that does not look like a name is omitted.</summary>
     public IReadOnlyList<string> MemberNames => Json is not { } root ? [] :
         [.. root.EnumerateObject().Select(member => member.Name).Where(name => name.Length <= LongestName && name.All(c => char.IsLetterOrDigit(c) || c is '_' or '-' or '.')).Take(MostNames)];
 

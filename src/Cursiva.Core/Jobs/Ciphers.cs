@@ -15,7 +15,7 @@ public static class Ciphers
     /// <summary>AES-256, chained, with PKCS #7 padding; the vector stands before the cipher text.</summary>
     public const string Cbc = "AES-256-CBC";
 
-    /// <summary>AES-256 in Galois/Counter Mode; the vector stands before the cipher text, and the tag behind it.</summary>
+    /// <summary>AES-256 in Galois/Counter Mode; the vector stands before the cipher text, and the tag after it.</summary>
     public const string Gcm = "AES-256-GCM";
 
     /// <summary>A shared key is the content key (RFC 7518 section 4.5).</summary>

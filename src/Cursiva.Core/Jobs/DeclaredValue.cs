@@ -44,7 +44,7 @@ public sealed class DeclaredValue
     /// <summary>The value of a text that needs no secret.</summary>
     public static DeclaredValue OfText(string text) => new(Template.OfLiteral(text), isSource: false);
 
-    /// <summary>The value filled in; null when a name has none, so that what depends on it is left out.</summary>
+    /// <summary>The value filled in; null when a name has none, so that what depends on it is omitted.</summary>
     /// <exception cref="RefusedException">A value does not fit into the name of a secret.</exception>
     public FilledValue? TryFill(Func<string, string?> value)
     {

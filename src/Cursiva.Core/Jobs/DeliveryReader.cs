@@ -67,7 +67,7 @@ internal sealed class DeliveryReader(
         if (isPerFile && (!given.Contains(DeliveryKeys.Mail) || !delivered.Any(report => report.FilePer is not null)))
             reading.Add(
                 section.At(DeliveryKeys.Per),
-                $"{section.Title} is per file, and {(given.Contains(DeliveryKeys.Mail) ? "none of its reports has file-per:" : "is no mail")}",
+                $"{section.Title} is per file, and {(given.Contains(DeliveryKeys.Mail) ? "none of its reports has file-per:" : "is not a mail")}",
                 "per: file is only for mails with a report that has file-per:");
         if (isPerFile && delivered.Find(report => report.FilePer is null) is { } whole && delivered.Count > 1)
             reading.Add(

@@ -53,7 +53,7 @@ public static class PathTemplate
         template.Split('{').Skip(1).Select(part => part.Split('}')[0].TrimStart('+')).Any(
             inside => inside.Split(',').Any(part => part.TrimEnd('*').Split(':')[0] == name));
 
-    /// <summary>The path with the values in it; names without one are left out (RFC 6570 section 2.3).</summary>
+    /// <summary>The path with the values in it; names without one are omitted (RFC 6570 section 2.3).</summary>
     /// <param name="values">Texts and lists of texts, by name.</param>
     /// <remarks>
     /// In <c>{+name}</c> slashes of a value stay as they are; what would end the path (<c>?</c>, <c>#</c>), and what is encoded already,

@@ -28,7 +28,7 @@ public static class TokenBase
         var within = new List<string>();
         if (!raw.StartsWith('{'))
         {
-            // The origin is written, and the answer says something behind it.
+            // The origin is written, and the answer says something after it.
             var origin = template.Fill(_ => "x");
             if (Uri.TryCreate(origin, UriKind.Absolute, out var whole) && IsSafe(whole) && raw.IndexOf("{token/", StringComparison.Ordinal) > whole.GetLeftPart(UriPartial.Authority).Length)
                 within.Add(whole.GetLeftPart(UriPartial.Authority));

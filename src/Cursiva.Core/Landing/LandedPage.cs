@@ -9,7 +9,7 @@ namespace Cursiva.Core.Landing;
 public sealed record LandedPage(
     string Pull, string Strand, int Page, int Segment, long Offset, int Length, int Rows, long Checksum, string? Next)
 {
-    /// <summary>A piece of a stream: it counts only together with those behind it, up to one that is whole.</summary>
+    /// <summary>A piece of a stream: it counts only together with those after it, up to one that is whole.</summary>
     public bool IsPiece { get; init; }
 
     /// <summary>Why the strand ended with this page; null while it goes on.</summary>

@@ -56,7 +56,7 @@ public sealed class PullLanding : IDisposable
     /// <summary>Rows that were there when the landing was opened.</summary>
     public long Rows { get; }
 
-    /// <summary>The last whole page of a strand, or null when it has none yet. Pieces behind it are dropped: their stream was cut short.</summary>
+    /// <summary>The last whole page of a strand, or null when it has none yet. Pieces after it are dropped: their stream was cut short.</summary>
     public LandedPage? Last(string strand)
     {
         lock (_gate)
@@ -111,7 +111,7 @@ public sealed class PullLanding : IDisposable
         return [.. pages.Where(page => page.Page > here).Select(page => Import(page))];
     }
 
-    // The last whole page that is here; pieces behind it are written again.
+    // The last whole page that is here; pieces after it are written again.
     private int Here(string strand, bool startsOver)
     {
         lock (_gate)
@@ -263,7 +263,7 @@ public sealed class PullLanding : IDisposable
         }
     }
 
-    // A page that could not be written is a hole: nothing may be committed behind it.
+    // A page that could not be written is a hole: nothing may be committed after it.
     private void Write(ReadOnlySpan<byte> lines)
     {
         try

@@ -82,7 +82,7 @@ internal sealed class StrandIndex(SqliteConnection connection, Lock alone)
         }
     }
 
-    /// <summary>What the rows of strands take along, JSON objects by strand; strands whose rows take nothing along are left out.</summary>
+    /// <summary>What the rows of strands take along, JSON objects by strand; strands whose rows take nothing along are omitted.</summary>
     public Dictionary<string, byte[]> CarriedOf(string pull)
     {
         lock (alone)

@@ -15,7 +15,7 @@ public sealed record JobStanding(string Job, string Title, string State, string 
     /// <summary>When its last good run ended; null where there was none in the time that is looked at.</summary>
     public DateTimeOffset? LastGood { get; init; }
 
-    /// <summary>How a run goes that is going on; null for none.</summary>
+    /// <summary>How a run goes that is under way; null for none.</summary>
     public Pulse? Running { get; init; }
 
     /// <summary>The usual number of rows; null where too few runs tell.</summary>

@@ -9,7 +9,7 @@ using Microsoft.Data.Sqlite;
 namespace Cursiva.Core.Operations;
 
 /// <summary>
-/// Copies a state folder while runs are going on, and puts a copy in place on another machine. Databases are copied as they are at one moment,
+/// Copies a state folder while runs are under way, and puts a copy in place on another machine. Databases are copied as they are at one moment,
 /// the state first; of landings that grow meanwhile, the copy of the index says what of the segments counts. The key of the store is never in it.
 /// </summary>
 public sealed class StateBackup(IDisk disk, TimeProvider clock)
@@ -23,7 +23,7 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
     /// <param name="into">A folder that is not there, or empty.</param>
     /// <param name="version">The Cursiva that makes it.</param>
     /// <param name="keyIs">Where the key of the store is, in words.</param>
-    /// <exception cref="RefusedException">The folder has something in it, there is no state, or it changes too fast.</exception>
+    /// <exception cref="RefusedException">The folder is not empty, there is no state, or it changes too fast.</exception>
     /// <exception cref="IOException">The disk does not take it.</exception>
     public BackupRecord Make(StateFolder state, string into, string version, string keyIs, CancellationToken cancel)
     {

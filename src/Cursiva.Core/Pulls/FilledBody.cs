@@ -11,7 +11,7 @@ internal static class FilledBody
     private const string Null = "null";
 
     /// <summary>The body as JSON; null when it is a text whose value is not known.</summary>
-    /// <param name="value">The value of a name; null when it has none. A member that needs it is left out.</param>
+    /// <param name="value">The value of a name; null when it has none. A member that needs it is omitted.</param>
     /// <param name="json">The value of a name as the JSON that a row has it as, for a text that is this name and nothing else; null when it came as text.</param>
     /// <exception cref="RefusedException">A secret is missing, or a value does not fit into its name.</exception>
     public static async Task<JsonNode?> OfAsync(
@@ -23,7 +23,7 @@ internal static class FilledBody
                 var filled = new JsonObject();
                 foreach (var (name, inside) in group.Members)
                 {
-                    // A member whose value is not known is left out; one that is null stays null.
+                    // A member whose value is not known is omitted; one that is null stays null.
                     var member = await OfAsync(inside, value, json, secrets, cancel);
                     if (member is not null || inside is DeclaredBody.Plain || (inside is DeclaredBody.Text { Value.OnlyName: { } only } && json(only) == Null))
                         filled[name] = member;

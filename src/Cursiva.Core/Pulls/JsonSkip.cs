@@ -31,7 +31,7 @@ internal static class JsonSkip
     }
 
     /// <summary>Steps over the value that begins at a token.</summary>
-    /// <param name="bytes">The page and the zero bytes behind it.</param>
+    /// <param name="bytes">The page and the zero bytes after it.</param>
     /// <param name="places">The page's <see cref="TokenIndex"/>.</param>
     /// <param name="deepest">Most levels of nesting, up to 64.</param>
     /// <returns>The token behind the value.</returns>
@@ -39,7 +39,7 @@ internal static class JsonSkip
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public static int Value(ReadOnlySpan<byte> bytes, ReadOnlySpan<int> places, int token, int deepest)
     {
-        // Unchecked access: the last place is the end of the page, its byte is zero, and no step is made behind it.
+        // Unchecked access: the last place is the end of the page, its byte is zero, and no step is made after it.
         ref var page = ref MemoryMarshal.GetReference(bytes);
         ref var index = ref MemoryMarshal.GetReference(places);
         var depth = 0;

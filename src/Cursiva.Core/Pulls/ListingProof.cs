@@ -27,7 +27,7 @@ internal sealed class ListingProof(StrandRun run)
     /// <summary>Rows of a full page, as far as they are known: the largest that came, or what was asked for once the server gave it.</summary>
     public int LargestPage => _places.GivesFullPages ? Math.Max(_largest, run.Pull.Paging.PageSize ?? 0) : _largest;
 
-    /// <summary>Begins, or goes on behind what is landed.</summary>
+    /// <summary>Begins, or continues after what is landed.</summary>
     public void GoOnBehind(LandedPage? last)
     {
         if (last is null || Pages > 0)

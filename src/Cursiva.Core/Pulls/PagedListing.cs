@@ -9,7 +9,7 @@ namespace Cursiva.Core.Pulls;
 
 /// <summary>
 /// Pages through a listing, from where it stands to its end. The next request leaves as soon as it is known where the listing goes
-/// on; a page is checked and landed while the API prepares the one behind it. Pages that can be counted are fetched side by side.
+/// on; a page is checked and landed while the API prepares the one after it. Pages that can be counted are fetched side by side.
 /// </summary>
 internal sealed class PagedListing(StrandRun run, Pager pager)
 {

@@ -1,7 +1,7 @@
 namespace Cursiva.Core.Pulls;
 
 /// <summary>What follows a stream of rows.</summary>
-/// <param name="Next">Where the strand goes on behind it; null when it has ended.</param>
+/// <param name="Next">Where the strand continues after it; null when it has ended.</param>
 /// <param name="Why">Why it has ended then.</param>
 internal sealed record StreamEnd(string? Next, Ending Why)
 {

@@ -1,6 +1,6 @@
 namespace Cursiva.Core.Pulls;
 
-/// <summary>How a listing goes on behind a page: at a position, or not at all.</summary>
+/// <summary>How a listing continues after a page: at a position, or not at all.</summary>
 /// <param name="Next">Where it goes on; null when it has ended.</param>
 /// <param name="Ended">Why it has ended; null while it goes on.</param>
 internal readonly record struct Way(string? Next, Ending? Ended)

@@ -46,6 +46,6 @@ public static class Remedies
     /// <summary>Whether another way to ask for the same could change it.</summary>
     public static bool MayBeTheWay(Refusal refusal) => refusal.Diagnosis is { } id && s_otherWays.Contains(id);
 
-    /// <summary>Whether it may pass without a change of the job or its secrets: a grant that is new, or trouble over there.</summary>
+    /// <summary>Whether it may go away without a change of the job or its secrets: a grant that is new, or trouble over there.</summary>
     public static bool MayPass(Refusal refusal) => refusal.Diagnosis is { } id && s_passing.Contains(id);
 }

@@ -8,7 +8,7 @@ internal static class BarRoom
     private const double Gaps = 60;
     private const double Least = .1;
 
-    /// <summary>The share of the longest bar by which the axis goes on, so that the longest value fits behind it.</summary>
+    /// <summary>The share of the longest bar by which the axis goes on, so that the longest value fits after it.</summary>
     /// <param name="width">Of the whole drawing, in pixels.</param>
     /// <param name="shorten">Makes a label as short as it is drawn.</param>
     public static double ForValues(ChartData data, int width, Func<string, string> shorten)

@@ -18,7 +18,7 @@ internal sealed record ChartData(
     /// <summary>Values at which it has a line.</summary>
     public IReadOnlyList<Threshold> Thresholds { get; private init; } = [];
 
-    /// <summary>Whether all that it draws stands so in the rows: nothing was left out, added up or taken apart, and no line is marked.</summary>
+    /// <summary>Whether all that it draws stands so in the rows: nothing was omitted, added up or taken apart, and no line is marked.</summary>
     public bool IsAsRows { get; private init; }
 
     /// <summary>Whether its times are days without a time of day.</summary>

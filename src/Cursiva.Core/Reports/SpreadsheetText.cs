@@ -4,7 +4,7 @@ using Cursiva.Core.Tables;
 namespace Cursiva.Core.Reports;
 
 /// <summary>
-/// Writes values so that a spreadsheet which opens a CSV file by a double click shows them as they are: it would read <c>0012</c>
+/// Writes values so that a spreadsheet which opens a CSV file by a double-click shows them as they are: it would read <c>0012</c>
 /// as 12, round a number of 19 digits, and carry out a text that begins with <c>=</c>.
 /// </summary>
 internal static class SpreadsheetText

@@ -4,7 +4,7 @@ using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Reports;
 
-/// <summary>A sheet with the values of a chart as it shows them, where its rows do not stand so: taken apart, added up, left out or marked.</summary>
+/// <summary>A sheet with the values of a chart as it shows them, where its rows do not stand so: taken apart, added up, omitted or marked.</summary>
 internal static class XlsxChartTable
 {
     /// <summary>The sheet, with a chart on it.</summary>

@@ -17,7 +17,7 @@ public sealed class LeavingAhead(Job job, RunOptions options, IRunWatch watch)
     /// <summary>Writes down what would leave after the newest run whose rows are all landed.</summary>
     /// <param name="into">The folder, which is made new.</param>
     /// <param name="asks">Whether looks are taken; otherwise no request is made.</param>
-    /// <returns>The run, and what would leave of it, a line each; null where there is no such run, or nothing leaves.</returns>
+    /// <returns>The run, and what would leave of it, one line each; null where there is no such run, or nothing leaves.</returns>
     /// <exception cref="RefusedException">SQL fails, or the job is running.</exception>
     public async Task<LeavingAccount?> LookAsync(string into, bool asks, CancellationToken cancel)
     {

@@ -9,7 +9,7 @@ namespace Cursiva.Core.Runs;
 /// <summary>How the pulls of a run ended, from their landing (promise 11).</summary>
 internal static class PullEnds
 {
-    /// <summary>One line a pull, in the job's order; pulls of which nothing ended yet are left out.</summary>
+    /// <summary>One line a pull, in the job's order; pulls of which nothing ended yet are omitted.</summary>
     public static IReadOnlyList<PullFacts> Of(Job job, RunLanding landing) =>
         [.. job.Pulls.Select(pull => Of(pull, landing)).OfType<PullFacts>()];
 

@@ -13,7 +13,7 @@ public sealed class PulseBoard(INotes notes, string job)
 
     private string StopName => $"jobs/{job}/stop";
 
-    /// <summary>What was told last; null where no run is going on.</summary>
+    /// <summary>What was told last; null where no run is under way.</summary>
     public async Task<Pulse?> ReadAsync(CancellationToken cancel)
     {
         try

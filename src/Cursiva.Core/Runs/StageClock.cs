@@ -8,7 +8,7 @@ internal sealed class StageClock(TimeProvider clock)
     /// <summary>Seconds by stage, so far.</summary>
     public Dictionary<string, double> Seconds => new(_seconds.Select(pair => KeyValuePair.Create(pair.Key, Math.Round(pair.Value, 3))));
 
-    /// <summary>The stage that is going on; empty between stages.</summary>
+    /// <summary>The stage that is under way; empty between stages.</summary>
     public string Now { get; private set; } = "";
 
     /// <summary>Measures a stage, however it ends.</summary>

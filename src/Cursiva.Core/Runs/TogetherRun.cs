@@ -169,7 +169,7 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         throw new InvalidOperationException("it has not failed");
     }
 
-    // Whatever run is going on: strands of it are fetched here.
+    // Whatever run is under way: strands of it are fetched here.
     private async Task WorkAsync(string name, Func<DateTimeOffset, Job> read, IState state, RunStore store, CancellationToken cancel)
     {
         while (true)

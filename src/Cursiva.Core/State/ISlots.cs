@@ -15,7 +15,7 @@ public interface ISlots
 
     /// <summary>Holds slots for longer: their request is still on its way.</summary>
     /// <param name="hold">For how long from now.</param>
-    /// <returns>The slots as they are held now; one that was taken for lost is left out.</returns>
+    /// <returns>The slots as they are held now; one that was taken for lost is omitted.</returns>
     Task<IReadOnlyList<Slot>> HoldAsync(IReadOnlyList<Slot> slots, TimeSpan hold, CancellationToken cancel);
 
     /// <summary>How many slots of a bucket are taken at this time.</summary>

@@ -43,9 +43,9 @@ public interface IStrandQueue
     /// <summary>Gives back what this machine has, for others to take.</summary>
     Task GiveBackAsync(Guid holder, CancellationToken cancel);
 
-    /// <summary>Adds changes of strands that this machine has; those of strands that it has no longer are left out.</summary>
+    /// <summary>Adds changes of strands that this machine has; those of strands that it has no longer are omitted.</summary>
     /// <param name="fences">The fences that the strands were taken with.</param>
-    /// <returns>The strands that were left out.</returns>
+    /// <returns>The strands that were omitted.</returns>
     Task<IReadOnlyList<(string Pull, string Strand)>> AddAsync(
         string landing,
         IReadOnlyList<StoredChange> changes,

@@ -8,7 +8,7 @@ internal sealed class DeclaredTypes(Database database, Pull pull, string texts)
 {
     private const string RowNumber = "_row_number_";
 
-    // A time of day, and behind it Z, an offset or the name of a zone.
+    // A time of day, and after it Z, an offset or the name of a zone.
     private const string WithOffset = @"'[Tt ][0-9:.,]+ ?([A-Za-z][A-Za-z_/]*|[+-][0-9]{2}(:?[0-9]{2}){0,2})$'";
 
     // The engine's times have microseconds.

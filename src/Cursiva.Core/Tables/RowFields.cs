@@ -17,7 +17,7 @@ internal sealed class RowFields(string prefix = "")
 
     /// <summary>The field that is next when rows have the same fields in the same order, if it is.</summary>
     /// <param name="json">What stands behind the opening quote of a name.</param>
-    /// <param name="expected">Where it is looked for; moved behind it.</param>
+    /// <param name="expected">Where it is looked for; moved after it.</param>
     [MethodImpl(MethodImplOptions.AggressiveOptimization)]
     public RowField? Next(ReadOnlySpan<byte> json, ref int expected)
     {
@@ -33,7 +33,7 @@ internal sealed class RowFields(string prefix = "")
 
     /// <summary>The field of a name; rows mostly have the same fields in the same order, so it is looked for behind the last one.</summary>
     /// <param name="raw">The name as it stands between its quotes.</param>
-    /// <param name="expected">Where it is looked for first; moved behind it.</param>
+    /// <param name="expected">Where it is looked for first; moved after it.</param>
     /// <returns>The field, or null when no row had it yet.</returns>
     public RowField? Find(ReadOnlySpan<byte> raw, ref int expected)
     {

@@ -58,7 +58,7 @@ public sealed record SqlText(IReadOnlyList<TableMention> Tables)
         return new SqlText([.. tables.Where(table => table.Schema.Length > 0 || !own.Contains(table.Name)).DistinctBy(table => table.FullName.ToUpperInvariant())]);
     }
 
-    // What reads the machine, changes settings or runs SQL that nobody looked at is left out by naming what is left in.
+    // What reads the machine, changes settings or runs SQL that nobody looked at is omitted by naming what is left in.
     private static void CheckFunctions(JsonElement element)
     {
         if (element.ValueKind == JsonValueKind.Array)

@@ -6,7 +6,7 @@ namespace Cursiva.Core.Tables;
 
 /// <summary>
 /// A result whose columns are all text, one row at a time, as UTF-8 in the engine's own memory. While one block is read, the engine
-/// computes those behind it on a thread of its own.
+/// computes those after it on a thread of its own.
 /// </summary>
 public sealed unsafe class TextRows : IDisposable
 {

@@ -99,7 +99,7 @@ internal sealed class ItemSteps(WriteContext context, IReadOnlyDictionary<string
         return context.Write.RepeatsInDoubt && !atOnce ? place : null;
     }
 
-    /// <summary>The requests from a step on, as JSON, a line each; what earlier answers would bring stands as its placeholder.</summary>
+    /// <summary>The requests from a step on, as JSON, one line each; what earlier answers would bring stands as its placeholder.</summary>
     /// <param name="taken">Whether the looks before were taken, so that it is known which steps follow.</param>
     public async Task<IReadOnlyList<string>> ShowAsync(ItemWork work, int from, bool taken, CancellationToken cancel)
     {

@@ -31,7 +31,7 @@ internal abstract class CountingPager(Paging paging) : SendingPager(paging)
 
     /// <summary>The number to ask for so many pages further on.</summary>
     /// <param name="rows">Rows of the page at that number.</param>
-    /// <param name="size">Rows of every page behind it.</param>
+    /// <param name="size">Rows of every page after it.</param>
     protected abstract long Number(long at, int rows, int size, int step);
 
     protected sealed override IReadOnlyList<string> Values(string position) =>

@@ -31,7 +31,7 @@ internal abstract class Pager(Paging paging) : ListingStyle
     /// <exception cref="PageException">It leads nowhere.</exception>
     public virtual string? NextIn(PageBuffer page, TokenIndex index, IReadOnlyList<int> places) => null;
 
-    /// <summary>How the listing goes on behind a page.</summary>
+    /// <summary>How the listing continues after a page.</summary>
     /// <exception cref="PageException">A link is not an address, or the page contradicts itself.</exception>
     public Way Next(PageFacts page, string? position)
     {
