@@ -8,7 +8,7 @@ public sealed class RefreshTests
     private const string Identity = "grant: refresh_token\nclient-id: brackwater-demo\nsecret: env:CLIENT_SECRET\ntoken-endpoint: '{cloud}/oauth2/token'\nrefresh-token: ";
 
     // The first cause that is told, not one of the others.
-    private const string CutShort = "cause:    an earlier process was interrupted between sending the refresh token and keeping its successor";
+    private const string CutShort = "cause:    an earlier process was interrupted between sending the refresh token and storing its successor";
 
     [Fact]
     public async Task A_seed_is_taken_into_the_store_once_and_its_successors_live_there()
