@@ -7,7 +7,11 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Cli;
 
-[JsonSourceGenerationOptions(WriteIndented = true, Converters = [typeof(LowerCaseEnum<RunPhase>), typeof(LowerCaseEnum<LiveVerdict>)], PropertyNamingPolicy = JsonKnownNamingPolicy.KebabCaseLower)]
+[JsonSourceGenerationOptions(WriteIndented = true, Converters =
+[
+    typeof(LowerCaseEnum<RunPhase>),
+    typeof(LowerCaseEnum<LiveVerdict>),
+], PropertyNamingPolicy = JsonKnownNamingPolicy.KebabCaseLower)]
 [JsonSerializable(typeof(JobAccount))]
 [JsonSerializable(typeof(LiveRecord))]
 [JsonSerializable(typeof(TokenReading))]

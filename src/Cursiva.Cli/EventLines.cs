@@ -9,7 +9,9 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Cli;
 
-/// <summary>What a command tells beside the events of a run, as lines of <c>--log json</c>: refusals, mistakes, notes, and how it ended.</summary>
+/// <summary>
+/// What a command tells beside the events of a run, as lines of <c>--log json</c>: refusals, mistakes, notes, and how it ended.
+/// </summary>
 /// <param name="writer">Takes the lines; no secret passes it.</param>
 internal sealed class EventLines(TextWriter writer, TimeProvider clock)
 {
@@ -28,7 +30,10 @@ internal sealed class EventLines(TextWriter writer, TimeProvider clock)
 
     /// <summary>Whether a command line asks for these lines.</summary>
     public static bool AreAskedFor(IReadOnlyList<string> arguments) =>
-        arguments.Contains("--log=json") || arguments.Index().Any(argument => argument.Item == "--log" && arguments.Skip(argument.Index + 1).TakeWhile(value => !value.StartsWith('-')).Contains("json"));
+        arguments.Contains("--log=json")
+            || arguments.Index().Any(
+                argument => argument.Item == "--log"
+                    && arguments.Skip(argument.Index + 1).TakeWhile(value => !value.StartsWith('-')).Contains("json"));
 
     /// <summary>Writes a line.</summary>
     /// <param name="fields">Texts, numbers and lists of texts; what is null is omitted.</param>
@@ -60,13 +65,17 @@ internal sealed class EventLines(TextWriter writer, TimeProvider clock)
     /// <param name="resume">The command that resumes; null where there is nothing to resume.</param>
     public void Refused(Refusal refusal, string? resume) => Write(
         "refused", "error", refusal.What,
-        new("request", refusal.Request), new("answer", refusal.Quote), new("cause", refusal.Cause), new("others", refusal.Others.Count > 0 ? refusal.Others : null), new("next-step", refusal.NextStep), new("resume", resume), new(
+        new("request", refusal.Request), new(
+            "answer",
+            refusal.Quote), new("cause", refusal.Cause), new(
+                "others", refusal.Others.Count > 0 ? refusal.Others : null), new("next-step", refusal.NextStep), new("resume", resume), new(
             "diagnosis", refusal.Diagnosis));
 
     /// <summary>A mistake of the job.</summary>
     public void Mistaken(Mistake mistake) => Write(
         "mistake", "error", mistake.ToString(),
-        new("file", mistake.Place.File), new("line", mistake.Place.Line), new("column", mistake.Place.Column), new("found", mistake.Found), new(
+        new("file", mistake.Place.File), new(
+            "line", mistake.Place.Line), new("column", mistake.Place.Column), new("found", mistake.Found), new(
             "right", mistake.Right));
 
     /// <summary>The last line: how the command ended.</summary>
@@ -77,7 +86,12 @@ internal sealed class EventLines(TextWriter writer, TimeProvider clock)
             "ended",
             code == 0 ? "info" : "error",
             $"ended with code {code}: {word}",
-            [new("exit-code", code), new("outcome", word), new("took-s", Math.Round(clock.GetElapsedTime(_start).TotalSeconds, 3)), .. Ended]);
+            [
+                new("exit-code", code),
+                new("outcome", word),
+                new("took-s", Math.Round(clock.GetElapsedTime(_start).TotalSeconds, 3)),
+                .. Ended,
+            ]);
     }
 
     private static void Field(Utf8JsonWriter json, string name, object? value)

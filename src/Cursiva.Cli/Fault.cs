@@ -22,7 +22,10 @@ internal static class Fault
     public static async Task TellAsync(TextWriter writer, Exception error, bool debug)
     {
         await writer.WriteLineAsync(OneLine.Of($"cursiva: internal error: {error.GetType().Name}: {error.Message}"));
-        await writer.WriteLineAsync(debug ? string.Join(Environment.NewLine, error.ToString().Split('\n').Select(line => OneLine.Of(line.TrimEnd('\r')))) : "  next: run it again with --log debug, and report the output");
+        await writer.WriteLineAsync(
+            debug
+                ? string.Join(Environment.NewLine, error.ToString().Split('\n').Select(line => OneLine.Of(line.TrimEnd('\r'))))
+                : "  next: run it again with --log debug, and report the output");
         await writer.FlushAsync();
     }
 }

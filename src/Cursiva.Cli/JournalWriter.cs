@@ -36,7 +36,9 @@ internal sealed class JournalWriter(Socket journal) : TextWriter
         }
     }
 
-    /// <summary>Opens the journal; where it is not there, lines go to another writer, each with its priority before it (sd-daemon(3)).</summary>
+    /// <summary>
+    /// Opens the journal; where it is not there, lines go to another writer, each with its priority before it (sd-daemon(3)).
+    /// </summary>
     public static TextWriter Open(Func<string, string?> environment, TextWriter otherwise)
     {
         var socket = new Socket(AddressFamily.Unix, SocketType.Dgram, ProtocolType.Unspecified);

@@ -2,7 +2,9 @@ using System.Text;
 
 namespace Cursiva.Cli;
 
-/// <summary>Writes messages for as long as somebody takes them: a terminal that was closed, or a full disk behind a log, ends no run.</summary>
+/// <summary>
+/// Writes messages for as long as somebody takes them: a terminal that was closed, or a full disk behind a log, ends no run.
+/// </summary>
 internal sealed class LenientWriter(TextWriter inner) : TextWriter
 {
     public override Encoding Encoding => inner.Encoding;

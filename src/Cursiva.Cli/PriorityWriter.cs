@@ -3,7 +3,9 @@ using System.Text.Json;
 
 namespace Cursiva.Cli;
 
-/// <summary>Takes the lines of <c>--log json</c> and writes their messages, each with its priority before it, as sd-daemon(3) reads them.</summary>
+/// <summary>
+/// Takes the lines of <c>--log json</c> and writes their messages, each with its priority before it, as sd-daemon(3) reads them.
+/// </summary>
 internal sealed class PriorityWriter(TextWriter inner) : TextWriter
 {
     public override Encoding Encoding => inner.Encoding;

@@ -3,7 +3,9 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Cli;
 
-/// <summary>Passes text on line by line, and masks secrets that got this far: text from outside was cleaned before it became part of a message.</summary>
+/// <summary>
+/// Passes text on line by line, and masks secrets that got this far: text from outside was cleaned before it became part of a message.
+/// </summary>
 internal sealed class RedactingWriter(TextWriter inner, Redactor redactor) : TextWriter
 {
     private readonly StringBuilder _line = new();

@@ -10,7 +10,12 @@ internal sealed class Shutdown : IDisposable
     private readonly PosixSignalRegistration[] _signals;
 
     public Shutdown() =>
-        _signals = [PosixSignalRegistration.Create(PosixSignal.SIGINT, Handle), PosixSignalRegistration.Create(PosixSignal.SIGTERM, Handle), PosixSignalRegistration.Create(PosixSignal.SIGHUP, Handle)];
+        _signals =
+        [
+            PosixSignalRegistration.Create(PosixSignal.SIGINT, Handle),
+            PosixSignalRegistration.Create(PosixSignal.SIGTERM, Handle),
+            PosixSignalRegistration.Create(PosixSignal.SIGHUP, Handle),
+        ];
 
     public CancellationToken Token => _stop.Token;
 

@@ -4,7 +4,8 @@ using System.Text;
 namespace Cursiva.Cli;
 
 /// <summary>
-/// Standard streams that were closed when the process began. The runtime then has pipes and files of its own under the numbers 0 to 2, and a
+/// Standard streams that were closed when the process began. The runtime then has pipes and files of its own under the numbers 0 to 2, and
+/// a
 /// message to standard error would go into one of them. So the program begins again with /dev/null in their place.
 /// </summary>
 internal static partial class StandardStreams
@@ -17,7 +18,8 @@ internal static partial class StandardStreams
     public static void Ensure()
     {
         // What a parent hands down is never closed on exec; what the runtime opens always is.
-        int[] missing = [.. Enumerable.Range(0, 3).Where(stream => fcntl(stream, GetFlags, 0) is var flags && (flags < 0 || (flags & CloseOnExec) != 0))];
+        int[] missing = [.. Enumerable.Range(0, 3).Where(
+            stream => fcntl(stream, GetFlags, 0) is var flags && (flags < 0 || (flags & CloseOnExec) != 0))];
         if (missing.Length == 0)
             return;
         string[] arguments = [.. Encoding.UTF8.GetString(File.ReadAllBytes("/proc/self/cmdline")).Split('\0')[..^1]];

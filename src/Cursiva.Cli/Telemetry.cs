@@ -23,7 +23,9 @@ internal sealed class Telemetry : IDisposable
     private readonly TracerProvider? _traces;
     private readonly Activity? _run;
     private readonly bool _wantsMetrics;
-    private readonly ResourceBuilder _resource = ResourceBuilder.CreateDefault().AddService("cursiva", serviceInstanceId: Environment.MachineName).AddEnvironmentVariableDetector();
+    private readonly ResourceBuilder _resource = ResourceBuilder.CreateDefault()
+        .AddService("cursiva", serviceInstanceId: Environment.MachineName)
+        .AddEnvironmentVariableDetector();
 
     private Telemetry(string job, bool wantsTraces, bool wantsMetrics)
     {
@@ -109,7 +111,9 @@ internal sealed class Telemetry : IDisposable
         using var meter = new Meter(Name);
         foreach (var gauge in gauges)
         {
-            Measurement<double>[] values = [.. gauge.Samples.Select(sample => new Measurement<double>(sample.Value, sample.Labels.Select(label => KeyValuePair.Create(label.Key, (object?)label.Value))))];
+            Measurement<double>[] values = [.. gauge.Samples.Select(
+                sample => new Measurement<double>(
+                    sample.Value, sample.Labels.Select(label => KeyValuePair.Create(label.Key, (object?)label.Value))))];
             meter.CreateObservableGauge(gauge.Name, () => values, Unit(gauge.Unit), gauge.Help);
         }
 

@@ -25,16 +25,25 @@ internal static class Mirror
                 part => !part.StartsWith("page=", StringComparison.Ordinal)));
         return JsonAnswer.WriteAsync(context, new JsonObject
         {
-            ["items"] = new JsonArray(new JsonObject { ["page"] = page, ["key"] = Digest(query["key"].ToString()), ["second"] = Digest(query["second"].ToString()), ["header"] = Digest(context.Request.Headers["X-Key"].ToString()) }),
+            ["items"] = new JsonArray(
+                new JsonObject
+                {
+                    ["page"] = page,
+                    ["key"] = Digest(query["key"].ToString()),
+                    ["second"] = Digest(query["second"].ToString()),
+                    ["header"] = Digest(context.Request.Headers["X-Key"].ToString()),
+                }),
             ["next"] = page < Pages ? $"{here}?{rest}&page={page + 1}" : null,
         });
     }
 
     private static Task RefuseAsync(HttpContext context, int status)
     {
-        var sent = $"{context.Request.Headers.Authorization} {context.Request.Headers["X-Key"]} {string.Join(' ', context.Request.Query.Select(pair => pair.Value))}";
+        var sent =
+            $"{context.Request.Headers.Authorization} {context.Request.Headers["X-Key"]} {string.Join(' ', context.Request.Query.Select(pair => pair.Value))}";
         context.Response.StatusCode = status;
-        context.Response.Headers.WWWAuthenticate = $"Bearer error=\"invalid_token\", error_description=\"{string.Concat(sent.Where(c => c is >= ' ' and < '\u007f' and not '"' and not '\\'))}\"";
+        context.Response.Headers.WWWAuthenticate =
+            $"Bearer error=\"invalid_token\", error_description=\"{string.Concat(sent.Where(c => c is >= ' ' and < '\u007f' and not '"' and not '\\'))}\"";
         return JsonAnswer.WriteAsync(context, new JsonObject
         {
             ["code"] = "mirrored",

@@ -15,8 +15,13 @@ public static class Odd
         routes.MapGet("/v2/odd/no-rows", context => TextAsync(context, """{"rows":[{"id":1}],"count":1}"""));
         routes.MapGet("/v2/odd/rows-not-array", context => TextAsync(context, """{"items":{"id":1}}"""));
         routes.MapGet("/v2/odd/numbers", context => TextAsync(context, """{"items":[1,2,3]}"""));
-        routes.MapGet("/v2/odd/same-link", context => TextAsync(context, $$$"""{"items":[{"id":1}],"links":{"next":"http://{{{context.Request.Host}}}/v2/odd/same-link"}}"""));
-        routes.MapGet("/v2/odd/foreign-link", context => TextAsync(context, $$$"""{"items":[{"id":1}],"links":{"next":"{{{context.Request.Query["to"]}}}"}}"""));
+        routes.MapGet(
+            "/v2/odd/same-link",
+            context => TextAsync(
+                context, $$$"""{"items":[{"id":1}],"links":{"next":"http://{{{context.Request.Host}}}/v2/odd/same-link"}}"""));
+        routes.MapGet(
+            "/v2/odd/foreign-link",
+            context => TextAsync(context, $$$"""{"items":[{"id":1}],"links":{"next":"{{{context.Request.Query["to"]}}}"}}"""));
         routes.MapGet("/v2/odd/mirror", Mirror.AnswerAsync);
         routes.MapGet("/v2/odd/redirect", context =>
         {
@@ -29,11 +34,22 @@ public static class Odd
         routes.MapGet("/v2/odd/exact", context => TextAsync(context, ExactRows));
         routes.MapGet("/v2/odd/status/{status}", (HttpContext context, string status) =>
             Problem.WriteAsync(context, int.Parse(status, CultureInfo.InvariantCulture), "refused", "refused on purpose"));
-        routes.MapGet("/v2/odd/rows/one", context => TextAsync(context, """{ "profile": { "id": 7, "name": "Brackwater" }, "links": { "next": null } }"""));
-        routes.MapGet("/v2/odd/rows/values", context => TextAsync(context, """{"depots":{"D1":{"name":"Northquay"},"D2":{"name":"Low \u0022Ferry\u0022"},"D\u00e9":42}}"""));
-        routes.MapGet("/v2/odd/names", context => TextAsync(context, """[{"a.b":1,"a/b":2,"a~b":3,"a b":4,"A":5,"a":6,"":7,"twice":1,"twice":2}]"""));
-        routes.MapGet("/v2/odd/kinds", context => TextAsync(context, """[{"id":1,"v":1},{"id":2,"v":"1"},{"id":3,"v":null},{"id":4},{"id":5,"v":{"n":[1,{"m":1.50}]}},{"id":6,"v":""},{"id":7,"v":1E+2},{"id":8,"v":"line\nbreak \ud83d\ude80"}]"""));
-        routes.MapGet("/v2/odd/deep", context => TextAsync(context, $$"""{"items":[{"id":1,"deep":{{new string('[', 90)}}1{{new string(']', 90)}}}]}"""));
+        routes.MapGet(
+            "/v2/odd/rows/one",
+            context => TextAsync(context, """{ "profile": { "id": 7, "name": "Brackwater" }, "links": { "next": null } }"""));
+        routes.MapGet(
+            "/v2/odd/rows/values",
+            context => TextAsync(context, """{"depots":{"D1":{"name":"Northquay"},"D2":{"name":"Low \u0022Ferry\u0022"},"D\u00e9":42}}"""));
+        routes.MapGet(
+            "/v2/odd/names", context => TextAsync(context, """[{"a.b":1,"a/b":2,"a~b":3,"a b":4,"A":5,"a":6,"":7,"twice":1,"twice":2}]"""));
+        routes.MapGet(
+            "/v2/odd/kinds",
+            context => TextAsync(
+                context,
+                """[{"id":1,"v":1},{"id":2,"v":"1"},{"id":3,"v":null},{"id":4},{"id":5,"v":{"n":[1,{"m":1.50}]}},{"id":6,"v":""},{"id":7,"v":1E+2},{"id":8,"v":"line\nbreak \ud83d\ude80"}]"""));
+        routes.MapGet(
+            "/v2/odd/deep",
+            context => TextAsync(context, $$"""{"items":[{"id":1,"deep":{{new string('[', 90)}}1{{new string(']', 90)}}}]}"""));
         routes.MapGet("/v2/odd/not-utf8", async context =>
         {
             context.Response.ContentType = "application/json";

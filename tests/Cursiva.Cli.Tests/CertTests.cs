@@ -43,7 +43,7 @@ public sealed class CertTests : IDisposable
     {
         await _job.CertificateAsync("c", "--kind", "p256");
         var before = File.ReadAllBytes(_job["c.p12"]);
-        (await _job.DoAsync(["cert", "create", "--out", "c", "--kind", "p256"])).ShouldEndWith(2).Error.ShouldContain("c.p12 is there already");
+        (await _job.DoAsync(["cert", "create", "--out", "c", "--kind", "p256"])).ShouldEndWith(2).Error.ShouldContain("c.p12 already exists");
         File.ReadAllBytes(_job["c.p12"]).ShouldBe(before);
         await _job.CertificateAsync("c", "--kind", "p256", "--force");
         File.ReadAllBytes(_job["c.p12"]).ShouldNotBe(before);

@@ -97,7 +97,7 @@ public sealed class CustomsTests : IAsyncLifetime
         (await DoAsync("run", "declare.cursiva.yaml", "--input", "issued=2026-03-01")).ShouldEndWith(8).Error.ShouldContain("issued today or yesterday");
         (await DoAsync("run", "declare.cursiva.yaml", "--new")).ShouldEndWith(0).Out.ShouldContain("declare 12");
         (await DoAsync("run", "declare.cursiva.yaml", "--new")).ShouldEndWith(0).Out.ShouldContain("unchanged 12");
-        (await DoAsync("run", "confirmed.cursiva.yaml")).ShouldEndWith(0).Out.ShouldContain("12 of 12 told");
+        (await DoAsync("run", "confirmed.cursiva.yaml")).ShouldEndWith(0).Out.ShouldContain("12 of 12 expected");
         var rows = File.ReadAllLines(_folder["reports/confirmed.csv"]);
         rows.Length.ShouldBe(13);
         rows[1].ShouldStartWith("BFX-00000001,CD-");
@@ -167,7 +167,7 @@ public sealed class CustomsTests : IAsyncLifetime
     [Theory]
     [InlineData("desk-ended.crt", "old", "key", "its certificate expired on")]
     [InlineData("other-environment.pem", "old", "public key", "if that key belongs to another environment")]
-    [InlineData("seal.crt", "old", "key", "for DigitalSignature alone")]
+    [InlineData("seal.crt", "old", "key", "only for DigitalSignature")]
     [InlineData("partner.b64", "old", "public key", "this is a shared key of 256 bits")]
     public async Task A_live_check_names_the_step_that_fails(string key, string way, string step, string says)
     {

@@ -70,7 +70,7 @@ public sealed class DeliveryTests : IAsyncLifetime
         using var job = MailJob("attach: [late.csv]");
         _mail.Behave("later");
         var pending = (await RunAsync(job)).ShouldEndWith(9);
-        pending.Error.ShouldContain("1 delivery has not left: to-the-desk-1 is ready (127.0.0.1 does not take desk@brackwater.example: 451 greylisted, come again later");
+        pending.Error.ShouldContain("1 delivery has not been sent: to-the-desk-1 is ready (127.0.0.1 does not accept desk@brackwater.example: 451 greylisted, come again later");
         (await job.DoAsync(["runs", "list", job.Path])).Out.ShouldContain("done");
         File.WriteAllText(job["reports/late.csv"], "something else since");
         (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(9);
@@ -120,7 +120,7 @@ public sealed class DeliveryTests : IAsyncLifetime
         (await job.DoAsync(["deliver", job.Path])).ShouldEndWith(0);
         _mail.Mails.Count.ShouldBe(mails);
         (await job.DoAsync(["ledger", job.Path])).Out.ShouldContain(state);
-        (await job.DoAsync(["ledger", job.Path, decision, "to-the-desk-1"])).ShouldEndWith(2).Error.ShouldContain("nothing is to be decided");
+        (await job.DoAsync(["ledger", job.Path, decision, "to-the-desk-1"])).ShouldEndWith(2).Error.ShouldContain("there is nothing to decide");
     }
 
     [Fact]
@@ -145,7 +145,7 @@ public sealed class DeliveryTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("to: [nobody@brackwater.example]", "does not take nobody@brackwater.example: 550 no such mailbox", "refused")]
+    [InlineData("to: [nobody@brackwater.example]", "does not accept nobody@brackwater.example: 550 no such mailbox", "refused")]
     [InlineData("user: night-jobs, password: env:BRACKWATER_SECRET", "refused the sign-in of 'night-jobs'", "ready")]
     [InlineData("security: starttls", "cannot be reached", "ready")]
     [InlineData("server: 127.0.0.1:1", "127.0.0.1:1 cannot be reached: Connection refused", "ready")]
@@ -166,7 +166,7 @@ public sealed class DeliveryTests : IAsyncLifetime
         using var job = MailJob("");
         job.Yaml = job.Yaml.Replace("select depot, reference", "select depot, reference, repeat('x', 9000) as much");
         job.Save();
-        (await RunAsync(job)).ShouldEndWith(9).Error.ShouldContain("takes 200,000 at most (RFC 1870)");
+        (await RunAsync(job)).ShouldEndWith(9).Error.ShouldContain("accepts 200,000 at most (RFC 1870)");
         _mail.Envelopes.ShouldBeEmpty();
     }
 
@@ -202,7 +202,7 @@ public sealed class DeliveryTests : IAsyncLifetime
         job.Save();
         (await RunAsync(job, "--new")).ShouldEndWith(5);
         var mail = _mail.Mails.ShouldHaveSingleItem();
-        mail.ShouldContain("Subject: late: run 2 did not end well");
+        mail.ShouldContain("Subject: late: run 2 failed");
         mail.ShouldContain("API 'exchange' answered with status 404");
         mail.ShouldNotContain(Job.Secret);
     }

@@ -50,7 +50,7 @@ public sealed class DeliveryWaysTests(RealServers servers) : IAsyncLifetime, ICl
     [Theory]
     [InlineData("host-key: SHA256:uNiVztksCsDhcc0u9e8BrrMBSM7P+WsFAmM2V6hOaSo", "shows the key SHA256:")]
     [InlineData("user: nobody-here", "refused the sign-in of 'nobody-here'")]
-    [InlineData("path: blocked", "does not take it")]
+    [InlineData("path: blocked", "does not accept it")]
     [InlineData("key-password: env:BRACKWATER_SECRET", "the private key of file:")]
     public async Task A_server_that_does_not_take_files_is_told_and_nothing_is_lost(string line, string said)
     {

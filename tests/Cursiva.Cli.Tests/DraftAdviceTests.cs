@@ -150,7 +150,7 @@ public sealed class DraftAdviceTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("Rehearsal.cs", "is of a run that was resumed", "record a run from its start: cursiva run")]
+    [InlineData("Rehearsal.cs", "is from a resumed run", "record a run from its start: cursiva run")]
     [InlineData("Rehearsal.cs", "has no exchange", "record a run: cursiva run")]
     [InlineData("RecordedAnswers.cs", "has no body for {", "record again: cursiva run JOB --new --trace FILE; in a browser")]
     [InlineData("RecordedAnswers.cs", "it has nothing at that path", "it has nothing at that path: the job requests more than when it was recorded; record again: cursiva run")]

@@ -43,7 +43,7 @@ public sealed class DraftTests : IAsyncLifetime
         text.ShouldContain($"\n{own.First(line => line.TrimStart().StartsWith("rows:", StringComparison.Ordinal)).TrimEnd()} ");
         if (pull != "consignments")
             text.ShouldContain(own.First(line => line.TrimStart().StartsWith("paging:", StringComparison.Ordinal)).Trim().TrimEnd('}').TrimEnd());
-        (await DoAsync("draft", _cloud.Address + "/v2" + path, "--out", "job.cursiva.yaml")).ShouldEndWith(2).Error.ShouldContain("is there already");
+        (await DoAsync("draft", _cloud.Address + "/v2" + path, "--out", "job.cursiva.yaml")).ShouldEndWith(2).Error.ShouldContain("already exists");
         File.ReadAllText(_folder["job.cursiva.yaml"]).ShouldBe(text);
         (await DoAsync("draft", _cloud.Address + "/v2" + path, "--out", "job.cursiva.yaml", "--force")).ShouldEndWith(0);
     }

@@ -3,7 +3,7 @@ using System.Text.Json;
 
 namespace Cursiva.Cli.Tests;
 
-/// <summary>What has not left, or may have: the commands of the messages decide it, and send it.</summary>
+/// <summary>What has not been sent, or may have: the commands of the messages decide it, and send it.</summary>
 public sealed class LedgerAdviceTests : IAsyncLifetime
 {
     private const string Message = "deliveries:\n  to-the-desk: { report: r, message: { address: env:CHANNEL } }";
@@ -27,7 +27,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         File.WriteAllText(job["share"], "not mounted");
         var pending = (await job.RunAsync()).ShouldEndWith(9);
         File.Delete(job["share"]);
-        await DoneAsync(job, new Advised("LedgerWords.cs", "not left: ", "fix the cause, then send it: cursiva deliver"), pending);
+        await DoneAsync(job, new Advised("LedgerWords.cs", "not been sent: ", "fix the cause, then send it: cursiva deliver"), pending);
         File.Exists(job["share/r.csv"]).ShouldBeTrue();
     }
 
@@ -38,8 +38,8 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         await _cloud.BehaveAsync("refuse");
         var refused = (await RunAsync(job)).ShouldEndWith(9);
         await _cloud.BehaveAsync("");
-        var commands = new Advised("LedgerWords.cs", "not left: ", "see the answer; to send it again: cursiva ledger").CommandsIn(refused.Error);
-        commands[1].ShouldBe(new Advised("LedgerWords.cs", "not left: ", ", then cursiva deliver").CommandIn(refused.Error));
+        var commands = new Advised("LedgerWords.cs", "not been sent: ", "see the answer; to send it again: cursiva ledger").CommandsIn(refused.Error);
+        commands[1].ShouldBe(new Advised("LedgerWords.cs", "not been sent: ", ", then cursiva deliver").CommandIn(refused.Error));
         foreach (var command in commands)
             (await Advised.RunAsync(command, job.Folder, Environment(job))).ShouldEndWith(0);
         (await _cloud.OfficeAsync()).GetProperty("messages").GetArrayLength().ShouldBe(1);
@@ -56,7 +56,7 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         var doubted = (await RunAsync(job)).ShouldEndWith(9);
         await _cloud.BehaveAsync("");
         doubted.Error.ShouldContain("or --again, or --drop");
-        var command = new Advised("LedgerWords.cs", "not left: ", " arrived, then decide: cursiva ledger").CommandIn(doubted.Error);
+        var command = new Advised("LedgerWords.cs", "not been sent: ", " arrived, then decide: cursiva ledger").CommandIn(doubted.Error);
         (await Advised.RunAsync(command.Replace("--sent", option), job.Folder, Environment(job))).ShouldEndWith(0);
         (await Advised.RunAsync("cursiva deliver " + job.Path, job.Folder, Environment(job))).ShouldEndWith(0);
         (await _cloud.OfficeAsync()).GetProperty("messages").GetArrayLength().ShouldBe(messages);
@@ -69,8 +69,8 @@ public sealed class LedgerAdviceTests : IAsyncLifetime
         await _cloud.BehaveAsync("lose-answers");
         var doubted = (await RunAsync(job)).ShouldEndWith(9);
         await _cloud.BehaveAsync("");
-        var decide = new Advised("LedgerWords.cs", "not left: ", " arrived, then decide: cursiva ledger").CommandIn(doubted.Error);
-        var item = (await DoneAsync(job, new Advised("LedgerWords.cs", "not left: ", "; cursiva ledger").CommandIn(doubted.Error))).Out.Split([' ', '\n']).First(word => word.StartsWith("notices-1/", StringComparison.Ordinal));
+        var decide = new Advised("LedgerWords.cs", "not been sent: ", " arrived, then decide: cursiva ledger").CommandIn(doubted.Error);
+        var item = (await DoneAsync(job, new Advised("LedgerWords.cs", "not been sent: ", "; cursiva ledger").CommandIn(doubted.Error))).Out.Split([' ', '\n']).First(word => word.StartsWith("notices-1/", StringComparison.Ordinal));
         var command = decide.Replace("notices-1", item);
         (await DoneAsync(job, command)).Out.ShouldNotContain(item);
         foreach (var wrong in new[] { command, command.Replace("BFX-", "none-") })

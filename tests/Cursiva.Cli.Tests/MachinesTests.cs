@@ -30,7 +30,7 @@ public sealed class MachinesTests(RealServers servers) : IClassFixture<RealServe
         killed.Code.ShouldBe(137);
         var resumed = await RunSoonAsync(job, machines.Of("m2"));
         resumed.Error.ShouldContain("resuming run 1");
-        resumed.Error.ShouldContain("pull tenants: resumed behind 60 rows");
+        resumed.Error.ShouldContain("pull tenants: resumed after 60 landed rows");
         var reports = Directory.GetFiles(job["reports"]).ToDictionary(file => Path.GetFileName(file), File.ReadAllBytes);
         Directory.Delete(job["reports"], recursive: true);
 
@@ -148,7 +148,7 @@ public sealed class MachinesTests(RealServers servers) : IClassFixture<RealServe
         Directory.CreateDirectory(job["m2"]);
         File.Copy(job["m1/store.key"], job["m2/store.key"]);
         (await job.DoAsync(["run", job.Path], null, other)).ShouldEndWith(0);
-        (await job.DoAsync(["run", job.Path], null, [.. other, ("CURSIVA_STORE_KEY", Machines.Key)])).ShouldEndWith(4).Error.ShouldContain("is another one");
+        (await job.DoAsync(["run", job.Path], null, [.. other, ("CURSIVA_STORE_KEY", Machines.Key)])).ShouldEndWith(4).Error.ShouldContain("is a different one");
         var all = await machines.AskAsync("select encode(document, 'escape') from cursiva.documents");
         all.ShouldNotContain(Job.Secret);
         all.ShouldNotContain(File.ReadAllText(job["m1/store.key"]).Trim());

@@ -101,7 +101,7 @@ public sealed class PagingTests : IAsyncLifetime
     [InlineData("ignores-page", "total: /total", "has the rows of an earlier page again")]
     [InlineData("hole", "total: /total", "a page in the middle of the listing has no rows")]
     [InlineData("short", "", "")]
-    [InlineData("short", "total: /total", "the API tells 103 rows")]
+    [InlineData("short", "total: /total", "the API announced 103 rows")]
     [InlineData("error-with-200", "total: /total", "mentions an error at /error")]
     [InlineData("words", "more: /more", "is 'Y', but only true, false, 1 and 0")]
     [InlineData("words", "more: { at: /more, is: Y }", null)]

@@ -10,22 +10,14 @@ namespace Cursiva.Cli.Tests;
 /// </summary>
 internal sealed class RefusingServer : IDisposable
 {
-    private readonly HttpListener _listener = new();
+    private readonly HttpListener _listener;
     private readonly CancellationTokenSource _ending = new();
     private readonly Task _answering;
     private int _tokens;
 
     public RefusingServer()
     {
-        // A port that was free a moment ago: the listener takes none of its own.
-        using (var free = new System.Net.Sockets.TcpListener(IPAddress.Loopback, 0))
-        {
-            free.Start();
-            Address = $"http://127.0.0.1:{((IPEndPoint)free.LocalEndpoint).Port}";
-        }
-
-        _listener.Prefixes.Add(Address + "/");
-        _listener.Start();
+        (_listener, Address) = Listen();
         _answering = Task.Run(AnswerAsync);
     }
 
@@ -54,6 +46,32 @@ internal sealed class RefusingServer : IDisposable
         var query = System.Web.HttpUtility.ParseQueryString(new Uri(address).Query);
         using var http = new HttpClient();
         return await http.GetStringAsync($"{query["redirect_uri"]}?code=good&state={query["state"]}");
+    }
+
+    // The listener takes no port of its own, and another process may take the free one first.
+    private static (HttpListener Listener, string Address) Listen()
+    {
+        for (var attempt = 1; ; attempt++)
+        {
+            string address;
+            using (var free = new System.Net.Sockets.TcpListener(IPAddress.Loopback, 0))
+            {
+                free.Start();
+                address = $"http://127.0.0.1:{((IPEndPoint)free.LocalEndpoint).Port}";
+            }
+
+            var listener = new HttpListener();
+            listener.Prefixes.Add(address + "/");
+            try
+            {
+                listener.Start();
+                return (listener, address);
+            }
+            catch (HttpListenerException) when (attempt < 20)
+            {
+                listener.Close();
+            }
+        }
     }
 
     public void Dispose()

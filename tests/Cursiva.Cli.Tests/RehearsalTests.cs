@@ -97,14 +97,14 @@ public sealed class RehearsalTests
     [InlineData("", "cannot be read")]
     [InlineData("[]", "is not a recording in the HAR 1.2 format")]
     [InlineData("""{"log":{"version":"1.2","entries":[]}}""", "has no exchange")]
-    [InlineData("""{"log":{"version":"1.2","entries":[{"request":{"method":"GET","url":"https://a.example/","headers":[]},"response":{"status":200,"headers":[],"content":{"text":"{}"}}}],"_cursiva":{"job":"late","run":3,"started":"2026-03-02T08:00:00Z","resumed":true,"inputs":{},"marks":{}}}}""", "of a run that was resumed")]
+    [InlineData("""{"log":{"version":"1.2","entries":[{"request":{"method":"GET","url":"https://a.example/","headers":[]},"response":{"status":200,"headers":[],"content":{"text":"{}"}}}],"_cursiva":{"job":"late","run":3,"started":"2026-03-02T08:00:00Z","resumed":true,"inputs":{},"marks":{}}}}""", "from a resumed run")]
     public async Task What_cannot_be_rehearsed_from_is_told(string text, string said)
     {
         using var job = new Job("http://127.0.0.1:1", Consignments, "all: { sql: select * from consignments, write: all.csv }");
         if (text.Length > 0)
             File.WriteAllText(job["night.har"], text);
         (await RehearseAsync(job)).ShouldEndWith(2).Error.ShouldContain(said);
-        (await job.DoAsync(["run", job.Path, "--rehearse", "night.har", "--new"])).ShouldEndWith(2).Error.ShouldContain("leave --new out");
+        (await job.DoAsync(["run", job.Path, "--rehearse", "night.har", "--new"])).ShouldEndWith(2).Error.ShouldContain("remove --new");
     }
 
     private static Task<Ended> RehearseAsync(Job job) => App.RunAsync(App.Cursiva, ["run", job.Path, "--rehearse", job["night.har"]], job.Folder, [("CURSIVA_STATE", job.State), ("BRACKWATER_SECRET", null)]);

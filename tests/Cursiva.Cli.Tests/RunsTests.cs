@@ -51,7 +51,7 @@ public sealed class RunsTests
         (await job.DoAsync(compare)).ShouldEndWith(0).Out.ShouldContain($"2 added, 0 removed, {changed} changed");
 
         (await job.DoAsync(["runs", "prune", job.Path, "--retain", "1"])).ShouldEndWith(0).Out.ShouldContain("Removed the rows of run 1");
-        (await job.DoAsync(["runs", "compare", job.Path, "1", "2", "--pull", "consignments", "--key", "reference"])).ShouldEndWith(2).Error.ShouldContain("the rows of run 1 are not there any more");
+        (await job.DoAsync(["runs", "compare", job.Path, "1", "2", "--pull", "consignments", "--key", "reference"])).ShouldEndWith(2).Error.ShouldContain("the rows of run 1 were removed");
         (await job.DoAsync(["runs", "list", job.Path])).Out.ShouldContain("removed");
         (await job.DoAsync(["runs", "prune", job.Path, "--retain", "0"])).ShouldEndWith(2).Error.ShouldContain("write a number of good runs from 1, an age, or a size");
     }
@@ -97,7 +97,7 @@ public sealed class RunsTests
         (await job.RunAsync()).ShouldEndWith(0).All.ShouldNotContain("not there any more");
         File.ReadAllText(job["reports/all.csv"]).ShouldBe("n\r\n0\r\n");
         Directory.Delete(Path.Combine(RunsFolder(job), "000001"), recursive: true);
-        (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("the rows of pull 'consignments' in run 1 are not there any more");
+        (await job.RunAsync()).ShouldEndWith(0).Error.ShouldContain("the rows of pull 'consignments' in run 1 were removed");
         (await job.RunAsync()).ShouldEndWith(0);
         File.ReadAllText(job["reports/all.csv"]).ShouldBe("n\r\n10\r\n");
     }

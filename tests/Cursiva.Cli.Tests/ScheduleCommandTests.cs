@@ -19,7 +19,7 @@ public sealed class ScheduleCommandTests : IDisposable
         (await DoAsync("schedule", "--list", "--into", "units")).ShouldEndWith(0).Out.ShouldContain("cursiva schedule has not made any unit");
         var installed = (await DoAsync("schedule", "depots.cursiva.yaml", "--install", "--into", "units")).ShouldEndWith(0);
         installed.Out.ShouldContain("sudo systemctl daemon-reload && sudo systemctl enable --now cursiva-depots.timer");
-        installed.Error.ShouldContain("the credential /etc/cursiva/credentials/app-secret is not there yet");
+        installed.Error.ShouldContain("the credential /etc/cursiva/credentials/app-secret does not exist yet");
         (await DoAsync("schedule", "--list", "--into", "units")).ShouldEndWith(0).Out.ShouldContain("Mon,Tue,Wed,Thu,Fri *-*-* 06:30:00 UTC");
         (await DoAsync("schedule", "depots.cursiva.yaml", "--crontab")).ShouldEndWith(0).Out.ShouldContain("30 6 * * 1-5  ");
         (await DoAsync("schedule", "depots", "--remove", "--into", "units")).ShouldEndWith(0).Out.ShouldContain("removed units/cursiva-depots.service");

@@ -45,7 +45,7 @@ public sealed class StateCommandTests : IDisposable
         File.ReadAllBytes(job["reports/all.csv"]).ShouldBe(whole);
 
         (await job.DoAsync(["state", "restore", backup, "--state", elsewhere])).ShouldEndWith(2).Error.ShouldContain("there is already a state in");
-        (await job.DoAsync(["state", "backup", backup])).ShouldEndWith(2).Error.ShouldContain("has something in it");
+        (await job.DoAsync(["state", "backup", backup])).ShouldEndWith(2).Error.ShouldContain("is not empty");
         (await job.DoAsync(["state", "restore", _folder["nowhere"], "--state", _folder["new"]])).ShouldEndWith(2).Error.ShouldContain("is not a backup");
     }
 

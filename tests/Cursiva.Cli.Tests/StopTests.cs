@@ -55,7 +55,7 @@ public sealed class StopTests
 
         // Whoever runs the tests in the background may have them ignore SIGINT, and what they start with them.
         var stopped = (await App.RunAsync("env", ["--default-signal", App.Cursiva, "run", job.Path], job.Folder, job.Environment, OnceItPages(cloud, process => SignalAsync(signal, process)))).ShouldEndWith(code);
-        stopped.Error.ShouldContain("stopped as asked");
+        stopped.Error.ShouldContain("stopped on request");
         stopped.Error.ShouldContain($"cursiva run {job.Path}");
 
         var again = (await job.RunAsync()).ShouldEndWith(0);

@@ -76,7 +76,7 @@ public sealed class WriteTests : IAsyncLifetime
         await BehaveAsync(manner);
         var ended = (await job.RunAsync()).ShouldEndWith(9);
         ended.Error.ShouldContain(said);
-        ended.Error.ShouldContain("1 write has not left: notices-1");
+        ended.Error.ShouldContain("1 write has not been sent: notices-1");
         (await job.DoAsync(["runs", "list", job.Path])).Out.ShouldContain("done");
         File.ReadAllLines(job["reports/done.csv"]).ShouldContain(line => line.Contains(state));
         await BehaveAsync("");

@@ -6,7 +6,9 @@ using Cursiva.Core.Jobs;
 
 namespace Cursiva.Cli.Commands;
 
-/// <summary>Who asks an address that no job declares: the options of its sign-in. Secrets are named by their sources, never written out.</summary>
+/// <summary>
+/// Who asks an address that no job declares: the options of its sign-in. Secrets are named by their sources, never written out.
+/// </summary>
 internal sealed class AskedOptions
 {
     private readonly Option<string?> _issuer = new("--issuer")
@@ -69,7 +71,20 @@ internal sealed class AskedOptions
     private static readonly string[] s_signsIn = ["Authorization", "Proxy-Authorization", "Cookie"];
 
     public IEnumerable<Option> Options =>
-        [_issuer, _tokenEndpoint, _clientId, _clientAuth, _secret, _privateKey, _keyPassword, _scope, _bearer, _device, _headerFrom, _trust];
+        [
+            _issuer,
+            _tokenEndpoint,
+            _clientId,
+            _clientAuth,
+            _secret,
+            _privateKey,
+            _keyPassword,
+            _scope,
+            _bearer,
+            _device,
+            _headerFrom,
+            _trust,
+        ];
 
     /// <summary>Whether a person signs in.</summary>
     public bool IsDevice(ParseResult parsed) => parsed.GetValue(_device);
@@ -84,12 +99,14 @@ internal sealed class AskedOptions
         foreach (var option in new[] { _secret, _privateKey, _keyPassword, _bearer })
         {
             if (result.GetValue(option) is { } source && SecretSource.TryParse(source) is null)
-                result.AddError($"{option.Name} must say where the secret is (env:NAME, file:PATH, kept:NAME, systemd:NAME), not be the secret itself");
+                result.AddError(
+                    $"{option.Name} must say where the secret is (env:NAME, file:PATH, kept:NAME, systemd:NAME), not be the secret itself");
         }
 
         foreach (var pair in result.GetValue(_headerFrom)!)
         {
-            if (pair.IndexOf('=', StringComparison.Ordinal) < 1 || SecretSource.TryParse(pair[(pair.IndexOf('=', StringComparison.Ordinal) + 1)..]) is null)
+            if (pair.IndexOf('=', StringComparison.Ordinal) < 1
+                || SecretSource.TryParse(pair[(pair.IndexOf('=', StringComparison.Ordinal) + 1)..]) is null)
                 result.AddError(
                     $"--header-from must be NAME=SOURCE, such as X-Api-Key=env:API_KEY; use --header for a value that is not a secret");
         }
@@ -100,7 +117,8 @@ internal sealed class AskedOptions
                 result.AddError($"{option.Name} must be an address that begins with https://");
         }
 
-        if (result.GetValue(_bearer) is not null && given.Except([_bearer.Name, _headerFrom.Name, _trust.Name]).FirstOrDefault() is { } other)
+        if (result.GetValue(_bearer) is not null
+            && given.Except([_bearer.Name, _headerFrom.Name, _trust.Name]).FirstOrDefault() is { } other)
             result.AddError($"--bearer provides a token and {other} obtains one; use only one of them");
         else if (given.Contains(_issuer.Name) || given.Contains(_tokenEndpoint.Name))
             Needs(result, given.Contains(_clientId.Name), "--client-id", "the client's id");
@@ -118,7 +136,8 @@ internal sealed class AskedOptions
     /// <param name="headers">NAME=VALUE, as they were given.</param>
     public static void CheckHeaders(CommandResult result, IEnumerable<string> headers)
     {
-        foreach (var name in headers.Select(pair => pair.Split('=')[0]).Where(name => s_signsIn.Contains(name, StringComparer.OrdinalIgnoreCase) || ShownAddress.IsMasked(name)))
+        foreach (var name in headers.Select(pair => pair.Split('=')[0]).Where(
+            name => s_signsIn.Contains(name, StringComparer.OrdinalIgnoreCase) || ShownAddress.IsMasked(name)))
             result.AddError(
                 $"--header {name} would put a secret into the job; put it into a variable, and use --header-from {name}=env:NAME");
     }
@@ -138,7 +157,8 @@ internal sealed class AskedOptions
         Bearer = parsed.GetValue(_bearer),
         Device = parsed.GetValue(_device),
         Headers = headers,
-        HeaderSources = [.. parsed.GetValue(_headerFrom)!.Select(pair => pair.Split('=', 2)).Select(pair => KeyValuePair.Create(pair[0], pair[1]))],
+        HeaderSources = [.. parsed.GetValue(_headerFrom)!.Select(pair => pair.Split('=', 2)).Select(
+            pair => KeyValuePair.Create(pair[0], pair[1]))],
         Trust = parsed.GetValue(_trust),
     };
 

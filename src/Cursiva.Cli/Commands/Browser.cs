@@ -9,7 +9,26 @@ namespace Cursiva.Cli.Commands;
 internal static class Browser
 {
     // What a desktop needs to find its browser and show it. Everything else may be a secret.
-    private static readonly string[] s_passedOn = ["PATH", "HOME", "USER", "LOGNAME", "SHELL", "LANG", "LANGUAGE", "TZ", "TERM", "DISPLAY", "WAYLAND_DISPLAY", "XAUTHORITY", "BROWSER", "DBUS_SESSION_BUS_ADDRESS", "DESKTOP_SESSION", "KDE_FULL_SESSION", "KDE_SESSION_VERSION"];
+    private static readonly string[] s_passedOn =
+    [
+        "PATH",
+        "HOME",
+        "USER",
+        "LOGNAME",
+        "SHELL",
+        "LANG",
+        "LANGUAGE",
+        "TZ",
+        "TERM",
+        "DISPLAY",
+        "WAYLAND_DISPLAY",
+        "XAUTHORITY",
+        "BROWSER",
+        "DBUS_SESSION_BUS_ADDRESS",
+        "DESKTOP_SESSION",
+        "KDE_FULL_SESSION",
+        "KDE_SESSION_VERSION",
+    ];
 
     /// <summary>Opens an address that a browser may be sent to; otherwise, and when there is no browser, a note says so.</summary>
     public static void Open(Uri address, Terminal terminal)
@@ -27,7 +46,12 @@ internal static class Browser
             RedirectStandardOutput = true,
             RedirectStandardError = true,
         };
-        foreach (var name in start.Environment.Keys.Where(name => !s_passedOn.Contains(name) && !name.StartsWith("XDG_", StringComparison.Ordinal) && !name.StartsWith("LC_", StringComparison.Ordinal)).ToArray())
+        foreach (var name in start.Environment.Keys
+            .Where(
+                name => !s_passedOn.Contains(name)
+                    && !name.StartsWith("XDG_", StringComparison.Ordinal)
+                    && !name.StartsWith("LC_", StringComparison.Ordinal))
+            .ToArray())
             start.Environment.Remove(name);
         try
         {

@@ -7,7 +7,9 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Cli.Commands;
 
-/// <summary>The body of a call: a text, a file, a form (RFC 3986 escapes, WHATWG form), or parts (RFC 7578). Nothing in a text stands for a file.</summary>
+/// <summary>
+/// The body of a call: a text, a file, a form (RFC 3986 escapes, WHATWG form), or parts (RFC 7578). Nothing in a text stands for a file.
+/// </summary>
 internal sealed class CallBody
 {
     private readonly Option<string?> _text = new("--body") { Description = "the body, written out here" };
@@ -21,7 +23,8 @@ internal sealed class CallBody
     /// <summary>Tells a command line that gives two bodies.</summary>
     public void Check(CommandResult result)
     {
-        string[] given = [.. new[] { Given(result, _text), Given(result, _file), Given(result, _form), Given(result, _part) ?? Given(result, _partFrom) }.OfType<string>()];
+        string[] given = [.. new[] { Given(result, _text), Given(result, _file), Given(result, _form), Given(result, _part)
+            ?? Given(result, _partFrom) }.OfType<string>()];
         if (given.Length > 1)
             result.AddError($"{given[0]} and {given[1]} both give the body; use only one of them");
         foreach (var option in new[] { _form, _part, _partFrom })
@@ -53,7 +56,10 @@ internal sealed class CallBody
             parts.Add(new StringContent(value), Quoted(name));
         foreach (var (name, path) in parsed.GetValue(_partFrom)!.Select(Pair))
             parts.Add(
-                new ByteArrayContent(await ReadAsync("--part-from", path, cancel)) { Headers = { ContentType = new MediaTypeHeaderValue("application/octet-stream") } },
+                new ByteArrayContent(await ReadAsync("--part-from", path, cancel))
+                {
+                    Headers = { ContentType = new MediaTypeHeaderValue("application/octet-stream") },
+                },
                 Quoted(name),
                 Quoted(Path.GetFileName(path)));
         return await WriteAsync(parts, cancel);
@@ -64,7 +70,10 @@ internal sealed class CallBody
 
     private static Task<byte[]> ReadAsync(string option, string file, CancellationToken cancel) => InputFile.ReadAsync(
         file,
-        why => new Refusal(Outcome.WrongCommandLine, $"the file '{file}' of {option} cannot be read: {why}") { NextStep = "name an existing file that you can read; nothing was sent" },
+        why => new Refusal(Outcome.WrongCommandLine, $"the file '{file}' of {option} cannot be read: {why}")
+        {
+            NextStep = "name an existing file that you can read; nothing was sent",
+        },
         cancel);
 
     // What is not JSON may be anything: --header Content-Type=... says what.

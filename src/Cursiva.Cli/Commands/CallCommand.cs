@@ -104,7 +104,10 @@ internal sealed class CallCommand
         if (isAddress && result.GetValue(_api) is { } api)
             result.AddError($"an address is the only argument, but '{api}' follows it");
         if (!isAddress && result.GetValue(_path) is null)
-            result.AddError(result.GetValue(_api) is null ? "name an API of the job and a path: cursiva call JOB API PATH; or call an address: cursiva call https://..." : "name a path of the API: cursiva call JOB API PATH");
+            result.AddError(
+                result.GetValue(_api) is null
+                    ? "name an API of the job and a path: cursiva call JOB API PATH; or call an address: cursiva call https://..."
+                    : "name a path of the API: cursiva call JOB API PATH");
         if (!isAddress && result.GetValue(_keep) is not null)
             result.AddError("--keep is only for an address; here you already have a job");
         if (result.GetValue(_keep) is not null)
@@ -118,7 +121,8 @@ internal sealed class CallCommand
     {
         var address = AskedAddress.TryParse(parsed.GetValue(_common.Job)!)!;
         var file = parsed.GetValue(_keep) is { } kept ? NewJobFile.At(kept, parsed.GetValue(_force)) : null;
-        List<KeyValuePair<string, string>> headers = [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(pair => KeyValuePair.Create(pair[0], pair[1]))];
+        List<KeyValuePair<string, string>> headers = [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(
+            pair => KeyValuePair.Create(pair[0], pair[1]))];
         var signIn = _asked.Read(
             parsed, [.. headers.Where(header => !header.Key.Equals("Content-Type", StringComparison.OrdinalIgnoreCase))]);
         foreach (var secret in address.Secrets)
@@ -145,7 +149,11 @@ internal sealed class CallCommand
             },
         };
         if (file is not null && request.Body is not null && !IsJson(request.Body))
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "--keep writes a pull, whose body must be JSON, and this body is not") { NextStep = "give the body as JSON, or remove --keep; nothing was sent" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, "--keep writes a pull, whose body must be JSON, and this body is not")
+                {
+                    NextStep = "give the body as JSON, or remove --keep; nothing was sent",
+                });
         if (file is not null)
             address.CheckValues(request.Body is null ? null : Encoding.UTF8.GetString(request.Body));
         using var good = await AskedRefusal.ExplainAsync(() => asked.Client.SendAsync(request, cancel), asked, signIn, "call", cancel);
@@ -154,9 +162,12 @@ internal sealed class CallCommand
         file.Write(
             new Advice(file.Path, null).Of(
                 AskedJob.Text(
-                    address.Kept, signIn, rows, request.Method.Method, request.Body is null ? null : Encoding.UTF8.GetString(request.Body))),
+                    address.Kept, signIn, rows, request.Method.Method, request.Body is null
+                        ? null
+                        : Encoding.UTF8.GetString(request.Body))),
             place.Disk);
-        place.Terminal.Error.Say($"[green]Written[/] {file.Path}. Check it: cursiva check {ShellWord.Of(file.Path)} --live; it has no paging yet; cursiva draft finds out how the next page is found.");
+        place.Terminal.Error.Say(
+            $"[green]Written[/] {file.Path}. Check it: cursiva check {ShellWord.Of(file.Path)} --live; it has no paging yet; cursiva draft finds out how the next page is found.");
         return Outcome.Done;
     }
 
@@ -211,7 +222,11 @@ internal sealed class CallCommand
     private static Api ApiOf(Job job, string name, CommandContext place)
     {
         if (!job.Apis.TryGetValue(name, out var api))
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the job has no api '{name}'") { NextStep = $"name one of {string.Join(", ", job.Apis.Keys)}" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, $"the job has no api '{name}'")
+                {
+                    NextStep = $"name one of {string.Join(", ", job.Apis.Keys)}",
+                });
         if (!job.Strands.Apis.TryGetValue(name, out var make))
             return api;
         place.RequireValues(job, $"api '{name}'");

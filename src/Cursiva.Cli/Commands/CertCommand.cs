@@ -85,7 +85,13 @@ internal sealed class CertCommand
         var from = Days.TryParse(parsed.GetValue(_from)) ?? today;
         var until = Days.TryParse(parsed.GetValue(_until))?.AddDays(1).AddSeconds(-1) ?? from.AddDays(parsed.GetValue(_days));
         if (until <= from)
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the certificate would expire on {until:yyyy-MM-dd}, before it becomes valid on {from:yyyy-MM-dd}") { NextStep = "set --until to a later day, or --days to more than 0" });
+            throw new RefusedException(
+                new Refusal(
+                    Outcome.WrongCommandLine,
+                    $"the certificate would expire on {until:yyyy-MM-dd}, before it becomes valid on {from:yyyy-MM-dd}")
+                {
+                    NextStep = "set --until to a later day, or --days to more than 0",
+                });
 
         var prefix = parsed.GetValue(_out)!;
         var password = parsed.GetValue(_noPassword) ? null : await PasswordAsync(parsed, place, ask: true, cancel);
@@ -130,6 +136,9 @@ internal sealed class CertCommand
         return await Prompt.SecretAsync(place.Terminal, "the same password again", cancel) == typed
             ? typed
             : throw new RefusedException(
-                new Refusal(Outcome.WrongCommandLine, "the two passwords differ; nothing was written") { NextStep = "run the command again" });
+                new Refusal(Outcome.WrongCommandLine, "the two passwords differ; nothing was written")
+                {
+                    NextStep = "run the command again",
+                });
     }
 }

@@ -20,7 +20,8 @@ internal sealed class CheckCommand
 
     private readonly Option<bool> _try = new("--try")
     {
-        Description = "with --live: if an identity is refused, try the other ways that the standards allow, and report the smallest change that works",
+        Description =
+            "with --live: if an identity is refused, try the other ways that the standards allow, and report the smallest change that works",
     };
 
     public CheckCommand() => _wait.Validators.Add(result =>
@@ -37,7 +38,8 @@ internal sealed class CheckCommand
         };
         command.Validators.Add(result =>
         {
-            foreach (var option in new Option[] { _wait, _try }.Where(option => result.GetResult(option) is { Implicit: false } && !result.GetValue(_live)))
+            foreach (var option in new Option[] { _wait, _try }.Where(
+                option => result.GetResult(option) is { Implicit: false } && !result.GetValue(_live)))
                 result.AddError($"{option.Name} contacts servers, so it needs --live");
         });
         command.Executes(_common, async (parsed, place, cancel) =>
@@ -79,7 +81,10 @@ internal sealed class CheckCommand
         LiveCheckView.Show(
             place.Terminal.Out,
             place.Json,
-            report with { Lines = [.. report.Lines.Select(line => line with { NextStep = line.NextStep is { } next ? place.Advice.Of(next) : null })] },
+            report with
+            {
+                Lines = [.. report.Lines.Select(line => line with { NextStep = line.NextStep is { } next ? place.Advice.Of(next) : null })],
+            },
             found);
         return report.Outcome;
     }

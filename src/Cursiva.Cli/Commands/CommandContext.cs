@@ -90,16 +90,21 @@ internal sealed class CommandContext : IAsyncDisposable
             pair => pair[0], pair => pair[1], StringComparer.Ordinal) ?? [];
 
     /// <summary>The identity of a name, or the only one that signs in; filled in where strands do that.</summary>
-    /// <exception cref="RefusedException">There is none of this name, none is named and there are several, or a value is missing.</exception>
+    /// <exception cref="RefusedException">There is none of this name, none is named and there are several, or a value is
+    /// missing.</exception>
     public DeclaredIdentity IdentityOf(Job job, string? name)
     {
         if (name is not null && job.Identities.TryGetValue(name, out var named))
             return FilledIn(job, named);
         if (name is null && job.Identities.Values.Where(identity => identity.Grant != Grants.None).ToList() is [var only])
             return FilledIn(job, only);
-        throw new RefusedException(new Refusal(Outcome.WrongCommandLine, name is null ? "the job has several identities, and none is named" : $"the job has no identity '{name}'")
+        throw new RefusedException(new Refusal(
+            Outcome.WrongCommandLine,
+            name is null ? "the job has several identities, and none is named" : $"the job has no identity '{name}'")
         {
-            NextStep = job.Identities.Count == 0 ? "declare one under identities:" : $"name one of {string.Join(", ", job.Identities.Keys)}",
+            NextStep = job.Identities.Count == 0
+                ? "declare one under identities:"
+                : $"name one of {string.Join(", ", job.Identities.Keys)}",
         });
     }
 
@@ -109,7 +114,8 @@ internal sealed class CommandContext : IAsyncDisposable
     {
         if (job.Strands.Names.FirstOrDefault(name => !Values.ContainsKey(name)) is { } missing)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{what} is filled in for each strand, and {missing} has no value")
+            throw new RefusedException(new Refusal(
+                Outcome.WrongCommandLine, $"{what} is filled in for each strand, and {missing} has no value")
             {
                 NextStep = $"add --value {missing}=...",
             });
@@ -139,7 +145,10 @@ internal sealed class CommandContext : IAsyncDisposable
     /// <param name="job">Whose folder and env-file: count; null where there is no job.</param>
     public Task<SignInServices> OpenAsync(Job? job, CancellationToken cancel) => OpenAsync(job, StateFolder, cancel);
 
-    /// <summary>Opens what signing in works with, and remembers nothing: tokens and limits live in a folder that is removed. What is kept can be read.</summary>
+    /// <summary>
+    /// Opens what signing in works with, and remembers nothing: tokens and limits live in a folder that is removed. What is kept can be
+    /// read.
+    /// </summary>
     /// <param name="handler">What answers requests; null for the network.</param>
     public async Task<SignInServices> OpenForgetfulAsync(Job job, HttpMessageHandler? handler, CancellationToken cancel)
     {

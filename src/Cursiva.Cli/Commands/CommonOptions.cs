@@ -26,12 +26,14 @@ internal sealed class CommonOptions
 
     public Option<string?> State { get; } = new("--state")
     {
-        Description = "the state folder, or a database that several machines share: postgresql://USER@HOST/DATABASE [otherwise CURSIVA_STATE or ~/.local/state/cursiva]",
+        Description =
+            "the state folder, or a database that several machines share: postgresql://USER@HOST/DATABASE [otherwise CURSIVA_STATE or ~/.local/state/cursiva]",
     };
 
     public Option<string[]> Log { get; } = new("--log")
     {
-        Description = "plain, json, journal (with priority and fields; automatic under systemd) or debug; debug can be combined with another",
+        Description =
+            "plain, json, journal (with priority and fields; automatic under systemd) or debug; debug can be combined with another",
         DefaultValueFactory = _ => ["plain"],
         AllowMultipleArgumentsPerToken = false,
     };
@@ -45,7 +47,9 @@ internal sealed class CommonOptions
         DefaultValueFactory = _ => [],
     };
 
-    /// <summary>How events are told: as the command line says; where it says nothing and stderr goes into systemd's journal, to that.</summary>
+    /// <summary>
+    /// How events are told: as the command line says; where it says nothing and stderr goes into systemd's journal, to that.
+    /// </summary>
     public LogForm LogFormOf(ParseResult parsed, Func<string, string?> environment)
     {
         var asked = parsed.GetValue(Log) ?? [];

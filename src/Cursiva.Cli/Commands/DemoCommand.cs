@@ -28,7 +28,8 @@ internal sealed class DemoCommand(Shutdown shutdown)
 
     private readonly Option<string?> _refusal = new("--refusal")
     {
-        Description = "let the stand-in refuse, and show what check --live --try finds: secret-ended, other-proof, not-approved, client-off, network-rule, sign-ins-limited; scope-missing, api-off, no-licence, other-audience, login-page, maintenance",
+        Description =
+            "let the stand-in refuse, and show what check --live --try finds: secret-ended, other-proof, not-approved, client-off, network-rule, sign-ins-limited; scope-missing, api-off, no-licence, other-audience, login-page, maintenance",
     };
 
     public Command Build()
@@ -55,14 +56,33 @@ internal sealed class DemoCommand(Shutdown shutdown)
         var (mailbox, notices) = (Path.Combine(folder, "mailbox"), Path.Combine(folder, "notices.jsonl"));
         File.Delete(mailbox);
         await using var standIn = await StandInProcess.StartAsync(
-            ["--mailbox", mailbox, "--office", notices, "--rows", rows.ToString(), "--page-size", "250", "--tenants", "40", "--limit", "50/1", "--latency", "4", "--jitter", "8", .. refusal is null ? Array.Empty<string>() : ["--refusal", refusal]],
+            [
+                "--mailbox",
+                mailbox,
+                "--office",
+                notices,
+                "--rows",
+                rows.ToString(),
+                "--page-size",
+                "250",
+                "--tenants",
+                "40",
+                "--limit",
+                "50/1",
+                "--latency",
+                "4",
+                "--jitter",
+                "8",
+                .. refusal is null ? Array.Empty<string>() : ["--refusal", refusal],
+            ],
             cancel);
         terminal.Out.Say($"[bold]The stand-in cloud[/] of Brackwater Freight listens at {standIn.Address} and has {rows:N0} consignments.");
         if (refusal is null)
             terminal.Out.Say(
                 $"Running {Path.GetRelativePath(Environment.CurrentDirectory, job)} against it, twice: a day passes in between.\n");
         else
-            terminal.Out.Say($"It refuses on purpose: {refusal}. This is check --live --try of {Path.GetRelativePath(Environment.CurrentDirectory, job)}:\n");
+            terminal.Out.Say(
+                $"It refuses on purpose: {refusal}. This is check --live --try of {Path.GetRelativePath(Environment.CurrentDirectory, job)}:\n");
 
         var source = new JobSource(
             job,
@@ -88,8 +108,10 @@ internal sealed class DemoCommand(Shutdown shutdown)
         if (outcome == Outcome.Done)
         {
             ShowRows(terminal.Out, Path.Combine(folder, "reports", "late.csv"));
-            terminal.Out.Say($"\n[bold]The report[/] is {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "reports", "activity.html"))}; open it in a browser, and activity.xlsx in a spreadsheet.");
-            terminal.Out.Say($"What changed: cursiva runs compare {Pasted(job)} {first} {second} --state {Pasted(Path.Combine(folder, "state"))}");
+            terminal.Out.Say(
+                $"\n[bold]The report[/] is {Path.GetRelativePath(Environment.CurrentDirectory, Path.Combine(folder, "reports", "activity.html"))}; open it in a browser, and activity.xlsx in a spreadsheet.");
+            terminal.Out.Say(
+                $"What changed: cursiva runs compare {Pasted(job)} {first} {second} --state {Pasted(Path.Combine(folder, "state"))}");
             terminal.Out.Say($"The mails to the desk: less {Pasted(mailbox)}");
             terminal.Out.Say($"The notices in the exchange: cat {Pasted(notices)}");
         }

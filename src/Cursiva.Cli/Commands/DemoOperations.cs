@@ -8,7 +8,9 @@ using Cursiva.Core.State;
 
 namespace Cursiva.Cli.Commands;
 
-/// <summary>The demo's second act: five jobs and one look at them. Their runs are real, on a clock that is days behind for the earlier ones.</summary>
+/// <summary>
+/// The demo's second act: five jobs and one look at them. Their runs are real, on a clock that is days behind for the earlier ones.
+/// </summary>
 internal sealed class DemoOperations(CommandContext place, string folder, string address)
 {
     private const int Days = 6;
@@ -70,7 +72,13 @@ internal sealed class DemoOperations(CommandContext place, string folder, string
             new GivenInputs([], [KeyValuePair.Create("cloud", address)], place.Environment),
             start);
         using var watch = new SilentRunView();
-        var options = place.RunOptions(StartChoice.Either) with { State = state, Engine = new SqliteEngine(state, place.Disk, clock), Clock = clock, MaxRequests = budget };
+        var options = place.RunOptions(StartChoice.Either) with
+        {
+            State = state,
+            Engine = new SqliteEngine(state, place.Disk, clock),
+            Clock = clock,
+            MaxRequests = budget,
+        };
         var summary = await new JobRun(options, watch).ExecuteAsync(Read(clock.GetUtcNow()), Read, cancel);
         if (summary.Outcome is not (Outcome.Done or Outcome.StoppedResumable))
             RefusalView.Show(place.Terminal, summary.Refusal!, place.Advice);

@@ -91,7 +91,8 @@ internal sealed class DraftCommand
         if (result.GetValue(_pull) is not null && !result.GetValue(_columns))
             result.AddError("--pull is only for --columns");
         if (source is null && result.GetValue(_description) is null)
-            result.AddError("name what to draft from: an address, a saved answer, a recording or a folder of answers; or an API's description with --description");
+            result.AddError(
+                "name what to draft from: an address, a saved answer, a recording or a folder of answers; or an API's description with --description");
         if (isAddress && AskedAddress.TryParse(source!) is null)
             result.AddError($"'{source}' is not a usable address: write https://HOST/PATH, without a name or password");
         if (result.GetValue(_address) is { } address && AskedAddress.TryParse(address) is null)
@@ -112,7 +113,8 @@ internal sealed class DraftCommand
     {
         if (parsed.GetValue(_columns))
             return await ColumnsAsync(parsed, place, cancel);
-        List<KeyValuePair<string, string>> headers = [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(pair => KeyValuePair.Create(pair[0], pair[1]))];
+        List<KeyValuePair<string, string>> headers = [.. parsed.GetValue(_header)!.Select(header => header.Split('=', 2)).Select(
+            pair => KeyValuePair.Create(pair[0], pair[1]))];
         var signIn = _asked.Read(parsed, headers);
         var description = parsed.GetValue(_description) is { } path ? ApiDescription.Read(path) : null;
         if (parsed.GetValue(_source) is null && description is not null && parsed.GetValue(_operation) is null)
@@ -168,7 +170,11 @@ internal sealed class DraftCommand
 
     private static string Only(Job job) =>
         (job.Pulls.Count == 1 ? job.Pulls : [.. job.Pulls.Where(pull => pull.Columns.Count > 0)]) is [var only] ? only.Name
-            : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the job has several pulls, and none is named") { NextStep = $"add --pull with one of {string.Join(", ", job.Pulls.Select(pull => pull.Name))}" });
+            : throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, "the job has several pulls, and none is named")
+                {
+                    NextStep = $"add --pull with one of {string.Join(", ", job.Pulls.Select(pull => pull.Name))}",
+                });
 
     private static bool IsJson(string text)
     {

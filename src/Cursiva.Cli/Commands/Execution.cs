@@ -66,7 +66,10 @@ internal static class Execution
         {
             RefusalView.Show(
                 place.Terminal,
-                new Refusal(Outcome.InternalError, $"a library of Cursiva's own is missing or damaged: {missing.Message.Split('\n')[0]}") { NextStep = "install Cursiva again, and keep all files of its folder together" },
+                new Refusal(Outcome.InternalError, $"a library of Cursiva's own is missing or damaged: {missing.Message.Split('\n')[0]}")
+                {
+                    NextStep = "install Cursiva again, and keep all files of its folder together",
+                },
                 place.Advice);
             return (int)Outcome.InternalError;
         }

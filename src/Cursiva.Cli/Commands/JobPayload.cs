@@ -7,7 +7,10 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Cli.Commands;
 
-/// <summary>How an API of a job encrypts and signs, and with which keys. A network is needed for a session key or a key set alone, and not where keys are given.</summary>
+/// <summary>
+/// How an API of a job encrypts and signs, and with which keys. A network is needed for a session key or a key set alone, and not where
+/// keys are given.
+/// </summary>
 internal sealed class JobPayload : IDisposable
 {
     private readonly Api _api;
@@ -48,7 +51,8 @@ internal sealed class JobPayload : IDisposable
         {
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the job has no API, pull or write '{name}'")
             {
-                NextStep = $"name one of {string.Join(", ", job.Apis.Keys.Concat(job.Pulls.Select(known => known.Name)).Concat(job.Writes.Select(known => known.Name)))}",
+                NextStep =
+                    $"name one of {string.Join(", ", job.Apis.Keys.Concat(job.Pulls.Select(known => known.Name)).Concat(job.Writes.Select(known => known.Name)))}",
             });
         }
 
@@ -62,20 +66,32 @@ internal sealed class JobPayload : IDisposable
     /// <summary>The schema of a pull or of the only step of a write that has one; null for none.</summary>
     public static string? SchemaOf(Job job, string? name)
     {
-        string[] files = [.. job.Pulls.Where(pull => pull.Name == name || pull.Api == name).Select(pull => pull.Schema).Concat(job.Writes.Where(write => write.Name == name || write.Api == name).SelectMany(write => write.Steps).Select(step => step.Schema)).OfType<string>().Distinct()];
+        string[] files = [.. job.Pulls
+            .Where(pull => pull.Name == name || pull.Api == name)
+            .Select(pull => pull.Schema)
+            .Concat(
+                job.Writes.Where(write => write.Name == name || write.Api == name).SelectMany(write => write.Steps).Select(
+                    step => step.Schema))
+            .OfType<string>()
+            .Distinct()];
         return files is [var only] ? Path.Combine(job.Folder, only) : null;
     }
 
     /// <summary>The key that bodies are encrypted under.</summary>
     /// <param name="given">The keys of the command line; null for none.</param>
     public async Task<ExchangeKey> SealingKeyAsync(IReadOnlyList<ExchangeKey>? given, CancellationToken cancel) =>
-        given is not null ? Only(given) : Encryption.Key is { } source ? await _ring.OnlyAsync(source, KeyUse.Encrypt, cancel) : await SessionAsync(
+        given is not null
+            ? Only(given)
+            : Encryption.Key is { } source ? await _ring.OnlyAsync(source, KeyUse.Encrypt, cancel) : await SessionAsync(
             cancel);
 
     /// <summary>The keys that answers are opened with.</summary>
     /// <param name="given">The keys of the command line; null for none.</param>
     public async Task<IReadOnlyList<ExchangeKey>> OpeningKeysAsync(IReadOnlyList<ExchangeKey>? given, CancellationToken cancel) =>
-        given ?? ((Encryption.OpenWith ?? Encryption.Key) is { } source ? await _ring.ReadAsync(source, KeyUse.Open, cancel) : [await SessionAsync(cancel)]);
+        given
+            ?? ((Encryption.OpenWith ?? Encryption.Key) is { } source
+                ? await _ring.ReadAsync(source, KeyUse.Open, cancel)
+                : [await SessionAsync(cancel)]);
 
     /// <summary>The key that requests are signed with.</summary>
     /// <param name="given">The keys of the command line; null for none.</param>
@@ -86,7 +102,9 @@ internal sealed class JobPayload : IDisposable
     /// <param name="given">The keys of the command line; null for none.</param>
     public async Task<IReadOnlyList<ExchangeKey>> VerifyingKeysAsync(IReadOnlyList<ExchangeKey>? given, CancellationToken cancel) =>
         given ?? await _ring.ReadAsync(
-            (_api.Signatures?.Rows ?? _api.Signatures?.Answers ?? throw Missing("verifies nothing", "add signatures: to it, or omit JOB API and use --key")).Key,
+            (_api.Signatures?.Rows
+                ?? _api.Signatures?.Answers
+                ?? throw Missing("verifies nothing", "add signatures: to it, or omit JOB API and use --key")).Key,
             KeyUse.Verify,
             cancel);
 
@@ -97,7 +115,11 @@ internal sealed class JobPayload : IDisposable
     public string Sign(byte[] body, string request, ExchangeKey key, Action<PayloadStep> shown)
     {
         if (request.Split(' ', 2, StringSplitOptions.RemoveEmptyEntries) is not [var method, ['/', ..] path])
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"--request '{request}' is not METHOD PATH") { NextStep = "write, for example, --request 'POST /declarations'" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, $"--request '{request}' is not METHOD PATH")
+                {
+                    NextStep = "write, for example, --request 'POST /declarations'",
+                });
         var signed = RequestSigning.Sign(
             new Request(new HttpMethod(method), ApiAddress.Of(_api, path), []) { Body = body },
             Signing,

@@ -10,7 +10,9 @@ internal sealed record JobSource(string Path, GivenInputs Inputs)
         path,
         new GivenInputs(
             parsed.GetValue(options.InputsFrom)!,
-            [.. parsed.GetValue(options.Input)!.Select(text => KeyValuePair.Create(text[..text.IndexOf('=', StringComparison.Ordinal)], text[(text.IndexOf('=', StringComparison.Ordinal) + 1)..]))],
+            [.. parsed.GetValue(options.Input)!.Select(
+                text => KeyValuePair.Create(
+                    text[..text.IndexOf('=', StringComparison.Ordinal)], text[(text.IndexOf('=', StringComparison.Ordinal) + 1)..]))],
             environment));
 
     /// <summary>Reads the job with its relative times told from a start.</summary>

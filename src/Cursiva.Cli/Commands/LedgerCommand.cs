@@ -76,7 +76,10 @@ internal sealed class LedgerCommand
     {
         var entries = new List<(LedgerEntry, IReadOnlyList<ItemEntry>)>();
         foreach (var entry in await ledger.EntriesAsync(cancel))
-            entries.Add((entry, entry.IsWrite && entry.Phase is not (LedgerPhase.Sent or LedgerPhase.GivenUp) ? await items.ItemsAsync(entry, all: false, cancel) : []));
+            entries.Add(
+                (entry, entry.IsWrite && entry.Phase is not (LedgerPhase.Sent or LedgerPhase.GivenUp)
+                    ? await items.ItemsAsync(entry, all: false, cancel)
+                    : []));
         place.LedgerView(job).Show(entries, "The ledger is empty.");
     }
 

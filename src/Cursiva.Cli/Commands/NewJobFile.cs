@@ -19,7 +19,8 @@ internal sealed class NewJobFile
         if (!path.EndsWith(JobReader.Suffix, StringComparison.Ordinal))
             throw Refuse($"'{path}' is not a job-file name", $"write NAME{JobReader.Suffix}");
         if (!JobReader.CanName(System.IO.Path.GetFileName(path)[..^JobReader.Suffix.Length]))
-            throw Refuse($"'{System.IO.Path.GetFileName(path)}' does not name a job", $"use {JobReader.NameRule}, followed by {JobReader.Suffix}");
+            throw Refuse(
+                $"'{System.IO.Path.GetFileName(path)}' does not name a job", $"use {JobReader.NameRule}, followed by {JobReader.Suffix}");
         if (Directory.Exists(path) || (File.Exists(path) && !force))
             throw Refuse($"{path} already exists", "choose another name, or replace it with --force");
         if (System.IO.Path.GetDirectoryName(System.IO.Path.GetFullPath(path)) is { } folder && !Directory.Exists(folder))

@@ -36,7 +36,8 @@ internal sealed class OverviewCommand
     };
     private readonly Option<string?> _late = new("--late")
     {
-        Description = "send what is new or over with this job's deliveries that have when: late; each condition once, and once more when it is over",
+        Description =
+            "send what is new or over with this job's deliveries that have when: late; each condition once, and once more when it is over",
         HelpName = "JOB",
     };
 
@@ -84,7 +85,11 @@ internal sealed class OverviewCommand
     // What is told elsewhere names the state folder, since another one is usual there.
     private static JobsLook Advised(JobsLook look, string? state) => look with
     {
-        Jobs = [.. look.Jobs.Select(job => job with { Conditions = [.. job.Conditions.Select(one => one with { Words = new Advice(job.Path, state).Of(one.Words) })] })],
+        Jobs = [.. look.Jobs.Select(
+            job => job with
+            {
+                Conditions = [.. job.Conditions.Select(one => one with { Words = new Advice(job.Path, state).Of(one.Words) })],
+            })],
     };
 
     private static async Task<Outcome> TellAsync(
@@ -126,7 +131,11 @@ internal sealed class OverviewCommand
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{path} could not be written: {error.Message}") { NextStep = "name a file in an existing folder that you can write to" });
+            throw new RefusedException(
+                new Refusal(Outcome.ReportFailed, $"{path} could not be written: {error.Message}")
+                {
+                    NextStep = "name a file in an existing folder that you can write to",
+                });
         }
     }
 }

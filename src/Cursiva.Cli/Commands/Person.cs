@@ -10,7 +10,8 @@ internal sealed class Person(Terminal terminal, bool opensBrowser) : IPerson
 {
     public void Visit(Uri address, Uri redirect)
     {
-        terminal.Error.Say($"Register this redirect address for the client: {redirect.AbsoluteUri}{(redirect is { Scheme: "http", IsLoopback: true } ? " (many servers take any port of a loopback address)" : "")}");
+        terminal.Error.Say(
+            $"Register this redirect address for the client: {redirect.AbsoluteUri}{(redirect is { Scheme: "http", IsLoopback: true } ? " (many servers take any port of a loopback address)" : "")}");
         terminal.Error.MarkupLine("Sign in with a browser at this address:");
         Address(address);
         if (opensBrowser)

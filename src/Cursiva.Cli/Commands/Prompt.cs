@@ -58,7 +58,11 @@ internal static class Prompt
 
         return text is { Length: > 0 }
             ? text
-            : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "stdin was empty") { NextStep = "run the command on a terminal, or pipe the answer in" });
+            : throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, "stdin was empty")
+                {
+                    NextStep = "run the command on a terminal, or pipe the answer in",
+                });
     }
 
     // A terminal is waited for without end, whatever is cancelled: a stop leaves that wait behind, and the process ends.

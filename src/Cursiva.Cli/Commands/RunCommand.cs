@@ -51,16 +51,19 @@ internal sealed class RunCommand(Shutdown shutdown)
     };
     private readonly Option<string?> _showIn = new("--show-in")
     {
-        Description = "with --dry-run: the folder for each message and request as it would be sent; it is replaced [dry-run]; with --rehearse: the folder for the reports [rehearsal]",
+        Description =
+            "with --dry-run: the folder for each message and request as it would be sent; it is replaced [dry-run]; with --rehearse: the folder for the reports [rehearsal]",
     };
     private readonly Option<string?> _rehearse = new("--rehearse")
     {
-        Description = "run the job from a recorded trace, with no network and no secret; reports go to a separate folder, and history, marks and deliveries are not touched",
+        Description =
+            "run the job from a recorded trace, with no network and no secret; reports go to a separate folder, and history, marks and deliveries are not touched",
         HelpName = "FILE",
     };
     private readonly Option<bool> _together = new("--together")
     {
-        Description = "share the run with every machine or process that uses the same state and this option: the first one begins it, the others join, and reports are written and delivered once",
+        Description =
+            "share the run with every machine or process that uses the same state and this option: the first one begins it, the others join, and reports are written and delivered once",
     };
     private readonly Option<bool> _noDeliveries = new("--no-deliveries")
     {
@@ -87,7 +90,8 @@ internal sealed class RunCommand(Shutdown shutdown)
                 result.AddError("--ask is only for --dry-run");
             if (result.GetValue(_showIn) is not null && !result.GetValue(_dryRun) && result.GetValue(_rehearse) is null)
                 result.AddError("--show-in is only for --dry-run and --rehearse");
-            if (result.GetValue(_rehearse) is not null && new Option[] { _new, _resume, _dryRun, _together, _deadline, _maxRequests, _trace, _noDeliveries, _metrics }.FirstOrDefault(option => result.GetResult(option) is { Implicit: false }) is { } other)
+            if (result.GetValue(_rehearse) is not null
+                && new Option[] { _new, _resume, _dryRun, _together, _deadline, _maxRequests, _trace, _noDeliveries, _metrics }.FirstOrDefault(option => result.GetResult(option) is { Implicit: false }) is { } other)
                 result.AddError($"--rehearse always starts from the beginning and delivers nothing; remove {other.Name}");
             if (result.GetValue(_maxRequests) is < 1)
                 result.AddError("--max-requests must be a whole number from 1");
@@ -109,7 +113,13 @@ internal sealed class RunCommand(Shutdown shutdown)
                 parsed.GetValue(_noDeliveries),
                 parsed.GetValue(_metrics))
             { Together = parsed.GetValue(_together) };
-            return (await ExecuteAsync(JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment), choice, parsed.GetValue(_common.State), limits, place, cancel)).Outcome;
+            return (await ExecuteAsync(
+                JobSource.Of(parsed.GetValue(_common.Job)!, parsed, _common, place.Environment),
+                choice,
+                parsed.GetValue(_common.State),
+                limits,
+                place,
+                cancel)).Outcome;
         });
         return command;
     }
@@ -143,7 +153,11 @@ internal sealed class RunCommand(Shutdown shutdown)
                 CanBeWatched = true,
             };
             using var trace = TraceFile.Open(limits.Trace, place.Redactor);
-            options = options with { Trace = trace, Noted = trace is null ? null : notes => trace.Notes = JsonSerializer.Serialize(notes, RunNotesJson.Default.RunNotes) };
+            options = options with
+            {
+                Trace = trace,
+                Noted = trace is null ? null : notes => trace.Notes = JsonSerializer.Serialize(notes, RunNotesJson.Default.RunNotes),
+            };
             using var telemetry = Telemetry.Begin(job.Name, environment);
             var advice = new Advice(source.Path, stateFolder);
             using var shown = RunView.For(terminal, clock, view, advice, job.Name);
@@ -177,7 +191,10 @@ internal sealed class RunCommand(Shutdown shutdown)
         {
             RefusalView.Show(
                 place.Terminal,
-                new Refusal(Outcome.ReportFailed, $"the run's metrics could not be written: {error.Message}") { NextStep = "name a file in an existing folder that you can write to: --metrics FILE" },
+                new Refusal(Outcome.ReportFailed, $"the run's metrics could not be written: {error.Message}")
+                {
+                    NextStep = "name a file in an existing folder that you can write to: --metrics FILE",
+                },
                 place.Advice);
             return outcome == Outcome.Done ? Outcome.ReportFailed : outcome;
         }
@@ -201,7 +218,8 @@ internal sealed class RunCommand(Shutdown shutdown)
         watch.Dispose();
         new SummaryView(place.Terminal, place.View, place.Advice).Show(summary);
         if (rehearsal.NotAsked is { Count: > 0 } left)
-            place.Terminal.Error.Say($"[yellow]Note:[/] {left.Count:N0} {(left.Count == 1 ? "request" : "requests")} of the recording {(left.Count == 1 ? "was" : "were")} not made: {string.Join(", ", left.Take(MostShown))}{(left.Count > MostShown ? ", ..." : "")}");
+            place.Terminal.Error.Say(
+                $"[yellow]Note:[/] {left.Count:N0} {(left.Count == 1 ? "request" : "requests")} of the recording {(left.Count == 1 ? "was" : "were")} not made: {string.Join(", ", left.Take(MostShown))}{(left.Count > MostShown ? ", ..." : "")}");
         if (rehearsal.Notes is { Marks.Count: > 0 })
             place.Terminal.Error.Say(
                 $"[yellow]Note:[/] a recording has no rows of earlier runs: the reports have only the rows of this run.");

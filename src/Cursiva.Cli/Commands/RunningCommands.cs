@@ -26,7 +26,10 @@ internal sealed class RunningCommands(CommonOptions common)
             var (name, board, clock) = await OfAsync(parsed, place, cancel);
             var last = await new WatchView(place.Terminal, place.Json, clock).ShowAsync(() => board.AliveAsync(clock, cancel), cancel);
             if (!place.Json)
-                place.Terminal.Out.WriteLineAsIs(last is null ? $"No run of {name} is under way." : $"Run {last.Run} has ended; {place.Advice.Of("cursiva runs show JOB")} {last.Run} tells how.");
+                place.Terminal.Out.WriteLineAsIs(
+                    last is null
+                        ? $"No run of {name} is under way."
+                        : $"Run {last.Run} has ended; {place.Advice.Of("cursiva runs show JOB")} {last.Run} tells how.");
             return Outcome.Done;
         });
         return command;
@@ -44,14 +47,21 @@ internal sealed class RunningCommands(CommonOptions common)
         command.Executes(common, async (parsed, place, cancel) =>
         {
             var (name, board, clock) = await OfAsync(parsed, place, cancel);
-            var pulse = await board.AliveAsync(clock, cancel) ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"no run of {name} is under way") { NextStep = "see what ran: cursiva runs list --all-jobs" });
+            var pulse = await board.AliveAsync(clock, cancel)
+                ?? throw new RefusedException(
+                    new Refusal(Outcome.WrongCommandLine, $"no run of {name} is under way")
+                    {
+                        NextStep = "see what ran: cursiva runs list --all-jobs",
+                    });
             await board.AskToStopAsync(pulse.Run, cancel);
             var asked = clock.GetTimestamp();
             while (await board.AliveAsync(clock, cancel) is { } still && still.Run == pulse.Run)
             {
                 if (clock.GetElapsedTime(asked) > s_longest)
                 {
-                    throw new RefusedException(new Refusal(Outcome.InternalError, $"run {pulse.Run} was asked to stop, but process {pulse.Process} on {pulse.Machine} is still running")
+                    throw new RefusedException(new Refusal(
+                        Outcome.InternalError,
+                        $"run {pulse.Run} was asked to stop, but process {pulse.Process} on {pulse.Machine} is still running")
                     {
                         Cause = "it is finishing a write in flight, or the process hangs",
                         NextStep = $"watch it: cursiva runs watch JOB; or end the process: kill {pulse.Process}",
@@ -67,7 +77,8 @@ internal sealed class RunningCommands(CommonOptions common)
         return command;
     }
 
-    private async Task<(string Name, PulseBoard Board, TimeProvider Clock)> OfAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
+    private async Task<(string Name, PulseBoard Board, TimeProvider Clock)> OfAsync(
+        ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var named = parsed.GetValue(common.Job)!;
         var name = File.Exists(named) && JobReader.PeekName(named) is { } own ? own : named;

@@ -78,10 +78,12 @@ internal sealed class RunsCommand
     private async Task<Outcome> CompareAsync(ParseResult parsed, CommandContext place, CancellationToken cancel)
     {
         var runs = await OpenAsync(parsed, place, cancel);
-        List<string> key = [.. parsed.GetValue(_key)!.SelectMany(text => text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))];
+        List<string> key = [.. parsed.GetValue(_key)!.SelectMany(
+            text => text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))];
         var (before, now) = (parsed.GetValue(_before), parsed.GetValue(_now));
         foreach (var number in new[] { before, now })
-            await new SharedLandings(await place.OpenStateAsync(cancel), runs.Folder, place.Disk).BringForAsync(runs.Job, runs.Records, number, cancel);
+            await new SharedLandings(await place.OpenStateAsync(cancel), runs.Folder, place.Disk).BringForAsync(
+                runs.Job, runs.Records, number, cancel);
         var differences = new RunComparison(runs, place.RunOptions(StartChoice.Either)).Compare(
             before, now, parsed.GetValue(_pull), key, parsed.GetValue(_rows), cancel);
         RunsView.ShowDifferences(place.Terminal.Out, place.Json, differences);
@@ -97,7 +99,11 @@ internal sealed class RunsCommand
         var state = await place.OpenStateAsync(cancel);
         var answer = await state.Leases.TryTakeAsync(runs.Folder.Lease, options.Holder, null, cancel);
         await using var held = answer.Lease
-            ?? throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is running{(answer.HeldBy.Length > 0 ? $": {answer.HeldBy}" : "")}") { NextStep = "wait until it has ended" });
+            ?? throw new RefusedException(
+                new Refusal(Outcome.AlreadyRunning, $"the job is running{(answer.HeldBy.Length > 0 ? $": {answer.HeldBy}" : "")}")
+                {
+                    NextStep = "wait until it has ended",
+                });
         var removed = await new RunPruner(runs.Job, runs.Folder, options).PruneAsync(
             runs.Records, keep, new SharedLandings(state, runs.Folder, place.Disk), cancel);
         RunsView.ShowPruned(place.Terminal.Out, place.Json, removed, keep);

@@ -82,7 +82,8 @@ internal sealed class ScheduleCommand
         {
             if (result.GetValue(_job) is null && !result.GetValue(_list))
                 result.AddError("name a job: cursiva schedule JOB; or list the units: cursiva schedule --list");
-            if (result.GetValue(_cron) is { Length: > 0 } && (result.GetValue(_at) is { Length: > 0 } || result.GetValue(_on) is { Length: > 0 }))
+            if (result.GetValue(_cron) is { Length: > 0 }
+                && (result.GetValue(_at) is { Length: > 0 } || result.GetValue(_on) is { Length: > 0 }))
                 result.AddError("--cron includes the days; remove --at and --on");
             if (result.GetValue(_on) is { Length: > 0 } && result.GetValue(_at) is not { Length: > 0 })
                 result.AddError("--on needs --at: --at 06:30 --on weekdays");
@@ -98,7 +99,15 @@ internal sealed class ScheduleCommand
     private Outcome Work(ParseResult parsed, CommandContext place)
     {
         var ofUser = parsed.GetValue(_ofUser);
-        var path = parsed.GetValue(_into) ?? (ofUser ? Path.Combine(place.Environment("XDG_CONFIG_HOME") is { Length: > 0 } config ? config : Path.Combine(place.Environment("HOME") ?? "/", ".config"), "systemd", "user") : OfMachine);
+        var path = parsed.GetValue(_into)
+            ?? (ofUser
+                ? Path.Combine(
+                    place.Environment("XDG_CONFIG_HOME") is { Length: > 0 } config
+                        ? config
+                        : Path.Combine(place.Environment("HOME") ?? "/", ".config"),
+                    "systemd",
+                    "user")
+                : OfMachine);
         var (folder, manager) = (new UnitFolder(path, place.Disk), ofUser ? "systemctl --user" : "sudo systemctl");
         if (parsed.GetValue(_list))
             return List(folder, place);
@@ -143,12 +152,18 @@ internal sealed class ScheduleCommand
             to.WriteLineAsIs($"wrote {path}");
         if (written.Count == 0)
             to.WriteLineAsIs("the units are already installed and up to date");
-        foreach (var name in job.NamedSources.Where(source => source.Kind == SecretSource.Systemd).Select(source => source.Name).Distinct().Where(name => !File.Exists(Path.Combine(order.Credentials, name))))
+        foreach (var name in job.NamedSources
+            .Where(source => source.Kind == SecretSource.Systemd)
+            .Select(source => source.Name)
+            .Distinct()
+            .Where(name => !File.Exists(Path.Combine(order.Credentials, name))))
             place.Terminal.Error.Say(
                 $"[yellow]Note:[/] the credential {Path.Combine(order.Credentials, name)} does not exist yet; the service needs it.");
         if (!order.IsOfUser && job.NamedSources.Any(source => source.Kind == SecretSource.Kept))
-            place.Terminal.Error.Say($"[yellow]Note:[/] the service has its own store, in {SystemdUnits.StateFolder}; kept: secrets of another user are not in it.");
-        to.WriteLineAsIs($"Next: {manager} daemon-reload && {manager} enable --now {string.Join(' ', units.Select(unit => unit.Name).Where(name => name.EndsWith(".timer", StringComparison.Ordinal)))}");
+            place.Terminal.Error.Say(
+                $"[yellow]Note:[/] the service has its own store, in {SystemdUnits.StateFolder}; kept: secrets of another user are not in it.");
+        to.WriteLineAsIs(
+            $"Next: {manager} daemon-reload && {manager} enable --now {string.Join(' ', units.Select(unit => unit.Name).Where(name => name.EndsWith(".timer", StringComparison.Ordinal)))}");
         return Outcome.Done;
     }
 
@@ -170,7 +185,18 @@ internal sealed class ScheduleCommand
         var table = new FittedTable(("unit", false, 0), ("what", false, 0));
         foreach (var unit in units)
             table.Add(
-                [unit.Name, string.Join(", ", unit.Text.Split('\n').Where(line => line.StartsWith("OnCalendar=", StringComparison.Ordinal) || line.StartsWith("ExecStart=", StringComparison.Ordinal) || line.StartsWith("OnUnitActiveSec=", StringComparison.Ordinal)).Select(line => line[(line.IndexOf('=') + 1)..]))],
+                [
+                    unit.Name,
+                    string.Join(
+                        ", ",
+                        unit.Text
+                            .Split('\n')
+                            .Where(
+                                line => line.StartsWith("OnCalendar=", StringComparison.Ordinal)
+                                    || line.StartsWith("ExecStart=", StringComparison.Ordinal)
+                                    || line.StartsWith("OnUnitActiveSec=", StringComparison.Ordinal))
+                            .Select(line => line[(line.IndexOf('=') + 1)..])),
+                ],
                 null);
         table.Write(place.Terminal.Out);
         return Outcome.Done;
@@ -180,7 +206,11 @@ internal sealed class ScheduleCommand
     {
         var removed = folder.Remove(name);
         if (removed.Count == 0)
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"there is no unit for job '{name}'") { NextStep = "list the units: cursiva schedule --list" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, $"there is no unit for job '{name}'")
+                {
+                    NextStep = "list the units: cursiva schedule --list",
+                });
         foreach (var path in removed)
             place.Terminal.Out.WriteLineAsIs($"removed {path}");
         var timers = string.Join(
@@ -195,21 +225,29 @@ internal sealed class ScheduleCommand
         var zone = parsed.GetValue(_zone) is { } named ? ZoneOf(named) : job.Schedule?.Zone ?? job.Zone;
         if (at.Count + cron.Length == 0)
         {
-            return (job.Schedule ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "neither the command nor the job says when to run")
-            {
-                NextStep = "add --at 06:30 --on weekdays, or write schedule: { at: \"06:30\", on: weekdays } into the job",
-            })) with
+            return (job.Schedule
+                ?? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "neither the command nor the job says when to run")
+                {
+                    NextStep = "add --at 06:30 --on weekdays, or write schedule: { at: \"06:30\", on: weekdays } into the job",
+                })) with
             { Zone = zone };
         }
 
         var times = new List<CronTime>();
         foreach (var text in at)
-            times.Add(CronTime.TryParse(text, on) ?? throw Wrong(on.FirstOrDefault(day => !CronTime.Days.Contains(day)) is { } no ? $"--on '{no}' is not a day; write {string.Join(", ", CronTime.Days)}" : $"--at '{text}' is not a time of day; write 06:30"));
+            times.Add(
+                CronTime.TryParse(text, on)
+                    ?? throw Wrong(
+                        on.FirstOrDefault(day => !CronTime.Days.Contains(day)) is { } no
+                            ? $"--on '{no}' is not a day; write {string.Join(", ", CronTime.Days)}"
+                            : $"--at '{text}' is not a time of day; write 06:30"));
         foreach (var text in cron)
             times.Add(CronTime.TryParse(text) ?? throw Wrong($"--cron '{text}': {CronTime.Right}"));
         return new Schedule(
             times,
-            cron.Length > 0 ? string.Join("; ", cron) : $"{(on.Count == 0 ? "daily" : string.Join(", ", on))} at {string.Join(" and ", at)}",
+            cron.Length > 0
+                ? string.Join("; ", cron)
+                : $"{(on.Count == 0 ? "daily" : string.Join(", ", on))} at {string.Join(" and ", at)}",
             zone)
         {
             Spread = job.Schedule?.Spread ?? TimeSpan.FromMinutes(2),

@@ -54,7 +54,11 @@ internal sealed class SecretCommand
         }
 
         if (secret.Length == 0)
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the secret is empty; nothing was stored") { NextStep = "type it, or pipe it in: printf '%s' ... | cursiva secret keep NAME" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, "the secret is empty; nothing was stored")
+                {
+                    NextStep = "type it, or pipe it in: printf '%s' ... | cursiva secret keep NAME",
+                });
         place.Redactor.Remember(secret);
         if (WhiteSpace.Find(secret) is { } inside && !secret.Contains("-----BEGIN", StringComparison.Ordinal))
             place.Terminal.Error.Say($"[yellow]Note:[/] the secret has {inside}; if that is not intended, store it again");
@@ -95,7 +99,11 @@ internal sealed class SecretCommand
     {
         var name = parsed.GetValue(_name)!;
         if (!await (await place.OpenAsync(null, cancel)).Store.DropAsync(name, cancel))
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"there is no secret named '{name}'") { NextStep = "cursiva secret list shows the names" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, $"there is no secret named '{name}'")
+                {
+                    NextStep = "cursiva secret list shows the names",
+                });
         place.Terminal.Out.WriteLineAsIs($"Dropped '{name}'.");
         return Outcome.Done;
     }

@@ -52,7 +52,11 @@ internal sealed class ShapeCommand
                 rows => Shape.Of(rows, cancel),
                 cancel)
             : source.EndsWith(JobReader.Suffix, StringComparison.Ordinal)
-                ? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "a job has the rows of several pulls") { NextStep = $"name one: cursiva shape {ShellWord.Of(source)} PULL" })
+                ? throw new RefusedException(
+                    new Refusal(Outcome.WrongCommandLine, "a job has the rows of several pulls")
+                    {
+                        NextStep = $"name one: cursiva shape {ShellWord.Of(source)} PULL",
+                    })
                 : Shape.Of(await ReadAsync(source, cancel), source == InputFile.StandardInput ? "standard input" : source);
         if (parsed.GetValue(_schema))
             place.Terminal.Out.WriteLinesAsIs(
@@ -69,14 +73,19 @@ internal sealed class ShapeCommand
         string path, Job job, string pull, CommandContext place, Func<LandedRows, T> look, CancellationToken cancel)
     {
         if (!job.Pulls.Any(other => other.Name == pull))
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the job has no pull '{pull}'") { NextStep = $"name one of {string.Join(", ", job.Pulls.Select(other => other.Name))}" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, $"the job has no pull '{pull}'")
+                {
+                    NextStep = $"name one of {string.Join(", ", job.Pulls.Select(other => other.Name))}",
+                });
         var folder = new JobFolder(place.StateFolder, job);
         RunRecord? run = null;
         if (place.StateFolder.IsThere)
         {
             var state = await place.OpenStateAsync(cancel);
             var shared = new SharedLandings(state, folder, place.Disk);
-            foreach (var one in (await new RunStore(state, folder).NewestAsync(MostLookedBack, cancel)).Reverse().Where(one => one.LandedAt is not null))
+            foreach (var one in (await new RunStore(state, folder).NewestAsync(MostLookedBack, cancel)).Reverse().Where(
+                one => one.LandedAt is not null))
             {
                 await shared.BringAsync([one.Number], cancel);
                 if (!Directory.Exists(folder.LandingOf(one.Number)))
@@ -95,6 +104,9 @@ internal sealed class ShapeCommand
 
     private static Task<byte[]> ReadAsync(string source, CancellationToken cancel) => InputFile.ReadAsync(
         source,
-        why => new Refusal(Outcome.WrongCommandLine, $"'{source}' cannot be read: {why}") { NextStep = "name a saved answer, or a job and one of its pulls" },
+        why => new Refusal(Outcome.WrongCommandLine, $"'{source}' cannot be read: {why}")
+        {
+            NextStep = "name a saved answer, or a job and one of its pulls",
+        },
         cancel);
 }

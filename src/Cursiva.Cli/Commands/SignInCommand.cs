@@ -41,7 +41,8 @@ internal sealed class SignInCommand
         var identity = place.IdentityOf(job, parsed.GetValue(_identity));
         if (!identity.Refreshes)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"identity '{identity.Name}' signs in without a person, with {identity.Grant}")
+            throw new RefusedException(new Refusal(
+                Outcome.WrongCommandLine, $"identity '{identity.Name}' signs in without a person, with {identity.Grant}")
             {
                 NextStep = $"for a person's sign-in, set its grant: to {Grants.AuthorizationCode} or {Grants.DeviceCode}",
             });
@@ -52,7 +53,9 @@ internal sealed class SignInCommand
         using var trace = TraceFile.Open(parsed.GetValue(_trace), place.Redactor);
         services.Senders.Trace = trace;
         var signIn = new PersonSignIn(identity, services, new Person(place.Terminal, parsed.GetValue(_browser)));
-        var byDevice = parsed.GetValue(_device) || identity.Grant == Grants.DeviceCode || identity is { Issuer: null, AuthorizationEndpoint: null, DeviceAuthorizationEndpoint: not null };
+        var byDevice = parsed.GetValue(_device)
+            || identity.Grant == Grants.DeviceCode
+            || identity is { Issuer: null, AuthorizationEndpoint: null, DeviceAuthorizationEndpoint: not null };
         var result = byDevice ? await signIn.ByDeviceAsync(cancel) : await signIn.ByCodeAsync(parsed.GetValue(_paste), cancel);
         console.Say($"[green]Signed in[/] as identity '{identity.Name}'.");
         if (result.Granted.Count > 0)
@@ -63,7 +66,8 @@ internal sealed class SignInCommand
         {
             var asksOffline = identity.Scope.Contains("offline_access") || identity.AuthorizationParameters.Count > 0;
             var until = result.Until!.Value.ToLocalTime();
-            place.Terminal.Out.WriteLineAsIs($"The server issued no refresh token. The access token is stored, and runs of the job use it until {until:yyyy-MM-dd HH:mm:ss zzz}; after that, somebody has to sign in again.");
+            place.Terminal.Out.WriteLineAsIs(
+                $"The server issued no refresh token. The access token is stored, and runs of the job use it until {until:yyyy-MM-dd HH:mm:ss zzz}; after that, somebody has to sign in again.");
             var advice = asksOffline
                 ? "ask for refresh tokens to be allowed for the client, or add authorization-parameters: { prompt: consent }, since some servers issue one only with the first consent"
                 : "add offline_access to scope:, or the parameter in the server's documentation to authorization-parameters:, and sign in again";

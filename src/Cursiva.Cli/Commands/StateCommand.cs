@@ -46,7 +46,8 @@ internal sealed class StateCommand
             _common.EnvFile,
         };
         restore.Executes(_common, (parsed, place, cancel) => RestoreAsync(parsed.GetValue(_from)!, place, cancel));
-        var fold = new Command("fold", "Fold the landings of older runs into one, remove what is no longer needed, and shrink the database.")
+        var fold = new Command(
+            "fold", "Fold the landings of older runs into one, remove what is no longer needed, and shrink the database.")
         {
             _jobs,
             _common.Input,
@@ -93,10 +94,12 @@ internal sealed class StateCommand
             StateView.Show(place.Terminal.Out, verified);
         if (verified.Damage.Count == 0)
             return Outcome.Done;
-        RefusalView.Show(place.Terminal, new Refusal(Outcome.InternalError, $"{verified.Damage.Count:N0} {(verified.Damage.Count == 1 ? "thing is" : "things are")} damaged")
+        RefusalView.Show(place.Terminal, new Refusal(
+            Outcome.InternalError, $"{verified.Damage.Count:N0} {(verified.Damage.Count == 1 ? "thing is" : "things are")} damaged")
         {
             Cause = "the disk lost data, or somebody changed a file",
-            NextStep = "move the state folder away and restore a backup: cursiva state restore FOLDER; or start over: cursiva run JOB --new --full",
+            NextStep =
+                "move the state folder away and restore a backup: cursiva state restore FOLDER; or start over: cursiva run JOB --new --full",
         }, place.Advice);
         return Outcome.InternalError;
     }
@@ -128,7 +131,9 @@ internal sealed class StateCommand
         var kept = await new SecretStore(state, new Vault(key), CommandContext.Clock).ListAsync(cancel);
         if (File.Exists(StoreKey.WantedFile(folder)) && key.Where == Path.Combine(folder.Root, "store.key"))
         {
-            var whose = kept.Count == 0 ? "The key of its store" : $"It has {kept.Count:N0} kept {(kept.Count == 1 ? "secret" : "secrets")}, and their key";
+            var whose = kept.Count == 0
+                ? "The key of its store"
+                : $"It has {kept.Count:N0} kept {(kept.Count == 1 ? "secret" : "secrets")}, and their key";
             place.Terminal.Out.WriteLineAsIs(
                 $"{whose} was {record.Key}: put it at {key.Where} (mode 600), or name it with {StoreKey.Variable} or {StoreKey.FileVariable}.");
         }
@@ -146,11 +151,16 @@ internal sealed class StateCommand
             try
             {
                 var (folded, removed) = await new JobFold(job, place.RunOptions(StartChoice.Either)).FoldAsync(cancel);
-                place.Terminal.Out.WriteLineAsIs($"{job.Name}: {(folded.Count > 0 ? $"folded into run {string.Join(", ", folded)}" : "nothing to fold")}, {(removed.Count > 0 ? $"removed the rows of {removed.Count:N0} runs" : "nothing to remove")}");
+                place.Terminal.Out.WriteLineAsIs(
+                    $"{job.Name}: {(folded.Count > 0 ? $"folded into run {string.Join(", ", folded)}" : "nothing to fold")}, {(removed.Count > 0 ? $"removed the rows of {removed.Count:N0} runs" : "nothing to remove")}");
             }
             catch (LandingDamagedException error)
             {
-                throw new RefusedException(new Refusal(Outcome.InternalError, $"job '{job.Name}' cannot be folded: {error.Message}") { NextStep = "find the damage: cursiva state verify" });
+                throw new RefusedException(
+                    new Refusal(Outcome.InternalError, $"job '{job.Name}' cannot be folded: {error.Message}")
+                    {
+                        NextStep = "find the damage: cursiva state verify",
+                    });
             }
         }
 
@@ -170,5 +180,9 @@ internal sealed class StateCommand
     }
 
     private static RefusedException NoState(StateFolder folder) =>
-        new(new Refusal(Outcome.WrongCommandLine, $"there is no state in {folder.Root}") { NextStep = "name the state folder with --state" });
+        new(
+            new Refusal(Outcome.WrongCommandLine, $"there is no state in {folder.Root}")
+            {
+                NextStep = "name the state folder with --state",
+            });
 }

@@ -9,7 +9,10 @@ namespace Cursiva.Cli.Commands;
 /// <summary><c>cursiva state init</c>: makes the schema of a state that several machines share.</summary>
 internal sealed class StateInitCommand(CommonOptions common)
 {
-    private readonly Option<bool> _print = new("--print") { Description = "print the SQL for an administrator, without contacting a database" };
+    private readonly Option<bool> _print = new("--print")
+    {
+        Description = "print the SQL for an administrator, without contacting a database",
+    };
     private readonly Option<int> _from = new("--from")
     {
         Description = "with --print: the database's current version; 0 for none",
@@ -53,7 +56,8 @@ internal sealed class StateInitCommand(CommonOptions common)
         var folder = place.StateFolder;
         if (folder.Shared is not { } shared)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the state is in a folder of this machine, which needs no preparation")
+            throw new RefusedException(new Refusal(
+                Outcome.WrongCommandLine, "the state is in a folder of this machine, which needs no preparation")
             {
                 NextStep = "name the shared database: --state postgresql://USER@HOST/DATABASE",
             });

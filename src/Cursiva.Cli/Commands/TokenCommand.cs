@@ -133,7 +133,11 @@ internal sealed class TokenCommand
         }
 
         if (text.Length == 0)
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "no token was given") { NextStep = "pass it as an argument or through a pipe, or name a job with --job" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, "no token was given")
+                {
+                    NextStep = "pass it as an argument or through a pipe, or name a job with --job",
+                });
         place.Redactor.Remember(text);
         text = PastedToken.Read(text);
         place.Redactor.Remember(text);
@@ -169,9 +173,12 @@ internal sealed class TokenCommand
         var said = identity is { SignsIn: true } ? await new TokenDesk(identity, services).IntrospectAsync(text, cancel) : null;
         if (said is not { } answer)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the token is opaque: it is not a JSON Web Token, and only the server knows what it means")
+            throw new RefusedException(new Refusal(
+                Outcome.WrongCommandLine, "the token is opaque: it is not a JSON Web Token, and only the server knows what it means")
             {
-                NextStep = identity is null ? "name a job with --job whose identity has an introspection-endpoint:" : "add introspection-endpoint: to the identity, if the server offers one",
+                NextStep = identity is null
+                    ? "name a job with --job whose identity has an introspection-endpoint:"
+                    : "add introspection-endpoint: to the identity, if the server offers one",
             });
         }
 
@@ -186,12 +193,19 @@ internal sealed class TokenCommand
         var job = place.ReadJob(parsed.GetValue(_common.Job)!);
         var identity = SignsIn(place.IdentityOf(job, parsed.GetValue(_identity)));
         var revoked = await new TokenDesk(identity, await place.OpenAsync(job, cancel)).RevokeAsync(cancel);
-        place.Terminal.Out.WriteLineAsIs(revoked.Count == 0 ? $"There are no tokens of identity '{identity.Name}' here; nothing was revoked." : $"Revoked and removed: {string.Join(" and ", revoked)}.");
+        place.Terminal.Out.WriteLineAsIs(
+            revoked.Count == 0
+                ? $"There are no tokens of identity '{identity.Name}' here; nothing was revoked."
+                : $"Revoked and removed: {string.Join(" and ", revoked)}.");
         return Outcome.Done;
     }
 
-    private static DeclaredIdentity SignsIn(DeclaredIdentity identity) => identity.SignsIn ? identity : throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"identity '{identity.Name}' does not obtain tokens (grant {identity.Grant})")
-    {
-        NextStep = "name an identity that signs in",
-    });
+    private static DeclaredIdentity SignsIn(DeclaredIdentity identity) =>
+        identity.SignsIn
+            ? identity
+            : throw new RefusedException(new Refusal(
+                Outcome.WrongCommandLine, $"identity '{identity.Name}' does not obtain tokens (grant {identity.Grant})")
+            {
+                NextStep = "name an identity that signs in",
+            });
 }

@@ -21,7 +21,12 @@ internal static class TraceFile
         File.Delete(path);
         var file = new FileStream(
             path,
-            new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
+            new FileStreamOptions
+            {
+                Mode = FileMode.CreateNew,
+                Access = FileAccess.Write,
+                UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
+            });
         return new HarTrace(file, redactor, typeof(TraceFile).Assembly.GetName().Version!.ToString(2));
     }
 }

@@ -9,7 +9,10 @@ internal static class CommandLine
 {
     private const string HelpWord = "help";
 
-    /// <summary>The arguments with every way to ask for help turned into one: <c>help</c>, <c>help COMMAND</c>, <c>COMMAND help</c>, or nothing at all.</summary>
+    /// <summary>
+    /// The arguments with every way to ask for help turned into one: <c>help</c>, <c>help COMMAND</c>, <c>COMMAND help</c>, or nothing at
+    /// all.
+    /// </summary>
     public static string[] WithHelp(string[] args)
     {
         if (args.Length == 0)

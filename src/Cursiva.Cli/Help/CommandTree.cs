@@ -17,7 +17,8 @@ internal sealed record CommandTree(string Path, Command Command)
 
     /// <summary>An option's names, the long one last.</summary>
     public static IReadOnlyList<string> NamesOf(Option option) =>
-        [.. option.Aliases.Append(option.Name).Where(name => name.StartsWith('-') && name is not "-?").Distinct().OrderBy(name => name.Length)];
+        [.. option.Aliases.Append(option.Name).Where(name => name.StartsWith('-') && name is not "-?").Distinct().OrderBy(
+            name => name.Length)];
 
     /// <summary>Whether a value follows an option.</summary>
     public static bool TakesValue(Option option) => option.Arity.MaximumNumberOfValues > 0 && option.ValueType != typeof(bool);

@@ -51,12 +51,15 @@ internal static class Completions
         {
             var names = command.Path.Split(' ')[1..];
             var seen = string.Concat(names.Select(name => $"__fish_seen_subcommand_from {name}; and "));
-            var here = command.Below.Any() ? $"{seen}not __fish_seen_subcommand_from {string.Join(' ', command.Below.Select(below => below.Command.Name))}" : seen.EndsWith(
+            var here = command.Below.Any()
+                ? $"{seen}not __fish_seen_subcommand_from {string.Join(' ', command.Below.Select(below => below.Command.Name))}"
+                : seen.EndsWith(
                 "; and ", StringComparison.Ordinal) ? seen[..^6] : seen;
             foreach (var below in command.Below)
                 lines.Append($"complete -c cursiva -n '{here}' -a {below.Command.Name} -d '{Quoted(below.Command.Description)}'\n");
             foreach (var option in command.Options)
-                lines.Append($"complete -c cursiva -n '{here}' {string.Join(' ', CommandTree.NamesOf(option).Select(name => name.StartsWith("--", StringComparison.Ordinal) ? $"-l {name[2..]}" : $"-s {name[1..]}"))}{(CommandTree.TakesValue(option) ? " -r" : "")} -d '{Quoted(option.Description)}'\n");
+                lines.Append(
+                    $"complete -c cursiva -n '{here}' {string.Join(' ', CommandTree.NamesOf(option).Select(name => name.StartsWith("--", StringComparison.Ordinal) ? $"-l {name[2..]}" : $"-s {name[1..]}"))}{(CommandTree.TakesValue(option) ? " -r" : "")} -d '{Quoted(option.Description)}'\n");
         }
 
         return lines.ToString();

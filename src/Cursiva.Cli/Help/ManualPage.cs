@@ -29,7 +29,8 @@ internal static class ManualPage
         if (command.Options.Any())
             page.Append(".SH OPTIONS\n").AppendJoin(
                 "",
-                command.Options.Select(option => $".TP\n{string.Join(", ", CommandTree.NamesOf(option).Select(name => $"\\fB{Text(name)}\\fR"))}{(CommandTree.TakesValue(option) ? $" \\fI{Text(option.Name.TrimStart('-').ToUpperInvariant())}\\fR" : "")}\n{Text(option.Description ?? "")}\n"));
+                command.Options.Select(
+                    option => $".TP\n{string.Join(", ", CommandTree.NamesOf(option).Select(name => $"\\fB{Text(name)}\\fR"))}{(CommandTree.TakesValue(option) ? $" \\fI{Text(option.Name.TrimStart('-').ToUpperInvariant())}\\fR" : "")}\n{Text(option.Description ?? "")}\n"));
         if (Examples.All.TryGetValue(command.Path, out var examples))
             page.Append(".SH EXAMPLES\n.nf\n").AppendJoin("", examples.Select(example => Text(example) + "\n")).Append(".fi\n");
         if (command.Path == "cursiva")
@@ -41,7 +42,12 @@ internal static class ManualPage
     private static string Synopsis(CommandTree command) =>
         string.Join(
             ' ',
-            [.. command.Command.Arguments.Select(argument => argument.Arity.MinimumNumberOfValues == 0 ? $"[{argument.Name}]" : argument.Name), .. command.Below.Any() ? ["COMMAND"] : Array.Empty<string>(), "[OPTION]..."]);
+            [
+                .. command.Command.Arguments.Select(
+                    argument => argument.Arity.MinimumNumberOfValues == 0 ? $"[{argument.Name}]" : argument.Name),
+                .. command.Below.Any() ? ["COMMAND"] : Array.Empty<string>(),
+                "[OPTION]...",
+            ]);
 
     // What stands behind the dash is one line that whatis(1) shows.
     private static string FirstWordsOf(string description) =>
@@ -51,5 +57,8 @@ internal static class ManualPage
     private static string Text(string text) =>
         string.Join(
             '\n',
-            text.Split('\n').Select(line => line.Replace("\\", "\\e").Replace("-", "\\-") is var escaped && escaped is ['.' or '\'', ..] ? "\\&" + escaped : escaped));
+            text.Split('\n').Select(
+                line => line.Replace("\\", "\\e").Replace("-", "\\-") is var escaped && escaped is ['.' or '\'', ..]
+                    ? "\\&" + escaped
+                    : escaped));
 }

@@ -13,7 +13,8 @@ internal static class AnswerTable
     {
         if (value.ValueKind != JsonValueKind.Array || value.EnumerateArray().Any(row => row.ValueKind != JsonValueKind.Object))
             return null;
-        List<string> columns = [.. value.EnumerateArray().SelectMany(row => row.EnumerateObject().Select(member => member.Name)).Distinct(StringComparer.Ordinal)];
+        List<string> columns = [.. value.EnumerateArray().SelectMany(row => row.EnumerateObject().Select(member => member.Name)).Distinct(
+            StringComparer.Ordinal)];
         var table = Tables.Plain([.. columns]);
         foreach (var row in value.EnumerateArray())
             table.AddRow(columns.Select(column => Shown.Text(row.TryGetProperty(column, out var cell) ? Text(cell) : "")));
@@ -25,7 +26,8 @@ internal static class AnswerTable
     {
         if (root.ValueKind != JsonValueKind.Object)
             return root.ValueKind == JsonValueKind.Array ? "a list itself, at the empty pointer ''" : "a single value";
-        List<string> names = [.. root.EnumerateObject().OrderBy(member => member.Value.ValueKind != JsonValueKind.Array).Select(member => "/" + member.Name.Replace("~", "~0").Replace("/", "~1"))];
+        List<string> names = [.. root.EnumerateObject().OrderBy(member => member.Value.ValueKind != JsonValueKind.Array).Select(
+            member => "/" + member.Name.Replace("~", "~0").Replace("/", "~1"))];
         return names.Count == 0
             ? "no members"
             : string.Join(", ", names.Take(MostNamed)) + (names.Count > MostNamed ? $" and {names.Count - MostNamed} more" : "");

@@ -33,6 +33,7 @@ internal static class CertificateView
         console.MarkupLine("\n[bold]Files[/]");
         pairs.Write(console);
         console.MarkupLine("\n[bold]In the job file[/]");
-        console.WriteLinesAsIs($"  client-auth: private_key_jwt\n  private-key: {{ private: file:{prefix}.p12{(isProtected ? ", password: kept:NAME" : "")} }}");
+        console.WriteLinesAsIs(
+            $"  client-auth: private_key_jwt\n  private-key: {{ private: file:{prefix}.p12{(isProtected ? ", password: kept:NAME" : "")} }}");
     }
 }

@@ -12,7 +12,9 @@ internal static class DraftView
     {
         if (json)
         {
-            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(new DraftLine(file, drafted.Name, drafted.Asked, drafted.Proofs, drafted.Open), CliJson.Default.DraftLine));
+            terminal.Out.WriteLinesAsIs(
+                JsonSerializer.Serialize(
+                    new DraftLine(file, drafted.Name, drafted.Asked, drafted.Proofs, drafted.Open), CliJson.Default.DraftLine));
             return;
         }
 
@@ -22,7 +24,8 @@ internal static class DraftView
         terminal.Out.Write(table);
         foreach (var open in drafted.Open)
             terminal.Out.Say($"[yellow]To decide:[/] {open}");
-        terminal.Out.Say($"{file} is written, after {(drafted.Asked == 0 ? "no request" : drafted.Asked == 1 ? "1 request" : $"{drafted.Asked:N0} requests")}. Next: cursiva check {ShellWord.Of(file)} --live, then cursiva run {ShellWord.Of(file)}");
+        terminal.Out.Say(
+            $"{file} is written, after {(drafted.Asked == 0 ? "no request" : drafted.Asked == 1 ? "1 request" : $"{drafted.Asked:N0} requests")}. Next: cursiva check {ShellWord.Of(file)} --live, then cursiva run {ShellWord.Of(file)}");
     }
 
     /// <summary>What became of a pull's columns.</summary>
@@ -35,7 +38,8 @@ internal static class DraftView
             return;
         }
 
-        terminal.Out.Say($"{(update.Added.Count == 0 ? $"The columns of '{pull}' are all in {file}; nothing is changed." : $"Added to the columns of '{pull}' in {file}: {string.Join(", ", update.Added)}.")}");
+        terminal.Out.Say(
+            $"{(update.Added.Count == 0 ? $"The columns of '{pull}' are all in {file}; nothing is changed." : $"Added to the columns of '{pull}' in {file}: {string.Join(", ", update.Added)}.")}");
         if (update.Unseen.Count > 0)
             terminal.Out.Say($"[yellow]Note:[/] no landed row has {string.Join(", ", update.Unseen)}");
     }
@@ -45,7 +49,12 @@ internal static class DraftView
     {
         if (json)
         {
-            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize([.. description.Operations.Select(operation => new OperationLine(operation.Id.Length > 0 ? operation.Id : operation.Path, operation.Path, operation.Pages, operation.Words))], CliJson.Default.OperationLineArray));
+            terminal.Out.WriteLinesAsIs(
+                JsonSerializer.Serialize(
+                    [.. description.Operations.Select(
+                        operation => new OperationLine(
+                            operation.Id.Length > 0 ? operation.Id : operation.Path, operation.Path, operation.Pages, operation.Words))],
+                    CliJson.Default.OperationLineArray));
             return;
         }
 

@@ -2,7 +2,9 @@ using Spectre.Console;
 
 namespace Cursiva.Cli.Rendering;
 
-/// <summary>A table whose rows are one line each: columns that a narrow terminal has no room for are omitted, the least needed first.</summary>
+/// <summary>
+/// A table whose rows are one line each: columns that a narrow terminal has no room for are omitted, the least needed first.
+/// </summary>
 /// <param name="heads">The columns; those with a higher rank go first, and rank 0 stays.</param>
 internal sealed class FittedTable(params (string Head, bool IsNumber, int Rank)[] heads)
 {

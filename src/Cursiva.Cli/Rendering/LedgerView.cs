@@ -20,7 +20,9 @@ internal sealed class LedgerView(IAnsiConsole console, bool json, Advice advice,
     {
         if (json)
         {
-            console.WriteLinesAsIs(JsonSerializer.Serialize([.. entries.Select(pair => LedgerLine.Of(pair.Entry, pair.Items))], CliJson.Default.LedgerLineArray));
+            console.WriteLinesAsIs(
+                JsonSerializer.Serialize(
+                    [.. entries.Select(pair => LedgerLine.Of(pair.Entry, pair.Items))], CliJson.Default.LedgerLineArray));
             return;
         }
 

@@ -12,7 +12,14 @@ internal static class LiveCheckView
     {
         if (json)
         {
-            console.WriteLinesAsIs(JsonSerializer.Serialize(new LiveRecord((int)report.Outcome, report.Lines, report.ForAdministrator, found?.ToDictionary(way => way.Key, way => way.Value.ToString())), CliJson.Default.LiveRecord));
+            console.WriteLinesAsIs(
+                JsonSerializer.Serialize(
+                    new LiveRecord(
+                        (int)report.Outcome,
+                        report.Lines,
+                        report.ForAdministrator,
+                        found?.ToDictionary(way => way.Key, way => way.Value.ToString())),
+                    CliJson.Default.LiveRecord));
             return;
         }
 

@@ -99,7 +99,8 @@ internal sealed class LiveView : IRunView
         {
             // One line for all: a job with many tenants signs in as many.
             _identities.Add(identity);
-            _signedIn = $"Signed in as {Shown.Escape(identity)}{(_identities.Count > 1 ? $" and {_identities.Count - 1:N0} others" : "")}; the token is valid for {Durations.ForPeople(lifetime)}";
+            _signedIn =
+                $"Signed in as {Shown.Escape(identity)}{(_identities.Count > 1 ? $" and {_identities.Count - 1:N0} others" : "")}; the token is valid for {Durations.ForPeople(lifetime)}";
         }
     }
 
@@ -151,7 +152,9 @@ internal sealed class LiveView : IRunView
             if (_pulls.Count > 0)
                 lines.Add(Table());
             if (!last && _clock.GetTimestamp() < _waitingUntil)
-                lines.Add(new Markup($"[grey]waiting for {Shown.Escape(_waiting)}, {Durations.ForPeople(TimeSpan.FromSeconds((_waitingUntil - _clock.GetTimestamp()) / (double)_clock.TimestampFrequency))} more[/]"));
+                lines.Add(
+                    new Markup(
+                        $"[grey]waiting for {Shown.Escape(_waiting)}, {Durations.ForPeople(TimeSpan.FromSeconds((_waitingUntil - _clock.GetTimestamp()) / (double)_clock.TimestampFrequency))} more[/]"));
             else if (!last && _doing.Length > 0)
                 lines.Add(new Markup($"[grey]{Shown.Escape(_doing)}[/]"));
             return new Rows(lines);
@@ -179,7 +182,12 @@ internal sealed class LiveView : IRunView
                 ["rows/s"] = going ? $"{rate:N0}" : "",
                 ["left"] = going && left is { } span ? Durations.ForPeople(span) : "",
             };
-            table.AddRow([Shown.Escape(speed.Pull.Pull), going || speed.Pull.Repeats ? Strands(speed, isTight) : "[green]complete[/]", .. titles.Select(title => cells[title])]);
+            table.AddRow(
+            [
+                Shown.Escape(speed.Pull.Pull),
+                going || speed.Pull.Repeats ? Strands(speed, isTight) : "[green]complete[/]",
+                .. titles.Select(title => cells[title]),
+            ]);
         }
 
         return table;

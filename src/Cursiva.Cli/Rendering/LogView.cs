@@ -78,7 +78,9 @@ internal sealed class LogView : IRunView
                 ? $", {pull.StrandsEnded:N0} {(pull.StrandsEnded == 1 ? "strand" : "strands")}{(pull.Skips > 0 ? $", {pull.Skips:N0} of them skipped" : "")}"
                 : "";
             Event("pull-ended").Information(
-                pull.Pages == 1 ? "pull {Pull}: complete, {Rows} rows on {Pages} page in {Took}{Strands:l}" : "pull {Pull}: complete, {Rows} rows on {Pages} pages in {Took}{Strands:l}",
+                pull.Pages == 1
+                    ? "pull {Pull}: complete, {Rows} rows on {Pages} page in {Took}{Strands:l}"
+                    : "pull {Pull}: complete, {Rows} rows on {Pages} pages in {Took}{Strands:l}",
                 pull.Pull,
                 pull.Rows,
                 pull.Pages,

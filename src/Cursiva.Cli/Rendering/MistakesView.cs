@@ -41,7 +41,8 @@ internal static class MistakesView
 
     public static Outcome ShowJson(IAnsiConsole console, IReadOnlyList<Mistake> mistakes)
     {
-        MistakeLine[] lines = [.. mistakes.Select(mistake => new MistakeLine(mistake.Place.File, mistake.Place.Line, mistake.Place.Column, mistake.Found, mistake.Right))];
+        MistakeLine[] lines = [.. mistakes.Select(
+            mistake => new MistakeLine(mistake.Place.File, mistake.Place.Line, mistake.Place.Column, mistake.Found, mistake.Right))];
         console.WriteLinesAsIs(JsonSerializer.Serialize(lines, CliJson.Default.MistakeLineArray));
         return OutcomeOf(mistakes);
     }

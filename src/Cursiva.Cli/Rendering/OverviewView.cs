@@ -22,7 +22,10 @@ internal static class OverviewView
 
         if (look.Jobs.Count == 0)
         {
-            console.WriteLineAsIs(failingOnly ? "Nothing needs attention." : "No job has run here. Name job files or their folders to see when they are due: cursiva overview FOLDER");
+            console.WriteLineAsIs(
+                failingOnly
+                    ? "Nothing needs attention."
+                    : "No job has run here. Name job files or their folders to see when they are due: cursiva overview FOLDER");
             return;
         }
 
@@ -44,7 +47,9 @@ internal static class OverviewView
             table.AddWithNotes(
                 [
                     job.Job,
-                    job.State + (job.Resumable && job.State != "running" ? ", resumable" : job is { State: "done", Last.Starts: > 1 } ? ", resumed" : ""),
+                    job.State + (job.Resumable && job.State != "running"
+                        ? ", resumable"
+                        : job is { State: "done", Last.Starts: > 1 } ? ", resumed" : ""),
                     last is null ? "" : Time(last.EndedAt ?? last.StartedAt),
                     job.Running is { } running ? $"{running.Pulls.Sum(pull => pull.Rows):N0}" : last is null ? "" : $"{last.Rows:N0}",
                     job.UsualRows is { } rows ? $"{rows:N0}" : "",
@@ -58,7 +63,8 @@ internal static class OverviewView
         table.Write(console);
         WriteUse(console, [.. look.Jobs.Where(job => job.Last is not null)]);
         var failing = look.Jobs.Count(job => job.Conditions.Count > 0);
-        console.WriteLineAsIs($"{look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")}, {(failing == 0 ? "nothing needs attention" : $"{failing} {(failing == 1 ? "needs" : "need")} attention")}.");
+        console.WriteLineAsIs(
+            $"{look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")}, {(failing == 0 ? "nothing needs attention" : $"{failing} {(failing == 1 ? "needs" : "need")} attention")}.");
     }
 
     private static void WriteUse(IAnsiConsole console, IReadOnlyList<JobStanding> jobs)
@@ -74,7 +80,14 @@ internal static class OverviewView
         foreach (var job in jobs)
         {
             var limits = job.Limits.Where(limit => limit.Taken > 0).Select(limit => $"{limit.Taken:N0} of {limit.Limit} ({limit.Api})");
-            table.Add([job.Job, SummaryView.Size(job.Bytes), $"{job.RequestsInHour:N0}", $"{job.RequestsInDay:N0}", string.Join(", ", limits)], null);
+            table.Add(
+            [
+                job.Job,
+                SummaryView.Size(job.Bytes),
+                $"{job.RequestsInHour:N0}",
+                $"{job.RequestsInDay:N0}",
+                string.Join(", ", limits),
+            ], null);
         }
 
         table.Write(console);

@@ -2,7 +2,9 @@ using Spectre.Console;
 
 namespace Cursiva.Cli.Rendering;
 
-/// <summary>Names, each with a text beside it, and numbers between them where there are any; on a narrow terminal the text stands below.</summary>
+/// <summary>
+/// Names, each with a text beside it, and numbers between them where there are any; on a narrow terminal the text stands below.
+/// </summary>
 internal sealed class Pairs
 {
     private const int Narrow = 60;

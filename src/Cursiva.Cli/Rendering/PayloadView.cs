@@ -59,7 +59,9 @@ internal static class PayloadView
     {
         if (json)
         {
-            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize([.. mistakes.Select(mistake => new SchemaLine(mistake.Key, mistake.Value))], CliJson.Default.SchemaLineArray));
+            terminal.Out.WriteLinesAsIs(
+                JsonSerializer.Serialize(
+                    [.. mistakes.Select(mistake => new SchemaLine(mistake.Key, mistake.Value))], CliJson.Default.SchemaLineArray));
             return;
         }
 

@@ -13,7 +13,9 @@ internal static class RunsView
     {
         if (json)
         {
-            console.WriteLinesAsIs(JsonSerializer.Serialize([.. runs.Records.Select(run => RunLine.Of(run, LandingOf(runs, run)))], CliJson.Default.RunLineArray));
+            console.WriteLinesAsIs(
+                JsonSerializer.Serialize(
+                    [.. runs.Records.Select(run => RunLine.Of(run, LandingOf(runs, run)))], CliJson.Default.RunLineArray));
             return;
         }
 
@@ -33,7 +35,14 @@ internal static class RunsView
         foreach (var run in runs.Records)
         {
             table.Add(
-                [$"{run.Number}", $"{Day(run.StartedAt, runs.Job):yyyy-MM-dd HH:mm:ss}", State(run), $"{run.Rows.Values.Sum():N0}", $"{run.Requests:N0}", Durations.ForPeople(run.Took)],
+                [
+                    $"{run.Number}",
+                    $"{Day(run.StartedAt, runs.Job):yyyy-MM-dd HH:mm:ss}",
+                    State(run),
+                    $"{run.Rows.Values.Sum():N0}",
+                    $"{run.Requests:N0}",
+                    Durations.ForPeople(run.Took),
+                ],
                 run.Note ?? (LandingOf(runs, run) is null ? "its rows were removed" : null));
         }
 
@@ -60,7 +69,15 @@ internal static class RunsView
         {
             var state = line.State == RunPhase.Done && line.Starts > 1 ? "done, resumed" : State(line.State, line.ExitCode);
             table.Add(
-                [$"{line.StartedAt.UtcDateTime:yyyy-MM-dd HH:mm:ss}", line.Job, $"{line.Run}", state, $"{line.Rows:N0}", $"{line.Requests:N0}", Durations.ForPeople(TimeSpan.FromSeconds(line.TookS))],
+                [
+                    $"{line.StartedAt.UtcDateTime:yyyy-MM-dd HH:mm:ss}",
+                    line.Job,
+                    $"{line.Run}",
+                    state,
+                    $"{line.Rows:N0}",
+                    $"{line.Requests:N0}",
+                    Durations.ForPeople(TimeSpan.FromSeconds(line.TookS)),
+                ],
                 line.Note);
         }
 
@@ -149,14 +166,27 @@ internal static class RunsView
 
         foreach (var difference in differences)
         {
-            console.Say($"[bold]{difference.Pull}[/]  {difference.Added:N0} added, {difference.Removed:N0} removed, {difference.Changed:N0} changed");
+            console.Say(
+                $"[bold]{difference.Pull}[/]  {difference.Added:N0} added, {difference.Removed:N0} removed, {difference.Changed:N0} changed");
             if (difference.Lines.Count == 0)
                 continue;
             var table = Tables.Plain(["", .. difference.Key, "column", "before", "now"]);
             foreach (var line in difference.Lines)
-                table.AddRow([Shown.Text(line.What), .. line.Key.Select(value => Shown.Text(value ?? "none")), Shown.Text(line.Column ?? ""), Shown.Text(Value(line, line.Before)), Shown.Text(Value(line, line.Now))]);
+                table.AddRow(
+                [
+                    Shown.Text(line.What),
+                    .. line.Key.Select(value => Shown.Text(value ?? "none")),
+                    Shown.Text(line.Column ?? ""),
+                    Shown.Text(Value(line, line.Before)),
+                    Shown.Text(Value(line, line.Now)),
+                ]);
             console.Write(new Padder(table, new Padding(2, 0, 0, 0)));
-            if (difference.Added + difference.Removed > difference.Lines.Count(line => line.Column is null) || difference.Changed > difference.Lines.Where(line => line.Column is not null).Select(line => string.Join('\u0001', line.Key)).Distinct().Count())
+            if (difference.Added + difference.Removed > difference.Lines.Count(line => line.Column is null)
+                || difference.Changed > difference.Lines
+                    .Where(line => line.Column is not null)
+                    .Select(line => string.Join('\u0001', line.Key))
+                    .Distinct()
+                    .Count())
                 console.WriteLine("  and more; --rows sets how many to show, and compare: in the job makes tables of all changes");
         }
     }
@@ -168,7 +198,8 @@ internal static class RunsView
         else if (removed.Count == 0)
             console.WriteLineAsIs($"Nothing to remove: retaining {keep}, and what incremental pulls need.");
         else
-            console.WriteLineAsIs($"Removed the rows of {(removed.Count == 1 ? "run" : "runs")} {string.Join(", ", removed)}; retaining {keep}, and what incremental pulls need.");
+            console.WriteLineAsIs(
+                $"Removed the rows of {(removed.Count == 1 ? "run" : "runs")} {string.Join(", ", removed)}; retaining {keep}, and what incremental pulls need.");
     }
 
     private static string Value(DifferenceLine line, string? value) => line.Column is null ? "" : value ?? "none";

@@ -18,14 +18,17 @@ internal static class Shown
     /// <summary>Writes a line of our own words with values in it; markup counts in our words alone.</summary>
     public static void Say(this IAnsiConsole console, FormattableString line)
     {
-        object?[] values = [.. line.GetArguments().Select(value => value is IFormattable or null ? value : OneLine.Of(value.ToString() ?? ""))];
+        object?[] values = [.. line.GetArguments().Select(
+            value => value is IFormattable or null ? value : OneLine.Of(value.ToString() ?? ""))];
         console.MarkupLineInterpolated(System.Runtime.CompilerServices.FormattableStringFactory.Create(line.Format, values));
     }
 
     /// <summary>Writes a line that is never wrapped, so that programs and people can copy it whole.</summary>
     public static void WriteLineAsIs(this IAnsiConsole console, string text) => Write(console, OneLine.Of(text));
 
-    /// <summary>Writes lines of text or JSON as they are; only line breaks get through, and what JSON strings hold stays the same to its readers.</summary>
+    /// <summary>
+    /// Writes lines of text or JSON as they are; only line breaks get through, and what JSON strings hold stays the same to its readers.
+    /// </summary>
     public static void WriteLinesAsIs(this IAnsiConsole console, string text) =>
         Write(console, string.Join('\n', text.Split('\n').Select(line => OneLine.Of(line.TrimEnd('\r')))));
 

@@ -31,6 +31,7 @@ internal static class StateView
             console.WriteLineAsIs($"damaged: {damage}");
         foreach (var left in verified.Left)
             console.WriteLineAsIs($"skipped, its run is under way: {left}");
-        console.WriteLineAsIs($"Verified {verified.Pages:N0} {(verified.Pages == 1 ? "page" : "pages")} of {verified.Landings:N0} {(verified.Landings == 1 ? "landing" : "landings")}: {(verified.Damage.Count == 0 ? "all as they were written" : $"{verified.Damage.Count:N0} damaged")}.");
+        console.WriteLineAsIs(
+            $"Verified {verified.Pages:N0} {(verified.Pages == 1 ? "page" : "pages")} of {verified.Landings:N0} {(verified.Landings == 1 ? "landing" : "landings")}: {(verified.Damage.Count == 0 ? "all as they were written" : $"{verified.Damage.Count:N0} damaged")}.");
     }
 }

@@ -16,11 +16,22 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
         if (terminal.Events is { } events)
         {
             events.Run = summary.Run > 0 ? summary.Run : null;
-            events.Ended = [new("rows", summary.Pulls.Sum(pull => pull.Rows)), new("requests", summary.Requests), new("retries", summary.Retries), new("waited-s", Math.Round(summary.Waited.TotalSeconds, 3)), new("skips", summary.Skipped), new("files", summary.Files.Count)];
+            events.Ended =
+            [
+                new("rows", summary.Pulls.Sum(pull => pull.Rows)),
+                new("requests", summary.Requests),
+                new("retries", summary.Retries),
+                new("waited-s", Math.Round(summary.Waited.TotalSeconds, 3)),
+                new("skips", summary.Skipped),
+                new("files", summary.Files.Count),
+            ];
         }
 
         if (view.JsonSummary)
-            terminal.Out.WriteLinesAsIs(JsonSerializer.Serialize(Record(summary, summary.Refusal is null ? null : terminal.Redactor.Clean(advice.Of(summary.Refusal))), CliJson.Default.SummaryRecord));
+            terminal.Out.WriteLinesAsIs(
+                JsonSerializer.Serialize(
+                    Record(summary, summary.Refusal is null ? null : terminal.Redactor.Clean(advice.Of(summary.Refusal))),
+                    CliJson.Default.SummaryRecord));
         else if (summary.Run > 0)
             ShowCounts(summary);
         if (summary.Refusal is { } refusal)
@@ -31,7 +42,9 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
     private static string Fetched(long strands, long pages)
     {
         var words = pages == 1 ? "1 page or file" : $"{pages:N0} pages or files";
-        return strands == 0 && pages > 0 ? words : $"{strands:N0} {(strands == 1 ? "strand" : "strands")}{(pages > 0 ? $" and {words}" : "")}";
+        return strands == 0 && pages > 0
+            ? words
+            : $"{strands:N0} {(strands == 1 ? "strand" : "strands")}{(pages > 0 ? $" and {words}" : "")}";
     }
 
     private static bool IsDone(RunSummary summary) => summary.Outcome is Outcome.Done or Outcome.DeliveryFailed;
@@ -48,7 +61,8 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
         var end = IsDone(summary) ? "[green]done[/]" : "[yellow]stopped[/]";
         console.MarkupLine($"[bold]Run {summary.Run}[/] {end} after {Durations.ForPeople(summary.Took)}");
         if (summary.StrandsHere is { } here)
-            console.WriteLineAsIs($"This machine fetched {Fetched(here, summary.PagesHere)} of it with {summary.Requests:N0} requests; the machine that held the job wrote the reports.");
+            console.WriteLineAsIs(
+                $"This machine fetched {Fetched(here, summary.PagesHere)} of it with {summary.Requests:N0} requests; the machine that held the job wrote the reports.");
         var pairs = new Pairs();
         foreach (var pull in summary.Pulls)
         {
@@ -102,7 +116,8 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
         foreach (var warning in summary.Warnings.Take(WarningsShown))
             terminal.Out.Say($"[yellow]Note:[/] {advice.Of(warning)}");
         if (summary.Warnings.Count > WarningsShown)
-            terminal.Out.Say($"[yellow]Note:[/] and {summary.Warnings.Count - WarningsShown:N0} more: {advice.Of("cursiva runs show JOB")} {summary.Run}");
+            terminal.Out.Say(
+                $"[yellow]Note:[/] and {summary.Warnings.Count - WarningsShown:N0} more: {advice.Of("cursiva runs show JOB")} {summary.Run}");
     }
 
     private static string Strands(PullCount pull) =>
@@ -160,7 +175,17 @@ internal sealed class SummaryView(Terminal terminal, ViewChoice view, Advice adv
             refusal?.What,
             refusal?.Cause,
             refusal?.NextStep,
-            [.. summary.Pulls.Select(pull => new SummaryRecord.PullLine(pull.Pull, pull.Rows, pull.Pages, pull.RowsBefore, pull.Strands, pull.Skips, Of(pull)?.Told, Of(pull)?.Ended, Of(pull)?.Proven))],
+            [.. summary.Pulls.Select(
+                pull => new SummaryRecord.PullLine(
+                    pull.Pull,
+                    pull.Rows,
+                    pull.Pages,
+                    pull.RowsBefore,
+                    pull.Strands,
+                    pull.Skips,
+                    Of(pull)?.Told,
+                    Of(pull)?.Ended,
+                    Of(pull)?.Proven))],
             summary.Requests,
             summary.Retries,
             summary.Waited.TotalSeconds,

@@ -44,7 +44,10 @@ internal sealed class WatchView(Terminal terminal, bool json, TimeProvider clock
             if (shown is null || clock.GetUtcNow() - shown >= s_betweenLines)
             {
                 shown = clock.GetUtcNow();
-                terminal.Out.WriteLinesAsIs(json ? JsonSerializer.Serialize(pulse, WatchJson.Default.Pulse) : $"{pulse.At:yyyy-MM-dd HH:mm:ss}Z run {pulse.Run} {pulse.Doing}: {string.Join("; ", pulse.Pulls.Select(Line))}; {Requests(pulse)}");
+                terminal.Out.WriteLinesAsIs(
+                    json
+                        ? JsonSerializer.Serialize(pulse, WatchJson.Default.Pulse)
+                        : $"{pulse.At:yyyy-MM-dd HH:mm:ss}Z run {pulse.Run} {pulse.Doing}: {string.Join("; ", pulse.Pulls.Select(Line))}; {Requests(pulse)}");
             }
 
             await Task.Delay(s_look, clock, cancel);
@@ -67,7 +70,11 @@ internal sealed class WatchView(Terminal terminal, bool json, TimeProvider clock
                 ? Durations.ForPeople(TimeSpan.FromSeconds((all - pull.Rows) / rate))
                 : "";
             table.AddRow(
-                [.. new[] { pull.Pull, pull.Strands is { } ended ? $"{ended:N0} ended{(pull.Skips > 0 ? $", {pull.Skips:N0} skipped" : "")}" : "", $"{pull.Pages:N0}", $"{pull.Rows:N0}", pull.Total is { } total ? $"{total:N0}" : "", rate > 0 ? $"{rate:N0}" : "", left }.Select(Shown.Escape)]);
+                [.. new[] { pull.Pull, pull.Strands is { } ended
+                    ? $"{ended:N0} ended{(pull.Skips > 0 ? $", {pull.Skips:N0} skipped" : "")}"
+                    : "", $"{pull.Pages:N0}", $"{pull.Rows:N0}", pull.Total is { } total
+                        ? $"{total:N0}"
+                        : "", rate > 0 ? $"{rate:N0}" : "", left }.Select(Shown.Escape)]);
         }
 
         _before = pulse;

@@ -19,7 +19,8 @@ public static class ApiAddress
         var (plain, query) = question < 0 ? (path, "") : (path[..question], path[(question + 1)..]);
         if (Confines.Path(plain) is { } wrong)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"a path of API '{api.Name}' would contain {wrong}: {OneLine.Of(plain)}")
+            throw new RefusedException(new Refusal(
+                Outcome.ApiFailed, $"a path of API '{api.Name}' would contain {wrong}: {OneLine.Of(plain)}")
             {
                 Cause = "a value filled into the path is . or .., or has one between slashes",
                 NextStep = "exclude such rows: repeat the pull for a query over the earlier one",
@@ -27,7 +28,10 @@ public static class ApiAddress
         }
 
         var joined = api.Base.GetLeftPart(UriPartial.Path).TrimEnd('/') + (plain.Length > 0 ? "/" + plain.TrimStart('/') : "");
-        var address = new UriBuilder(joined) { Query = string.Join('&', new[] { api.Base.Query.TrimStart('?'), query }.Where(part => part.Length > 0)) }.Uri;
+        var address = new UriBuilder(joined)
+        {
+            Query = string.Join('&', new[] { api.Base.Query.TrimStart('?'), query }.Where(part => part.Length > 0)),
+        }.Uri;
         foreach (var (name, value) in api.QueryParameters.Where(pair => !pair.Value.IsSource))
             address = AddressQuery.With(address, name, value.TryFill(_ => null)!.Text, replace: false);
         return address;
@@ -40,7 +44,9 @@ public static class ApiAddress
         && address.Host.Equals(api.Base.Host, StringComparison.OrdinalIgnoreCase)
         && address.Port == api.Base.Port;
 
-    /// <summary>Whether links may lead to an address, and credentials with them: the origin of the API, and those that it names besides.</summary>
+    /// <summary>
+    /// Whether links may lead to an address, and credentials with them: the origin of the API, and those that it names besides.
+    /// </summary>
     /// <returns>True for both; false for the link alone; null for neither.</returns>
     public static bool? MayGo(Api api, Uri address) =>
         IsWithin(api, address) ? true : address.IsAbsoluteUri

@@ -34,7 +34,8 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
         };
         var quote = string.Join(
             " | ",
-            new[] { Quote.Of(header, redactor), Quote.From(answer, redactor), Quote.Of(CorrelationId.Of(answer.Headers), redactor) }.OfType<string>());
+            new[] { Quote.Of(header, redactor), Quote.From(
+                answer, redactor), Quote.Of(CorrelationId.Of(answer.Headers), redactor) }.OfType<string>());
         var refusal = Catalogue.Refuse(facts, $"API '{api.Name}' {what}", quote.Length > 0 ? quote : null, request);
         return refusal with { NextStep = StepPlace.Of(refusal.NextStep, identity, api) };
     }
@@ -71,7 +72,9 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
     // RFC 9110 section 11.6.1: the challenge names what the API takes.
     private static Circumstances OtherScheme(string? header, AccessToken? token)
     {
-        if (header is null || token?.Headers.FirstOrDefault(sent => sent.Key.Equals("Authorization", StringComparison.OrdinalIgnoreCase)) is not { Key: not null } authorization)
+        if (header is null
+            || token?.Headers.FirstOrDefault(
+                sent => sent.Key.Equals("Authorization", StringComparison.OrdinalIgnoreCase)) is not { Key: not null } authorization)
             return Circumstances.None;
         var scheme = authorization.Value.Reveal().Split(' ')[0];
         var wanted = Challenge.Read(header).Select(challenge => challenge.Scheme).ToList();
@@ -106,6 +109,8 @@ internal sealed class ApiFacts(Api api, DeclaredIdentity? identity, Redactor red
 
     private List<string> Details(AccessToken? token) =>
         token is not null && identity is not null && Jwt.TryRead(token.Value.Reveal()) is { } jwt
-            ? [.. TokenExpectation.Compare(identity, jwt, token.Scope).Where(line => !line.Holds && (line.IsPermission || line.Claim == "aud")).Select(line => line.Says)]
+            ? [.. TokenExpectation.Compare(identity, jwt, token.Scope)
+                .Where(line => !line.Holds && (line.IsPermission || line.Claim == "aud"))
+                .Select(line => line.Says)]
             : [];
 }

@@ -11,7 +11,9 @@ internal static class ApiLimits
     public static IReadOnlyList<SlotWindow> WindowsOf(Api api, DeclaredIdentity? identity)
     {
         string Key(string window) => DeclarationKey.Of([api.Base.AbsoluteUri.TrimEnd('/'), Client(identity), window]);
-        List<SlotWindow> windows = [.. api.Limits.Kept.Select(rate => new SlotWindow(Key(rate.Window.TotalSeconds.ToString("0.###", CultureInfo.InvariantCulture)), rate.Count, rate.Window))];
+        List<SlotWindow> windows = [.. api.Limits.Kept.Select(
+            rate => new SlotWindow(
+                Key(rate.Window.TotalSeconds.ToString("0.###", CultureInfo.InvariantCulture)), rate.Count, rate.Window))];
         if (api.Limits.AtOnce is { } atOnce)
             windows.Add(new SlotWindow(Key("at once"), Math.Max(1, (int)(atOnce * api.Limits.Share)), TimeSpan.Zero));
         return windows;
@@ -23,5 +25,9 @@ internal static class ApiLimits
 
     // Whom the API counts: the client at its authorization server; for a fixed header, its value.
     private static string? Client(DeclaredIdentity? identity) => identity is null ? null : DeclarationKey.Of(
-        [(identity.TokenEndpoint ?? identity.Issuer)?.AbsoluteUri, identity.ClientId, .. identity.Grant == Grants.Header ? identity.Secrets.Select(source => source.Text) : []]);
+        [
+            (identity.TokenEndpoint ?? identity.Issuer)?.AbsoluteUri,
+            identity.ClientId,
+            .. identity.Grant == Grants.Header ? identity.Secrets.Select(source => source.Text) : [],
+        ]);
 }

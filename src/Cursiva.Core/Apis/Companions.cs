@@ -5,7 +5,8 @@ namespace Cursiva.Core.Apis;
 
 /// <summary>What goes along with every request to an API's own origin: headers, and query parameters that are secrets.</summary>
 /// <param name="Headers">The headers, secrets revealed.</param>
-/// <param name="SecretQuery">Query parameters that stand in no address that is shown or kept; they are added when a request is sent.</param>
+/// <param name="SecretQuery">Query parameters that stand in no address that is shown or kept; they are added when a request is
+/// sent.</param>
 public sealed record Companions(
     IReadOnlyList<KeyValuePair<string, string>> Headers, IReadOnlyList<KeyValuePair<string, string>> SecretQuery)
 {

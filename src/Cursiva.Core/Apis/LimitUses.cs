@@ -10,11 +10,17 @@ public static class LimitUses
     public static async Task<IReadOnlyList<LimitUse>> OfAsync(Job job, IState state, CancellationToken cancel)
     {
         var uses = new List<LimitUse>();
-        foreach (var api in job.Apis.Values.Where(api => !job.Strands.Apis.ContainsKey(api.Name) && (api.Identity is null || !job.Strands.Identities.ContainsKey(api.Identity))))
+        foreach (var api in job.Apis.Values.Where(
+            api => !job.Strands.Apis.ContainsKey(api.Name) && (api.Identity is null || !job.Strands.Identities.ContainsKey(api.Identity))))
         {
             var windows = ApiLimits.WindowsOf(api, api.Identity is null ? null : job.Identities[api.Identity]);
             for (var place = 0; place < api.Limits.Kept.Count; place++)
-                uses.Add(new LimitUse(api.Name, api.Limits.Kept[place].ToString(), await state.Slots.CountAsync(windows[place].Bucket, cancel), api.Limits.Kept[place].Count));
+                uses.Add(
+                    new LimitUse(
+                        api.Name,
+                        api.Limits.Kept[place].ToString(),
+                        await state.Slots.CountAsync(windows[place].Bucket, cancel),
+                        api.Limits.Kept[place].Count));
         }
 
         return uses;

@@ -42,7 +42,8 @@ internal sealed class MessageParts(Request request, Answer? answer)
             return request.BodyType;
         if (name == "content-length" && request.Body is { } body)
             return body.Length.ToString(CultureInfo.InvariantCulture);
-        string[] values = [.. request.Headers.Where(header => header.Key.Equals(name, StringComparison.OrdinalIgnoreCase)).Select(header => header.Value.Trim())];
+        string[] values = [.. request.Headers.Where(header => header.Key.Equals(name, StringComparison.OrdinalIgnoreCase)).Select(
+            header => header.Value.Trim())];
         return values.Length == 0 ? null : string.Join(", ", values);
     }
 

@@ -7,7 +7,8 @@ using Cursiva.Core.State;
 namespace Cursiva.Core.Apis;
 
 /// <summary>
-/// What a request of one API needs before it leaves: a place among those at once, a token, and slots of the limits, the slots last, since they
+/// What a request of one API needs before it leaves: a place among those at once, a token, and slots of the limits, the slots last, since
+/// they
 /// are counted from when they are taken. Bare origins have none of it but their own pauses.
 /// </summary>
 internal sealed class Passage(
@@ -99,5 +100,6 @@ internal sealed class Passage(
 
     private Limiter LimiterOf(Uri address, bool signedIn) => signedIn ? _limiter : _bare.GetOrAdd(
         ApiAddress.OriginOf(address),
-        origin => new Limiter(state.Slots, [], api.Timeout, clock, watch, budget, api.LongestPause, DeclarationKey.Of([origin, null, "pause"])));
+        origin => new Limiter(
+            state.Slots, [], api.Timeout, clock, watch, budget, api.LongestPause, DeclarationKey.Of([origin, null, "pause"])));
 }

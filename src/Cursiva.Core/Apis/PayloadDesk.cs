@@ -46,7 +46,8 @@ public sealed class PayloadDesk(
     }
 
     /// <summary>The answer of an exchange, opened and verified, and whether it says that the session key has ended.</summary>
-    /// <exception cref="RefusedException">It does not open or verify, or came in the clear. Of a request that must not be sent twice it is not known what it did.</exception>
+    /// <exception cref="RefusedException">It does not open or verify, or came in the clear. Of a request that must not be sent twice it is
+    /// not known what it did.</exception>
     internal async Task<(Answer Answer, bool KeyRefused)> OpenAsync(Answer answer, Exchange exchange, CancellationToken cancel)
     {
         if (RefusesKey(answer))
@@ -88,7 +89,8 @@ public sealed class PayloadDesk(
         }
         catch (PayloadException error)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"a request to API '{api.Name}' could not be encrypted or signed: {error.Message}; nothing was sent")
+            throw new RefusedException(new Refusal(
+                Outcome.ApiFailed, $"a request to API '{api.Name}' could not be encrypted or signed: {error.Message}; nothing was sent")
             {
                 NextStep = "compare encryption: and signatures: of the API with its documentation, and with the keys that they name",
                 Step = "request",
@@ -164,7 +166,10 @@ public sealed class PayloadDesk(
         if (request.Parts is not { } parts)
             return request;
         if (parts.Sum(part => part.Length) is var length && length > api.LargestPage)
-            throw new PayloadException(string.Create(CultureInfo.InvariantCulture, $"it has {length:N0} bytes, but a body to encrypt or sign must fit in memory: {api.LargestPage:N0} bytes, set by largest-page:"));
+            throw new PayloadException(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"it has {length:N0} bytes, but a body to encrypt or sign must fit in memory: {api.LargestPage:N0} bytes, set by largest-page:"));
         using var body = new MemoryStream();
         foreach (var part in parts)
             await part.CopyToAsync(body, cancel);
@@ -224,10 +229,14 @@ public sealed class PayloadDesk(
         }
         catch (PayloadException error)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the answer of API '{api.Name}' could not be opened: {error.Message}")
+            throw new RefusedException(new Refusal(
+                Outcome.ApiFailed, $"the answer of API '{api.Name}' could not be opened: {error.Message}")
             {
-                Cause = declared.Key is null && declared.OpenWith is null ? "the API encrypted it under another session key than the sign-in's, or in another way" : "the API encrypted it under another key than the job's, or in another way",
-                NextStep = "compare cipher:, answer-at: and the keys of encryption: with the API's documentation; the same request is not sent again",
+                Cause = declared.Key is null && declared.OpenWith is null
+                    ? "the API encrypted it under another session key than the sign-in's, or in another way"
+                    : "the API encrypted it under another key than the job's, or in another way",
+                NextStep =
+                    "compare cipher:, answer-at: and the keys of encryption: with the API's documentation; the same request is not sent again",
                 Step = "answer",
             }, error);
         }
@@ -237,13 +246,18 @@ public sealed class PayloadDesk(
     {
         try
         {
-            return declared.OpenWith is { } own ? await keys.ReadAsync(own, KeyUse.Open, cancel) : declared.Key is { } source ? await keys.ReadAsync(
+            return declared.OpenWith is { } own
+                ? await keys.ReadAsync(own, KeyUse.Open, cancel)
+                : declared.Key is { } source ? await keys.ReadAsync(
                 source, KeyUse.Open, cancel) : [SessionKeyOf(token)];
         }
         catch (PayloadException error)
         {
             throw new RefusedException(
-                new Refusal(Outcome.ApiFailed, $"the answer of API '{api.Name}' could not be opened: {error.Message}") { NextStep = "add encryption: { session-key: … } to the identity, or name the key under open-with:" },
+                new Refusal(Outcome.ApiFailed, $"the answer of API '{api.Name}' could not be opened: {error.Message}")
+                {
+                    NextStep = "add encryption: { session-key: … } to the identity, or name the key under open-with:",
+                },
                 error);
         }
     }
@@ -253,16 +267,21 @@ public sealed class PayloadDesk(
     {
         var text = answer.Body.Text(LongestError);
         return answer.Body.Length <= LongestError
-            && (text.Contains("error", StringComparison.OrdinalIgnoreCase) || text.Contains("message", StringComparison.OrdinalIgnoreCase) || text.Contains("fault", StringComparison.OrdinalIgnoreCase));
+            && (text.Contains("error", StringComparison.OrdinalIgnoreCase)
+                || text.Contains("message", StringComparison.OrdinalIgnoreCase)
+                || text.Contains("fault", StringComparison.OrdinalIgnoreCase));
     }
 
-    private RefusedException Clear(Answer answer, BodyEncryption declared, Request? request) => new(new Refusal(Outcome.ApiFailed, $"API '{api.Name}' answered in the clear, with status {answer.Status}, and without {(declared.AnswerAt is { } at ? $"an encrypted text at {at.Text}" : "an encrypted text")}")
-    {
-        Cause = "errors are often sent in the clear, whatever their status",
-        NextStep = "read the answer; if it means that the session key has expired, list it under refused-when: of encryption:",
-        Quote = SaysError(answer) ? Quote.From(answer, redactor) : null,
-        Step = "answer",
-        Request = request?.ToString(),
-        Status = answer.Status,
-    });
+    private RefusedException Clear(Answer answer, BodyEncryption declared, Request? request) =>
+        new(new Refusal(
+            Outcome.ApiFailed,
+            $"API '{api.Name}' answered in the clear, with status {answer.Status}, and without {(declared.AnswerAt is { } at ? $"an encrypted text at {at.Text}" : "an encrypted text")}")
+        {
+            Cause = "errors are often sent in the clear, whatever their status",
+            NextStep = "read the answer; if it means that the session key has expired, list it under refused-when: of encryption:",
+            Quote = SaysError(answer) ? Quote.From(answer, redactor) : null,
+            Step = "answer",
+            Request = request?.ToString(),
+            Status = answer.Status,
+        });
 }

@@ -7,7 +7,9 @@ using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Apis;
 
-/// <summary>Signs requests: as an HTTP message (RFC 9421), by a detached JWS, as a JWS, or by the HMAC of a text of the job's own.</summary>
+/// <summary>
+/// Signs requests: as an HTTP message (RFC 9421), by a detached JWS, as a JWS, or by the HMAC of a text of the job's own.
+/// </summary>
 public static class RequestSigning
 {
     /// <summary>The request with its signature.</summary>
@@ -26,14 +28,23 @@ public static class RequestSigning
                 request,
                 declared.Header,
                 SignedText.Sign(request.Body ?? [], key, declared.Algorithm ?? SignatureAlgorithms.Usual(key), isDetached: true, shown)),
-            SignatureForms.Jws when request.Body is { } body => request with { Body = Encoding.ASCII.GetBytes(SignedText.Sign(body, key, declared.Algorithm ?? SignatureAlgorithms.Usual(key), shown: shown)), BodyType = SealedBody.JoseType },
+            SignatureForms.Jws when request.Body is { } body => request with
+            {
+                Body = Encoding.ASCII.GetBytes(
+                    SignedText.Sign(body, key, declared.Algorithm ?? SignatureAlgorithms.Usual(key), shown: shown)),
+                BodyType = SealedBody.JoseType,
+            },
             _ => request,
         };
 
     private static Request Message(
         Request request, RequestSignature declared, ExchangeKey key, DateTimeOffset now, Action<PayloadStep>? shown)
     {
-        IReadOnlyList<string> covered = declared.Covers.Count > 0 ? declared.Covers : request.Body is null ? ["@method", "@target-uri"] : ["@method", "@target-uri", "content-digest", "content-type"];
+        IReadOnlyList<string> covered = declared.Covers.Count > 0 ? declared.Covers : request.Body is null ?
+        [
+            "@method",
+            "@target-uri",
+        ] : ["@method", "@target-uri", "content-digest", "content-type"];
         if (request.Body is { } body && covered.Contains("content-digest"))
         {
             var digest = MessageSignature.DigestOf(body);

@@ -42,7 +42,8 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
             throw new RefusedException(new Refusal(Outcome.ApiFailed, $"{what} of API '{api.Name}' does not verify: {error.Message}")
             {
                 Cause = "it was changed on the way, or signed with another key than the job's",
-                NextStep = $"ask the other side which key signs now, and compare it with key: {check.Key} of signatures:; when-unverified: report keeps it unverified",
+                NextStep =
+                    $"ask the other side which key signs now, and compare it with key: {check.Key} of signatures:; when-unverified: report keeps it unverified",
                 Step = "signature",
                 Request = request,
             }, error);
@@ -87,7 +88,8 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
                 : check.At is { } at ? JsonFind.Text(answer.Body.Content, at)
                 : Encoding.UTF8.GetString(answer.Body.Content).Trim().Trim('"');
             if (text is null)
-                throw new PayloadException($"it has no signature {(check.Header is { } named ? $"in the header {named}" : check.At is { } where ? $"at {where.Text}" : "in it")}");
+                throw new PayloadException(
+                    $"it has no signature {(check.Header is { } named ? $"in the header {named}" : check.At is { } where ? $"at {where.Text}" : "in it")}");
             var detached = check.Form == SignatureForms.Detached ? PayloadOf(answer.Body, check.PayloadAt) : null;
             var (payload, by) = Pinned(
                 await UnderAsync(check, known => SignedText.Verify(text, known, detached, shown, clock.GetUtcNow()), cancel), check);
@@ -132,7 +134,9 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
         if (at is null)
             return json.ToArray();
         var raw = JsonFind.Raw(json, at);
-        return raw is [] ? throw new PayloadException($"it has no payload at {at.Text}") : raw[0] == '"' ? Encoding.UTF8.GetBytes(JsonFind.TextOf(raw)!) : raw.ToArray();
+        return raw is []
+            ? throw new PayloadException($"it has no payload at {at.Text}")
+            : raw[0] == '"' ? Encoding.UTF8.GetBytes(JsonFind.TextOf(raw)!) : raw.ToArray();
     }
 
     private static void Pinned(ExchangeKey key, SignatureCheck check)
@@ -141,7 +145,8 @@ public sealed class SignatureDesk(Api api, KeyRing keys, TimeProvider clock, Act
             return;
         if (key.Certificate is not { } certificate)
             throw new PayloadException("its key has no certificate, so its issuer is unknown");
-        if (certificate.Issuer != issuer && certificate.GetNameInfo(System.Security.Cryptography.X509Certificates.X509NameType.SimpleName, forIssuer: true) != issuer)
+        if (certificate.Issuer != issuer
+            && certificate.GetNameInfo(System.Security.Cryptography.X509Certificates.X509NameType.SimpleName, forIssuer: true) != issuer)
             throw new PayloadException($"its key was issued by {certificate.Issuer}, not by {issuer}");
     }
 }

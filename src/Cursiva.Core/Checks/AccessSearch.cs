@@ -13,14 +13,26 @@ namespace Cursiva.Core.Checks;
 /// </summary>
 public sealed class AccessSearch(Job job, SignInServices services, IAccessSearchWatch watch)
 {
-    private static readonly string[] s_stops = ["account-locked", "too-many-sign-ins", "too-many-sign-ins-code", "too-many-sign-ins-status", "password-expired", "second-factor", "interaction-wanted", "interaction-wanted-code"];
+    private static readonly string[] s_stops =
+    [
+        "account-locked",
+        "too-many-sign-ins",
+        "too-many-sign-ins-code",
+        "too-many-sign-ins-status",
+        "password-expired",
+        "second-factor",
+        "interaction-wanted",
+        "interaction-wanted-code",
+    ];
 
     /// <summary>Tries, for each identity that a live check found refused.</summary>
     /// <returns>The way that got in, by identity.</returns>
     public async Task<IReadOnlyDictionary<string, AccessTrial>> SearchAsync(LiveReport report, CancellationToken cancel)
     {
         var found = new Dictionary<string, AccessTrial>(StringComparer.Ordinal);
-        foreach (var line in report.Lines.Where(line => line is { Verdict: LiveVerdict.Failed, Refusal: not null, Kind: "identity" or "api" }).DistinctBy(line => IdentityOf(line)?.Name))
+        foreach (var line in report.Lines
+            .Where(line => line is { Verdict: LiveVerdict.Failed, Refusal: not null, Kind: "identity" or "api" })
+            .DistinctBy(line => IdentityOf(line)?.Name))
         {
             if (IdentityOf(line) is not { } identity)
                 continue;

@@ -61,7 +61,8 @@ internal static class AccessTrials
         foreach (var name in names)
         {
             // The target that is declared, under the other name.
-            foreach (var other in names.Where(other => other != name && identity.TokenParameters.ContainsKey(other) && !identity.TokenParameters.ContainsKey(name)))
+            foreach (var other in names.Where(
+                other => other != name && identity.TokenParameters.ContainsKey(other) && !identity.TokenParameters.ContainsKey(name)))
                 yield return new(
                     identity with { TokenParameters = Without(identity, other, name, identity.TokenParameters[other]) },
                     [$"token-parameters: {{ {name}: the value of {other} }}"]);
@@ -71,7 +72,8 @@ internal static class AccessTrials
                     [$"token-parameters: {{ {name}: {only} }} instead of scope:"]);
             if (api is not null && !identity.TokenParameters.ContainsKey(name))
             {
-                foreach (var target in new[] { api.Base.GetLeftPart(UriPartial.Authority), api.Base.OriginalString.TrimEnd('/') }.Distinct())
+                foreach (var target in new[] { api.Base.GetLeftPart(
+                    UriPartial.Authority), api.Base.OriginalString.TrimEnd('/') }.Distinct())
                     yield return new(
                         identity with { TokenParameters = Without(identity, "", name, DeclaredValue.OfText(target)) },
                         [$"token-parameters: {{ {name}: {target} }}"]);
@@ -91,7 +93,9 @@ internal static class AccessTrials
     }
 
     private static IEnumerable<AccessTrial> Bodies(DeclaredIdentity identity) =>
-        [new(identity with { TokenBodyIsJson = !identity.TokenBodyIsJson }, [identity.TokenBodyIsJson ? "token-body: form" : "token-body: json"])];
+        [new(
+            identity with { TokenBodyIsJson = !identity.TokenBodyIsJson },
+            [identity.TokenBodyIsJson ? "token-body: form" : "token-body: json"])];
 
     // Every change of the second that the first has not made.
     private static AccessTrial Both(DeclaredIdentity identity, AccessTrial proof, AccessTrial other) => new(
@@ -99,7 +103,9 @@ internal static class AccessTrials
         {
             Scope = other.Identity.Scope,
             TokenParameters = other.Identity.TokenParameters,
-            TokenBodyIsJson = other.Identity.TokenBodyIsJson != identity.TokenBodyIsJson ? other.Identity.TokenBodyIsJson : proof.Identity.TokenBodyIsJson,
+            TokenBodyIsJson = other.Identity.TokenBodyIsJson != identity.TokenBodyIsJson
+                ? other.Identity.TokenBodyIsJson
+                : proof.Identity.TokenBodyIsJson,
         },
         [.. proof.Changes, .. other.Changes]);
 

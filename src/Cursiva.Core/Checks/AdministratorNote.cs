@@ -20,7 +20,12 @@ internal static class AdministratorNote
     {
         var own = lines.Where(line => line.Verdict == LiveVerdict.Failed && IsOf(job, identity, line)).ToList();
         var refusals = own.Where(line => line.Refusal is { } refusal && Remedies.IsAdministrators(refusal)).ToList();
-        List<string> missing = [.. own.Select(line => line.Lacks).Concat(refusals.Where(line => Remedies.IsPermission(line.Refusal!)).SelectMany(line => (line.Refusal!.WantedScope ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries))).OfType<string>().Distinct(StringComparer.Ordinal)];
+        List<string> missing = [.. own.Select(line => line.Lacks)
+            .Concat(
+                refusals.Where(line => Remedies.IsPermission(line.Refusal!)).SelectMany(
+                    line => (line.Refusal!.WantedScope ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries)))
+            .OfType<string>()
+            .Distinct(StringComparer.Ordinal)];
         if (refusals.Count == 0 && missing.Count == 0)
             return null;
 
@@ -31,10 +36,14 @@ internal static class AdministratorNote
         var sentences = new List<string> { $"{Application(identity)} {Where(identity)}." };
         sentences.AddRange(refusals.Select(line => Told(job, line)).Distinct());
         if (missing.Count > 0)
-            sentences.Add($"Please grant it {(missing.Count == 1 ? "this permission" : "these permissions")} {Whose(identity)}, and give consent if it is needed: {string.Join(", ", missing)}.");
+            sentences.Add(
+                $"Please grant it {(missing.Count == 1 ? "this permission" : "these permissions")} {Whose(identity)}, and give consent if it is needed: {string.Join(", ", missing)}.");
         else if (refusals.Exists(line => Remedies.IsPermission(line.Refusal!)))
             sentences.Add($"Please grant it what these requests require {Whose(identity)}, and give consent if it is needed.");
-        sentences.AddRange(refusals.Where(line => !Remedies.IsPermission(line.Refusal!)).Select(line => $"Please look into this: {line.Refusal!.Cause}.").Distinct());
+        sentences.AddRange(
+            refusals.Where(line => !Remedies.IsPermission(line.Refusal!))
+                .Select(line => $"Please look into this: {line.Refusal!.Cause}.")
+                .Distinct());
         if (own.Select(line => line.Refusal?.Link).OfType<string>().FirstOrDefault() is { } link)
             sentences.Add($"The server names this page for that: {link}");
         return string.Join(' ', sentences);

@@ -23,7 +23,10 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
     private async Task<IReadOnlyList<LiveLine>> AskAsync(SignIns signIns, CancellationToken cancel)
     {
         if (api.Probe is not { } probe)
-            return [Line(LiveVerdict.Notice, "it has no probe:, so whether the API accepts the identity was not checked", "declare one cheap request: probe: { get: /me }")];
+            return [Line(
+                LiveVerdict.Notice,
+                "it has no probe:, so whether the API accepts the identity was not checked",
+                "declare one cheap request: probe: { get: /me }")];
 
         var identity = api.Identity is null ? null : job.Identities[api.Identity];
         var once = api with { Attempts = Math.Min(api.Attempts, 2) };
@@ -38,8 +41,18 @@ internal sealed class ApiProbe(Job job, Api api, SignInServices services)
             if (api.Encryption is { Cipher: not Ciphers.None } encryption)
                 lines.Add(new LiveLine("api", api.Name, "answer", LiveVerdict.Ok, $"encrypted with {encryption.Cipher}, and decrypted"));
             if (api.Signatures?.Answers is { } signed)
-                lines.Add(new LiveLine("api", api.Name, "signature", answer.VerifiedBy is null ? LiveVerdict.Failed : LiveVerdict.Ok, answer.VerifiedBy is { } by ? $"verifies ({signed.Form}), by {by}" : "does not verify, and is kept anyway: when-unverified: report"));
-            if (identity is { Grant: not Grants.None } && api.Encryption is null && lines.TrueForAll(line => line.Verdict == LiveVerdict.Ok))
+                lines.Add(
+                    new LiveLine(
+                        "api",
+                        api.Name,
+                        "signature",
+                        answer.VerifiedBy is null ? LiveVerdict.Failed : LiveVerdict.Ok,
+                        answer.VerifiedBy is { } by
+                            ? $"verifies ({signed.Form}), by {by}"
+                            : "does not verify, and is kept anyway: when-unverified: report"));
+            if (identity is { Grant: not Grants.None }
+                && api.Encryption is null
+                && lines.TrueForAll(line => line.Verdict == LiveVerdict.Ok))
                 lines.Add(await WithoutTokenAsync(once, signIns, path, answer, cancel));
         }
         catch (RefusedException error)

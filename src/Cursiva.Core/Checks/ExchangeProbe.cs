@@ -36,7 +36,10 @@ internal sealed class ExchangeProbe(string kind, string name, SignInServices ser
             try
             {
                 foreach (var key in await ring.ReadAsync(source, use, cancel))
-                    lines.Add(key.Certificate is { } certificate ? Ends(source, certificate.NotAfter.ToUniversalTime()) : Line(LiveVerdict.Ok, $"{source}: a {key.Words}"));
+                    lines.Add(
+                        key.Certificate is { } certificate
+                            ? Ends(source, certificate.NotAfter.ToUniversalTime())
+                            : Line(LiveVerdict.Ok, $"{source}: a {key.Words}"));
             }
             catch (RefusedException error)
             {

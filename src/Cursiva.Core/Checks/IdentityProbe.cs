@@ -45,10 +45,20 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         }
 
         var place = identity.TokenEndpoint ?? identity.Issuer!;
-        lines.Add(Line("endpoint", LiveVerdict.Ok, place.Scheme == "https" ? $"{place.Host} answers, and its certificate is trusted" : $"{place.Authority} answers, over plain http on this machine"));
+        lines.Add(
+            Line(
+                "endpoint",
+                LiveVerdict.Ok,
+                place.Scheme == "https"
+                    ? $"{place.Host} answers, and its certificate is trusted"
+                    : $"{place.Authority} answers, over plain http on this machine"));
         lines.Add(Line("token", LiveVerdict.Ok, $"obtained with {identity.Grant}, valid for {Durations.ForPeople(token.Lifetime)}"));
         if (token.SessionKey is { } session)
-            lines.Add(Line("session key", LiveVerdict.Ok, $"{session.Bytes.Length * 8} bits, decrypted{(session.Ends is { } end ? $", valid until {end:yyyy-MM-dd HH:mm}Z" : ", valid as long as the token")}"));
+            lines.Add(
+                Line(
+                    "session key",
+                    LiveVerdict.Ok,
+                    $"{session.Bytes.Length * 8} bits, decrypted{(session.Ends is { } end ? $", valid until {end:yyyy-MM-dd HH:mm}Z" : ", valid as long as the token")}"));
         if (source.ClockDifference is { } difference)
         {
             lines.Add(difference.Duration() <= s_clocksDiffer
@@ -68,14 +78,28 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         if (Jwt.TryRead(token.Value.Reveal()) is not { } jwt)
         {
             if (identity.Permissions.Count + identity.Claims.Count > 0)
-                lines.Add(Line("claims", LiveVerdict.Notice, "the token is opaque: its claims and permissions cannot be compared here", "cursiva token read --job JOB asks the server, if it offers introspection"));
+                lines.Add(
+                    Line(
+                        "claims",
+                        LiveVerdict.Notice,
+                        "the token is opaque: its claims and permissions cannot be compared here",
+                        "cursiva token read --job JOB asks the server, if it offers introspection"));
             return;
         }
 
         foreach (var compared in TokenExpectation.Compare(identity, jwt, token.Scope))
-            lines.Add(Line(compared.Claim, compared.Holds ? LiveVerdict.Ok : LiveVerdict.Failed, compared.Says, compared.NextStep) with { Lacks = compared is { Holds: false, IsPermission: true } ? compared.Expected : null });
+            lines.Add(
+                Line(compared.Claim, compared.Holds ? LiveVerdict.Ok : LiveVerdict.Failed, compared.Says, compared.NextStep) with
+                {
+                    Lacks = compared is { Holds: false, IsPermission: true } ? compared.Expected : null,
+                });
         if (TokenExpectation.Beyond(identity, jwt, token.Scope) is { Count: > 0 } beyond)
-            lines.Add(Line("permissions", LiveVerdict.Notice, $"has more than the job declares: {string.Join(", ", beyond)}", "ask for what the job does not need to be withdrawn, or declare it under permissions:"));
+            lines.Add(
+                Line(
+                    "permissions",
+                    LiveVerdict.Notice,
+                    $"has more than the job declares: {string.Join(", ", beyond)}",
+                    "ask for what the job does not need to be withdrawn, or declare it under permissions:"));
     }
 
     private async Task ReadHeaderAsync(FixedHeader header, List<LiveLine> lines, CancellationToken cancel)
@@ -97,7 +121,9 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
         foreach (var expiry in await new Expiries(services).OfAsync(identity, cancel))
             lines.Add(Ends(expiry));
         if (identity.Encryption is { } encryption)
-            lines.AddRange(await new ExchangeProbe("identity", identity.Name, services, identity.Trust).EndsAsync([(encryption.Key, KeyUse.Encrypt)], cancel));
+            lines.AddRange(
+                await new ExchangeProbe("identity", identity.Name, services, identity.Trust).EndsAsync(
+                    [(encryption.Key, KeyUse.Encrypt)], cancel));
     }
 
     private LiveLine Ends(Expiry expiry)
@@ -113,7 +139,8 @@ internal sealed class IdentityProbe(DeclaredIdentity identity, SignInServices se
     }
 
     private static bool IsTransport(Refusal refusal) =>
-        Catalogue.Entries.FirstOrDefault(entry => entry.Id == refusal.Diagnosis) is { Trouble: not (Trouble.Status or Trouble.NotUnderstood) };
+        Catalogue.Entries.FirstOrDefault(
+            entry => entry.Id == refusal.Diagnosis) is { Trouble: not (Trouble.Status or Trouble.NotUnderstood) };
 
     private LiveLine Line(string step, LiveVerdict state, string says, string? next = null) =>
         new("identity", identity.Name, step, state, says, next);

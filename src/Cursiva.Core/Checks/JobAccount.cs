@@ -76,7 +76,13 @@ public sealed record JobAccount(
         var columns = pull.Columns.Count == 0 ? "columns derived from the rows" : $"{pull.Columns.Count} declared columns";
         return string.Join(
             ", ",
-            [$"{per}{window}{pull.Request.Method} {path}", paging, columns, .. Exchange(pull.Encryption, pull.Signatures), .. Schemas(pull)]);
+            [
+                $"{per}{window}{pull.Request.Method} {path}",
+                paging,
+                columns,
+                .. Exchange(pull.Encryption, pull.Signatures),
+                .. Schemas(pull),
+            ]);
     }
 
     private static IEnumerable<string> Schemas(Pull pull)
@@ -100,12 +106,15 @@ public sealed record JobAccount(
     {
         var steps = string.Join(
             ", ",
-            write.Steps.Select(step => $"{(step.When is { } when ? $"if {when.Look} {(when.Found ? "found something" : "found nothing")}: " : "")}{step.Method.ToString().ToUpperInvariant()} {step.Path}"));
+            write.Steps.Select(
+                step => $"{(step.When is { } when ? $"if {when.Look} {(when.Found ? "found something" : "found nothing")}: " : "")}{step.Method.ToString().ToUpperInvariant()} {step.Path}"));
         string?[] rest =
         [
             write.OnlyIfChanged ? "only what has changed" : null,
             write.MostChanges is { } most ? $"at most {most} changes" : null,
-            write.Remove.Count > 0 ? $"removing deleted items with {write.Remove[^1].Method.ToString().ToUpperInvariant()} {write.Remove[^1].Path}" : null,
+            write.Remove.Count > 0
+                ? $"removing deleted items with {write.Remove[^1].Method.ToString().ToUpperInvariant()} {write.Remove[^1].Path}"
+                : null,
             write.RepeatsInDoubt ? "sent again if in doubt" : null,
             write.Require.Count > 0 ? $"where {string.Join(" and ", write.Require.Select(required => required.Name))}" : null,
             .. Exchange(write.Encryption, write.Signatures),
@@ -120,9 +129,20 @@ public sealed record JobAccount(
 
     private static string Describe(Delivery delivery)
     {
-        var what = delivery.When == DeliveryTime.Failed ? "how a run failed" : delivery.When == DeliveryTime.Late ? "what overview --late finds" : delivery.Reports.Count > 0 ? string.Join(", ", delivery.Reports) + (
+        var what = delivery.When == DeliveryTime.Failed
+            ? "how a run failed"
+            : delivery.When == DeliveryTime.Late
+                ? "what overview --late finds"
+                : delivery.Reports.Count > 0 ? string.Join(", ", delivery.Reports) + (
             delivery.IsPerFile ? ", each file separately" : "") : delivery.Way is TableWay ? "rows" : "news of the run";
-        var when = delivery.When switch { DeliveryTime.Always => "after every run", DeliveryTime.Rows => "if there are rows", DeliveryTime.Changed => "if the rows have changed", DeliveryTime.Failed => "as soon as it is found", DeliveryTime.Late => "once, and once more when it is over" };
+        var when = delivery.When switch
+        {
+            DeliveryTime.Always => "after every run",
+            DeliveryTime.Rows => "if there are rows",
+            DeliveryTime.Changed => "if the rows have changed",
+            DeliveryTime.Failed => "as soon as it is found",
+            DeliveryTime.Late => "once, and once more when it is over",
+        };
         var way = delivery.Way.Of(new DeliveryWords());
         return $"{what}, {way}, {when}{(delivery.RepeatsInDoubt ? ", sent again if in doubt" : "")}";
     }
@@ -135,7 +155,9 @@ public sealed record JobAccount(
         var api = job.Apis[pull.Api];
         if (api.TokenBase is not null || pull.Request.Path.Contains("{token/", StringComparison.Ordinal))
             return api.ShownBase.TrimEnd('/') + "/" + pull.Request.Path.TrimStart('/');
-        if (pull.Repeats || pull.Incremental is not null || pull.Paging.Targets.Any(target => target.Kind == PositionTargetKind.Placeholder))
+        if (pull.Repeats
+            || pull.Incremental is not null
+            || pull.Paging.Targets.Any(target => target.Kind == PositionTargetKind.Placeholder))
             return api.Base.AbsoluteUri.TrimEnd('/') + "/" + pull.Request.Path.TrimStart('/');
         return ApiAddress.Of(api, PathTemplate.Expand(pull.Request.Path, job.Inputs)).AbsoluteUri;
     }
@@ -166,7 +188,9 @@ public sealed record JobAccount(
         .. job.Apis.Values.SelectMany(api => Keys($"api '{api.Name}'", api.Encryption, api.Signatures)),
         .. job.Pulls.SelectMany(pull => Keys($"pull '{pull.Name}'", pull.Encryption, pull.Signatures)),
         .. job.Writes.SelectMany(write => Keys($"write '{write.Name}'", write.Encryption, write.Signatures)),
-        .. job.Writes.SelectMany(write => write.Steps.Concat(write.Remove).SelectMany(step => Keys($"step '{step.Name}' of write '{write.Name}'", step.Encryption, step.Signatures))),
+        .. job.Writes.SelectMany(
+            write => write.Steps.Concat(write.Remove).SelectMany(
+                step => Keys($"step '{step.Name}' of write '{write.Name}'", step.Encryption, step.Signatures))),
     ];
 
     private static IEnumerable<(string Owner, KeySource Key)> Keys(string owner, BodyEncryption? encryption, Signatures? signatures) =>

@@ -8,7 +8,9 @@ public static class JobCheck
 {
     private const long EnoughMemory = 256L * 1024 * 1024;
 
-    /// <summary>Checks the SQL of the reports: the grammar, one SELECT each, the tables they read, and the columns as far as pulls declare them.</summary>
+    /// <summary>
+    /// Checks the SQL of the reports: the grammar, one SELECT each, the tables they read, and the columns as far as pulls declare them.
+    /// </summary>
     public static IReadOnlyList<Mistake> Check(Job job) => Check(job, new Dictionary<string, KnownColumn[]>());
 
     /// <summary>What SQL reads that the last run had not. The API may have it by now, so that these are not mistakes.</summary>
@@ -18,7 +20,11 @@ public static class JobCheck
 
     private static List<Mistake> Check(Job job, IReadOnlyDictionary<string, KnownColumn[]> seen)
     {
-        if (job.Reports.Count == 0 && job.Queries.Count == 0 && job.Writes.Count == 0 && job.Deliveries.Count == 0 && job.Pulls.All(pull => pull.Per?.Sql is null))
+        if (job.Reports.Count == 0
+            && job.Queries.Count == 0
+            && job.Writes.Count == 0
+            && job.Deliveries.Count == 0
+            && job.Pulls.All(pull => pull.Per?.Sql is null))
             return [];
 
         var mistakes = new List<Mistake>();
@@ -69,19 +75,32 @@ public static class JobCheck
         try
         {
             if (columns.Error(sql) is { } wrong)
-                mistakes.Add(new Mistake(sql.At(wrong.Error.Position), $"the SQL of {what} is wrong: {wrong.Error.Message}", wrong.Columns ?? "write one SELECT over the pulls' tables"));
-            foreach (var table in SqlText.Read(database, sql.Text).Tables.Where(table => IsOurs(table) && !tables.Contains(table.FullName, StringComparer.OrdinalIgnoreCase)))
-                mistakes.Add(new Mistake(sql.At(table.Position), $"{what} reads the table '{table.FullName}', which does not exist", Nearest.Hint(table.FullName, [.. tables.Where(name => table.Schema.Length > 0 || !name.Contains('.'))], "tables")));
+                mistakes.Add(
+                    new Mistake(
+                        sql.At(wrong.Error.Position),
+                        $"the SQL of {what} is wrong: {wrong.Error.Message}",
+                        wrong.Columns ?? "write one SELECT over the pulls' tables"));
+            foreach (var table in SqlText.Read(database, sql.Text).Tables.Where(
+                table => IsOurs(table) && !tables.Contains(table.FullName, StringComparer.OrdinalIgnoreCase)))
+                mistakes.Add(
+                    new Mistake(
+                        sql.At(table.Position),
+                        $"{what} reads the table '{table.FullName}', which does not exist",
+                        Nearest.Hint(table.FullName, [.. tables.Where(name => table.Schema.Length > 0 || !name.Contains('.'))], "tables")));
         }
         catch (SqlException error)
         {
-            mistakes.Add(new Mistake(sql.At(error.Position), $"the SQL of {what} is wrong: {error.Message}", "write one SELECT over the pulls' tables"));
+            mistakes.Add(
+                new Mistake(
+                    sql.At(error.Position), $"the SQL of {what} is wrong: {error.Message}", "write one SELECT over the pulls' tables"));
         }
     }
 
     // The engine has tables of its own, such as information_schema's.
     private static bool IsOurs(TableMention table) =>
-        table.Schema.Length == 0 || table.Schema.Equals(ComparisonTables.Before, StringComparison.OrdinalIgnoreCase) || ComparisonTables.Schemas.Contains(
+        table.Schema.Length == 0
+            || table.Schema.Equals(ComparisonTables.Before, StringComparison.OrdinalIgnoreCase)
+            || ComparisonTables.Schemas.Contains(
             table.Schema, StringComparer.OrdinalIgnoreCase);
 
     // What a pull is repeated for may be read from pulls above it alone: the others are not landed yet.
@@ -90,12 +109,19 @@ public static class JobCheck
         List<string> above = [.. job.Pulls.TakeWhile(other => other != pull).Select(other => other.Name)];
         try
         {
-            foreach (var (_, name, _) in SqlText.Read(database, pull.Per!.Sql!).Tables.Where(table => !above.Contains(table.FullName, StringComparer.OrdinalIgnoreCase)))
-                mistakes.Add(new Mistake(pull.Per.Place, $"the query of pull '{pull.Name}' reads the table '{name}', but no pull above has this name", Nearest.Hint(name, above, "pulls above")));
+            foreach (var (_, name, _) in SqlText.Read(database, pull.Per!.Sql!).Tables.Where(
+                table => !above.Contains(table.FullName, StringComparer.OrdinalIgnoreCase)))
+                mistakes.Add(
+                    new Mistake(
+                        pull.Per.Place,
+                        $"the query of pull '{pull.Name}' reads the table '{name}', but no pull above has this name",
+                        Nearest.Hint(name, above, "pulls above")));
         }
         catch (SqlException error)
         {
-            mistakes.Add(new Mistake(pull.Per!.Place, $"the query of pull '{pull.Name}' is wrong: {error.Message}", "write one SELECT over pulls above"));
+            mistakes.Add(
+                new Mistake(
+                    pull.Per!.Place, $"the query of pull '{pull.Name}' is wrong: {error.Message}", "write one SELECT over pulls above"));
         }
     }
 }

@@ -28,14 +28,20 @@ internal sealed class PageLook(Pull pull, StrandRequests requests, Func<ApiReque
     public async Task<SeenPage> AtAsync(string? position, long before, int largest, CancellationToken cancel)
     {
         var request = requests.At(position);
-        using var answer = await send(before == 0 ? request : request with { Expects = answer => answer.Status == pull.Paging.EndStatus }, cancel);
+        using var answer = await send(
+            before == 0 ? request : request with { Expects = answer => answer.Status == pull.Paging.EndStatus }, cancel);
         if (PageEnvelope.IsBehindTheLast(pull.Paging, answer))
             return new SeenPage(default, Way.End(answer.IsSuccess ? Ending.EmptyPage : Ending.NoPage), PageSigns.None, 0, []);
         var signs = PageSigns.Of(answer, pull.Rows.At);
         using var scanner = new PageScanner(new PageShape(pull.Rows, pull.Drop, pull.Paging));
         var scan = PageEnvelope.Counted(scanner.Scan(answer.Body), pull.Paging, answer);
         var lines = scanner.Lines.ToArray();
-        var rows = Encoding.UTF8.GetString(lines).Split('\n', StringSplitOptions.RemoveEmptyEntries).Take(mostRows).Select(Encoding.UTF8.GetBytes).ToList();
+        var rows = Encoding.UTF8
+            .GetString(lines)
+            .Split('\n', StringSplitOptions.RemoveEmptyEntries)
+            .Take(mostRows)
+            .Select(Encoding.UTF8.GetBytes)
+            .ToList();
         var way = Pager.Next(new PageFacts(answer, request.Uri, scan, Pager.LastKey(lines), before == 0, before, largest), position);
         return new SeenPage(scan, way, signs, XxHash3.HashToUInt64(lines), rows);
     }

@@ -9,7 +9,9 @@ using Cursiva.Core.Runs;
 
 namespace Cursiva.Core.Checks;
 
-/// <summary>Takes the first page of a pull, and the second where there is one: whether rows, paging and columns are where the job says.</summary>
+/// <summary>
+/// Takes the first page of a pull, and the second where there is one: whether rows, paging and columns are where the job says.
+/// </summary>
 internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
 {
     private const int MostRowsLookedAt = 200;
@@ -40,7 +42,11 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
                 cancel);
             var look = new PageLook(pull, requests, client.SendAsync, MostRowsLookedAt);
             var first = await look.FirstAsync(cancel);
-            lines.Add(Line("rows", LiveVerdict.Ok, $"{Count(first.Scan.Rows)} on the first page, at {(pull.Rows.At.Text.Length > 0 ? pull.Rows.At.Text : "the top")}"));
+            lines.Add(
+                Line(
+                    "rows",
+                    LiveVerdict.Ok,
+                    $"{Count(first.Scan.Rows)} on the first page, at {(pull.Rows.At.Text.Length > 0 ? pull.Rows.At.Text : "the top")}"));
             first = Proven(first, client, lines);
             lines.AddRange(Columns(first));
             lines.AddRange(await OnwardsAsync(look, first, cancel));
@@ -65,10 +71,17 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
             return first;
         byte[] landed = [.. proven.Of(first.Rows.SelectMany(row => row.Append((byte)'\n')).ToArray(), null)];
         if (client.Signatures?.Rows is { } check)
-            lines.Add(Line("signature", LiveVerdict.Ok, $"{Count(first.Rows.Count)} verified under {check.Key}{(check.MayBeUnverified ? ", or reported and kept" : "")}"));
+            lines.Add(
+                Line(
+                    "signature",
+                    LiveVerdict.Ok,
+                    $"{Count(first.Rows.Count)} verified under {check.Key}{(check.MayBeUnverified ? ", or reported and kept" : "")}"));
         if (pull.Schema is { } schema)
             lines.Add(Line("schema", LiveVerdict.Ok, $"{Count(first.Rows.Count)} fit {schema}"));
-        return first with { Rows = [.. Encoding.UTF8.GetString(landed).Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(Encoding.UTF8.GetBytes)] };
+        return first with
+        {
+            Rows = [.. Encoding.UTF8.GetString(landed).Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(Encoding.UTF8.GetBytes)],
+        };
     }
 
     private async Task<IReadOnlyList<LiveLine>> OnwardsAsync(PageLook look, SeenPage first, CancellationToken cancel)
@@ -81,13 +94,21 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
         {
             var misses = ended == Ending.OnePage && pull.Rows.Form != RowsForm.One;
             return misses && signs.Length > 0
-                ? [Line("paging", pull.Paging.Style.HasOnePage ? LiveVerdict.Notice : LiveVerdict.Failed, $"the listing would end after this page, and the page hints at another one: {signs}; {first.Signs.Nearest(pull.Paging.At?.Text ?? "next")}", "declare in paging: how to find the next page")]
+                ? [Line(
+                    "paging",
+                    pull.Paging.Style.HasOnePage ? LiveVerdict.Notice : LiveVerdict.Failed,
+                    $"the listing would end after this page, and the page hints at another one: {signs}; {first.Signs.Nearest(pull.Paging.At?.Text ?? "next")}",
+                    "declare in paging: how to find the next page")]
                 : [Line("paging", LiveVerdict.Ok, $"this is the only page: {ended.Words}")];
         }
 
         var second = await look.AtAsync(first.Way.Next, first.Scan.Rows, first.Scan.Rows, cancel);
         return second.Digest == first.Digest && first.Scan.Rows > 0
-            ? [Line("paging", LiveVerdict.Failed, "the second page has the rows of the first one again: the API ignores the request for it", "compare paging: with the API's documentation")]
+            ? [Line(
+                "paging",
+                LiveVerdict.Failed,
+                "the second page has the rows of the first one again: the API ignores the request for it",
+                "compare paging: with the API's documentation")]
             : [Line("paging", LiveVerdict.Ok, $"the second page has other rows ({Count(second.Scan.Rows)})")];
     }
 
@@ -95,7 +116,10 @@ internal sealed class PullProbe(Job job, Pull pull, SignInServices services)
     {
         if (pull.Columns.Count == 0 || page.Rows.Count == 0)
             yield break;
-        var missing = pull.Columns.Where(column => page.Rows.All(row => JsonFind.Raw(row, column.At).IsEmpty)).Select(column => $"{column.Name} ({column.At.Text})").ToList();
+        var missing = pull.Columns
+            .Where(column => page.Rows.All(row => JsonFind.Raw(row, column.At).IsEmpty))
+            .Select(column => $"{column.Name} ({column.At.Text})")
+            .ToList();
         yield return missing.Count == 0
             ? Line("columns", LiveVerdict.Ok, $"every declared column exists in the first {Count(page.Rows.Count)}")
             : Line(

@@ -3,7 +3,9 @@ using Cursiva.Core.Tables;
 
 namespace Cursiva.Core.Checks;
 
-/// <summary>Tries SQL on empty tables with the columns that pulls declare, so that a misspelt one is told before anything is pulled.</summary>
+/// <summary>
+/// Tries SQL on empty tables with the columns that pulls declare, so that a misspelt one is told before anything is pulled.
+/// </summary>
 internal sealed class SqlColumns
 {
     private readonly Database _database;

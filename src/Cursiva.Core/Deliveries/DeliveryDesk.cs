@@ -55,7 +55,10 @@ public sealed class DeliveryDesk(
                 var box = new Outbox(disk, into + ".part");
                 var digest = DigestOf(delivery, parcel);
                 var packed = await delivery.Way.Of(carriers).PackAsync(parcel, box, cancel);
-                var what = packed.Refused ?? (IsWanted(delivery, parcel, before, digest) ? string.Join(", ", packed.Files) : $"it would not be sent: when: {delivery.When.ToString().ToLowerInvariant()}");
+                var what = packed.Refused
+                    ?? (IsWanted(delivery, parcel, before, digest)
+                        ? string.Join(", ", packed.Files)
+                        : $"it would not be sent: when: {delivery.When.ToString().ToLowerInvariant()}");
                 var entry = new LedgerEntry(parcel.Id, delivery.Name, news.Number, packed.To, "", packed.Files, clock.GetUtcNow());
                 foreach (var (name, path) in packed.Files.Zip(box.FilesOf(entry)))
                     Outbox.Copy(disk, path, Path.Combine(place, name));
@@ -128,20 +131,24 @@ public sealed class DeliveryDesk(
             throw;
         }
 
-        told(result.Phase == LedgerPhase.Sent ? $"delivered {entry.Id} to {entry.To}" : $"{entry.Id} is {LedgerWords.Of(result.Phase)}: {result.Said}");
+        told(
+            result.Phase == LedgerPhase.Sent
+                ? $"delivered {entry.Id} to {entry.To}"
+                : $"{entry.Id} is {LedgerWords.Of(result.Phase)}: {result.Said}");
         return await ledger.MoveAsync(result.Taken.Count > 0 ? entry with { Taken = result.Taken } : entry, result.Phase, result.Said);
     }
 
-    private async Task<LedgerEntry> LookAsync(LedgerEntry entry, Delivery delivery, ICarrier carrier, CancellationToken cancel) => await carrier.HasArrivedAsync(
+    private async Task<LedgerEntry> LookAsync(LedgerEntry entry, Delivery delivery, ICarrier carrier, CancellationToken cancel) =>
+        await carrier.HasArrivedAsync(
         entry, outbox.FilesOf(entry), cancel) switch
-    {
-        true => await ledger.MoveAsync(entry, LedgerPhase.Sent, "looked up: it had arrived"),
-        false => await ledger.MoveAsync(entry, LedgerPhase.Ready, "looked up: it had not arrived"),
-        null when delivery.RepeatsInDoubt => await ledger.MoveAsync(
-            entry, LedgerPhase.Ready, "it may have arrived before; sent again because of when-in-doubt:"),
-        null => entry.Phase == LedgerPhase.InDoubt ? entry : await ledger.MoveAsync(
-            entry, LedgerPhase.InDoubt, "a process ended while sending it"),
-    };
+        {
+            true => await ledger.MoveAsync(entry, LedgerPhase.Sent, "looked up: it had arrived"),
+            false => await ledger.MoveAsync(entry, LedgerPhase.Ready, "looked up: it had not arrived"),
+            null when delivery.RepeatsInDoubt => await ledger.MoveAsync(
+                entry, LedgerPhase.Ready, "it may have arrived before; sent again because of when-in-doubt:"),
+            null => entry.Phase == LedgerPhase.InDoubt ? entry : await ledger.MoveAsync(
+                entry, LedgerPhase.InDoubt, "a process ended while sending it"),
+        };
 
     private static bool IsAbout(Delivery delivery, RunNews news) => delivery.When switch
     {
@@ -156,7 +163,8 @@ public sealed class DeliveryDesk(
         var extract = news.Extracts.GetValueOrDefault(delivery.Name);
         var asked = delivery.Way is MailWay { ToSql: not null };
         if (!delivery.IsPerFile)
-            return [new Parcel(id, news, files, asked ? [.. extract?.Recipients.Select(to => to.Value).Distinct() ?? []] : null, extract?.Rows)];
+            return [new Parcel(
+                id, news, files, asked ? [.. extract?.Recipients.Select(to => to.Value).Distinct() ?? []] : null, extract?.Rows)];
         return files.GroupBy(file => file.Value).Index().Select(group => new Parcel(
             string.Create(CultureInfo.InvariantCulture, $"{id}.{group.Index + 1}"),
             news,
@@ -190,7 +198,11 @@ public sealed class DeliveryDesk(
     private static bool IsWanted(Delivery delivery, Parcel parcel, IReadOnlyList<LedgerEntry> before, string digest) => delivery.When switch
     {
         DeliveryTime.Rows => (parcel.Rows?.Manifest.Count ?? parcel.ReportRows) > 0,
-        DeliveryTime.Changed => before.LastOrDefault(entry => entry.Of == delivery.Name && entry.About == Subject(delivery, parcel) && entry.Phase != LedgerPhase.GivenUp)?.Digest != digest,
+        DeliveryTime.Changed =>
+            before.LastOrDefault(
+                entry => entry.Of == delivery.Name
+                    && entry.About == Subject(delivery, parcel)
+                    && entry.Phase != LedgerPhase.GivenUp)?.Digest != digest,
         DeliveryTime.Always or DeliveryTime.Failed or DeliveryTime.Late => true,
     };
 
@@ -200,9 +212,15 @@ public sealed class DeliveryDesk(
     private string DigestOf(Delivery delivery, Parcel parcel)
     {
         using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        var data = job.Reports.Where(report => delivery.Reports.Contains(report.Name)).SelectMany(report => report.Files).Where(DeliveryReader.IsData).Select(file => Path.GetExtension(file.Path.Text)).ToHashSet(
+        var data = job.Reports
+            .Where(report => delivery.Reports.Contains(report.Name))
+            .SelectMany(report => report.Files)
+            .Where(DeliveryReader.IsData)
+            .Select(file => Path.GetExtension(file.Path.Text))
+            .ToHashSet(
             StringComparer.Ordinal);
-        foreach (var file in parcel.Files.Where(file => data.Contains(Path.GetExtension(file.Path))).OrderBy(file => file.Path, StringComparer.Ordinal))
+        foreach (var file in parcel.Files.Where(file => data.Contains(Path.GetExtension(file.Path))).OrderBy(
+            file => file.Path, StringComparer.Ordinal))
             Append(hash, $"{file.Report}/{Path.GetExtension(file.Path)}\n", file.Path);
         if (parcel.Rows is { } rows)
             Append(hash, string.Join(',', rows.Manifest.Columns.Select(column => $"{column.Name} {column.Type}")), rows.Path);

@@ -68,13 +68,15 @@ public sealed class DeliveryExtracts(Database database, string scratchPath, stri
     private void CheckKey(Delivery delivery, TableWay way)
     {
         var key = string.Join(", ", way.Key.Select(Database.Quoted));
-        if (database.All($"select 1::varchar from results._extract where {string.Join(" or ", way.Key.Select(column => $"{Database.Quoted(column)} is null"))} limit 1").Count > 0)
+        if (database.All(
+            $"select 1::varchar from results._extract where {string.Join(" or ", way.Key.Select(column => $"{Database.Quoted(column)} is null"))} limit 1").Count > 0)
             throw Refuse(
                 delivery,
                 way.Sql.Place,
                 $"has rows without a value in {string.Join(", ", way.Key)}, which identifies them",
                 "exclude such rows with where");
-        if (database.All($"select {string.Join(", ", way.Key.Select(column => $"{Database.Quoted(column)}::varchar"))} from results._extract group by {key} having count(*) > 1 order by all limit 1") is [var twice])
+        if (database.All(
+            $"select {string.Join(", ", way.Key.Select(column => $"{Database.Quoted(column)}::varchar"))} from results._extract group by {key} having count(*) > 1 order by all limit 1") is [var twice])
             throw Refuse(
                 delivery,
                 way.Sql.Place,
@@ -95,7 +97,10 @@ public sealed class DeliveryExtracts(Database database, string scratchPath, stri
                     source.Place,
                     $"gives {columns.Count} {(columns.Count == 1 ? "column" : "columns")} in to:",
                     delivery.IsPerFile ? "give two: the value of the file, and an address" : "give one: the address");
-            return [.. database.All(ResultColumn.AsText(columns, sql)).Where(row => row[^1] is not null).Select(row => KeyValuePair.Create(delivery.IsPerFile ? row[0] : null, row[^1]!)).Distinct()];
+            return [.. database.All(ResultColumn.AsText(columns, sql))
+                .Where(row => row[^1] is not null)
+                .Select(row => KeyValuePair.Create(delivery.IsPerFile ? row[0] : null, row[^1]!))
+                .Distinct()];
         }
         catch (SqlException error)
         {
@@ -114,13 +119,15 @@ public sealed class DeliveryExtracts(Database database, string scratchPath, stri
 
     private static string Text(SqlSource sql) => sql.Text.Trim().TrimEnd(';');
 
-    private static RefusedException Failed(Delivery delivery, SqlSource sql, SqlException error) => new(new Refusal(Outcome.ReportFailed, $"{sql.At(error.Position)}: the SQL of delivery '{delivery.Name}' failed: {error.Message}")
-    {
-        NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again",
-    }, error);
+    private static RefusedException Failed(Delivery delivery, SqlSource sql, SqlException error) =>
+        new(new Refusal(Outcome.ReportFailed, $"{sql.At(error.Position)}: the SQL of delivery '{delivery.Name}' failed: {error.Message}")
+        {
+            NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again",
+        }, error);
 
-    private static RefusedException Refuse(Delivery delivery, Place place, string what, string right) => new(new Refusal(Outcome.ReportFailed, $"{place}: the SQL of delivery '{delivery.Name}' {what}")
-    {
-        NextStep = $"{right}; then write the reports with cursiva report; nothing is fetched again",
-    });
+    private static RefusedException Refuse(Delivery delivery, Place place, string what, string right) =>
+        new(new Refusal(Outcome.ReportFailed, $"{place}: the SQL of delivery '{delivery.Name}' {what}")
+        {
+            NextStep = $"{right}; then write the reports with cursiva report; nothing is fetched again",
+        });
 }

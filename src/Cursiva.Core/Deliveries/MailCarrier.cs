@@ -19,9 +19,17 @@ internal sealed class MailCarrier(string job, MailWay way, SignInServices servic
         var to = parcel.To ?? way.To;
         if (to.FirstOrDefault(address => Confines.MailAddress(address) is not null) is { } wrong)
             return Task.FromResult(
-                new Packed("nobody", []) { Refused = $"the query of to: gives '{Secrets.OneLine.Of(wrong)}', which is not a mail address" });
+                new Packed("nobody", [])
+                {
+                    Refused = $"the query of to: gives '{Secrets.OneLine.Of(wrong)}', which is not a mail address",
+                });
         if (to.Count == 0)
-            return Task.FromResult(new Packed("nobody", []) { Refused = $"the query of to: returns no recipient{(parcel.Files is [{ Value: { } value }, ..] ? $" for '{value}'" : "")}" });
+            return Task.FromResult(
+                new Packed("nobody", [])
+                {
+                    Refused =
+                        $"the query of to: returns no recipient{(parcel.Files is [{ Value: { } value }, ..] ? $" for '{value}'" : "")}",
+                });
         using var message = MailLetter.Compose(job, parcel, way, to);
         outbox.Put(parcel.Id, 0, stream => message.WriteTo(stream));
         outbox.Close(parcel.Id);
@@ -47,7 +55,12 @@ internal sealed class MailCarrier(string job, MailWay way, SignInServices servic
             await post.ConnectAsync(
                 way.Host,
                 way.Port,
-                way.Security switch { MailSecurity.Tls => SecureSocketOptions.SslOnConnect, MailSecurity.StartTls => SecureSocketOptions.StartTls, MailSecurity.None => SecureSocketOptions.None },
+                way.Security switch
+                {
+                    MailSecurity.Tls => SecureSocketOptions.SslOnConnect,
+                    MailSecurity.StartTls => SecureSocketOptions.StartTls,
+                    MailSecurity.None => SecureSocketOptions.None,
+                },
                 cancel);
             if (post.MaxSize is > 0 and var most && new FileInfo(files[0]).Length > most)
                 return new SendResult(
@@ -57,7 +70,9 @@ internal sealed class MailCarrier(string job, MailWay way, SignInServices servic
                 await post.AuthenticateAsync(way.User!, password, cancel);
             if (token is not null)
                 await post.AuthenticateAsync(
-                    post.AuthenticationMechanisms.Contains("OAUTHBEARER") ? new SaslMechanismOAuthBearer(way.User!, token.Value.Reveal()) : new SaslMechanismOAuth2(
+                    post.AuthenticationMechanisms.Contains("OAUTHBEARER")
+                        ? new SaslMechanismOAuthBearer(way.User!, token.Value.Reveal())
+                        : new SaslMechanismOAuth2(
                         way.User!, token.Value.Reveal()),
                     cancel);
 
@@ -74,7 +89,8 @@ internal sealed class MailCarrier(string job, MailWay way, SignInServices servic
                 ? Ended(entry, [], post, "")
                 : new SendResult(
                     MailPost.MayPass(error.StatusCode) ? LedgerPhase.Ready : LedgerPhase.Refused,
-                    Clean($"{way.Host} said {(int)error.StatusCode} {error.Message}{(error.Mailbox is { } whom ? $" ({whom.Address})" : "")}"));
+                    Clean(
+                        $"{way.Host} said {(int)error.StatusCode} {error.Message}{(error.Mailbox is { } whom ? $" ({whom.Address})" : "")}"));
         }
         catch (AuthenticationException error)
         {
@@ -100,7 +116,11 @@ internal sealed class MailCarrier(string job, MailWay way, SignInServices servic
     {
         if (post.Refused.Count == 0)
             return new SendResult(LedgerPhase.Sent, Clean(said));
-        List<string> taken = [.. entry.Taken, .. asked.Where(address => !post.Refused.Any(refused => refused.Address == MailboxAddress.Parse(address).Address))];
+        List<string> taken =
+        [
+            .. entry.Taken,
+            .. asked.Where(address => !post.Refused.Any(refused => refused.Address == MailboxAddress.Parse(address).Address)),
+        ];
         var phase = post.Refused.Any(refused => MailPost.MayPass(refused.Status)) ? LedgerPhase.Ready : LedgerPhase.Refused;
         return new SendResult(
             phase,

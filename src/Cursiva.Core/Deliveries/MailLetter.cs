@@ -46,7 +46,8 @@ internal static class MailLetter
 
             var picture = body.LinkedResources.Add(path);
             picture.ContentId = MimeUtils.GenerateMessageId(from.Domain);
-            html += $"<p><img src=\"cid:{picture.ContentId}\" alt=\"{HtmlText.Escape(Path.GetFileNameWithoutExtension(path))}\" style=\"max-width:100%;\"></p>\n";
+            html +=
+                $"<p><img src=\"cid:{picture.ContentId}\" alt=\"{HtmlText.Escape(Path.GetFileNameWithoutExtension(path))}\" style=\"max-width:100%;\"></p>\n";
         }
 
         body.HtmlBody = html;
@@ -60,7 +61,12 @@ internal static class MailLetter
             return [.. parcel.Files.Select(file => file.Path).Where(path => !path.EndsWith(Fragment, StringComparison.Ordinal))];
 
         // A file for each value of a column has more names than the job writes.
-        return [.. parcel.Files.Where(file => way.Attach.Any(name => Template.TryParse(name, out _)!.Fill(asked => parcel.News.Names(asked) ?? file.Value ?? "") is var filled && Path.GetFullPath(Path.Combine(parcel.News.OutFolder, filled)) == file.Path)).Select(file => file.Path)];
+        return [.. parcel.Files
+            .Where(
+                file => way.Attach.Any(
+                    name => Template.TryParse(name, out _)!.Fill(asked => parcel.News.Names(asked) ?? file.Value ?? "") is var filled
+                        && Path.GetFullPath(Path.Combine(parcel.News.OutFolder, filled)) == file.Path))
+            .Select(file => file.Path)];
     }
 
     private static string Words(MailWay way, Parcel parcel, int attached)

@@ -33,7 +33,8 @@ internal sealed class MessageCarrier(MessageWay way, SignInServices services) : 
     public async Task<SendResult> SendAsync(LedgerEntry entry, IReadOnlyList<string> files, CancellationToken cancel)
     {
         var secret = (await services.Secrets.ReadAsync(way.Address, cancel)).Reveal().Trim();
-        if (!Uri.TryCreate(secret, UriKind.Absolute, out var address) || !(address.Scheme == Uri.UriSchemeHttps || (address.Scheme == Uri.UriSchemeHttp && address.IsLoopback)))
+        if (!Uri.TryCreate(secret, UriKind.Absolute, out var address)
+            || !(address.Scheme == Uri.UriSchemeHttps || (address.Scheme == Uri.UriSchemeHttp && address.IsLoopback)))
             return new SendResult(
                 LedgerPhase.Ready, $"{way.Address} is not an https address; store the address that the tool gave you");
         services.Redactor.Remember(address.PathAndQuery);
@@ -42,7 +43,8 @@ internal sealed class MessageCarrier(MessageWay way, SignInServices services) : 
         {
             // What is on its way is finished, whoever stops the run (promise 15).
             using var answer = await services.Senders.For().SendAsync(request, s_patience, CancellationToken.None);
-            var said = Clean($"{address.Host} answered with status {answer.Status}{(Quote.From(answer, services.Redactor) is { Length: > 0 } quote ? $": {quote}" : "")}");
+            var said = Clean(
+                $"{address.Host} answered with status {answer.Status}{(Quote.From(answer, services.Redactor) is { Length: > 0 } quote ? $": {quote}" : "")}");
             return new SendResult(answer.IsSuccess ? LedgerPhase.Sent : PhaseOf(answer), said);
         }
         catch (TransportException error)

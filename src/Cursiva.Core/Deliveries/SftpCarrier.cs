@@ -105,9 +105,12 @@ internal sealed class SftpCarrier(SftpWay way, SignInServices services) : ICarri
         }
         catch (Exception error) when (error is SshException or CryptographicException)
         {
-            throw new Refusals.RefusedException(new Refusals.Refusal(Refusals.Outcome.DeliveryFailed, $"the private key of {way.Key} cannot be read: {services.Redactor.Clean(error.Message)}")
+            throw new Refusals.RefusedException(new Refusals.Refusal(
+                Refusals.Outcome.DeliveryFailed, $"the private key of {way.Key} cannot be read: {services.Redactor.Clean(error.Message)}")
             {
-                NextStep = protection is null ? "say where its password is with key-password:, or provide the key in OpenSSH or PEM format" : "compare the password with the key's",
+                NextStep = protection is null
+                    ? "say where its password is with key-password:, or provide the key in OpenSSH or PEM format"
+                    : "compare the password with the key's",
             }, error);
         }
     }

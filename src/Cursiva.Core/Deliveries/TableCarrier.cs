@@ -10,7 +10,9 @@ using Npgsql;
 
 namespace Cursiva.Core.Deliveries;
 
-/// <summary>Puts rows into a table of PostgreSQL, in one transaction with a note in the same database, so that they are there once.</summary>
+/// <summary>
+/// Puts rows into a table of PostgreSQL, in one transaction with a note in the same database, so that they are there once.
+/// </summary>
 internal sealed class TableCarrier(TableWay way, SignInServices services) : ICarrier
 {
     private const string RowsFile = "rows.csv";
@@ -27,7 +29,12 @@ internal sealed class TableCarrier(TableWay way, SignInServices services) : ICar
         outbox.Put(parcel.Id, 1, stream => JsonSerializer.Serialize(stream, parcel.Rows!.Manifest, DeliveryJson.Default.TableManifest));
         outbox.Close(parcel.Id);
         File.Delete(parcel.Rows!.Path);
-        return Task.FromResult(new Packed($"{way.Database} at {way.Host}, table {(way.Schema is null ? "" : way.Schema + ".")}{way.Table}", [RowsFile, ColumnsFile]));
+        return Task.FromResult(
+            new Packed($"{way.Database} at {way.Host}, table {(way.Schema is null ? "" : way.Schema + ".")}{way.Table}",
+            [
+                RowsFile,
+                ColumnsFile,
+            ]));
     }
 
     /// <inheritdoc/>

@@ -54,7 +54,9 @@ internal sealed class TableChange(NpgsqlConnection connection, TableWay way, Tab
         var missing = _columns.Where(column => !there.ContainsKey(column.Name)).Select(column => $"'{column.Name}'").ToList();
         if (missing.Count > 0)
             return $"table {_table} has no column {string.Join(", ", missing)}; it has {string.Join(", ", there.Keys)}. Add the column there, or remove it from sql:";
-        var unlike = _columns.Where(column => !TableTypes.Keeps(column.Type, there[column.Name])).Select(column => $"'{column.Name}' is {there[column.Name]} there and {column.Type} here").ToList();
+        var unlike = _columns.Where(column => !TableTypes.Keeps(column.Type, there[column.Name]))
+            .Select(column => $"'{column.Name}' is {there[column.Name]} there and {column.Type} here")
+            .ToList();
         return unlike.Count == 0
             ? null
             : $"table {_table} would not keep every value: {string.Join("; ", unlike)}. Change the column there, or cast it in sql:";

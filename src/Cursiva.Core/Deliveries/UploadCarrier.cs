@@ -13,7 +13,10 @@ internal sealed class UploadCarrier(UploadWay way, FileDesk desk) : ICarrier
 {
     /// <inheritdoc/>
     public Task<Packed> PackAsync(Parcel parcel, Outbox outbox, CancellationToken cancel) =>
-        Task.FromResult(new Packed($"{way.Work.Api}: {parcel.Files.Count:N0} {(parcel.Files.Count == 1 ? "file" : "files")}", PackedFiles.Put(parcel, outbox)));
+        Task.FromResult(
+            new Packed(
+                $"{way.Work.Api}: {parcel.Files.Count:N0} {(parcel.Files.Count == 1 ? "file" : "files")}",
+                PackedFiles.Put(parcel, outbox)));
 
     /// <inheritdoc/>
     public async Task<SendResult> SendAsync(LedgerEntry entry, IReadOnlyList<string> files, CancellationToken cancel)

@@ -70,9 +70,16 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
     {
         foreach (var (path, item) in document.Paths)
         {
-            if (item.Operations?.GetValueOrDefault(HttpMethod.Get) is not { } get || SchemaOf(get) is not { } schema || !HasArray(schema, 0))
+            if (item.Operations?.GetValueOrDefault(HttpMethod.Get) is not { } get
+                || SchemaOf(get) is not { } schema
+                || !HasArray(schema, 0))
                 continue;
-            List<string> parameters = [.. (item.Parameters ?? []).Concat(get.Parameters ?? []).Where(parameter => parameter.In == ParameterLocation.Query).Select(parameter => parameter.Name).OfType<string>().Distinct()];
+            List<string> parameters = [.. (item.Parameters ?? [])
+                .Concat(get.Parameters ?? [])
+                .Where(parameter => parameter.In == ParameterLocation.Query)
+                .Select(parameter => parameter.Name)
+                .OfType<string>()
+                .Distinct()];
             yield return new ApiOperation(
                 get.OperationId ?? "",
                 path,
@@ -84,7 +91,10 @@ public sealed record ApiDescription(string Server, IReadOnlyList<ApiOperation> O
     }
 
     private static bool IsOfPages(string parameter) => PageMember.Plain(parameter) is var plain
-        && (PageNames.IsPage(plain) || PageNames.IsOffset(plain) || PageNames.IsCursor(plain) || PageNames.SizeParameters.Any(size => PageMember.Plain(size) == plain));
+        && (PageNames.IsPage(plain)
+            || PageNames.IsOffset(plain)
+            || PageNames.IsCursor(plain)
+            || PageNames.SizeParameters.Any(size => PageMember.Plain(size) == plain));
 
     private static IOpenApiSchema? SchemaOf(OpenApiOperation operation)
     {

@@ -27,7 +27,8 @@ internal sealed class AskOnce(Func<ApiRequest, CancellationToken, Task<Answer>> 
     /// <exception cref="RefusedException">The API refused it.</exception>
     public async Task<Answer> SendAsync(ApiRequest request, CancellationToken cancel)
     {
-        var key = $"{request.Method} {request.Uri.AbsoluteUri} {string.Join('\n', request.Headers.Select(header => $"{header.Key}: {header.Value}"))} {(request.Body is null ? "" : Encoding.UTF8.GetString(request.Body))}";
+        var key =
+            $"{request.Method} {request.Uri.AbsoluteUri} {string.Join('\n', request.Headers.Select(header => $"{header.Key}: {header.Value}"))} {(request.Body is null ? "" : Encoding.UTF8.GetString(request.Body))}";
         if (_refused.TryGetValue(key, out var refusal))
             throw new RefusedException(refusal.Refusal, refusal);
         if (!_kept.TryGetValue(key, out var kept))

@@ -20,7 +20,13 @@ public sealed partial record AskedAddress(Uri Whole, string Base, string Path, I
 
     /// <summary>The address as a job may have it: in the place of each secret, the variable that it is to be put into.</summary>
     public AskedAddress Kept =>
-        this with { Query = [.. Query.Select(pair => pair.Value.Length > 0 && ShownAddress.IsMasked(pair.Key) ? KeyValuePair.Create(pair.Key, $"{SecretSource.Environment}:{Variable(pair.Key)}") : pair)] };
+        this with
+        {
+            Query = [.. Query.Select(
+                pair => pair.Value.Length > 0 && ShownAddress.IsMasked(pair.Key)
+                    ? KeyValuePair.Create(pair.Key, $"{SecretSource.Environment}:{Variable(pair.Key)}")
+                    : pair)],
+        };
 
     /// <summary>The variables that <see cref="Kept"/> reads.</summary>
     public IReadOnlyList<string> Variables =>
@@ -31,9 +37,11 @@ public sealed partial record AskedAddress(Uri Whole, string Base, string Path, I
     /// <exception cref="RefusedException">Something would.</exception>
     public void CheckValues(string? body)
     {
-        if (Query.Select(pair => pair.Value).Concat(body is null ? [] : JsonText.Texts(body)).FirstOrDefault(value => SecretSource.TryParse(value) is not null) is { } wrong)
+        if (Query.Select(pair => pair.Value).Concat(body is null ? [] : JsonText.Texts(body)).FirstOrDefault(
+            value => SecretSource.TryParse(value) is not null) is { } wrong)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the value '{OneLine.Of(wrong)}' would be read as a secret source in a job")
+            throw new RefusedException(new Refusal(
+                Outcome.WrongCommandLine, $"the value '{OneLine.Of(wrong)}' would be read as a secret source in a job")
             {
                 NextStep = "remove it here; in the job, write it as an input and use that",
             });

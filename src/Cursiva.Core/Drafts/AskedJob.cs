@@ -40,7 +40,8 @@ public static class AskedJob
     internal static string QueryOf(IReadOnlyList<KeyValuePair<string, string>> query) =>
         string.Join(
             ", ",
-            query.GroupBy(pair => pair.Key).Select(same => $"{YamlText.Quoted(same.Key)}: {(same.Count() == 1 ? YamlText.Quoted(Doubled(same.First().Value)) : $"[{string.Join(", ", same.Select(pair => YamlText.Quoted(Doubled(pair.Value))))}]")}"));
+            query.GroupBy(pair => pair.Key).Select(
+                same => $"{YamlText.Quoted(same.Key)}: {(same.Count() == 1 ? YamlText.Quoted(Doubled(same.First().Value)) : $"[{string.Join(", ", same.Select(pair => YamlText.Quoted(Doubled(pair.Value))))}]")}"));
 
     /// <summary>The sections of identity and API.</summary>
     /// <param name="further">Further lines of the API, and why they are there.</param>

@@ -57,14 +57,17 @@ internal sealed class ColumnSearch
     {
         var taken = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         var columns = new List<DraftedColumn>();
-        foreach (var seen in _order.Where(seen => !(seen.IsNullAlone && _order.Exists(inner => inner.At.Text.StartsWith(seen.At.Text + "/", StringComparison.Ordinal)))))
+        foreach (var seen in _order.Where(
+            seen => !(seen.IsNullAlone && _order.Exists(inner => inner.At.Text.StartsWith(seen.At.Text + "/", StringComparison.Ordinal)))))
         {
             var name = string.Join('_', seen.At.Segments);
             for (var number = 2; !taken.Add(name); number++)
                 name = $"{string.Join('_', seen.At.Segments)}_{number}";
             columns.Add(seen.Draft(name, _rows));
             if (columns[^1].LosesPlaces && taken.Add(name + "_as_sent"))
-                columns.Add(new DraftedColumn(name + "_as_sent", seen.At, ColumnType.Text, "the original digits; the column above is for computing"));
+                columns.Add(
+                    new DraftedColumn(
+                        name + "_as_sent", seen.At, ColumnType.Text, "the original digits; the column above is for computing"));
         }
 
         return columns;

@@ -21,7 +21,8 @@ internal static class CountSearch
     {
         var both = rows.First + rows.Second;
         bool IsSame(PageMember member) => second.Any(other => other.At.Text == member.At.Text && other.Number == member.Number);
-        var totals = first.Where(member => PageNames.IsTotal(member.PlainName) && member.Number >= both && IsSame(member)).OrderByDescending(
+        var totals = first.Where(member => PageNames.IsTotal(member.PlainName) && member.Number >= both && IsSame(member))
+            .OrderByDescending(
             member => member.PlainName.Contains("total", StringComparison.Ordinal));
         if (totals.FirstOrDefault() is { } total)
             return [$"total: {YamlText.Scalar(total.At.Text)}"];
@@ -29,7 +30,10 @@ internal static class CountSearch
             return [$"total-header: {YamlText.Scalar(totalHeader)}"];
         if (!counts)
             return [];
-        if (first.FirstOrDefault(member => (PageNames.IsPages(member.PlainName) || PageNames.IsPages(member.PlainPlace)) && member.Number >= 2 && IsSame(member)) is { } pages)
+        if (first.FirstOrDefault(
+            member => (PageNames.IsPages(member.PlainName) || PageNames.IsPages(member.PlainPlace))
+                && member.Number >= 2
+                && IsSame(member)) is { } pages)
             return [$"pages: {YamlText.Scalar(pages.At.Text)}"];
         if (Header(firstAnswer, secondAnswer, PageNames.IsPages, 2) is { } pagesHeader)
             return [$"pages-header: {YamlText.Scalar(pagesHeader)}"];
@@ -44,7 +48,11 @@ internal static class CountSearch
         : $"more: {{ at: {YamlText.Scalar(more.At.Text)}, is: {YamlText.Quoted(more.Value.GetString()!)} }}";
 
     private static string? Header(KeptAnswer first, KeptAnswer second, Func<string, bool> isNamed, long least) => first.Headers
-        .Where(header => isNamed(Bare(header.Key)) && long.TryParse(header.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var told) && told >= least && second.Headers.Any(other => other.Key == header.Key && other.Value == header.Value))
+        .Where(
+            header => isNamed(Bare(header.Key))
+                && long.TryParse(header.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var told)
+                && told >= least
+                && second.Headers.Any(other => other.Key == header.Key && other.Value == header.Value))
         .Select(header => header.Key).FirstOrDefault();
 
     private static string Bare(string header) =>

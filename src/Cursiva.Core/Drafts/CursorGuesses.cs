@@ -13,8 +13,19 @@ internal sealed class CursorGuesses(FirstPage page)
     {
         get
         {
-            var cursors = page.Members.Where(member => PageNames.IsCursor(member.PlainName) && member.Value.ValueKind is JsonValueKind.String or JsonValueKind.Number or JsonValueKind.Object && IsFilled(member.Value)).ToList();
-            return [.. cursors.SelectMany(InBody), .. cursors.Where(member => member.Value.ValueKind != JsonValueKind.Object).SelectMany(InQuery), .. cursors.SelectMany(Several), .. InHeader()];
+            var cursors = page.Members
+                .Where(
+                    member => PageNames.IsCursor(member.PlainName)
+                        && member.Value.ValueKind is JsonValueKind.String or JsonValueKind.Number or JsonValueKind.Object
+                        && IsFilled(member.Value))
+                .ToList();
+            return
+            [
+                .. cursors.SelectMany(InBody),
+                .. cursors.Where(member => member.Value.ValueKind != JsonValueKind.Object).SelectMany(InQuery),
+                .. cursors.SelectMany(Several),
+                .. InHeader(),
+            ];
         }
     }
 
@@ -31,7 +42,13 @@ internal sealed class CursorGuesses(FirstPage page)
         var usual = plain.StartsWith("end", StringComparison.Ordinal) || plain is "next"
             ? new[] { "after", "cursor" }
             : ["cursor", "after"];
-        return new[] { stripped, name }.Where(own => PageMember.Plain(own) is not ("next" or "endcursor")).Concat(usual).Append(name).Concat(PageNames.CursorParameters).Distinct(StringComparer.Ordinal).Take(
+        return new[] { stripped, name }
+            .Where(own => PageMember.Plain(own) is not ("next" or "endcursor"))
+            .Concat(usual)
+            .Append(name)
+            .Concat(PageNames.CursorParameters)
+            .Distinct(StringComparer.Ordinal)
+            .Take(
             MostNames);
     }
 
@@ -40,7 +57,11 @@ internal sealed class CursorGuesses(FirstPage page)
         var names = NamesFor(member.Name);
         if (member.Number is not null)
             names = names.Take(3).Concat(["page", "offset", "start", "skip"]).Distinct();
-        return names.Select(name => new PagingGuess($"cursor: {YamlText.Scalar(member.At.Text)}, parameter: {YamlText.Scalar(name)}", $"{member.At.Text} is a cursor, sent as {name}") { Without = [name] });
+        return names.Select(
+            name => new PagingGuess(
+                $"cursor: {YamlText.Scalar(member.At.Text)}, parameter: {YamlText.Scalar(name)}",
+                $"{member.At.Text} is a cursor, sent as {name}")
+            { Without = [name] });
     }
 
     // A body that was given: the place of the same name in it, or beside the size of a page, or at its top.
@@ -49,18 +70,30 @@ internal sealed class CursorGuesses(FirstPage page)
         if (page.Body is not { ValueKind: JsonValueKind.Object } body)
             return [];
         var members = PageMember.Of(body, []);
-        var objects = members.Where(inside => inside.Value.ValueKind == JsonValueKind.Object).Select(inside => inside.At.Segments).OrderByDescending(segments => members.Any(inside => inside.At.Segments.Count == segments.Count + 1 && inside.At.Segments.Take(segments.Count).SequenceEqual(segments) && PageNames.SizeParameters.Any(size => PageMember.Plain(size) == inside.PlainName))).Append(
+        var objects = members.Where(inside => inside.Value.ValueKind == JsonValueKind.Object)
+            .Select(inside => inside.At.Segments)
+            .OrderByDescending(
+                segments => members.Any(
+                    inside => inside.At.Segments.Count == segments.Count + 1
+                        && inside.At.Segments.Take(segments.Count).SequenceEqual(segments)
+                        && PageNames.SizeParameters.Any(size => PageMember.Plain(size) == inside.PlainName)))
+            .Append(
             []);
         var places = members.Where(inside => NamesFor(member.Name).Contains(inside.Name)).Select(inside => inside.At)
             .Concat(
                 objects.SelectMany(segments => NamesFor(member.Name).Take(3).Select(name => JsonPointer.ToFields([.. segments, name]))));
-        return places.Select(place => place.Text).Distinct().Take(MostNames).Select(place => new PagingGuess($"cursor: {YamlText.Scalar(member.At.Text)}, body-at: {YamlText.Scalar(place)}", $"{member.At.Text} is a cursor, sent at {place} of the body"));
+        return places.Select(place => place.Text).Distinct().Take(MostNames).Select(
+            place => new PagingGuess(
+                $"cursor: {YamlText.Scalar(member.At.Text)}, body-at: {YamlText.Scalar(place)}",
+                $"{member.At.Text} is a cursor, sent at {place} of the body"));
     }
 
     // An object of several values, each of which goes back by itself: as parameters, or all but the first as headers.
     private IEnumerable<PagingGuess> Several(PageMember member)
     {
-        if (member.Value.ValueKind != JsonValueKind.Object || member.Value.EnumerateObject().ToList() is not { Count: > 1 and < 4 } parts || !parts.TrueForAll(part => part.Value.ValueKind is JsonValueKind.String or JsonValueKind.Number))
+        if (member.Value.ValueKind != JsonValueKind.Object
+            || member.Value.EnumerateObject().ToList() is not { Count: > 1 and < 4 } parts
+            || !parts.TrueForAll(part => part.Value.ValueKind is JsonValueKind.String or JsonValueKind.Number))
             yield break;
         var places = string.Join(
             ", ", parts.Select(part => YamlText.Scalar(JsonPointer.ToFields([.. member.At.Segments, part.Name]).Text)));

@@ -50,14 +50,22 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
                 $"{files[bodies.FindIndex(body => body.AsSpan().TrimStart(" \t\r\n\uFEFF"u8) is [(byte)'<', ..])]} is a web page or XML, not JSON",
                 "save the API's answer, not a page of its documentation");
         var pages = bodies.ConvertAll(body => SampleRows.Parse(body) is { } root ? PageMember.Of(root, []) : []);
-        var told = address ?? pages.SelectMany(page => page).FirstOrDefault(member => member.Value.ValueKind == JsonValueKind.String && AskedAddress.Is(member.Value.GetString()!) && (PageNames.IsNext(member.PlainPlace) || member.PlainPlace.Contains("self", StringComparison.Ordinal)))?.Value.GetString()?.Split(
+        var told = address
+            ?? pages.SelectMany(page => page).FirstOrDefault(
+                member => member.Value.ValueKind == JsonValueKind.String
+                    && AskedAddress.Is(member.Value.GetString()!)
+                    && (PageNames.IsNext(member.PlainPlace)
+                        || member.PlainPlace.Contains("self", StringComparison.Ordinal)))?.Value.GetString()?.Split(
             '?')[0];
         var where = AskedAddress.TryParse(told ?? MadeUp + YamlText.Name(name)) ?? throw Refuse(
             $"'{told}' is not an address", "name the address with --address");
         var exchanges = new List<RecordedExchange> { Exchange(where.Whole, bodies[0]) };
         for (var number = 0; number + 1 < bodies.Count; number++)
         {
-            if (pages[number].FirstOrDefault(member => member.Value.ValueKind == JsonValueKind.String && PageNames.IsNext(member.PlainPlace) && Uri.TryCreate(where.Whole, member.Value.GetString(), out _)) is { } link)
+            if (pages[number].FirstOrDefault(
+                member => member.Value.ValueKind == JsonValueKind.String
+                    && PageNames.IsNext(member.PlainPlace)
+                    && Uri.TryCreate(where.Whole, member.Value.GetString(), out _)) is { } link)
                 exchanges.Add(Exchange(new Uri(where.Whole, link.Value.GetString()), bodies[number + 1]));
         }
 
@@ -72,7 +80,9 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
     {
         List<(RecordedExchange Exchange, int Rows)> listings =
         [
-            .. recording.Exchanges.Where(exchange => exchange is { Status: 200, Body.Length: > 0 } && (exchange.Method == "GET" || (exchange.Method == "POST" && exchange.Asked?.TrimStart().StartsWith('{') == true)))
+            .. recording.Exchanges.Where(
+                exchange => exchange is { Status: 200, Body.Length: > 0 }
+                    && (exchange.Method == "GET" || (exchange.Method == "POST" && exchange.Asked?.TrimStart().StartsWith('{') == true)))
                 .Select(exchange => (exchange, Rows: RowsOf(exchange.Body!))).Where(pair => pair.Rows > 0),
         ];
         if (listings.Count == 0)
@@ -84,7 +94,9 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
                 : Refuse($"the recording {path} has no answer with rows", "record the request of a listing");
         }
 
-        var places = listings.GroupBy(pair => pair.Exchange.Uri.GetLeftPart(UriPartial.Path)).OrderByDescending(group => group.Sum(pair => pair.Rows)).ToList();
+        var places = listings.GroupBy(pair => pair.Exchange.Uri.GetLeftPart(UriPartial.Path))
+            .OrderByDescending(group => group.Sum(pair => pair.Rows))
+            .ToList();
         var chosen = address is null
             ? places[0]
             : places.Find(group => group.Key == address.Split('?')[0]) ?? throw Refuse(
@@ -92,7 +104,8 @@ public sealed record DraftSource(AskedAddress Address, string? Body, HttpMessage
                 $"it has {string.Join(", ", places.Take(MostOthers).Select(group => OneLine.Of(group.Key)))}");
         var first = chosen.First().Exchange;
         var where = AskedAddress.TryParse(first.Uri.AbsoluteUri)!;
-        string[] others = [.. places.Where(group => group.Key != chosen.Key).Take(MostOthers).Select(group => $"The recording also has {group.Key} ({group.Sum(pair => pair.Rows):N0} rows): cursiva draft {ShellWord.Of(path)} --address {ShellWord.Of(group.Key)}")];
+        string[] others = [.. places.Where(group => group.Key != chosen.Key).Take(MostOthers).Select(
+            group => $"The recording also has {group.Key} ({group.Sum(pair => pair.Rows):N0} rows): cursiva draft {ShellWord.Of(path)} --address {ShellWord.Of(group.Key)}")];
         return new DraftSource(where, first.Method == "POST" ? first.Asked : null, new RecordedAnswers(recording, path, redactor), others);
     }
 

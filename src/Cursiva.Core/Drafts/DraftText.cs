@@ -16,7 +16,11 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string ver
 
     /// <summary>The column that tells rows apart; null where none is known to.</summary>
     public DraftedColumn? Key => facts.Rows.Count < 2 ? null : _columns
-        .Where(column => column.IsUnique && column.At.Segments.Count == 1 && column.Type is ColumnType.Text or ColumnType.Integer && PageNames.IsKey(PageMember.Plain(column.Name)))
+        .Where(
+            column => column.IsUnique
+                && column.At.Segments.Count == 1
+                && column.Type is ColumnType.Text or ColumnType.Integer
+                && PageNames.IsKey(PageMember.Plain(column.Name)))
         .OrderBy(column => PageMember.Plain(column.Name) is "id" or "uuid" or "guid" ? 0 : 1).FirstOrDefault();
 
     /// <summary>The text; its commands are about JOB.</summary>
@@ -77,9 +81,11 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string ver
         else
             text.Append($"    # no paging: {YamlText.Comment(facts.PagingWords)}\n");
         if (facts.Ended is { } ended)
-            text.Append($"    # the complete listing was seen: {Count(facts.Rows.Count, "row")} on {Count(facts.Pages, "page")}, and {YamlText.Comment(ended)}\n");
+            text.Append(
+                $"    # the complete listing was seen: {Count(facts.Rows.Count, "row")} on {Count(facts.Pages, "page")}, and {YamlText.Comment(ended)}\n");
         if (facts.Changes is { } changes)
-            text.Append($"    # its last page has {YamlText.Comment(changes)}: with changes: {YamlText.Comment(changes)} in paging, later runs fetch only what has changed\n");
+            text.Append(
+                $"    # its last page has {YamlText.Comment(changes)}: with changes: {YamlText.Comment(changes)} in paging, later runs fetch only what has changed\n");
         if (Key is { } key)
             AskedJob.Line(text, 4, ($"key: [{YamlText.Scalar(key.At.Text)}]", $"different in all {facts.Rows.Count:N0} rows seen"));
         Columns(text);
@@ -89,7 +95,10 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string ver
     {
         if (_columns.Count == 0)
         {
-            text.Append(facts.Rows.Count == 0 ? "    # no row was seen, so the first run derives the columns\n" : "    # each run derives the columns\n");
+            text.Append(
+                facts.Rows.Count == 0
+                    ? "    # no row was seen, so the first run derives the columns\n"
+                    : "    # each run derives the columns\n");
             return;
         }
 
@@ -101,10 +110,16 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string ver
     // One level further, for somebody to decide: a member that is an address, or an id that a path beside takes.
     private void Suggestions(StringBuilder text)
     {
-        var suggested = _columns.Where(column => column.Example is not null && column.At.Segments.Count == 1 && column.Name.All(c => char.IsAsciiLetterOrDigit(c) || c == '_')).Select(Suggestion).OfType<(string Name, string Request, string Proof)>().DistinctBy(suggestion => suggestion.Name).Take(
+        var suggested =
+            _columns.Where(
+                column => column.Example is not null
+                    && column.At.Segments.Count == 1
+                    && column.Name.All(c => char.IsAsciiLetterOrDigit(c) || c == '_')).Select(
+                        Suggestion).OfType<(string Name, string Request, string Proof)>().DistinctBy(suggestion => suggestion.Name).Take(
             MostSuggested);
         foreach (var (name, request, proof) in suggested)
-            text.Append($"  # Perhaps, for each row; try it with: {YamlText.Comment(proof)}\n  # {name}:\n  #   per: {Name}\n  #   {YamlText.Comment(request)}\n  #   rows: {{ one: true }}\n");
+            text.Append(
+                $"  # Perhaps, for each row; try it with: {YamlText.Comment(proof)}\n  # {name}:\n  #   per: {Name}\n  #   {YamlText.Comment(request)}\n  #   rows: {{ one: true }}\n");
     }
 
     private (string Name, string Request, string Proof)? Suggestion(DraftedColumn column)
@@ -118,7 +133,9 @@ internal sealed class DraftText(DraftFacts facts, AskedSignIn signIn, string ver
                 $"{Name}_{YamlText.Name(column.Name)}",
                 $"link: \"{{{Name}.{column.Name}}}\"",
                 $"cursiva call JOB {AskedJob.Api} {ShellWord.Of(example)}");
-        if (column.Name.Length < 4 || !column.Name.EndsWith("id", StringComparison.OrdinalIgnoreCase) || example.Any(c => !char.IsLetterOrDigit(c) && c is not ('-' or '_' or '.')))
+        if (column.Name.Length < 4
+            || !column.Name.EndsWith("id", StringComparison.OrdinalIgnoreCase)
+            || example.Any(c => !char.IsLetterOrDigit(c) && c is not ('-' or '_' or '.')))
             return null;
         var stem = column.Name[..^2].TrimEnd('_');
         if (stem.Length < 2 || (column.Name[^2] == 'i' && !column.Name.EndsWith("_id", StringComparison.Ordinal)))

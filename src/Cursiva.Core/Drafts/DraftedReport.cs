@@ -17,7 +17,10 @@ internal static class DraftedReport
     {
         text.Append($"\nreports:\n  {pull.Replace('_', '-')}:\n    parts:\n");
         Part(text, "rows", "as: figure, title: Rows", $"select count(*) from {pull}");
-        foreach (var column in columns.Where(column => column.Type is ColumnType.Text or ColumnType.Boolean && column.Different is >= 2 and <= FewValues && rows >= 2 * column.Different).OrderBy(column => column.Different).Take(MostCounted))
+        foreach (var column in columns.Where(
+            column => column.Type is ColumnType.Text or ColumnType.Boolean
+                && column.Different is >= 2 and <= FewValues
+                && rows >= 2 * column.Different).OrderBy(column => column.Different).Take(MostCounted))
             Part(
                 text,
                 "by-" + YamlText.Name(column.Name).Replace('_', '-'),

@@ -33,7 +33,8 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
         var advice = new Advice(order.File, null);
         var job = advice.Of(text.Write());
         AskedJob.Read(job, folder, _now);
-        return new Drafted(job, order.Address.Name, [.. Proofs(facts, text).Select(advice.Of)], [.. Open(facts)], order.IsRecorded ? 0 : _asks.Asked);
+        return new Drafted(
+            job, order.Address.Name, [.. Proofs(facts, text).Select(advice.Of)], [.. Open(facts)], order.IsRecorded ? 0 : _asks.Asked);
     }
 
     private static IEnumerable<string> Proofs(DraftFacts facts, DraftText text)
@@ -75,7 +76,12 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
             secrets,
             new DocumentSchemas(folder),
             cancel);
-        using var answer = await _asks.SendAsync(requests.At(null) with { Accept = "application/json, application/x-ndjson;q=0.9, application/json-seq;q=0.9, text/csv;q=0.8, */*;q=0.5" }, cancel);
+        using var answer = await _asks.SendAsync(
+            requests.At(null) with
+            {
+                Accept = "application/json, application/x-ndjson;q=0.9, application/json-seq;q=0.9, text/csv;q=0.8, */*;q=0.5",
+            },
+            cancel);
         return _asks.Latest!;
     }
 
@@ -123,7 +129,11 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
         var trials = new PageTrials(order.AsksAs, client, secrets, _asks, seen, folder, _now);
         var facts = new DraftFacts(bare, place.Words, rows);
         if (rows.Count == 0)
-            return facts with { PagingWords = "the listing was empty", Pull = bare with { Paging = guesses.OfOnlyPage.FirstOrDefault() ?? PagingGuess.OnePage } };
+            return facts with
+            {
+                PagingWords = "the listing was empty",
+                Pull = bare with { Paging = guesses.OfOnlyPage.FirstOrDefault() ?? PagingGuess.OnePage },
+            };
         var trial = await trials.FindAsync(guesses.Hinted, guess => bare with { Paging = guess }, cancel);
         if (trial is null && guesses.LooksCut)
             trial = await trials.FindAsync(
@@ -136,20 +146,37 @@ public sealed class Drafting(DraftOrder order, ApiClient client, SecretSources s
     private DraftFacts OnePage(DraftFacts facts, PagingGuesses guesses, SeenPage seen, IReadOnlyList<string> counts)
     {
         if (order.IsRecorded && guesses.Hinted.FirstOrDefault() is { } hinted)
-            return facts with { Pull = facts.Pull with { Paging = hinted, PagingKeys = counts }, PagingWords = $"{hinted.Words}; the recording has no second page to confirm it: cursiva check JOB --live does" };
+            return facts with
+            {
+                Pull = facts.Pull with { Paging = hinted, PagingKeys = counts },
+                PagingWords = $"{hinted.Words}; the recording has no second page to confirm it: cursiva check JOB --live does",
+            };
         if (seen.Signs.Hints.Count > 0 || guesses.LooksCut)
         {
             var signs = string.Join(
                 ", ",
-                seen.Signs.Hints.Concat(seen.Signs.Totals.Where(total => total.Value > facts.Rows.Count).Select(total => $"{total.Key} is {total.Value:N0}")).DefaultIfEmpty(
+                seen.Signs.Hints
+                    .Concat(
+                        seen.Signs.Totals.Where(total => total.Value > facts.Rows.Count).Select(
+                            total => $"{total.Key} is {total.Value:N0}"))
+                    .DefaultIfEmpty(
                     $"{facts.Rows.Count:N0} rows look like a full page"));
-            return facts with { PagingWords = $"more may follow ({signs}), and no usual style led there in {_asks.Asked} requests; see the API's documentation, and declare paging: before you trust a run" };
+            return facts with
+            {
+                PagingWords =
+                    $"more may follow ({signs}), and no usual style led there in {_asks.Asked} requests; see the API's documentation, and declare paging: before you trust a run",
+            };
         }
 
         var only = guesses.OfOnlyPage.FirstOrDefault();
         return only is null
             ? facts with { PagingWords = $"nothing hints at another page{Told(seen)}", IsProven = Told(seen).Length > 0 }
-            : facts with { Pull = facts.Pull with { Paging = only }, PagingWords = $"{only.Words}; the listing fits on one page today{Told(seen)}", IsProven = Told(seen).Length > 0 };
+            : facts with
+            {
+                Pull = facts.Pull with { Paging = only },
+                PagingWords = $"{only.Words}; the listing fits on one page today{Told(seen)}",
+                IsProven = Told(seen).Length > 0,
+            };
     }
 
     private static string Told(SeenPage seen) =>

@@ -15,7 +15,8 @@ internal sealed record KeptAnswer(
     public static KeptAnswer Of(Uri address, Answer answer) => new(
         address,
         answer.Status,
-        [.. answer.Headers.Concat(answer.ContentHeaders ?? (IEnumerable<KeyValuePair<string, IEnumerable<string>>>)[]).Select(header => KeyValuePair.Create(header.Key, string.Join(", ", header.Value)))],
+        [.. answer.Headers.Concat(answer.ContentHeaders ?? (IEnumerable<KeyValuePair<string, IEnumerable<string>>>)[]).Select(
+            header => KeyValuePair.Create(header.Key, string.Join(", ", header.Value)))],
         answer.ContentType,
         answer.Body.Content.ToArray());
 

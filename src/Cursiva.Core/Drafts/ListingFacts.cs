@@ -9,7 +9,9 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Drafts;
 
-/// <summary>Finds out more of a listing whose second page is known: what it tells of its end, how large pages may be, and further rows.</summary>
+/// <summary>
+/// Finds out more of a listing whose second page is known: what it tells of its end, how large pages may be, and further rows.
+/// </summary>
 internal sealed class ListingFacts(
     AskedSignIn signIn, ApiClient client, SecretSources secrets, AskOnce asks, string folder, DateTimeOffset now)
 {
@@ -51,7 +53,13 @@ internal sealed class ListingFacts(
             var look = await PageTrials.OpenAsync(pull, signIn, client, secrets, asks, folder, now, cancel);
             var first = await look.FirstAsync(cancel);
             return first.Way.Next is { } next
-                ? trial with { Pull = pull, Look = look, First = first, Second = await look.AtAsync(next, first.Scan.Rows, first.Scan.Rows, cancel) }
+                ? trial with
+                {
+                    Pull = pull,
+                    Look = look,
+                    First = first,
+                    Second = await look.AtAsync(next, first.Scan.Rows, first.Scan.Rows, cancel),
+                }
                 : null;
         }
         catch (Exception error) when (error is PageException or RefusedException or JobMistakesException or RequestsSpentException)
@@ -71,7 +79,10 @@ internal sealed class ListingFacts(
             var far = pull with
             {
                 Paging = PagingGuess.OnePage with { Without = pull.Paging.Without },
-                Address = parameter is null ? pull.Address with { Path = pull.Path.Replace("{page}", pull.Paging.FarBehind!, StringComparison.Ordinal) } : pull.Address,
+                Address = parameter is null ? pull.Address with
+                {
+                    Path = pull.Path.Replace("{page}", pull.Paging.FarBehind!, StringComparison.Ordinal),
+                } : pull.Address,
                 Further = parameter is { } behind ? [.. pull.Further, behind] : pull.Further,
             };
             var look = await PageTrials.OpenAsync(far, signIn, client, secrets, asks, folder, now, cancel);
@@ -95,8 +106,13 @@ internal sealed class ListingFacts(
         var usual = trial.First.Scan.Rows;
         if (usual >= LargerSize || trial.Pull.Body is not null)
             return (trial, "");
-        var given = page.Address.Query.Select(pair => pair.Key).Where(name => PageNames.SizeParameters.Any(known => PageMember.Plain(known) == PageMember.Plain(name))).ToList();
-        var told = page.Members.Where(member => member.Number == usual && PageNames.SizeParameters.Any(known => PageMember.Plain(known) == member.PlainName)).Select(
+        var given = page.Address.Query
+            .Select(pair => pair.Key)
+            .Where(name => PageNames.SizeParameters.Any(known => PageMember.Plain(known) == PageMember.Plain(name)))
+            .ToList();
+        var told = page.Members
+            .Where(member => member.Number == usual && PageNames.SizeParameters.Any(known => PageMember.Plain(known) == member.PlainName))
+            .Select(
             member => member.Name);
         foreach (var name in given.Concat(told).Concat(given.Count > 0 ? [] : PageNames.SizeParameters).Distinct().Take(MostSizes))
         {
@@ -151,9 +167,20 @@ internal sealed class ListingFacts(
 
         var ended = pages[^1].Way.Ended;
         var rows = SampleRows.Of(pages.SelectMany(page => page.Rows));
-        return facts with { Rows = rows, Pages = pages.Count(page => page.Scan.Rows > 0), Ended = ended?.Words, Changes = ended is null ? null : Changes(last) };
+        return facts with
+        {
+            Rows = rows,
+            Pages = pages.Count(page => page.Scan.Rows > 0),
+            Ended = ended?.Words,
+            Changes = ended is null ? null : Changes(last),
+        };
     }
 
     private static string? Changes(KeptAnswer last) => SampleRows.Parse(last.Body) is not { } root ? null
-        : PageMember.Of(root, []).FirstOrDefault(member => member.Value.ValueKind == JsonValueKind.String && AskedAddress.Is(member.Value.GetString()!) && (member.PlainName.Contains("delta", StringComparison.Ordinal) || member.PlainName.Contains("changes", StringComparison.Ordinal) || member.PlainName.Contains("sync", StringComparison.Ordinal)))?.At.Text;
+        : PageMember.Of(root, []).FirstOrDefault(
+            member => member.Value.ValueKind == JsonValueKind.String
+                && AskedAddress.Is(member.Value.GetString()!)
+                && (member.PlainName.Contains("delta", StringComparison.Ordinal)
+                    || member.PlainName.Contains("changes", StringComparison.Ordinal)
+                    || member.PlainName.Contains("sync", StringComparison.Ordinal)))?.At.Text;
 }

@@ -6,19 +6,64 @@ namespace Cursiva.Core.Drafts;
 internal static partial class PageNames
 {
     /// <summary>What a request calls a page number.</summary>
-    public static IReadOnlyList<string> PageParameters { get; } = ["page", "p", "page_number", "pageNumber", "page[number]", "pageno", "page_no"];
+    public static IReadOnlyList<string> PageParameters { get; } =
+    [
+        "page",
+        "p",
+        "page_number",
+        "pageNumber",
+        "page[number]",
+        "pageno",
+        "page_no",
+    ];
 
     /// <summary>What a request calls the number of the first row.</summary>
-    public static IReadOnlyList<string> OffsetParameters { get; } = ["offset", "skip", "start", "from", "startAt", "startIndex", "start_index", "page[offset]", "first"];
+    public static IReadOnlyList<string> OffsetParameters { get; } =
+    [
+        "offset",
+        "skip",
+        "start",
+        "from",
+        "startAt",
+        "startIndex",
+        "start_index",
+        "page[offset]",
+        "first",
+    ];
 
     /// <summary>What a request calls a cursor.</summary>
-    public static IReadOnlyList<string> CursorParameters { get; } = ["cursor", "after", "page_token", "pageToken", "next", "token", "starting_after", "continuation", "from", "page[after]"];
+    public static IReadOnlyList<string> CursorParameters { get; } =
+    [
+        "cursor",
+        "after",
+        "page_token",
+        "pageToken",
+        "next",
+        "token",
+        "starting_after",
+        "continuation",
+        "from",
+        "page[after]",
+    ];
 
     /// <summary>What a request calls the key that the next page starts behind.</summary>
     public static IReadOnlyList<string> KeyParameters { get; } = ["after", "since_id", "starting_after", "after_id", "last_id"];
 
     /// <summary>What a request calls the rows of a page.</summary>
-    public static IReadOnlyList<string> SizeParameters { get; } = ["size", "limit", "page_size", "per_page", "pageSize", "count", "page[size]", "perPage", "max_results", "maxResults", "top"];
+    public static IReadOnlyList<string> SizeParameters { get; } =
+    [
+        "size",
+        "limit",
+        "page_size",
+        "per_page",
+        "pageSize",
+        "count",
+        "page[size]",
+        "perPage",
+        "max_results",
+        "maxResults",
+        "top",
+    ];
 
     /// <summary>Whether a name may be that of a link to the next page.</summary>
     public static bool IsNext(string plain) => Next().IsMatch(plain);

@@ -58,7 +58,8 @@ internal sealed class PageTrials(
                 continue;
             try
             {
-                if (guess.Look is { } parameter && !await LeadsOnAsync(of(PagingGuess.OnePage with { Without = guess.Without }), parameter, ignored, cancel))
+                if (guess.Look is { } parameter
+                    && !await LeadsOnAsync(of(PagingGuess.OnePage with { Without = guess.Without }), parameter, ignored, cancel))
                     continue;
                 if (await TryAsync(of(guess), cancel) is { } trial)
                     return trial;

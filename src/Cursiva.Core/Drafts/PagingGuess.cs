@@ -14,7 +14,9 @@ internal sealed record PagingGuess(string Yaml, string Words)
     /// <summary>Query parameters that paging sends by itself.</summary>
     public IReadOnlyList<string> Without { get; init; } = [];
 
-    /// <summary>The parameter and value that ask for the second page alone, to find out with one request whether the API takes it; null for none.</summary>
+    /// <summary>
+    /// The parameter and value that ask for the second page alone, to find out with one request whether the API takes it; null for none.
+    /// </summary>
     public KeyValuePair<string, string>? Look { get; init; }
 
     /// <summary>The value of the counted parameter far behind the end; null where nothing is counted.</summary>

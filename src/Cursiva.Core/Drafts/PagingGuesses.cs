@@ -39,16 +39,31 @@ internal sealed class PagingGuesses(FirstPage page)
     /// <summary>Ways for which the page speaks though it names no next page: it may be the only one.</summary>
     public IEnumerable<PagingGuess> OfOnlyPage =>
     [
-        .. page.Members.Where(member => member.Value.ValueKind == JsonValueKind.Null && PageNames.IsNext(member.PlainPlace) && (member.PlainName is "next" or "href" || member.PlainName.EndsWith("link", StringComparison.Ordinal) || member.PlainName.EndsWith("url", StringComparison.Ordinal) || member.PlainName.EndsWith("uri", StringComparison.Ordinal)))
+        .. page.Members.Where(
+            member => member.Value.ValueKind == JsonValueKind.Null
+                && PageNames.IsNext(member.PlainPlace)
+                && (member.PlainName is "next" or "href"
+                    || member.PlainName.EndsWith("link", StringComparison.Ordinal)
+                    || member.PlainName.EndsWith("url", StringComparison.Ordinal)
+                    || member.PlainName.EndsWith("uri", StringComparison.Ordinal)))
             .Select(member => new PagingGuess($"next-link: {YamlText.Scalar(member.At.Text)}", $"{member.At.Text} is null")),
         .. page.Members.Where(member => member.Value.ValueKind == JsonValueKind.Null && PageNames.IsCursor(member.PlainName))
-            .Select(member => new PagingGuess($"cursor: {YamlText.Scalar(member.At.Text)}, parameter: {CursorGuesses.Likely(member.Name)}", $"{member.At.Text} is null; a listing of several pages would show which parameter sends it")),
+            .Select(
+                member => new PagingGuess(
+                    $"cursor: {YamlText.Scalar(member.At.Text)}, parameter: {CursorGuesses.Likely(member.Name)}",
+                    $"{member.At.Text} is null; a listing of several pages would show which parameter sends it")),
     ];
 
     /// <summary>Whether the page looks as if it were not the only one.</summary>
     public bool LooksCut => PageSigns.IsRound(page.Rows.Rows)
-        || page.Members.Any(member => (PageNames.IsTotal(member.PlainName) && member.Number > page.Rows.Rows) || (PageNames.IsPages(member.PlainName) && member.Number > 1) || (PageNames.IsMore(member.PlainName) && IsTrue(member.Value)))
-        || page.Headers.Any(header => PageNames.IsTotal(PageMember.Plain(header.Key)) && long.TryParse(header.Value, CultureInfo.InvariantCulture, out var total) && total > page.Rows.Rows);
+        || page.Members.Any(
+            member => (PageNames.IsTotal(member.PlainName) && member.Number > page.Rows.Rows)
+                || (PageNames.IsPages(member.PlainName) && member.Number > 1)
+                || (PageNames.IsMore(member.PlainName) && IsTrue(member.Value)))
+        || page.Headers.Any(
+            header => PageNames.IsTotal(PageMember.Plain(header.Key))
+                && long.TryParse(header.Value, CultureInfo.InvariantCulture, out var total)
+                && total > page.Rows.Rows);
 
     // That more follows, and no number of anything: such listings go by the last row.
     private bool TellsMoreAlone =>
@@ -66,9 +81,13 @@ internal sealed class PagingGuesses(FirstPage page)
 
     private IEnumerable<PagingGuess> Links()
     {
-        if (page.Headers.FirstOrDefault(header => header.Key.Equals("Link", StringComparison.OrdinalIgnoreCase)).Value is { } header && LinkHeader.Find(header, "next", page.Address.Whole) is not null)
+        if (page.Headers.FirstOrDefault(header => header.Key.Equals("Link", StringComparison.OrdinalIgnoreCase)).Value is { } header
+            && LinkHeader.Find(header, "next", page.Address.Whole) is not null)
             yield return new PagingGuess("link-header: next", "the Link header has rel=next");
-        foreach (var member in page.Members.Where(member => member.Value.ValueKind == JsonValueKind.String && PageNames.IsNext(member.PlainPlace) && IsLink(member.Value.GetString()!)))
+        foreach (var member in page.Members.Where(
+            member => member.Value.ValueKind == JsonValueKind.String
+                && PageNames.IsNext(member.PlainPlace)
+                && IsLink(member.Value.GetString()!)))
             yield return new PagingGuess($"next-link: {YamlText.Scalar(member.At.Text)}", $"{member.At.Text} is a link");
     }
 
@@ -76,8 +95,13 @@ internal sealed class PagingGuesses(FirstPage page)
     {
         foreach (var member in page.Members.Where(member => member.Value.ValueKind == JsonValueKind.Array))
         {
-            var next = member.Value.EnumerateArray().FirstOrDefault(link => link.ValueKind == JsonValueKind.Object && link.TryGetProperty("rel", out var rel) && rel.ValueKind == JsonValueKind.String && PageNames.IsNext(rel.GetString()!.ToLowerInvariant()));
-            if (next.ValueKind != JsonValueKind.Object || PageNames.LinkAddresses.FirstOrDefault(name => next.TryGetProperty(name, out _)) is not { } address)
+            var next = member.Value.EnumerateArray().FirstOrDefault(
+                link => link.ValueKind == JsonValueKind.Object
+                    && link.TryGetProperty("rel", out var rel)
+                    && rel.ValueKind == JsonValueKind.String
+                    && PageNames.IsNext(rel.GetString()!.ToLowerInvariant()));
+            if (next.ValueKind != JsonValueKind.Object
+                || PageNames.LinkAddresses.FirstOrDefault(name => next.TryGetProperty(name, out _)) is not { } address)
                 continue;
             var relation = next.GetProperty("rel").GetString()!;
             yield return new PagingGuess(
@@ -94,7 +118,9 @@ internal sealed class PagingGuesses(FirstPage page)
         var offsets = told.Where(member => PageNames.IsOffset(member.PlainName) && member.Number is 0 or 1).Select(member => member.Name);
         var hinted = (
             Pages: given.Where(name => PageNames.IsPage(PageMember.Plain(name))).Concat(With(pages, PageNames.PageParameters)).ToList(),
-            Offsets: given.Where(name => PageNames.IsOffset(PageMember.Plain(name))).Concat(With(offsets, PageNames.OffsetParameters)).ToList());
+            Offsets: given.Where(name => PageNames.IsOffset(PageMember.Plain(name)))
+                .Concat(With(offsets, PageNames.OffsetParameters))
+                .ToList());
         foreach (var name in fromHints ? hinted.Pages.Distinct() : PageNames.PageParameters.Take(3).Except(hinted.Pages))
         {
             foreach (var first in new[] { 1, 0 })
@@ -138,7 +164,13 @@ internal sealed class PagingGuesses(FirstPage page)
         if (page.Seen.Count == 0 || page.Seen[^1].ValueKind != JsonValueKind.Object)
             yield break;
         var last = page.Seen[^1];
-        if (last.EnumerateObject().Where(member => member.Value.ValueKind is JsonValueKind.Number or JsonValueKind.String && PageNames.IsKey(PageMember.Plain(member.Name))).Select(member => member.Name).OrderBy(name => PageMember.Plain(name) == "id" ? 0 : 1).FirstOrDefault() is not { } key)
+        if (last.EnumerateObject()
+            .Where(
+                member => member.Value.ValueKind is JsonValueKind.Number or JsonValueKind.String
+                    && PageNames.IsKey(PageMember.Plain(member.Name)))
+            .Select(member => member.Name)
+            .OrderBy(name => PageMember.Plain(name) == "id" ? 0 : 1)
+            .FirstOrDefault() is not { } key)
             yield break;
         var pointer = Jobs.JsonPointer.ToField(key).Text;
         foreach (var parameter in PageNames.KeyParameters)
@@ -151,5 +183,9 @@ internal sealed class PagingGuesses(FirstPage page)
 
     private static bool IsLink(string text) =>
         text.Length > 0
-            && (text[0] is '/' or '?' || AskedAddress.Is(text) || (text.Contains('?', StringComparison.Ordinal) && text.Contains('=', StringComparison.Ordinal) && !text.Contains(' ', StringComparison.Ordinal)));
+            && (text[0] is '/' or '?'
+                || AskedAddress.Is(text)
+                || (text.Contains('?', StringComparison.Ordinal)
+                    && text.Contains('=', StringComparison.Ordinal)
+                    && !text.Contains(' ', StringComparison.Ordinal)));
 }

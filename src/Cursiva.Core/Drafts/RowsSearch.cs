@@ -3,7 +3,9 @@ using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Drafts;
 
-/// <summary>Finds where an answer has its rows: the largest array of objects that are alike, in batches or under names if need be.</summary>
+/// <summary>
+/// Finds where an answer has its rows: the largest array of objects that are alike, in batches or under names if need be.
+/// </summary>
 internal sealed class RowsSearch
 {
     private const int Deepest = 5;
@@ -82,12 +84,21 @@ internal sealed class RowsSearch
     {
         foreach (var name in Likeness.All(batches))
         {
-            List<JsonElement> inner = [.. batches.Where(batch => batch.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.Array).SelectMany(batch => batch.GetProperty(name).EnumerateArray())];
+            List<JsonElement> inner = [.. batches.Where(
+                batch => batch.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.Array).SelectMany(
+                    batch => batch.GetProperty(name).EnumerateArray())];
             List<string> beside = [.. Likeness.All(batches).Where(other => other != name)];
-            if (inner.Count == 0 || inner.Exists(item => item.ValueKind != JsonValueKind.Object) || beside.Count > MostBeside || !(s_inside.Contains(name) || inner.Count >= 2 * batches.Count))
+            if (inner.Count == 0
+                || inner.Exists(item => item.ValueKind != JsonValueKind.Object)
+                || beside.Count > MostBeside
+                || !(s_inside.Contains(name) || inner.Count >= 2 * batches.Count))
                 continue;
             var rows = Likeness.All(inner);
-            var carried = beside.Where(other => !rows.Contains(other) && batches.TrueForAll(batch => batch.TryGetProperty(other, out var value) && value.ValueKind is not (JsonValueKind.Array or JsonValueKind.Object)));
+            var carried = beside.Where(
+                other => !rows.Contains(other)
+                    && batches.TrueForAll(
+                        batch => batch.TryGetProperty(other, out var value)
+                            && value.ValueKind is not (JsonValueKind.Array or JsonValueKind.Object)));
             var carry = string.Join(
                 ", ", carried.Select(other => $"{YamlText.Key(YamlText.Name(other))}: {YamlText.Scalar(JsonPointer.ToField(other).Text)}"));
             Found(
@@ -103,7 +114,10 @@ internal sealed class RowsSearch
     private void Keyed(JsonElement element, IReadOnlyList<string> at, int depth)
     {
         List<JsonProperty> members = [.. element.EnumerateObject()];
-        if (members.Count < 2 || members.Exists(member => member.Value.ValueKind != JsonValueKind.Object) || Likeness.Of(members.Select(member => member.Value)) < SameKind || Likeness.All(members.Select(member => member.Value)).Count < 2)
+        if (members.Count < 2
+            || members.Exists(member => member.Value.ValueKind != JsonValueKind.Object)
+            || Likeness.Of(members.Select(member => member.Value)) < SameKind
+            || Likeness.All(members.Select(member => member.Value)).Count < 2)
             return;
         var pointer = JsonPointer.ToFields(at);
         var names = Likeness.All(members.Select(member => member.Value));
@@ -119,11 +133,15 @@ internal sealed class RowsSearch
     // Several arrays of one kind of rows beside each other.
     private void Several(JsonElement element, IReadOnlyList<string> at, int depth)
     {
-        List<JsonProperty> arrays = [.. element.EnumerateObject().Where(member => member.Value.ValueKind == JsonValueKind.Array && member.Value.GetArrayLength() > 0 && member.Value.EnumerateArray().All(item => item.ValueKind == JsonValueKind.Object))];
+        List<JsonProperty> arrays = [.. element.EnumerateObject().Where(
+            member => member.Value.ValueKind == JsonValueKind.Array
+                && member.Value.GetArrayLength() > 0
+                && member.Value.EnumerateArray().All(item => item.ValueKind == JsonValueKind.Object))];
         if (arrays.Count < 2)
             return;
         var kind = arrays.MaxBy(array => array.Value.GetArrayLength()).Value;
-        List<JsonProperty> alike = [.. arrays.Where(array => Likeness.Between(array.Value.EnumerateArray(), kind.EnumerateArray()) >= SameKind)];
+        List<JsonProperty> alike = [.. arrays.Where(
+            array => Likeness.Between(array.Value.EnumerateArray(), kind.EnumerateArray()) >= SameKind)];
         if (alike.Count < 2 || Likeness.Of(kind.EnumerateArray()) < Alike)
             return;
         List<JsonPointer> pointers = [.. alike.Select(array => JsonPointer.ToFields([.. at, array.Name]))];

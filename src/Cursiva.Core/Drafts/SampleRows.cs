@@ -16,7 +16,8 @@ internal static class SampleRows
     public static IReadOnlyList<JsonElement>? OfLines(ReadOnlySpan<byte> body)
     {
         var rows = new List<JsonElement>();
-        foreach (var line in Encoding.UTF8.GetString(body).Split('\n').Select(line => line.Trim('\u001e', '\r', ' ', '\uFEFF')).Where(line => line.Length > 0))
+        foreach (var line in Encoding.UTF8.GetString(body).Split('\n').Select(line => line.Trim('\u001e', '\r', ' ', '\uFEFF')).Where(
+            line => line.Length > 0))
         {
             if (Parse(Encoding.UTF8.GetBytes(line)) is not { ValueKind: JsonValueKind.Object } row)
                 return rows.Count > 1 ? rows : null;

@@ -118,7 +118,9 @@ internal sealed partial class SeenColumn(JsonPointer at)
             return;
         if (Day().IsMatch(text))
             _dates++;
-        else if (Moment().Match(text) is { Success: true } moment && moment.Groups["fraction"].Length <= MostFraction && DateTimeOffset.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.None, out _))
+        else if (Moment().Match(text) is { Success: true } moment
+            && moment.Groups["fraction"].Length <= MostFraction
+            && DateTimeOffset.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.None, out _))
             (_moments, _local) = moment.Groups["offset"].Length > 0 ? (_moments + 1, _local) : (_moments, _local + 1);
         else if (Digits().Match(text) is { Success: true } digits)
             (_decimalTexts, _) = (_decimalTexts + 1, _places.Add(digits.Groups["places"].Length));

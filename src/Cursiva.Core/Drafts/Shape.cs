@@ -23,7 +23,11 @@ public sealed record Shape(ShapeNode Root)
         else if (SampleRows.OfLines(answer) is { } lines)
             lines.ToList().ForEach(root.See);
         else
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{name} is neither JSON nor JSON lines") { NextStep = "use an unchanged answer of the API, for instance from cursiva call URL --to FILE" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, $"{name} is neither JSON nor JSON lines")
+                {
+                    NextStep = "use an unchanged answer of the API, for instance from cursiva call URL --to FILE",
+                });
         return new Shape(root);
     }
 
@@ -51,7 +55,12 @@ public sealed record Shape(ShapeNode Root)
         var schema = new JsonObject { ["$schema"] = Dialect, ["title"] = title };
         foreach (var (name, value) in SchemaOf(Root))
             schema[name] = value?.DeepClone();
-        return schema.ToJsonString(new JsonSerializerOptions { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping });
+        return schema.ToJsonString(
+            new JsonSerializerOptions
+            {
+                WriteIndented = true,
+                Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+            });
     }
 
     private static JsonObject SchemaOf(ShapeNode node)
@@ -67,7 +76,8 @@ public sealed record Shape(ShapeNode Root)
             schema["properties"] = new JsonObject(
                 node.Members.Select(member => KeyValuePair.Create(member.Key, (JsonNode?)SchemaOf(member.Value))));
             var objects = node.Kinds["object"];
-            JsonNode?[] required = [.. node.Members.Where(member => member.Value.Seen >= objects).Select(member => JsonValue.Create(member.Key))];
+            JsonNode?[] required = [.. node.Members.Where(member => member.Value.Seen >= objects).Select(
+                member => JsonValue.Create(member.Key))];
             if (required.Length > 0)
                 schema["required"] = new JsonArray(required);
         }

@@ -24,7 +24,9 @@ public static class SignInAdvice
         Refusal refusal, string? challenge, Api api, SignInServices services, string command, CancellationToken cancel)
     {
         var wanted = challenge is null ? [] : Challenge.Read(challenge);
-        var bearer = wanted.FirstOrDefault(one => one.Scheme.Equals("Bearer", StringComparison.OrdinalIgnoreCase) || one.Scheme.Equals("DPoP", StringComparison.OrdinalIgnoreCase));
+        var bearer = wanted.FirstOrDefault(
+            one => one.Scheme.Equals("Bearer", StringComparison.OrdinalIgnoreCase)
+                || one.Scheme.Equals("DPoP", StringComparison.OrdinalIgnoreCase));
         if (bearer is null && wanted.FirstOrDefault(one => one.Scheme.Equals("Basic", StringComparison.OrdinalIgnoreCase)) is not null)
             return Told(
                 refusal,
@@ -63,11 +65,18 @@ public static class SignInAdvice
     {
         var origin = api.Base;
         var told = bearer.Parameters.GetValueOrDefault("resource_metadata");
-        var place = told is null ? new Uri($"{origin.GetLeftPart(UriPartial.Authority)}/.well-known/oauth-protected-resource") : Uri.TryCreate(
+        var place = told is null
+            ? new Uri($"{origin.GetLeftPart(UriPartial.Authority)}/.well-known/oauth-protected-resource")
+            : Uri.TryCreate(
             told, UriKind.Absolute, out var given) ? given : null;
-        if (place is null || !IsSafe(place) || place.Host != origin.Host || await ReadAsync(place, api, services, cancel) is not { ValueKind: JsonValueKind.Object } metadata)
+        if (place is null
+            || !IsSafe(place)
+            || place.Host != origin.Host
+            || await ReadAsync(place, api, services, cancel) is not { ValueKind: JsonValueKind.Object } metadata)
             return (null, []);
-        var server = Texts(metadata, "authorization_servers").Select(text => Uri.TryCreate(text, UriKind.Absolute, out var address) && IsSafe(address) ? address : null).FirstOrDefault(
+        var server = Texts(metadata, "authorization_servers")
+            .Select(text => Uri.TryCreate(text, UriKind.Absolute, out var address) && IsSafe(address) ? address : null)
+            .FirstOrDefault(
             address => address is not null);
         return (server, Texts(metadata, "scopes_supported"));
     }
@@ -83,7 +92,8 @@ public static class SignInAdvice
                     ""),
                 services.Folder,
                 services.Clock.GetUtcNow());
-            return await new Endpoints(asked.Identities[AskedSignIn.Identity], services.Senders.For(), services.Requests, services.Redactor).TokenAsync(
+            return await new Endpoints(
+                asked.Identities[AskedSignIn.Identity], services.Senders.For(), services.Requests, services.Redactor).TokenAsync(
                 cancel);
         }
         catch (Exception error) when (error is RefusedException or JobMistakesException or TransportException)
@@ -96,7 +106,8 @@ public static class SignInAdvice
     {
         try
         {
-            using var answer = await services.Senders.For(api.Trust).SendAsync(new Request(HttpMethod.Get, place, [new("Accept", "application/json")]), new Patience(s_timeout, LargestAnswer), cancel);
+            using var answer = await services.Senders.For(api.Trust).SendAsync(
+                new Request(HttpMethod.Get, place, [new("Accept", "application/json")]), new Patience(s_timeout, LargestAnswer), cancel);
             return answer.IsSuccess ? SampleRows.Parse(answer.Body.Content.ToArray()) : null;
         }
         catch (TransportException)

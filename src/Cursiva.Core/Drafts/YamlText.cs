@@ -2,7 +2,9 @@ using System.Text.RegularExpressions;
 
 namespace Cursiva.Core.Drafts;
 
-/// <summary>Values as they stand in a YAML file (YAML 1.2.2): plain where that cannot be mistaken, and otherwise in double quotes, as JSON.</summary>
+/// <summary>
+/// Values as they stand in a YAML file (YAML 1.2.2): plain where that cannot be mistaken, and otherwise in double quotes, as JSON.
+/// </summary>
 internal static partial class YamlText
 {
     /// <summary>A value of a key that is not filled in.</summary>
@@ -14,7 +16,9 @@ internal static partial class YamlText
 
     /// <summary>A text always in quotes, so that a number stays a text.</summary>
     public static string Quoted(string text) =>
-        "\"" + System.Text.Json.JsonEncodedText.Encode(text, System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping).ToString() + "\"";
+        "\"" + System.Text.Json.JsonEncodedText
+            .Encode(text, System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping)
+            .ToString() + "\"";
 
     /// <summary>A name as the key of a mapping.</summary>
     public static string Key(string name) => Scalar(name);

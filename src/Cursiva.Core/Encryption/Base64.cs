@@ -25,11 +25,15 @@ internal static class Base64
             : throw new PayloadException("a part of it is not base64url without padding");
     }
 
-    /// <summary>The bytes of a text in base64 or base64url; null where it is neither. Plain base64, the usual form, is read in one go.</summary>
+    /// <summary>
+    /// The bytes of a text in base64 or base64url; null where it is neither. Plain base64, the usual form, is read in one go.
+    /// </summary>
     public static byte[]? TryAny(ReadOnlySpan<byte> text)
     {
         var bytes = GC.AllocateUninitializedArray<byte>(System.Buffers.Text.Base64.GetMaxDecodedFromUtf8Length(text.Length));
-        return System.Buffers.Text.Base64.DecodeFromUtf8(text, bytes, out var read, out var length) == OperationStatus.Done && read == text.Length && length > 0
+        return System.Buffers.Text.Base64.DecodeFromUtf8(text, bytes, out var read, out var length) == OperationStatus.Done
+            && read == text.Length
+            && length > 0
             ? length == bytes.Length ? bytes : bytes[..length]
             : TryAny(Encoding.UTF8.GetString(text));
     }

@@ -3,7 +3,9 @@ using System.Text;
 
 namespace Cursiva.Core.Encryption;
 
-/// <summary>Finds out how something was encrypted that does not open: in another mode, with another vector, padding or half of the key.</summary>
+/// <summary>
+/// Finds out how something was encrypted that does not open: in another mode, with another vector, padding or half of the key.
+/// </summary>
 internal static class CipherSearch
 {
     private const int Block = 16;
@@ -141,7 +143,10 @@ internal static class CipherSearch
         if (raw.Length == 0)
             return null;
         var last = raw[^1];
-        if (last is > 0 and <= Block && last <= raw.Length && raw.AsSpan(raw.Length - last).IndexOfAnyExcept(last) < 0 && IsText(raw.AsSpan(0, raw.Length - last), right))
+        if (last is > 0 and <= Block
+            && last <= raw.Length
+            && raw.AsSpan(raw.Length - last).IndexOfAnyExcept(last) < 0
+            && IsText(raw.AsSpan(0, raw.Length - last), right))
             return (raw[..^last], null);
         if (last is > 0 and <= Block && last <= raw.Length && IsText(raw.AsSpan(0, raw.Length - last), right))
         {

@@ -75,7 +75,8 @@ internal static class ContentCipher
     private static bool IsGcm(ContentAlgorithm algorithm) =>
         algorithm is ContentAlgorithm.A128Gcm or ContentAlgorithm.A192Gcm or ContentAlgorithm.A256Gcm;
 
-    // RFC 7518 section 5.2.2.1: the first half of the key, over what is beside, the vector, the cipher text and the length of what is beside.
+    // RFC 7518 section 5.2.2.1: the first half of the key, over what is beside, the vector, the cipher text and the length of what is
+    // beside.
     private static byte[] Tag(ContentAlgorithm algorithm, byte[] key, byte[] vector, byte[] cipher, byte[] beside)
     {
         var length = new byte[8];

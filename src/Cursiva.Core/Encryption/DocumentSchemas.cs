@@ -22,7 +22,9 @@ internal sealed class DocumentSchemas(string folder)
         using var document = JsonDocument.ParseValue(ref reader);
         var mistakes = SchemaMistakes.Of(_read.GetOrAdd(path, Read), document.RootElement);
         return mistakes.Count == 0 ? null
-            : string.Join("; ", mistakes.Take(MostTold).Select(mistake => $"{(mistake.Key.Length > 0 ? mistake.Key : "the whole")}: {mistake.Value}")) + (
+            : string.Join(
+                "; ",
+                mistakes.Take(MostTold).Select(mistake => $"{(mistake.Key.Length > 0 ? mistake.Key : "the whole")}: {mistake.Value}")) + (
                 mistakes.Count > MostTold ? $"; and {mistakes.Count - MostTold} more" : "");
     }
 
@@ -36,7 +38,12 @@ internal sealed class DocumentSchemas(string folder)
         catch (Exception error) when (error is IOException or UnauthorizedAccessException or JsonException or JsonSchemaException or ArgumentException or InvalidOperationException)
         {
             throw new RefusedException(
-                new Refusal(Outcome.JobFileWrong, $"the schema {file} of validate: cannot be used: {error.Message.Split('\n')[0].TrimEnd()}") { NextStep = "name a file with a JSON Schema (2020-12), relative to the job file's folder" },
+                new Refusal(
+                    Outcome.JobFileWrong,
+                    $"the schema {file} of validate: cannot be used: {error.Message.Split('\n')[0].TrimEnd()}")
+                {
+                    NextStep = "name a file with a JSON Schema (2020-12), relative to the job file's folder",
+                },
                 error);
         }
     }

@@ -6,7 +6,8 @@ using Cursiva.Core.Jobs;
 namespace Cursiva.Core.Encryption;
 
 /// <summary>
-/// Finds the encrypted text of an envelope, which is nearly all of it: strings are skipped in one go instead of byte by byte. The grammar is not
+/// Finds the encrypted text of an envelope, which is nearly all of it: strings are skipped in one go instead of byte by byte. The grammar
+/// is not
 /// checked, since what is found counts only if it opens.
 /// </summary>
 internal static class EnvelopeText
@@ -42,14 +43,22 @@ internal static class EnvelopeText
             inner[..escape].CopyTo(plain.AsSpan(length));
             length += escape;
             var used = 2;
-            if (inner.Length > escape + 5 && inner[escape + 1] == 'u' && ushort.TryParse(inner.Slice(escape + 2, 4), NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var code))
+            if (inner.Length > escape + 5
+                && inner[escape + 1] == 'u'
+                && ushort.TryParse(inner.Slice(escape + 2, 4), NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var code))
             {
                 used = 6;
                 length += Encoding.UTF8.GetBytes([(char)code], plain.AsSpan(length));
             }
             else if (inner.Length > escape + 1)
             {
-                plain[length++] = inner[escape + 1] switch { (byte)'n' => (byte)'\n', (byte)'r' => (byte)'\r', (byte)'t' => (byte)'\t', var other => other };
+                plain[length++] = inner[escape + 1] switch
+                {
+                    (byte)'n' => (byte)'\n',
+                    (byte)'r' => (byte)'\r',
+                    (byte)'t' => (byte)'\t',
+                    var other => other,
+                };
             }
 
             inner = inner[Math.Min(inner.Length, escape + used)..];

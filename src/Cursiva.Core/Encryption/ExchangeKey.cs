@@ -29,10 +29,15 @@ public sealed class ExchangeKey : IDisposable
 
     /// <summary>What it is, for people.</summary>
     public string Words =>
-        Rsa is { } rsa ? $"{Half} RSA key of {rsa.KeySize} bits" : Curve is { } curve ? $"{Half} key on a curve of {curve.KeySize} bits" : $"shared key of {Secret!.Length * 8} bits";
+        Rsa is { } rsa
+            ? $"{Half} RSA key of {rsa.KeySize} bits"
+            : Curve is { } curve ? $"{Half} key on a curve of {curve.KeySize} bits" : $"shared key of {Secret!.Length * 8} bits";
 
-    /// <summary>What tells it from others: its id, or the SHA-256 thumbprint of its certificate, or of the public key (SubjectPublicKeyInfo).</summary>
-    public string Mark => Id ?? (Certificate is { } certificate ? "sha-256 " + certificate.GetCertHashString(HashAlgorithmName.SHA256).ToLowerInvariant()
+    /// <summary>
+    /// What tells it from others: its id, or the SHA-256 thumbprint of its certificate, or of the public key (SubjectPublicKeyInfo).
+    /// </summary>
+    public string Mark =>
+        Id ?? (Certificate is { } certificate ? "sha-256 " + certificate.GetCertHashString(HashAlgorithmName.SHA256).ToLowerInvariant()
         : Rsa is { } rsa ? "sha-256 " + Convert.ToHexStringLower(SHA256.HashData(rsa.ExportSubjectPublicKeyInfo()))
         : Curve is { } curve ? "sha-256 " + Convert.ToHexStringLower(SHA256.HashData(curve.ExportSubjectPublicKeyInfo()))
         : "the shared key");

@@ -5,7 +5,9 @@ using System.Text.Json;
 
 namespace Cursiva.Core.Encryption;
 
-/// <summary>Reads keys in the forms in which authorities hand them out: PEM (RFC 7468), DER, certificates, PKCS #12, and JWK or JWK sets (RFC 7517).</summary>
+/// <summary>
+/// Reads keys in the forms in which authorities hand them out: PEM (RFC 7468), DER, certificates, PKCS #12, and JWK or JWK sets (RFC 7517).
+/// </summary>
 public static class ExchangeKeys
 {
     /// <summary>Every key of a file.</summary>
@@ -22,7 +24,11 @@ public static class ExchangeKeys
             if (text.Contains("-----BEGIN ", StringComparison.Ordinal))
                 return [OfPem(text, password)];
             return TryDer(bytes, password) is { } key ? [key]
-                : Base64.TryAny(text) is { Length: >= 16 } secret ? [TryDer(secret, password) ?? new ExchangeKey { Secret = secret, IsPrivate = true }]
+                : Base64.TryAny(text) is { Length: >= 16 } secret ? [TryDer(secret, password) ?? new ExchangeKey
+                {
+                    Secret = secret,
+                    IsPrivate = true,
+                }]
                 : throw new PayloadException("it is neither a key in PEM, DER, PKCS #12 or JWK format nor a shared key in base64");
         }
         catch (Exception error) when (error is CryptographicException or JsonException or FormatException or ArgumentException or InvalidOperationException or KeyNotFoundException)
@@ -88,7 +94,9 @@ public static class ExchangeKeys
                 return OfCertificate(X509CertificateLoader.LoadPkcs12(bytes, password, X509KeyStorageFlags.EphemeralKeySet));
         }
 
-        return Try(rsa => rsa.ImportSubjectPublicKeyInfo(bytes, out _), isPrivate: false) ?? Try(rsa => rsa.ImportPkcs8PrivateKey(bytes, out _), isPrivate: true) ?? Try(
+        return Try(
+            rsa => rsa.ImportSubjectPublicKeyInfo(bytes, out _),
+            isPrivate: false) ?? Try(rsa => rsa.ImportPkcs8PrivateKey(bytes, out _), isPrivate: true) ?? Try(
             rsa => rsa.ImportRSAPublicKey(bytes, out _), isPrivate: false)
             ?? TryCurve(curve => curve.ImportSubjectPublicKeyInfo(bytes, out _), isPrivate: false) ?? TryCurve(
                 curve => curve.ImportPkcs8PrivateKey(bytes, out _), isPrivate: true);
@@ -157,10 +165,24 @@ public static class ExchangeKeys
                 var secret = Optional("d");
                 var parameters = new RSAParameters { Modulus = Part("n"), Exponent = Part("e") };
                 if (secret is not null)
-                    parameters = parameters with { D = secret, P = Part("p"), Q = Part("q"), DP = Part("dp"), DQ = Part("dq"), InverseQ = Part("qi") };
+                    parameters = parameters with
+                    {
+                        D = secret,
+                        P = Part("p"),
+                        Q = Part("q"),
+                        DP = Part("dp"),
+                        DQ = Part("dq"),
+                        InverseQ = Part("qi"),
+                    };
                 return new ExchangeKey { Id = id, Use = use, Rsa = RSA.Create(parameters), IsPrivate = secret is not null };
             case "EC":
-                var curve = jwk.GetProperty("crv").GetString() switch { "P-256" => ECCurve.NamedCurves.nistP256, "P-384" => ECCurve.NamedCurves.nistP384, "P-521" => ECCurve.NamedCurves.nistP521, var other => throw new PayloadException($"the curve {other} is not P-256, P-384 or P-521") };
+                var curve = jwk.GetProperty("crv").GetString() switch
+                {
+                    "P-256" => ECCurve.NamedCurves.nistP256,
+                    "P-384" => ECCurve.NamedCurves.nistP384,
+                    "P-521" => ECCurve.NamedCurves.nistP521,
+                    var other => throw new PayloadException($"the curve {other} is not P-256, P-384 or P-521"),
+                };
                 var d = Optional("d");
                 return new ExchangeKey
                 {

@@ -11,7 +11,11 @@ internal static class JoseParts
             using var header = ProtectedHeader.Read(encoded);
             foreach (var (name, value) in wanted.Where(item => item.Wanted is not null && header.Member(item.Name) != item.Wanted))
             {
-                steps.Add(new("header", false, $"{name} is {(header.Member(name) is { } other ? $"'{other}'" : "missing")}, and should be '{value}'"));
+                steps.Add(
+                    new(
+                        "header",
+                        false,
+                        $"{name} is {(header.Member(name) is { } other ? $"'{other}'" : "missing")}, and should be '{value}'"));
                 return false;
             }
         }
@@ -21,14 +25,19 @@ internal static class JoseParts
             return false;
         }
 
-        steps.Add(new("header", true, string.Join(", ", wanted.Where(item => item.Wanted is not null).Select(item => $"{item.Name} {item.Wanted}"))));
+        steps.Add(
+            new(
+                "header",
+                true,
+                string.Join(", ", wanted.Where(item => item.Wanted is not null).Select(item => $"{item.Name} {item.Wanted}"))));
         return true;
     }
 
     /// <summary>Whether a part is base64url without padding.</summary>
     public static bool IsUrl(string part, string name, List<ComparedStep> steps)
     {
-        var wrong = part.Contains('=', StringComparison.Ordinal) ? "it is padded with =, but base64url here must not be (RFC 7515 section 2)"
+        var wrong = part.Contains(
+            '=', StringComparison.Ordinal) ? "it is padded with =, but base64url here must not be (RFC 7515 section 2)"
             : part.AsSpan().ContainsAny('+', '/') ? "it is base64 (+ and /), but must be base64url (- and _)"
             : part.Any(char.IsWhiteSpace) ? "it has white space or line breaks"
             : null;

@@ -19,7 +19,8 @@ internal static class JsonPlaces
     {
         try
         {
-            return JsonNode.Parse(json, documentOptions: new JsonDocumentOptions { AllowDuplicateProperties = false }) ?? throw new PayloadException(
+            return JsonNode.Parse(json, documentOptions: new JsonDocumentOptions { AllowDuplicateProperties = false })
+                ?? throw new PayloadException(
                 "the body is null");
         }
         catch (JsonException error)
@@ -28,7 +29,9 @@ internal static class JsonPlaces
         }
     }
 
-    /// <summary>The document as it is sent: nothing escaped that need not be, since + of base64 as an escape is read by JSON alone.</summary>
+    /// <summary>
+    /// The document as it is sent: nothing escaped that need not be, since + of base64 as an escape is read by JSON alone.
+    /// </summary>
     public static string Write(JsonNode document)
     {
         var bytes = new ArrayBufferWriter<byte>();

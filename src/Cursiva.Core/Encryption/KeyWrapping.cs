@@ -23,7 +23,9 @@ internal static class KeyWrapping
                 : RsaOf(key).Encrypt(content, Padding(algorithm)));
     }
 
-    /// <summary>The content key. One that does not open is replaced by another one, so that only the content can tell (RFC 7516 section 11.5).</summary>
+    /// <summary>
+    /// The content key. One that does not open is replaced by another one, so that only the content can tell (RFC 7516 section 11.5).
+    /// </summary>
     /// <exception cref="PayloadException">The key is none for this algorithm.</exception>
     public static byte[] Unwrap(ExchangeKey key, KeyAlgorithm algorithm, byte[] wrapped, int size)
     {
@@ -54,7 +56,8 @@ internal static class KeyWrapping
         var padding = algorithm switch { KeyAlgorithm.Rsa15 => 11, KeyAlgorithm.RsaOaep => 42, _ => 66 };
         var most = (RsaOf(key).KeySize / 8) - padding;
         if (plain.Length > most)
-            throw new PayloadException($"{plain.Length:N0} bytes do not fit under a {key.Words} with {AlgorithmNames.Of(algorithm)}, which takes {most:N0}; set content: to encrypt any length as a JWE");
+            throw new PayloadException(
+                $"{plain.Length:N0} bytes do not fit under a {key.Words} with {AlgorithmNames.Of(algorithm)}, which takes {most:N0}; set content: to encrypt any length as a JWE");
         return key.Rsa!.Encrypt(plain, Padding(algorithm));
     }
 

@@ -30,7 +30,8 @@ public static class MessageSignature
     {
         algorithm ??= Usual(key);
         var items = string.Join(' ', covered.Select(name => StructuredFields.Quoted(name.ToLowerInvariant())));
-        var parameters = $"({items});created={StructuredFields.Seconds(created)};keyid={StructuredFields.Quoted(key.Mark)};alg={StructuredFields.Quoted(algorithm)}";
+        var parameters =
+            $"({items});created={StructuredFields.Seconds(created)};keyid={StructuredFields.Quoted(key.Mark)};alg={StructuredFields.Quoted(algorithm)}";
         var text = Base([.. covered.Select(name => StructuredFields.Quoted(name.ToLowerInvariant()))], parameters, value);
         shown?.Invoke(new("signature base", text, "RFC 9421 section 2.5"));
         var signature = $"{Label}=:{Convert.ToBase64String(SignatureOf(key, algorithm, Encoding.UTF8.GetBytes(text)))}:";
@@ -138,7 +139,10 @@ public static class MessageSignature
     private static void CheckTimes(IReadOnlyDictionary<string, string> parameters, DateTimeOffset? sent, DateTimeOffset now)
     {
         if (TimeOf(parameters, "created") is { } created && ((sent is { } asked && created < asked - Slack) || created > now + Slack))
-            throw new PayloadException(string.Create(CultureInfo.InvariantCulture, $"the signature was made at {created:yyyy-MM-dd HH:mm:ss}Z, so it belongs to another message: this one was requested at {sent ?? now:yyyy-MM-dd HH:mm:ss}Z"));
+            throw new PayloadException(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"the signature was made at {created:yyyy-MM-dd HH:mm:ss}Z, so it belongs to another message: this one was requested at {sent ?? now:yyyy-MM-dd HH:mm:ss}Z"));
         if (TimeOf(parameters, "expires") is { } end && end < now)
             throw new PayloadException(string.Create(CultureInfo.InvariantCulture, $"the signature expired at {end:yyyy-MM-dd HH:mm:ss}Z"));
     }
@@ -165,7 +169,10 @@ public static class MessageSignature
         foreach (var item in items)
         {
             var (name, with) = StructuredFields.Item(item);
-            text.Append(item).Append(": ").Append(value(name, with) ?? throw new PayloadException($"the message has no {item}, which the signature covers")).Append(
+            text.Append(item)
+                .Append(": ")
+                .Append(value(name, with) ?? throw new PayloadException($"the message has no {item}, which the signature covers"))
+                .Append(
                 '\n');
         }
 
@@ -174,7 +181,9 @@ public static class MessageSignature
 
     // RFC 9421 section 3.3.
     private static string Usual(ExchangeKey key) =>
-        key.Rsa is not null ? "rsa-pss-sha512" : key.Curve is { } curve ? curve.KeySize == 384 ? "ecdsa-p384-sha384" : "ecdsa-p256-sha256" : "hmac-sha256";
+        key.Rsa is not null
+            ? "rsa-pss-sha512"
+            : key.Curve is { } curve ? curve.KeySize == 384 ? "ecdsa-p384-sha384" : "ecdsa-p256-sha256" : "hmac-sha256";
 
     private static byte[] SignatureOf(ExchangeKey key, string algorithm, byte[] data)
     {

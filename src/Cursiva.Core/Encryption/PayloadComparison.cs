@@ -55,7 +55,13 @@ public static class PayloadComparison
         var alike = envelope is JsonObject alikes
             ? alikes.FirstOrDefault(member => "/" + member.Key is var name && name.Equals(at.Text, StringComparison.OrdinalIgnoreCase)).Key
             : null;
-        steps.Add(new("envelope", false, alike is null ? $"it has nothing at {at.Text}; it has {names}" : $"it has /{alike}, but names of members are case-sensitive: write {at.Text}"));
+        steps.Add(
+            new(
+                "envelope",
+                false,
+                alike is null
+                    ? $"it has nothing at {at.Text}; it has {names}"
+                    : $"it has /{alike}, but names of members are case-sensitive: write {at.Text}"));
         return null;
     }
 
@@ -72,7 +78,10 @@ public static class PayloadComparison
         if (Opens(data, content, mode) is { } opened && find is null or { Mode: null, Key: null })
         {
             steps.Add(new("cipher text", true, $"decrypted with {declared.Cipher} and this key"));
-            steps.Add(PlainComparison.Difference(opened, plain) is { } difference ? new("plain text", false, difference) : new("plain text", true, "as expected"));
+            steps.Add(
+                PlainComparison.Difference(opened, plain) is { } difference
+                    ? new("plain text", false, difference)
+                    : new("plain text", true, "as expected"));
             return;
         }
 
@@ -85,7 +94,11 @@ public static class PayloadComparison
         }
 
         steps.Add(new("key", find.Key is null, find.Key is null ? "the right one" : $"it was encrypted {find.Key}"));
-        steps.Add(new("mode", find.Mode is null, find.Mode is null ? declared.Cipher : $"it was encrypted {find.Mode}, not with {declared.Cipher}"));
+        steps.Add(
+            new(
+                "mode",
+                find.Mode is null,
+                find.Mode is null ? declared.Cipher : $"it was encrypted {find.Mode}, not with {declared.Cipher}"));
         if (find.Padding is { } padding)
             steps.Add(new("padding", false, padding));
         if (PlainComparison.Difference(find.Plain, plain) is { } other)
@@ -99,7 +112,13 @@ public static class PayloadComparison
             return shared;
         if (declared.KeyAt is not { } at || own.TrimStart() is not ['{', ..] || JsonPlaces.Bytes(JsonNode.Parse(own)!, at) is not { } found)
         {
-            steps.Add(new("wrapped key", false, declared.KeyAt is { } place ? $"the envelope has none at {place.Text}" : "the job does not declare its place (key-at:)"));
+            steps.Add(
+                new(
+                    "wrapped key",
+                    false,
+                    declared.KeyAt is { } place
+                        ? $"the envelope has none at {place.Text}"
+                        : "the job does not declare its place (key-at:)"));
             return null;
         }
 
@@ -110,13 +129,21 @@ public static class PayloadComparison
             return null;
         if (key.Rsa is not { } rsa || wrapped.Length != rsa.KeySize / 8)
         {
-            steps.Add(new("wrapped key", false, $"has {wrapped.Length} bytes, but encryption under a {key.Words} gives {(key.Rsa?.KeySize ?? 0) / 8}: it belongs to another key"));
+            steps.Add(
+                new(
+                    "wrapped key",
+                    false,
+                    $"has {wrapped.Length} bytes, but encryption under a {key.Words} gives {(key.Rsa?.KeySize ?? 0) / 8}: it belongs to another key"));
             return null;
         }
 
         if (!key.IsPrivate)
         {
-            steps.Add(new("wrapped key", true, $"has the length of the {key.Words}; its content can be compared only with the private key, or with your own test key pair"));
+            steps.Add(
+                new(
+                    "wrapped key",
+                    true,
+                    $"has the length of the {key.Words}; its content can be compared only with the private key, or with your own test key pair"));
             return null;
         }
 
@@ -131,7 +158,13 @@ public static class PayloadComparison
             {
                 var content = rsa.Decrypt(wrapped, padding);
                 var isText = content.Length is not (16 or 24 or 32) && Base64.TryAny(content) is { Length: 16 or 24 or 32 };
-                steps.Add(new("wrapped key", name == wanted && !isText, name != wanted ? $"it was wrapped with {name}, not with {wanted}" : isText ? "the key was encoded as base64 before it was wrapped: wrap its bytes" : $"decrypted with {wanted}"));
+                steps.Add(
+                    new(
+                        "wrapped key",
+                        name == wanted && !isText,
+                        name != wanted
+                            ? $"it was wrapped with {name}, not with {wanted}"
+                            : isText ? "the key was encoded as base64 before it was wrapped: wrap its bytes" : $"decrypted with {wanted}"));
                 return isText ? Base64.TryAny(content) : content;
             }
             catch (CryptographicException)
@@ -140,7 +173,11 @@ public static class PayloadComparison
             }
         }
 
-        steps.Add(new("wrapped key", false, "does not open with this private key in any way: it was wrapped for another public key, such as that of another environment"));
+        steps.Add(
+            new(
+                "wrapped key",
+                false,
+                "does not open with this private key in any way: it was wrapped for another public key, such as that of another environment"));
         return null;
     }
 
@@ -148,7 +185,11 @@ public static class PayloadComparison
     {
         if (text.Split('.') is not [var header, var wrapped, var vector, var cipher, var tag])
         {
-            steps.Add(new("form", false, $"it has {text.Split('.').Length} parts separated by dots, but a JWE in the compact form has five (RFC 7516 section 7.1)"));
+            steps.Add(
+                new(
+                    "form",
+                    false,
+                    $"it has {text.Split('.').Length} parts separated by dots, but a JWE in the compact form has five (RFC 7516 section 7.1)"));
             return;
         }
 
@@ -163,7 +204,8 @@ public static class PayloadComparison
         if (!JoseParts.Header(header, [("alg", algorithm), ("enc", declared.Content), ("kid", key.Id)], steps))
             return;
         var content = AlgorithmNames.Content(declared.Content)!.Value;
-        foreach (var (part, name, size) in new[] { (vector, "vector", ContentCipher.VectorSize(content)), (tag, "tag", ContentCipher.TagSize(content)) })
+        foreach (var (part, name, size) in new[] { (vector, "vector", ContentCipher.VectorSize(
+            content)), (tag, "tag", ContentCipher.TagSize(content)) })
         {
             if (Base64.FromUrl(part) is var bytes && bytes.Length != size)
             {
@@ -182,7 +224,10 @@ public static class PayloadComparison
         {
             var opened = SealedText.Decrypt(text, [key]);
             steps.Add(new("content", true, "opens"));
-            steps.Add(PlainComparison.Difference(opened, plain) is { } difference ? new("plain text", false, difference) : new("plain text", true, "as expected"));
+            steps.Add(
+                PlainComparison.Difference(opened, plain) is { } difference
+                    ? new("plain text", false, difference)
+                    : new("plain text", true, "as expected"));
         }
         catch (PayloadException)
         {

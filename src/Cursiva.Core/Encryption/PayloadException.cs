@@ -1,6 +1,9 @@
 namespace Cursiva.Core.Encryption;
 
-/// <summary>Something that cannot be encrypted, opened, signed or verified. Why it did not open is never told apart: that would help whoever guesses.</summary>
+/// <summary>
+/// Something that cannot be encrypted, opened, signed or verified. Why it did not open is never told apart: that would help whoever
+/// guesses.
+/// </summary>
 public sealed class PayloadException(string what, Exception? inner = null) : Exception(what, inner)
 {
     /// <summary>What is told of everything that does not open, whatever the reason.</summary>

@@ -3,7 +3,9 @@ using System.Text;
 
 namespace Cursiva.Core.Encryption;
 
-/// <summary>Content under a key of its own by plain AES, the key under an RSA key: the parts that older schemes put into an envelope.</summary>
+/// <summary>
+/// Content under a key of its own by plain AES, the key under an RSA key: the parts that older schemes put into an envelope.
+/// </summary>
 /// <param name="WrappedKey">The key under the other side's public key, in base64; empty where the key is shared.</param>
 /// <param name="Data">Vector, cipher text and tag, in base64.</param>
 public sealed record PlainBox(string WrappedKey, string Data)
@@ -32,12 +34,21 @@ public sealed record PlainBox(string WrappedKey, string Data)
         var box = new PlainBox(
             wrapped.Length == 0 ? "" : Convert.ToBase64String(wrapped), Convert.ToBase64String([.. vector, .. cipher, .. tag]));
         shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"{plain.Length:N0} bytes", IsSecret: true));
-        shown?.Invoke(new("key", Convert.ToBase64String(content), key.Secret is null ? $"{content.Length * 8} random bits, new each time" : "the shared key", IsSecret: true));
+        shown?.Invoke(
+            new(
+                "key",
+                Convert.ToBase64String(content),
+                key.Secret is null ? $"{content.Length * 8} random bits, new each time" : "the shared key",
+                IsSecret: true));
         if (wrapped.Length > 0)
             shown?.Invoke(new("wrapped key", box.WrappedKey, $"the key under the {key.Words}, with {AlgorithmNames.Of(wrap)}, base64"));
         if (vector.Length > 0)
             shown?.Invoke(new("vector", Convert.ToBase64String(vector), $"{vector.Length} random bytes, before the cipher text"));
-        shown?.Invoke(new("cipher text", Convert.ToBase64String(cipher), $"AES-{content.Length * 8}-{mode.ToString().ToUpperInvariant()}{(mode == PlainCipher.Gcm ? "" : $", PKCS #7 padding of {Block - (plain.Length % Block)} bytes")}"));
+        shown?.Invoke(
+            new(
+                "cipher text",
+                Convert.ToBase64String(cipher),
+                $"AES-{content.Length * 8}-{mode.ToString().ToUpperInvariant()}{(mode == PlainCipher.Gcm ? "" : $", PKCS #7 padding of {Block - (plain.Length % Block)} bytes")}"));
         if (tag.Length > 0)
             shown?.Invoke(new("tag", Convert.ToBase64String(tag), "after the cipher text"));
         shown?.Invoke(new("data", box.Data, "base64"));
@@ -61,17 +72,29 @@ public sealed record PlainBox(string WrappedKey, string Data)
         var data = Base64.TryAny(text) ?? throw new PayloadException("the data are not base64");
         var content = key.Secret ?? KeyWrapping.Unwrap(
             key, wrap, Base64.TryAny(wrappedKey) ?? throw new PayloadException("the wrapped key is not base64"), KeySize);
-        shown?.Invoke(new("key", Convert.ToBase64String(content), key.Secret is null ? $"unwrapped with {AlgorithmNames.Of(wrap)} and the {key.Words}" : "the shared key", IsSecret: true));
+        shown?.Invoke(
+            new(
+                "key",
+                Convert.ToBase64String(content),
+                key.Secret is null ? $"unwrapped with {AlgorithmNames.Of(wrap)} and the {key.Words}" : "the shared key",
+                IsSecret: true));
         using var aes = NewAes(content);
         try
         {
             var plain = mode switch
             {
                 PlainCipher.Ecb => aes.DecryptEcb(data, PaddingMode.PKCS7),
-                PlainCipher.Cbc => data.Length > Block ? aes.DecryptCbc(data.AsSpan(Block), data.AsSpan(0, Block)) : throw PayloadException.Closed(),
+                PlainCipher.Cbc => data.Length > Block
+                    ? aes.DecryptCbc(data.AsSpan(Block), data.AsSpan(0, Block))
+                    : throw PayloadException.Closed(),
                 PlainCipher.Gcm => FromGcm(content, data),
             };
-            shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"AES-{content.Length * 8}-{mode.ToString().ToUpperInvariant()}", IsSecret: true));
+            shown?.Invoke(
+                new(
+                    "plain text",
+                    Encoding.UTF8.GetString(plain),
+                    $"AES-{content.Length * 8}-{mode.ToString().ToUpperInvariant()}",
+                    IsSecret: true));
             return plain;
         }
         catch (CryptographicException error)

@@ -4,7 +4,9 @@ using System.Text.Json.Nodes;
 
 namespace Cursiva.Core.Encryption;
 
-/// <summary>Where one's own plain text begins to differ: byte order mark, line breaks, white space, escapes, order of members, values.</summary>
+/// <summary>
+/// Where one's own plain text begins to differ: byte order mark, line breaks, white space, escapes, order of members, values.
+/// </summary>
 internal static class PlainComparison
 {
     /// <summary>What differs; null where nothing does. Values are not repeated: they may be secrets.</summary>
@@ -27,7 +29,8 @@ internal static class PlainComparison
             return mine.Contains('\r', StringComparison.Ordinal)
                 ? "its line breaks are CR LF instead of LF"
                 : "its line breaks are LF instead of CR LF";
-        return OfJson(mine, wanted) ?? $"it differs from byte {Same(own, right) + 1:N0} on: {own.Length:N0} bytes instead of {right.Length:N0}";
+        return OfJson(mine, wanted)
+            ?? $"it differs from byte {Same(own, right) + 1:N0} on: {own.Length:N0} bytes instead of {right.Length:N0}";
     }
 
     private static string? OfJson(string mine, string wanted)
@@ -55,7 +58,8 @@ internal static class PlainComparison
     {
         (JsonObject mine, JsonObject wanted) when !mine.Select(member => member.Key).SequenceEqual(
             wanted.Select(member => member.Key)) => $"of {(at.Length == 0 ? "the top" : at)}",
-        (JsonObject mine, JsonObject wanted) => mine.Select(member => Order(member.Value, wanted[member.Key], $"{at}/{member.Key}")).FirstOrDefault(
+        (JsonObject mine, JsonObject wanted) =>
+            mine.Select(member => Order(member.Value, wanted[member.Key], $"{at}/{member.Key}")).FirstOrDefault(
             found => found is not null),
         (JsonArray mine, JsonArray wanted) => mine.Select((item, index) => Order(item, wanted[index], $"{at}/{index}")).FirstOrDefault(
             found => found is not null),
@@ -70,11 +74,16 @@ internal static class PlainComparison
                 return $"it has no {at}/{missing}";
             if (mine.FirstOrDefault(member => !wanted.ContainsKey(member.Key)) is { Key: { } extra })
                 return $"it has {at}/{extra}, which should not be there";
-            return mine.Where(member => !JsonNode.DeepEquals(member.Value, wanted[member.Key])).Select(member => Place(member.Value, wanted[member.Key], $"{at}/{member.Key}")).First();
+            return mine.Where(member => !JsonNode.DeepEquals(member.Value, wanted[member.Key]))
+                .Select(member => Place(member.Value, wanted[member.Key], $"{at}/{member.Key}"))
+                .First();
         }
 
         if (own is JsonArray list && right is JsonArray other && list.Count == other.Count)
-            return Enumerable.Range(0, list.Count).Where(index => !JsonNode.DeepEquals(list[index], other[index])).Select(index => Place(list[index], other[index], $"{at}/{index}")).First();
+            return Enumerable.Range(0, list.Count)
+                .Where(index => !JsonNode.DeepEquals(list[index], other[index]))
+                .Select(index => Place(list[index], other[index], $"{at}/{index}"))
+                .First();
         var (kind, wantedKind) = (Kind(own), Kind(right));
         return $"{(at.Length == 0 ? "it" : at)} is {(kind == wantedKind ? "another value" : $"{kind}, where the right one has {wantedKind}")}";
     }
@@ -89,7 +98,9 @@ internal static class PlainComparison
     };
 
     private static string Ends(string text) =>
-        text.EndsWith("\r\n", StringComparison.Ordinal) ? "CR LF" : text.EndsWith('\n') ? "a line break" : text.EndsWith('\0') ? "zero bytes" : text.EndsWith(
+        text.EndsWith("\r\n", StringComparison.Ordinal)
+            ? "CR LF"
+            : text.EndsWith('\n') ? "a line break" : text.EndsWith('\0') ? "zero bytes" : text.EndsWith(
             ' ') ? "spaces" : "no line break";
 
     private static string Spaceless(string text) => string.Concat(text.Where(c => !char.IsWhiteSpace(c)));

@@ -25,7 +25,8 @@ internal sealed class ProtectedHeader : IDisposable
             if (document.RootElement.ValueKind != JsonValueKind.Object)
                 throw new PayloadException("its header is not a JSON object");
             if (header.Has("crit"))
-                throw new PayloadException($"its header has an extension that must be understood (crit {document.RootElement.GetProperty("crit").GetRawText()}), and is not supported");
+                throw new PayloadException(
+                    $"its header has an extension that must be understood (crit {document.RootElement.GetProperty("crit").GetRawText()}), and is not supported");
             return header;
         }
         catch (JsonException error)
@@ -41,7 +42,10 @@ internal sealed class ProtectedHeader : IDisposable
         if (keys is [var only] && (only.Id is null || id is null || only.Id == id))
             return only;
         return keys.FirstOrDefault(key => key.Id is not null && key.Id == id)
-            ?? throw new PayloadException(id is null ? "its header has no key id (kid), and there are several keys" : $"there is no key with the id '{id}'; there are {string.Join(", ", keys.Select(key => key.Id ?? "one without an id"))}");
+            ?? throw new PayloadException(
+                id is null
+                    ? "its header has no key id (kid), and there are several keys"
+                    : $"there is no key with the id '{id}'; there are {string.Join(", ", keys.Select(key => key.Id ?? "one without an id"))}");
     }
 
     /// <summary>The certificates that it brings, in base64 of their DER, the signer's first (x5c); empty for none.</summary>

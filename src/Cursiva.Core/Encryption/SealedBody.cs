@@ -29,7 +29,11 @@ public static class SealedBody
         if (wrapped.Length > 0)
             JsonPlaces.Put(envelope, declared.KeyAt!, JsonValue.Create(wrapped));
         var sent = JsonPlaces.Write(envelope);
-        shown?.Invoke(new("envelope", sent, $"the encrypted body at {declared.RequestAt?.Text ?? "/data"}{(wrapped.Length > 0 ? $", its key at {declared.KeyAt!.Text}" : "")}"));
+        shown?.Invoke(
+            new(
+                "envelope",
+                sent,
+                $"the encrypted body at {declared.RequestAt?.Text ?? "/data"}{(wrapped.Length > 0 ? $", its key at {declared.KeyAt!.Text}" : "")}"));
         return (Encoding.UTF8.GetBytes(sent), "application/json");
     }
 
@@ -117,7 +121,9 @@ public static class SealedBody
             return (box.Data, box.WrappedKey);
         }
 
-        var algorithm = declared.Algorithm is { } named ? AlgorithmNames.Key(named)! : key.Secret is not null ? KeyAlgorithm.Direct : KeyAlgorithm.RsaOaep256;
+        var algorithm = declared.Algorithm is { } named
+            ? AlgorithmNames.Key(named)!
+            : key.Secret is not null ? KeyAlgorithm.Direct : KeyAlgorithm.RsaOaep256;
         return (SealedText.Encrypt(plain, key, algorithm.Value, AlgorithmNames.Content(declared.Content)!.Value, shown: shown), "");
     }
 
@@ -141,6 +147,8 @@ public static class SealedBody
         if (at is not null)
             return EnvelopeText.Find(answer, at);
         var whole = answer.Trim(" \r\n\t"u8);
-        return whole is [(byte)'"', .., (byte)'"'] ? EnvelopeText.Unquoted(whole) : whole is [(byte)'{', ..] or [(byte)'[', ..] ? [] : whole;
+        return whole is [(byte)'"', .., (byte)'"']
+            ? EnvelopeText.Unquoted(whole)
+            : whole is [(byte)'{', ..] or [(byte)'[', ..] ? [] : whole;
     }
 }

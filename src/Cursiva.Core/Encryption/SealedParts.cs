@@ -9,7 +9,8 @@ namespace Cursiva.Core.Encryption;
 internal sealed record SealedParts(string Header, string? Algorithm, string? Content, string? KeyId, string Proven)
 {
     /// <summary>What is said of a text that is none.</summary>
-    public const string NoJwe = "it is not a JWE: the compact form has five parts with dots between them, the JSON forms have ciphertext and encrypted_key or recipients";
+    public const string NoJwe =
+        "it is not a JWE: the compact form has five parts with dots between them, the JSON forms have ciphertext and encrypted_key or recipients";
 
     /// <summary>The content key, wrapped.</summary>
     public required byte[] Wrapped { get; init; }

@@ -5,7 +5,9 @@ using System.Text.Json.Nodes;
 
 namespace Cursiva.Core.Encryption;
 
-/// <summary>Encrypted texts: JWE, written in the compact form (RFC 7516 sections 3.1, 5 and 7.1), and read in the JSON forms, too (section 7.2).</summary>
+/// <summary>
+/// Encrypted texts: JWE, written in the compact form (RFC 7516 sections 3.1, 5 and 7.1), and read in the JSON forms, too (section 7.2).
+/// </summary>
 public static class SealedText
 {
     private const int Parts = 5;
@@ -38,8 +40,19 @@ public static class SealedText
             var text = string.Join('.', protectedHeader, Base64.Url(wrapped), Base64.Url(vector), Base64.Url(cipher), Base64.Url(tag));
             shown?.Invoke(new("plain text", Encoding.UTF8.GetString(plain), $"{plain.Length:N0} bytes", IsSecret: true));
             shown?.Invoke(new("header", members.ToJsonString(), "protected: it cannot be changed on the way"));
-            shown?.Invoke(new("content key", Base64.Url(contentKey), algorithm == KeyAlgorithm.Direct ? "the shared key" : $"{contentKey.Length * 8} random bits, new for each text", IsSecret: true));
-            shown?.Invoke(new("wrapped key", Base64.Url(wrapped), algorithm == KeyAlgorithm.Direct ? "none: the key is shared" : $"the content key under the {key.Words}, with {AlgorithmNames.Of(algorithm)}"));
+            shown?.Invoke(
+                new(
+                    "content key",
+                    Base64.Url(contentKey),
+                    algorithm == KeyAlgorithm.Direct ? "the shared key" : $"{contentKey.Length * 8} random bits, new for each text",
+                    IsSecret: true));
+            shown?.Invoke(
+                new(
+                    "wrapped key",
+                    Base64.Url(wrapped),
+                    algorithm == KeyAlgorithm.Direct
+                        ? "none: the key is shared"
+                        : $"the content key under the {key.Words}, with {AlgorithmNames.Of(algorithm)}"));
             shown?.Invoke(new("vector", Base64.Url(vector), $"{vector.Length} random bytes"));
             shown?.Invoke(new("cipher text", Base64.Url(cipher), $"by {AlgorithmNames.Of(content)}"));
             shown?.Invoke(new("tag", Base64.Url(tag), "authenticates header and cipher text"));
@@ -78,7 +91,10 @@ public static class SealedText
 
     // Without ids, the recipient whose algorithm fits a key.
     private static SealedParts Mine(IReadOnlyList<SealedParts> recipients, IReadOnlyList<ExchangeKey> keys) =>
-        recipients.Where(recipient => AlgorithmNames.Key(recipient.Algorithm) is { } algorithm && keys.Any(key => key.Secret is null == algorithm is KeyAlgorithm.Rsa15 or KeyAlgorithm.RsaOaep or KeyAlgorithm.RsaOaep256)).ToList() is [var only]
+        recipients.Where(
+            recipient => AlgorithmNames.Key(recipient.Algorithm) is { } algorithm
+                && keys.Any(
+                    key => key.Secret is null == algorithm is KeyAlgorithm.Rsa15 or KeyAlgorithm.RsaOaep or KeyAlgorithm.RsaOaep256)).ToList() is [var only]
             ? only : throw new PayloadException("it is for several recipients, and none of them has the id (kid) of one of the keys given");
 
     private static SealedParts Compact(ReadOnlySpan<byte> text)
@@ -109,11 +125,20 @@ public static class SealedText
             $"enc is '{parts.Content}', not one of {string.Join(", ", AlgorithmNames.Contents)}");
         var key = ProtectedHeader.Choose(keys, parts.KeyId);
         var contentKey = KeyWrapping.Unwrap(key, algorithm, parts.Wrapped, ContentCipher.KeySize(content));
-        shown?.Invoke(new("content key", Base64.Url(contentKey), $"unwrapped with {AlgorithmNames.Of(algorithm)} and the {key.Words}", IsSecret: true));
+        shown?.Invoke(
+            new(
+                "content key",
+                Base64.Url(contentKey),
+                $"unwrapped with {AlgorithmNames.Of(algorithm)} and the {key.Words}",
+                IsSecret: true));
         var plain = ContentCipher.Decrypt(
             content, contentKey, parts.Vector, parts.Cipher, parts.Tag, Encoding.ASCII.GetBytes(parts.Proven));
         shown?.Invoke(
-            new("plain text", Encoding.UTF8.GetString(plain), $"decrypted and authenticated with {AlgorithmNames.Of(content)}", IsSecret: true));
+            new(
+                "plain text",
+                Encoding.UTF8.GetString(plain),
+                $"decrypted and authenticated with {AlgorithmNames.Of(content)}",
+                IsSecret: true));
         return plain;
     }
 

@@ -2,15 +2,37 @@ using System.Security.Cryptography;
 
 namespace Cursiva.Core.Encryption;
 
-/// <summary>The signature algorithms of RFC 7518 section 3. A key takes those of its kind alone, so that no public key can be passed off as a shared one.</summary>
+/// <summary>
+/// The signature algorithms of RFC 7518 section 3. A key takes those of its kind alone, so that no public key can be passed off as a shared
+/// one.
+/// </summary>
 public static class SignatureAlgorithms
 {
     /// <summary>Every name.</summary>
-    public static IReadOnlyList<string> All { get; } = ["RS256", "RS384", "RS512", "PS256", "PS384", "PS512", "ES256", "ES384", "ES512", "HS256", "HS384", "HS512"];
+    public static IReadOnlyList<string> All { get; } =
+    [
+        "RS256",
+        "RS384",
+        "RS512",
+        "PS256",
+        "PS384",
+        "PS512",
+        "ES256",
+        "ES384",
+        "ES512",
+        "HS256",
+        "HS384",
+        "HS512",
+    ];
 
     /// <summary>The usual algorithm of a key.</summary>
     public static string Usual(ExchangeKey key) =>
-        key.Rsa is not null ? "RS256" : key.Curve is { } curve ? curve.KeySize switch { 256 => "ES256", 384 => "ES384", _ => "ES512" } : "HS256";
+        key.Rsa is not null ? "RS256" : key.Curve is { } curve ? curve.KeySize switch
+        {
+            256 => "ES256",
+            384 => "ES384",
+            _ => "ES512",
+        } : "HS256";
 
     /// <summary>Signs.</summary>
     /// <exception cref="PayloadException">The key is none for the algorithm.</exception>

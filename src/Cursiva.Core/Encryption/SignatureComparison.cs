@@ -14,9 +14,14 @@ public static class SignatureComparison
         var steps = new List<ComparedStep>();
         own = own.Trim();
         if (own.Split('.') is not [var header, var body, var signature])
-            return [new("form", false, $"it has {own.Split('.').Length} parts separated by dots, but a JWS in the compact form has three (RFC 7515 section 7.1)")];
+            return [new(
+                "form",
+                false,
+                $"it has {own.Split('.').Length} parts separated by dots, but a JWS in the compact form has three (RFC 7515 section 7.1)")];
         steps.Add(new("form", true, body.Length == 0 ? "three parts, without the payload (detached)" : "three parts"));
-        if (!JoseParts.IsUrl(header, "header", steps) || !JoseParts.IsUrl(signature, "signature", steps) || (body.Length > 0 && !JoseParts.IsUrl(body, "payload", steps)))
+        if (!JoseParts.IsUrl(header, "header", steps)
+            || !JoseParts.IsUrl(signature, "signature", steps)
+            || (body.Length > 0 && !JoseParts.IsUrl(body, "payload", steps)))
             return steps;
         if (!JoseParts.Header(header, [("alg", algorithm), ("kid", key.Id)], steps))
             return steps;
@@ -42,12 +47,19 @@ public static class SignatureComparison
         };
         if (others.FirstOrDefault(other => SignatureAlgorithms.Verify(key, algorithm, other.Data, signature)).Words is { } words)
             return new("signature", false, $"it was made over {words}");
-        if (key.Curve is { } curve && signature.Length > 8 && signature[0] == 0x30 && curve.VerifyData(input, signature, HashAlgorithmName.SHA256, DSASignatureFormat.Rfc3279DerSequence))
+        if (key.Curve is { } curve
+            && signature.Length > 8
+            && signature[0] == 0x30
+            && curve.VerifyData(input, signature, HashAlgorithmName.SHA256, DSASignatureFormat.Rfc3279DerSequence))
             return new(
                 "signature",
                 false,
                 "it is in DER form, as most libraries return it; a JWS has the two numbers one after the other (RFC 7518 section 3.4)");
-        if (SignatureAlgorithms.All.Where(other => other != algorithm && other[..2] == algorithm[..2] || (algorithm[..2] is "RS" or "PS" && other[..2] is "RS" or "PS")).FirstOrDefault(other => Fits(key, other, input, signature)) is { } made)
+        if (SignatureAlgorithms.All
+            .Where(
+                other => other != algorithm && other[..2] == algorithm[..2]
+                    || (algorithm[..2] is "RS" or "PS" && other[..2] is "RS" or "PS"))
+            .FirstOrDefault(other => Fits(key, other, input, signature)) is { } made)
             return new("signature", false, $"it was made with {made}, not with {algorithm}");
         return new("signature", false, "not valid: it was made with another key, or over another text");
     }

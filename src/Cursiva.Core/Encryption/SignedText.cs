@@ -4,7 +4,9 @@ using System.Text.Json.Nodes;
 
 namespace Cursiva.Core.Encryption;
 
-/// <summary>Signed texts: JWS in the compact form, also detached (RFC 7515 sections 7.1 and appendix F), and in both JSON forms (section 7.2).</summary>
+/// <summary>
+/// Signed texts: JWS in the compact form, also detached (RFC 7515 sections 7.1 and appendix F), and in both JSON forms (section 7.2).
+/// </summary>
 public static class SignedText
 {
     /// <summary>Signs, in the compact form.</summary>
@@ -29,7 +31,8 @@ public static class SignedText
     }
 
     /// <summary>Verifies a text in any form.</summary>
-    /// <param name="keys">The keys of whoever may have signed; the certificate of an authority stands for every signer whose certificate it issued, and that the text brings (x5c, RFC 7515 section 4.1.6).</param>
+    /// <param name="keys">The keys of whoever may have signed; the certificate of an authority stands for every signer whose certificate it
+    /// issued, and that the text brings (x5c, RFC 7515 section 4.1.6).</param>
     /// <param name="now">The time at which certificates that the text brings must be valid; null where it may bring none.</param>
     /// <param name="detached">The payload that went another way; null where it is in the text.</param>
     /// <param name="shown">Is told each step; null for nobody.</param>
@@ -92,7 +95,10 @@ public static class SignedText
     private static IEnumerable<ExchangeKey> Candidates(
         ProtectedHeader header, IReadOnlyList<ExchangeKey> keys, string algorithm, DateTimeOffset? now)
     {
-        if (now is { } time && header.Certificates() is { Count: > 0 } chain && keys.Where(key => key.Certificate is { } certificate && SignerChain.IsAuthority(certificate)).ToList() is { Count: > 0 } authorities)
+        if (now is { } time
+            && header.Certificates() is { Count: > 0 } chain
+            && keys.Where(key => key.Certificate is { } certificate && SignerChain.IsAuthority(certificate))
+                .ToList() is { Count: > 0 } authorities)
             return [SignerChain.Signer(chain, authorities, time)];
         if (header.Member("kid") is not null || keys.Count < 2)
             return [ProtectedHeader.Choose(keys, header.Member("kid"))];

@@ -3,7 +3,10 @@ using System.Security.Cryptography.X509Certificates;
 
 namespace Cursiva.Core.Encryption;
 
-/// <summary>Signers whose certificates come with what they signed, and count because an authority that the job names issued them (RFC 5280 section 6).</summary>
+/// <summary>
+/// Signers whose certificates come with what they signed, and count because an authority that the job names issued them (RFC 5280 section
+/// 6).
+/// </summary>
 internal static class SignerChain
 {
     /// <summary>Whether a certificate may issue others.</summary>
@@ -54,12 +57,20 @@ internal static class SignerChain
         var ends = built.ChainElements.Select(element => element.Certificate.RawData).Any(
             raw => authorities.Any(key => key.Certificate!.RawData.AsSpan().SequenceEqual(raw)));
         if (!holds || !ends)
-            throw new PayloadException($"its signer {read[0].Subject} was not issued by the authority in the job, or its certificate is not valid now{Why(built)}");
-        if (read[0].Extensions.OfType<X509KeyUsageExtension>().FirstOrDefault()?.KeyUsages is { } uses && (uses & (X509KeyUsageFlags.DigitalSignature | X509KeyUsageFlags.NonRepudiation)) == 0)
+            throw new PayloadException(
+                $"its signer {read[0].Subject} was not issued by the authority in the job, or its certificate is not valid now{Why(built)}");
+        if (read[0].Extensions.OfType<X509KeyUsageExtension>().FirstOrDefault()?.KeyUsages is { } uses
+            && (uses & (X509KeyUsageFlags.DigitalSignature | X509KeyUsageFlags.NonRepudiation)) == 0)
             throw new PayloadException($"the certificate of its signer {read[0].Subject} is only for {uses}");
     }
 
-    private static string Why(X509Chain chain) => chain.ChainStatus.Select(status => status.Status).Where(status => status is not (X509ChainStatusFlags.NoError or X509ChainStatusFlags.UntrustedRoot or X509ChainStatusFlags.PartialChain)).Distinct().ToList() is { Count: > 0 } found
+    private static string Why(X509Chain chain) =>
+        chain.ChainStatus
+            .Select(status => status.Status)
+            .Where(
+                status => status is not (X509ChainStatusFlags.NoError or X509ChainStatusFlags.UntrustedRoot or X509ChainStatusFlags.PartialChain))
+            .Distinct()
+            .ToList() is { Count: > 0 } found
         ? $" ({string.Join(", ", found)})"
         : "";
 }

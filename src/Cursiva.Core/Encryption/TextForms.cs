@@ -49,7 +49,10 @@ internal static partial class TextForms
         var bytes = Base64.TryAny(bare);
         if (bytes is null)
             wrong.Add("it is not a base64");
-        else if (bytes.Length >= LeastOfDouble && bytes.All(b => b is > 32 and < 127) && Base64.TryAny(Encoding.ASCII.GetString(bytes)) is { } inner && bytes.Length % 4 == 0)
+        else if (bytes.Length >= LeastOfDouble
+            && bytes.All(b => b is > 32 and < 127)
+            && Base64.TryAny(Encoding.ASCII.GetString(bytes)) is { } inner
+            && bytes.Length % 4 == 0)
             return (inner, [.. wrong, "it was encoded as base64 twice"]);
         return (bytes, wrong);
     }

@@ -10,7 +10,8 @@ public sealed partial class Disk : IDisk
     private const UnixFileMode PrivateFolder = PrivateFile | UnixFileMode.UserExecute;
 
     private const UnixFileMode SharedFile = PrivateFile | UnixFileMode.GroupRead | UnixFileMode.OtherRead;
-    private const UnixFileMode SharedFolder = PrivateFolder | UnixFileMode.GroupRead | UnixFileMode.GroupExecute | UnixFileMode.OtherRead | UnixFileMode.OtherExecute;
+    private const UnixFileMode SharedFolder =
+        PrivateFolder | UnixFileMode.GroupRead | UnixFileMode.GroupExecute | UnixFileMode.OtherRead | UnixFileMode.OtherExecute;
 
     /// <inheritdoc/>
     public IDiskFile Open(string path, bool shared = false) => OpenIt(path, OpenFlags.ReadWrite | OpenFlags.Create, shared);

@@ -5,7 +5,9 @@ namespace Cursiva.Core.Files;
 /// </summary>
 public interface IDisk
 {
-    /// <summary>Opens a file for reading and writing at any place, and creates it when it is not there. A link of this name is not followed.</summary>
+    /// <summary>
+    /// Opens a file for reading and writing at any place, and creates it when it is not there. A link of this name is not followed.
+    /// </summary>
     /// <exception cref="IOException">It is a link, or cannot be opened.</exception>
     /// <param name="shared">A new file gets the rights of the umask, since people open it; otherwise mode 0600.</param>
     IDiskFile Open(string path, bool shared = false);

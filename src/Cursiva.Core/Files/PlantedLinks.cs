@@ -10,7 +10,8 @@ public static class PlantedLinks
     public static void Check(string root, string folder)
     {
         var top = Path.TrimEndingDirectorySeparator(Path.GetFullPath(root));
-        for (var at = Path.GetFullPath(folder); at.Length > top.Length && at.StartsWith(top + "/", StringComparison.Ordinal); at = Path.GetDirectoryName(at)!)
+        for (var at = Path.GetFullPath(folder); at.Length > top.Length
+            && at.StartsWith(top + "/", StringComparison.Ordinal); at = Path.GetDirectoryName(at)!)
         {
             if (new DirectoryInfo(at).LinkTarget is { } target)
                 throw new IOException(

@@ -44,7 +44,14 @@ public sealed class ProcessLock : IDisposable
         try
         {
             var times = ReadHolder(path).Times + 1;
-            using var told = new FileStream(HolderPath(path), new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
+            using var told = new FileStream(
+                HolderPath(path),
+                new FileStreamOptions
+                {
+                    Mode = FileMode.Create,
+                    Access = FileAccess.Write,
+                    UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
+                });
             told.Write(System.Text.Encoding.UTF8.GetBytes(string.Create(CultureInfo.InvariantCulture, $"{times}\n{holder}")));
             return new ProcessLock(stream, times);
         }

@@ -2,11 +2,14 @@ using Microsoft.Data.Sqlite;
 
 namespace Cursiva.Core.Files;
 
-/// <summary>SQLite files whose transactions are durable when they return, and whose writers of several processes wait for each other.</summary>
+/// <summary>
+/// SQLite files whose transactions are durable when they return, and whose writers of several processes wait for each other.
+/// </summary>
 public static class SqliteFile
 {
     /// <summary>Opens a file.</summary>
-    /// <param name="tables">Create what is not there yet, in one transaction. One statement each: in a row of several, the library tells no failure of those behind a first one that gives rows.</param>
+    /// <param name="tables">Create what is not there yet, in one transaction. One statement each: in a row of several, the library tells no
+    /// failure of those behind a first one that gives rows.</param>
     /// <exception cref="SqliteException">It cannot be opened, or is not a SQLite file.</exception>
     public static SqliteConnection Open(string path, params IEnumerable<string> tables)
     {

@@ -60,7 +60,10 @@ public sealed class Answer(
         {
             var start = Body.Text(BeginningOfPage).TrimStart('\uFEFF', ' ', '\r', '\n', '\t');
             return start.Length > 0 && start[0] is not ('{' or '[')
-                && (ContentType is "text/html" or "application/xhtml+xml" || (start[0] == '<' && (start.Contains("<html", StringComparison.OrdinalIgnoreCase) || start.Contains("<!doctype html", StringComparison.OrdinalIgnoreCase))));
+                && (ContentType is "text/html" or "application/xhtml+xml"
+                    || (start[0] == '<'
+                        && (start.Contains("<html", StringComparison.OrdinalIgnoreCase)
+                            || start.Contains("<!doctype html", StringComparison.OrdinalIgnoreCase))));
         }
     }
 

@@ -17,11 +17,12 @@ internal sealed class BoundedStream(Stream inner, long largest, CancellationToke
     }
 
     /// <summary>What is told of a file without end.</summary>
-    public static RefusedException TooLarge(long largest) => new(new Refusal(Outcome.ApiFailed, $"a file of the API is larger than {largest / (1024 * 1024):N0} MiB (largest-file:)")
-    {
-        Cause = "the file is larger than expected, or the answer never ends",
-        NextStep = "if files can be that large, raise largest-file: of the API",
-    });
+    public static RefusedException TooLarge(long largest) =>
+        new(new Refusal(Outcome.ApiFailed, $"a file of the API is larger than {largest / (1024 * 1024):N0} MiB (largest-file:)")
+        {
+            Cause = "the file is larger than expected, or the answer never ends",
+            NextStep = "if files can be that large, raise largest-file: of the API",
+        });
 
     protected override void Dispose(bool disposing)
     {

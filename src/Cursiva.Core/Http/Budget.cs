@@ -23,7 +23,11 @@ public sealed class Budget(long? requests, DateTimeOffset? deadline, TimeProvide
     {
         CheckWait(TimeSpan.Zero, "its deadline");
         if (requests is { } most && Interlocked.Increment(ref _spent) > most)
-            throw new RefusedException(new Refusal(Outcome.StoppedResumable, $"stopped after {most} requests because of --max-requests") { NextStep = "run again to resume it" });
+            throw new RefusedException(
+                new Refusal(Outcome.StoppedResumable, $"stopped after {most} requests because of --max-requests")
+                {
+                    NextStep = "run again to resume it",
+                });
     }
 
     /// <summary>Makes sure that a wait ends before the deadline.</summary>

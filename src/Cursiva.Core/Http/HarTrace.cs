@@ -31,7 +31,8 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
     {
         _file = file;
         _redactor = redactor;
-        _file.Write(Encoding.UTF8.GetBytes($$"""{"log":{"version":"1.2","creator":{"name":"Cursiva","version":"{{version}}"},"entries":["""));
+        _file.Write(
+            Encoding.UTF8.GetBytes($$"""{"log":{"version":"1.2","creator":{"name":"Cursiva","version":"{{version}}"},"entries":["""));
     }
 
     /// <inheritdoc/>
@@ -65,7 +66,8 @@ public sealed class HarTrace : IExchangeWatch, IDisposable
     });
 
     /// <inheritdoc/>
-    public void Failed(Request request, TransportException error, DateTimeOffset began, TimeSpan took) => Write(request, began, took, writer =>
+    public void Failed(Request request, TransportException error, DateTimeOffset began, TimeSpan took) =>
+        Write(request, began, took, writer =>
     {
         writer.WriteNumber("status", 0);
         writer.WriteString("statusText", "");

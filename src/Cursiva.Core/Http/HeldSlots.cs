@@ -3,7 +3,8 @@ using Cursiva.Core.State;
 namespace Cursiva.Core.Http;
 
 /// <summary>
-/// Places among the requests at once that a stream keeps for as long as it is read: a slot that nobody renews is taken for lost once a whole
+/// Places among the requests at once that a stream keeps for as long as it is read: a slot that nobody renews is taken for lost once a
+/// whole
 /// answer would have come.
 /// </summary>
 internal sealed class HeldSlots : IDisposable

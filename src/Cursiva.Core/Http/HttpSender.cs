@@ -93,7 +93,9 @@ public sealed class HttpSender : IDisposable
                 OperationCanceledException { InnerException: TimeoutException } when response is null && !either.IsCancellationRequested =>
                     new TransportException(Trouble.Unreachable, "no connection within connect-timeout:", error),
                 OperationCanceledException when !cancel.IsCancellationRequested => new TransportException(
-                    Trouble.Silent, limit.IsCancellationRequested || response is null ? $"no complete answer within {patience.Whole.TotalSeconds:0.###} s" : $"the answer stalled for {patience.Idle.TotalSeconds:0.###} s"),
+                    Trouble.Silent, limit.IsCancellationRequested || response is null
+                        ? $"no complete answer within {patience.Whole.TotalSeconds:0.###} s"
+                        : $"the answer stalled for {patience.Idle.TotalSeconds:0.###} s"),
                 HttpRequestException http => Explain(request, http),
                 IOException => new TransportException(Trouble.CutOff, "the connection broke before the answer was complete", error),
                 InvalidDataException => new TransportException(Trouble.CutOff, "the compressed answer is damaged", error),
@@ -133,7 +135,11 @@ public sealed class HttpSender : IDisposable
     {
         if (Confines.IsHeaderName(name) && Confines.Header(value) is null)
             return;
-        throw new RefusedException(new Refusal(Outcome.ApiFailed, Confines.IsHeaderName(name) ? $"the header {name} would contain {Confines.Header(value)}; nothing was sent" : "a header would have an invalid name; nothing was sent")
+        throw new RefusedException(new Refusal(
+            Outcome.ApiFailed,
+            Confines.IsHeaderName(name)
+                ? $"the header {name} would contain {Confines.Header(value)}; nothing was sent"
+                : "a header would have an invalid name; nothing was sent")
         {
             Cause = "a value filled into the header comes from a row, an answer or a secret, and has more than one line",
             NextStep = "exclude such rows, or store the secret without its line break: printf '%s' instead of echo",
@@ -197,7 +203,8 @@ public sealed class HttpSender : IDisposable
 
     private static TransportException Explain(Request request, HttpRequestException error)
     {
-        if (error.InnerException is AuthenticationException or IOException && error.HttpRequestError == HttpRequestError.SecureConnectionError)
+        if (error.InnerException is AuthenticationException or IOException
+            && error.HttpRequestError == HttpRequestError.SecureConnectionError)
             return new TransportException(Trouble.Tls, $"TLS failed: {Innermost(error).Message}", error);
         if (error.InnerException is SocketException socket)
         {

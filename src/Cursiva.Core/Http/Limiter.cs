@@ -110,7 +110,9 @@ public sealed class Limiter : IAsyncDisposable
     /// <summary>Does not close before this is done.</summary>
     internal void Await(Task task) => _returns.Await(task);
 
-    /// <summary>Holds back every request of the client for a while, as one answer asked: in this process, in others, and after a restart.</summary>
+    /// <summary>
+    /// Holds back every request of the client for a while, as one answer asked: in this process, in others, and after a restart.
+    /// </summary>
     public async Task PauseAsync(TimeSpan span, CancellationToken cancel)
     {
         if (LaterPause(Now + span) && _note is not null)
@@ -124,7 +126,9 @@ public sealed class Limiter : IAsyncDisposable
         if (pause <= _longestPause)
             return;
         var until = _clock.GetUtcNow() + pause;
-        throw new RefusedException(new Refusal(Outcome.StoppedResumable, $"the API asks for a pause of {Durations.ForPeople(pause)}, longer than longest-pause: {Durations.ForPeople(_longestPause)}; the run stops and keeps what has arrived")
+        throw new RefusedException(new Refusal(
+            Outcome.StoppedResumable,
+            $"the API asks for a pause of {Durations.ForPeople(pause)}, longer than longest-pause: {Durations.ForPeople(_longestPause)}; the run stops and keeps what has arrived")
         {
             Cause = "a quota is used up, or the API is down for long",
             NextStep = string.Create(
@@ -169,7 +173,8 @@ public sealed class Limiter : IAsyncDisposable
                         returns => _slots.TakeAsync(_windows, Volatile.Read(ref _wanted), _hold, returns, cancel));
                     var came = Now;
                     if (answer.SetBack is { } back)
-                        _watch.Warned($"the clock of this machine was set back by {Durations.ForPeople(back)}; the requests counted towards limits were moved with it");
+                        _watch.Warned(
+                            $"the clock of this machine was set back by {Durations.ForPeople(back)}; the requests counted towards limits were moved with it");
                     foreach (var permit in answer.Taken)
                         _ready.Enqueue(new ReadyPermit(permit, came + permit.LeavesIn));
                     if (answer.Full is { } full)

@@ -6,7 +6,8 @@ public static class LinkHeader
     /// <summary>The target of the first link with a relation; null when there is none.</summary>
     /// <param name="header">The field's value; several fields joined by commas.</param>
     /// <param name="relation">Compared without regard to case (section 2.1.1).</param>
-    /// <param name="context">The address of the answer: links that are about another one (<c>anchor</c>, section 3.2) do not count. Null takes none of those.</param>
+    /// <param name="context">The address of the answer: links that are about another one (<c>anchor</c>, section 3.2) do not count. Null
+    /// takes none of those.</param>
     public static string? Find(string header, string relation, Uri? context = null)
     {
         var at = 0;

@@ -2,7 +2,9 @@ using System.Net;
 
 namespace Cursiva.Core.Http;
 
-/// <summary>The proxy that the environment names, for everything but this machine: what is meant for a loopback address never leaves it.</summary>
+/// <summary>
+/// The proxy that the environment names, for everything but this machine: what is meant for a loopback address never leaves it.
+/// </summary>
 internal sealed class OutsideProxy(IWebProxy proxy) : IWebProxy
 {
     public ICredentials? Credentials

@@ -1,7 +1,8 @@
 namespace Cursiva.Core.Http;
 
 /// <summary>
-/// Finds out the window of an API whose limit nobody declares, from what it refuses with status 429. At a refusal the window is full: so many
+/// Finds out the window of an API whose limit nobody declares, from what it refuses with status 429. At a refusal the window is full: so
+/// many
 /// requests as were taken within it just then is what it allows. How long it is, the refusals tell together: of the right length they all
 /// find the same number.
 /// </summary>
@@ -13,7 +14,8 @@ public sealed class Pace(TimeProvider clock)
     private const double More = 1.1;
 
     // The lengths that limits have, in seconds.
-    private static readonly TimeSpan[] s_lengths = [.. new[] { 1, 2, 5, 10, 30, 60, 300, 900, 3600 }.Select(seconds => TimeSpan.FromSeconds(seconds))];
+    private static readonly TimeSpan[] s_lengths = [.. new[] { 1, 2, 5, 10, 30, 60, 300, 900, 3600 }.Select(
+        seconds => TimeSpan.FromSeconds(seconds))];
 
     private static readonly TimeSpan s_lookAgain = TimeSpan.FromMilliseconds(20);
 

@@ -3,7 +3,8 @@ using Cursiva.Core.State;
 namespace Cursiva.Core.Http;
 
 /// <summary>
-/// The pause that an API has asked a client for, kept in the state: a restart does not forget it, and other processes learn of it. Looked up
+/// The pause that an API has asked a client for, kept in the state: a restart does not forget it, and other processes learn of it. Looked
+/// up
 /// at most four times a second.
 /// </summary>
 /// <param name="client">Names API and client.</param>

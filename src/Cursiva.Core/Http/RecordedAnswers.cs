@@ -4,7 +4,9 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Http;
 
-/// <summary>Answers requests from a recording: those that are alike in their order, and the last of them as often as it is asked for.</summary>
+/// <summary>
+/// Answers requests from a recording: those that are alike in their order, and the last of them as often as it is asked for.
+/// </summary>
 public sealed class RecordedAnswers : HttpMessageHandler
 {
     private const int MostShown = 3;
@@ -21,7 +23,8 @@ public sealed class RecordedAnswers : HttpMessageHandler
     /// <param name="recording">The exchanges.</param>
     /// <param name="name">What messages call the recording.</param>
     /// <param name="redactor">Masks what a recording masks.</param>
-    /// <param name="forRehearsal">Whether a whole run is answered: what was tried again then is answered by the last attempt, and no pause is asked for.</param>
+    /// <param name="forRehearsal">Whether a whole run is answered: what was tried again then is answered by the last attempt, and no pause
+    /// is asked for.</param>
     public RecordedAnswers(Recording recording, string name, Redactor redactor, bool forRehearsal = false)
     {
         (_name, _redactor, _forRehearsal) = (name, redactor, forRehearsal);
@@ -72,7 +75,9 @@ public sealed class RecordedAnswers : HttpMessageHandler
                 throw Refuse($"the recording {_name} has no {OneLine.Of(key.Split('\n')[0])}", Nearest(method, address));
             var exchange = alike.Count > 1 ? alike.Dequeue() : alike.Peek();
             _left.Remove(exchange);
-            while (_forRehearsal && alike.Count > 0 && (exchange.Status == 0 || exchange.Status is 401 || Retries.IsPassing(exchange.Status)))
+            while (_forRehearsal
+                && alike.Count > 0
+                && (exchange.Status == 0 || exchange.Status is 401 || Retries.IsPassing(exchange.Status)))
             {
                 if (ReferenceEquals(exchange, alike.Peek()))
                     break;
@@ -86,7 +91,15 @@ public sealed class RecordedAnswers : HttpMessageHandler
 
     private string Nearest(string method, Uri address)
     {
-        var same = _answers.Keys.Select(key => key.Split('\n')[0]).Where(key => key.StartsWith($"{method} ", StringComparison.OrdinalIgnoreCase) && Uri.TryCreate(key[(method.Length + 1)..], UriKind.Absolute, out var other) && other.AbsolutePath == address.AbsolutePath).Take(MostShown).Select(OneLine.Of).ToList();
+        var same = _answers.Keys
+            .Select(key => key.Split('\n')[0])
+            .Where(
+                key => key.StartsWith($"{method} ", StringComparison.OrdinalIgnoreCase)
+                    && Uri.TryCreate(key[(method.Length + 1)..], UriKind.Absolute, out var other)
+                    && other.AbsolutePath == address.AbsolutePath)
+            .Take(MostShown)
+            .Select(OneLine.Of)
+            .ToList();
         return same.Count == 0
             ? "it has nothing at that path: the job requests more than when it was recorded; record again: cursiva run JOB --new --trace FILE"
             : $"it has {string.Join(", ", same)}: the job's requests differ from the recording; use the inputs of that run, or record again: cursiva run JOB --new --trace FILE";

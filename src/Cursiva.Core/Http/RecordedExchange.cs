@@ -35,7 +35,9 @@ public sealed partial record RecordedExchange(
     public HttpResponseMessage Answer()
     {
         var message = new HttpResponseMessage((System.Net.HttpStatusCode)Status) { Content = new ByteArrayContent(Body ?? []) };
-        foreach (var (name, value) in Headers.Where(header => (IsPacked && header.Key.Equals("Content-Encoding", StringComparison.OrdinalIgnoreCase)) || !s_ofTheWire.Contains(header.Key, StringComparer.OrdinalIgnoreCase)))
+        foreach (var (name, value) in Headers.Where(
+            header => (IsPacked && header.Key.Equals("Content-Encoding", StringComparison.OrdinalIgnoreCase))
+                || !s_ofTheWire.Contains(header.Key, StringComparer.OrdinalIgnoreCase)))
         {
             // What was recorded as text is UTF-8 again, whatever it was on the wire.
             if (!message.Headers.TryAddWithoutValidation(name, value))

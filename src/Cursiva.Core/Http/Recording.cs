@@ -78,14 +78,20 @@ public sealed record Recording(IReadOnlyList<RecordedExchange> Exchanges, JsonEl
             new Uri(request.GetProperty("url").GetString()!),
             request.TryGetProperty("postData", out var sent) ? Text(sent, "text") : null,
             response.GetProperty("status").GetInt32(),
-            [.. response.GetProperty("headers").EnumerateArray().Select(header => KeyValuePair.Create(header.GetProperty("name").GetString()!, header.GetProperty("value").GetString() ?? "")).Where(header => !header.Key.StartsWith(':'))],
+            [.. response.GetProperty("headers")
+                .EnumerateArray()
+                .Select(
+                    header => KeyValuePair.Create(header.GetProperty("name").GetString()!, header.GetProperty("value").GetString() ?? ""))
+                .Where(header => !header.Key.StartsWith(':'))],
             Body(content, response.GetProperty("status").GetInt32()),
             Text(content, "comment") ?? Text(response, "comment") ?? "")
         {
             IsPacked = content.TryGetProperty(PackedMember, out var packed) && packed.ValueKind == JsonValueKind.True,
             IsSignIn = sent.ValueKind == JsonValueKind.Object && sent.TryGetProperty("params", out var form) && form.GetRawText().Contains(
                 "grant_type", StringComparison.Ordinal),
-            Began = entry.TryGetProperty("startedDateTime", out var began) && began.ValueKind == JsonValueKind.String && began.TryGetDateTimeOffset(
+            Began = entry.TryGetProperty("startedDateTime", out var began)
+                && began.ValueKind == JsonValueKind.String
+                && began.TryGetDateTimeOffset(
                 out var time) ? time : DateTimeOffset.UnixEpoch,
         };
     }
@@ -94,7 +100,11 @@ public sealed record Recording(IReadOnlyList<RecordedExchange> Exchanges, JsonEl
     {
         if (Text(content, "text") is { } text)
             return Text(content, "encoding") == "base64" ? Convert.FromBase64String(text) : Encoding.UTF8.GetBytes(text);
-        return status is 204 or 304 || (content.TryGetProperty("size", out var size) && size.ValueKind == JsonValueKind.Number && size.GetInt64() == 0 && Text(content, "comment") is null)
+        return status is 204 or 304
+            || (content.TryGetProperty("size", out var size)
+                && size.ValueKind == JsonValueKind.Number
+                && size.GetInt64() == 0
+                && Text(content, "comment") is null)
             ? []
             : null;
     }

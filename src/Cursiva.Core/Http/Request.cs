@@ -34,7 +34,9 @@ public sealed record Request(
     /// <summary>Whether HTTP/2 is spoken where the server offers it (RFC 9113 section 3.2).</summary>
     public bool MayUseHttp2 { get; init; }
 
-    /// <summary>Query parameters that are secrets: they are added to the address when it is sent, and stand in no address that is shown or kept.</summary>
+    /// <summary>
+    /// Query parameters that are secrets: they are added to the address when it is sent, and stand in no address that is shown or kept.
+    /// </summary>
     public IReadOnlyList<KeyValuePair<string, string>> SecretQuery { get; init; } = [];
 
     /// <summary>The address as it is sent.</summary>

@@ -1,10 +1,12 @@
 namespace Cursiva.Core.Http;
 
 /// <summary>
-/// What is retried, and how often. Numbers are attempts, the first one included. An API's own <c>attempts:</c> bounds them for its requests;
+/// What is retried, and how often. Numbers are attempts, the first one included. An API's own <c>attempts:</c> bounds them for its
+/// requests;
 /// what is on top of it, such as a page that cannot be read, is counted for itself.
 /// </summary>
-/// <remarks>How long the pauses are is <see cref="Backoff"/>'s, what retries may cost in all <see cref="RetryBudget"/>'s, and when an API is given up <see cref="Breaker"/>'s.</remarks>
+/// <remarks>How long the pauses are is <see cref="Backoff"/>'s, what retries may cost in all <see cref="RetryBudget"/>'s, and when an API
+/// is given up <see cref="Breaker"/>'s.</remarks>
 internal static class Retries
 {
     /// <summary>A request to a token endpoint.</summary>

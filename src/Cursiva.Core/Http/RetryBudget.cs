@@ -1,6 +1,8 @@
 namespace Cursiva.Core.Http;
 
-/// <summary>What retries a client may spend: a stock that every good answer refills a little, so that an API that mostly fails is given up.</summary>
+/// <summary>
+/// What retries a client may spend: a stock that every good answer refills a little, so that an API that mostly fails is given up.
+/// </summary>
 public sealed class RetryBudget
 {
     private const double Stock = 100;

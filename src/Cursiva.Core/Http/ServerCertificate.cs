@@ -9,7 +9,10 @@ internal static class ServerCertificate
 {
     private const int ShortestRsa = 2048;
 
-    /// <summary>Accepts a certificate that the platform found nothing wrong with, whose names are where RFC 9525 wants them, and whose keys are long enough.</summary>
+    /// <summary>
+    /// Accepts a certificate that the platform found nothing wrong with, whose names are where RFC 9525 wants them, and whose keys are long
+    /// enough.
+    /// </summary>
     /// <exception cref="AuthenticationException">It is too weak, or names its host in the subject alone.</exception>
     public static bool Check(object sender, X509Certificate? certificate, X509Chain? chain, SslPolicyErrors errors)
     {
@@ -22,7 +25,8 @@ internal static class ServerCertificate
         {
             using var rsa = element.Certificate.GetRSAPublicKey();
             if (rsa is { KeySize: < ShortestRsa })
-                throw new AuthenticationException($"a certificate of the server has an RSA key of {rsa.KeySize} bits, and at least {ShortestRsa} are required ({element.Certificate.Subject})");
+                throw new AuthenticationException(
+                    $"a certificate of the server has an RSA key of {rsa.KeySize} bits, and at least {ShortestRsa} are required ({element.Certificate.Subject})");
         }
 
         return true;
@@ -32,7 +36,11 @@ internal static class ServerCertificate
     {
         if ((errors & SslPolicyErrors.RemoteCertificateNotAvailable) != 0)
             return "the server sent no certificate";
-        var why = chain?.ChainStatus.Select(status => status.StatusInformation.TrimEnd('.', ' ')).Where(text => text.Length > 0).Distinct().ToList() ?? [];
+        var why = chain?.ChainStatus
+            .Select(status => status.StatusInformation.TrimEnd('.', ' '))
+            .Where(text => text.Length > 0)
+            .Distinct()
+            .ToList() ?? [];
         if ((errors & SslPolicyErrors.RemoteCertificateNameMismatch) != 0)
             why.Insert(0, "it is for another name");
         return $"the remote certificate is invalid: {string.Join("; ", why)}";

@@ -20,7 +20,9 @@ public static partial class ShownAddress
             : text;
     }
 
-    /// <summary>Whether the value of a query parameter of this name is not shown. Tokens that only say where a listing goes on are.</summary>
+    /// <summary>
+    /// Whether the value of a query parameter of this name is not shown. Tokens that only say where a listing goes on are.
+    /// </summary>
     public static bool IsMasked(string parameter) => Name().IsMatch(parameter) && !Paging().IsMatch(parameter);
 
     [GeneratedRegex(@"([a-zA-Z][a-zA-Z0-9+.-]*://)[^\s/?#@""'<>]+@")]

@@ -3,7 +3,10 @@ using Microsoft.Data.Sqlite;
 
 namespace Cursiva.Core.Http;
 
-/// <summary>Slots that are to be given back. They go with the next ones that are taken; those at once go now. None is lost where the state fails once.</summary>
+/// <summary>
+/// Slots that are to be given back. They go with the next ones that are taken; those at once go now. None is lost where the state fails
+/// once.
+/// </summary>
 /// <param name="clock">Slots are noted by its timestamps, which nobody sets.</param>
 /// <param name="settle">Gives slots back and takes none.</param>
 internal sealed class SlotReturns(TimeProvider clock, Func<IReadOnlyList<SlotReturn>, Task<SlotAnswer>> settle) : IAsyncDisposable

@@ -12,10 +12,27 @@ namespace Cursiva.Core.Http;
 /// </summary>
 internal static class TracedForm
 {
-    private static readonly string[] s_secrets = ["client_secret", "password", "refresh_token", "code", "code_verifier", "device_code", "token", "access_token", "id_token", "subject_token", "actor_token", "user_code"];
+    private static readonly string[] s_secrets =
+    [
+        "client_secret",
+        "password",
+        "refresh_token",
+        "code",
+        "code_verifier",
+        "device_code",
+        "token",
+        "access_token",
+        "id_token",
+        "subject_token",
+        "actor_token",
+        "user_code",
+    ];
     private static readonly string[] s_assertions = ["assertion", "client_assertion"];
 
-    /// <summary>A parameter's value as it may be shown. Of a signed assertion its header and claims are shown, which are not secret without the signature.</summary>
+    /// <summary>
+    /// A parameter's value as it may be shown. Of a signed assertion its header and claims are shown, which are not secret without the
+    /// signature.
+    /// </summary>
     public static string Value(string name, string value, Redactor redactor)
     {
         if (s_assertions.Contains(name))
@@ -71,5 +88,8 @@ internal static class TracedForm
 
     private static bool IsSecret(string name) =>
         name is not ("token_type" or "issued_token_type")
-        && (s_secrets.Contains(name) || ShownAddress.IsMasked(name) || new[] { "token", "secret", "session", "password", "assertion", "ticket", "key" }.Any(part => name.Contains(part, StringComparison.OrdinalIgnoreCase)));
+        && (s_secrets.Contains(name)
+            || ShownAddress.IsMasked(name)
+            || new[] { "token", "secret", "session", "password", "assertion", "ticket", "key" }.Any(
+                part => name.Contains(part, StringComparison.OrdinalIgnoreCase)));
 }

@@ -51,8 +51,9 @@ internal static class TrustedAuthorities
         return authorities.Count > 0 ? authorities : throw Wrong(path, "it contains no certificate");
     }
 
-    private static RefusedException Wrong(string path, string why) => new(new Refusal(Outcome.JobFileWrong, $"the file of trust: cannot be used: {path}: {why}")
-    {
-        NextStep = "name a PEM file with the authorities' certificates, relative to the job file's folder",
-    });
+    private static RefusedException Wrong(string path, string why) =>
+        new(new Refusal(Outcome.JobFileWrong, $"the file of trust: cannot be used: {path}: {why}")
+        {
+            NextStep = "name a PEM file with the authorities' certificates, relative to the job file's folder",
+        });
 }

@@ -13,5 +13,6 @@ internal sealed class AskedGrant : Grant
         parts => throw new InvalidOperationException($"{parts.Identity.Grant} uses no token endpoint");
 
     /// <summary>The tokens of an identity; null where requests show none.</summary>
-    public Func<DeclaredIdentity, SignInServices, ITokens?> TokensOf { get; init; } = (identity, services) => new TokenSource(identity, services);
+    public Func<DeclaredIdentity, SignInServices, ITokens?> TokensOf { get; init; } = (identity, services) => new TokenSource(
+        identity, services);
 }

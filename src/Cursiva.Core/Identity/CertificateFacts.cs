@@ -6,7 +6,8 @@ using Cursiva.Core.Refusals;
 namespace Cursiva.Core.Identity;
 
 /// <summary>What is to be known of a certificate.</summary>
-/// <param name="Sha1">The SHA-1 thumbprint in hexadecimal digits, as administration pages show it; <c>x5t</c> is the same in base64url.</param>
+/// <param name="Sha1">The SHA-1 thumbprint in hexadecimal digits, as administration pages show it; <c>x5t</c> is the same in
+/// base64url.</param>
 /// <param name="Sha256">The SHA-256 thumbprint in hexadecimal digits.</param>
 public sealed record CertificateFacts(
     string Subject, string Kind, DateTimeOffset From, DateTimeOffset Until, string Sha1, string Sha256, bool HasPrivateKey)
@@ -33,7 +34,12 @@ public sealed record CertificateFacts(
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
             throw new RefusedException(
-                new Refusal(Outcome.WrongCommandLine, $"{path} cannot be read ({(File.Exists(path) ? "no permission" : "there is no such file")})") { NextStep = "give the path of a PKCS #12, PEM or DER file" },
+                new Refusal(
+                    Outcome.WrongCommandLine,
+                    $"{path} cannot be read ({(File.Exists(path) ? "no permission" : "there is no such file")})")
+                {
+                    NextStep = "give the path of a PKCS #12, PEM or DER file",
+                },
                 error);
         }
 
@@ -60,7 +66,9 @@ public sealed record CertificateFacts(
         {
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{path} cannot be read: {error.Message}")
             {
-                Cause = password is null ? "it is protected by a password, is damaged, or contains no certificate" : "the password is wrong, or the file is damaged",
+                Cause = password is null
+                    ? "it is protected by a password, is damaged, or contains no certificate"
+                    : "the password is wrong, or the file is damaged",
                 NextStep = "say where its password is with --password SOURCE",
             }, error);
         }

@@ -47,7 +47,10 @@ public sealed class CertificateMaker(IDisk disk)
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
             throw new RefusedException(
-                new Refusal(Outcome.InternalError, $"the files cannot be written: {error.Message}") { NextStep = "choose a path in an existing, writable folder with --out" },
+                new Refusal(Outcome.InternalError, $"the files cannot be written: {error.Message}")
+                {
+                    NextStep = "choose a path in an existing, writable folder with --out",
+                },
                 error);
         }
 
@@ -84,7 +87,10 @@ public sealed class CertificateMaker(IDisk disk)
         catch (CryptographicException error)
         {
             throw new RefusedException(
-                new Refusal(Outcome.WrongCommandLine, $"'{subject}' is not a subject name") { NextStep = "write --subject \"Brackwater export\", or --subject \"CN=export, O=Brackwater\"" },
+                new Refusal(Outcome.WrongCommandLine, $"'{subject}' is not a subject name")
+                {
+                    NextStep = "write --subject \"Brackwater export\", or --subject \"CN=export, O=Brackwater\"",
+                },
                 error);
         }
     }

@@ -1,6 +1,8 @@
 namespace Cursiva.Core.Identity;
 
-/// <summary>What claims mean, in plain words: those of RFC 7519, RFC 8693, RFC 9068 and OpenID Connect, and some that several servers use.</summary>
+/// <summary>
+/// What claims mean, in plain words: those of RFC 7519, RFC 8693, RFC 9068 and OpenID Connect, and some that several servers use.
+/// </summary>
 public static class ClaimWords
 {
     private static readonly Dictionary<string, string> s_words = new(StringComparer.Ordinal)

@@ -76,23 +76,30 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
         _metadata ??= await DiscoverAsync(issuer, cancel);
 
     private async Task<Uri> FindAsync(Uri? given, string field, string key, CancellationToken cancel) =>
-        await TryFindAsync(given, field, cancel) ?? throw new RefusedException(new Refusal(Outcome.SignInRefused, $"identity '{identity.Name}' has no {key}{(identity.Issuer is null ? "" : $", and the metadata of {identity.Issuer} names none")}")
-        {
-            NextStep = $"add {key}: to the identity{(identity.Issuer is null ? ", or issuer:, from which it is found" : "")}",
-        });
+        await TryFindAsync(given, field, cancel)
+            ?? throw new RefusedException(new Refusal(
+                Outcome.SignInRefused,
+                $"identity '{identity.Name}' has no {key}{(identity.Issuer is null ? "" : $", and the metadata of {identity.Issuer} names none")}")
+            {
+                NextStep = $"add {key}: to the identity{(identity.Issuer is null ? ", or issuer:, from which it is found" : "")}",
+            });
 
     private async Task<Uri?> TryFindAsync(Uri? given, string field, CancellationToken cancel)
     {
         if (given is not null || identity.Issuer is null)
             return given;
-        if (!(await MetadataAsync(identity.Issuer, cancel)).TryGetProperty(field, out var value) || value.ValueKind != JsonValueKind.String || !Uri.TryCreate(value.GetString(), UriKind.Absolute, out var found))
+        if (!(await MetadataAsync(identity.Issuer, cancel)).TryGetProperty(field, out var value)
+            || value.ValueKind != JsonValueKind.String
+            || !Uri.TryCreate(value.GetString(), UriKind.Absolute, out var found))
             return null;
 
         // Http is for an issuer on this machine alone, and no other scheme is for anybody.
         var mayBeHttp = identity.Issuer is { Scheme: "http", IsLoopback: true };
         if (found.Scheme == "https" || (found.Scheme == "http" && found.IsLoopback && mayBeHttp))
             return found;
-        throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata of {identity.Issuer} names {OneLine.Of(ShownAddress.Of(found))} as {field}, {(found.Scheme == "http" ? "which would carry credentials unencrypted" : "which is not an https address")}")
+        throw new RefusedException(new Refusal(
+            Outcome.SignInRefused,
+            $"the metadata of {identity.Issuer} names {OneLine.Of(ShownAddress.Of(found))} as {field}, {(found.Scheme == "http" ? "which would carry credentials unencrypted" : "which is not an https address")}")
         {
             Cause = "the server's metadata is wrong, or was changed on the way",
             NextStep = "ask the administrator to correct the metadata, or declare the endpoint in the job file",
@@ -133,15 +140,29 @@ public sealed class Endpoints(DeclaredIdentity identity, HttpSender sender, IReq
             requests.Answered(request, answer.Status, answer.Took);
             var read = TokenAnswer.Read(answer.Body);
             if (!answer.IsSuccess || read.Json is not { } metadata)
-                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, answer.IsSuccess && answer.IsHtml ? Trouble.Html : answer.IsSuccess ? Trouble.NotUnderstood : Trouble.Status, answer.Status), $"the metadata of identity '{identity.Name}' could not be read: status {answer.Status}", Quote.From(answer, redactor), request.ToString()) with { NextStep = "compare issuer: with the server's documentation, or declare the endpoints in the job file" });
+                throw new RefusedException(
+                    Catalogue.Refuse(
+                        new Facts(
+                            Desk.SignIn,
+                            answer.IsSuccess && answer.IsHtml ? Trouble.Html : answer.IsSuccess ? Trouble.NotUnderstood : Trouble.Status,
+                            answer.Status),
+                        $"the metadata of identity '{identity.Name}' could not be read: status {answer.Status}",
+                        Quote.From(answer, redactor),
+                        request.ToString()) with
+                    {
+                        NextStep = "compare issuer: with the server's documentation, or declare the endpoints in the job file",
+                    });
 
             // RFC 8414 section 3.3: metadata that speaks for another issuer must not be used.
             var says = read.Text("issuer") ?? "";
-            return says.TrimEnd('/') == issuer.AbsoluteUri.TrimEnd('/') ? metadata : throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the metadata at {place} is for the issuer '{says}', not for {issuer}")
-            {
-                Cause = "issuer: is not spelt as the server spells it, or the address belongs to another server",
-                NextStep = $"set issuer: to {(says.Length > 0 ? says : "what the server's description says")} if that is the right one",
-            });
+            return says.TrimEnd('/') == issuer.AbsoluteUri.TrimEnd('/')
+                ? metadata
+                : throw new RefusedException(new Refusal(
+                    Outcome.SignInRefused, $"the metadata at {place} is for the issuer '{says}', not for {issuer}")
+                {
+                    Cause = "issuer: is not spelt as the server spells it, or the address belongs to another server",
+                    NextStep = $"set issuer: to {(says.Length > 0 ? says : "what the server's description says")} if that is the right one",
+                });
         }
         catch (TransportException error)
         {

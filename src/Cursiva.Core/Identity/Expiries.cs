@@ -6,7 +6,10 @@ namespace Cursiva.Core.Identity;
 /// <summary>Finds what a job needs and what ends by itself; nothing is sent.</summary>
 public sealed class Expiries(SignInServices services)
 {
-    /// <summary>What a job's identities, APIs, pulls, writes and deliveries need, the soonest first. What cannot be read is omitted: the run tells it.</summary>
+    /// <summary>
+    /// What a job's identities, APIs, pulls, writes and deliveries need, the soonest first. What cannot be read is omitted: the run tells
+    /// it.
+    /// </summary>
     public async Task<IReadOnlyList<Expiry>> OfAsync(Job job, CancellationToken cancel)
     {
         var found = new List<Expiry>();
@@ -53,7 +56,11 @@ public sealed class Expiries(SignInServices services)
         {
             using var key = await SigningKey.LoadAsync(identity.Key!, services.Secrets, services.Folder, cancel);
             return key.Certificate is { } certificate
-                ? [new Expiry("certificate", certificate.Subject, certificate.NotAfter.ToUniversalTime(), "make a new one with cursiva cert create, and register it next to the old one")]
+                ? [new Expiry(
+                    "certificate",
+                    certificate.Subject,
+                    certificate.NotAfter.ToUniversalTime(),
+                    "make a new one with cursiva cert create, and register it next to the old one")]
                 : [];
         }
         catch (RefusedException)
@@ -70,7 +77,11 @@ public sealed class Expiries(SignInServices services)
         {
             return await services.Store.FindAsync(
                 await new RefreshTokens(identity, services).NameAsync(cancel), cancel) is { Expires: { } end }
-                ? [new Expiry("refresh token", $"of {identity.Name}", end, $"it expires if nobody uses it; {(identity.PersonCanSignIn ? $"sign in again before: cursiva sign-in JOB {identity.Name}, or " : "")}keep it alive: cursiva schedule JOB --install")]
+                ? [new Expiry(
+                    "refresh token",
+                    $"of {identity.Name}",
+                    end,
+                    $"it expires if nobody uses it; {(identity.PersonCanSignIn ? $"sign in again before: cursiva sign-in JOB {identity.Name}, or " : "")}keep it alive: cursiva schedule JOB --install")]
                 : [];
         }
         catch (RefusedException)
@@ -84,7 +95,12 @@ public sealed class Expiries(SignInServices services)
         try
         {
             return [.. (await ring.ReadAsync(source, KeyUse.Verify, cancel)).Where(key => key.Certificate is not null)
-                .Select(key => new Expiry("certificate", source.ToString(), key.Certificate!.NotAfter.ToUniversalTime(), "ask the other side for its successor"))];
+                .Select(
+                    key => new Expiry(
+                        "certificate",
+                        source.ToString(),
+                        key.Certificate!.NotAfter.ToUniversalTime(),
+                        "ask the other side for its successor"))];
         }
         catch (RefusedException)
         {

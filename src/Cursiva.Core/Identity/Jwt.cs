@@ -35,7 +35,8 @@ public sealed record Jwt(JsonElement Header, JsonElement Claims, string Signed, 
         return value.ValueKind switch
         {
             JsonValueKind.String => value.GetString()!.Split(' ', StringSplitOptions.RemoveEmptyEntries),
-            JsonValueKind.Array => [.. value.EnumerateArray().Where(item => item.ValueKind == JsonValueKind.String).Select(item => item.GetString()!)],
+            JsonValueKind.Array =>
+                [.. value.EnumerateArray().Where(item => item.ValueKind == JsonValueKind.String).Select(item => item.GetString()!)],
             _ => [],
         };
     }

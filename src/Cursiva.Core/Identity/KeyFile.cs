@@ -10,7 +10,8 @@ internal static class KeyFile
 {
     /// <param name="certificatePath">A file with the certificate, or null when it comes with the key.</param>
     /// <param name="from">Where the key is, for messages.</param>
-    /// <exception cref="RefusedException">It is not a private key, its password is wrong, or the certificate belongs to another one.</exception>
+    /// <exception cref="RefusedException">It is not a private key, its password is wrong, or the certificate belongs to another
+    /// one.</exception>
     public static SigningKey Read(byte[] bytes, string? password, string? certificatePath, string from)
     {
         try
@@ -23,8 +24,16 @@ internal static class KeyFile
         {
             var refusal = new Refusal(Outcome.SignInRefused, $"the key of {from} cannot be read: {error.Message}");
             throw new RefusedException(password is null
-                ? refusal with { Cause = "it is protected by a password, or damaged", NextStep = "say where its password is: private-key: { password: kept:NAME }" }
-                : refusal with { Cause = "the password is wrong, or the file is damaged", NextStep = "store the password again, and compare it with the file's" }, error);
+                ? refusal with
+                {
+                    Cause = "it is protected by a password, or damaged",
+                    NextStep = "say where its password is: private-key: { password: kept:NAME }",
+                }
+                : refusal with
+                {
+                    Cause = "the password is wrong, or the file is damaged",
+                    NextStep = "store the password again, and compare it with the file's",
+                }, error);
         }
     }
 
@@ -42,7 +51,9 @@ internal static class KeyFile
     private static SigningKey FromPem(string text, string? password, string? certificatePath, string from)
     {
         var key = PrivateKey(text, password, from);
-        var certificate = certificatePath is not null ? LoadCertificate(certificatePath) : HasCertificate(text) ? X509Certificate2.CreateFromPem(
+        var certificate = certificatePath is not null
+            ? LoadCertificate(certificatePath)
+            : HasCertificate(text) ? X509Certificate2.CreateFromPem(
             text) : null;
         if (certificate is null)
             return new SigningKey(key, null);
@@ -52,9 +63,11 @@ internal static class KeyFile
         }
         catch (ArgumentException error)
         {
-            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the certificate {certificatePath ?? from} belongs to another key than {from}")
+            throw new RefusedException(new Refusal(
+                Outcome.SignInRefused, $"the certificate {certificatePath ?? from} belongs to another key than {from}")
             {
-                NextStep = $"name the certificate that was made with this key; cursiva cert show {certificatePath ?? from} shows the thumbprints",
+                NextStep =
+                    $"name the certificate that was made with this key; cursiva cert show {certificatePath ?? from} shows the thumbprints",
             }, error);
         }
     }
@@ -98,7 +111,10 @@ internal static class KeyFile
             catch (ArgumentException error)
             {
                 throw new RefusedException(
-                    new Refusal(Outcome.SignInRefused, $"the key of {from} is of a kind that cannot sign here") { NextStep = "use an RSA key, or an elliptic curve key on P-256 or P-384" },
+                    new Refusal(Outcome.SignInRefused, $"the key of {from} is of a kind that cannot sign here")
+                    {
+                        NextStep = "use an RSA key, or an elliptic curve key on P-256 or P-384",
+                    },
                     error);
             }
         }
@@ -114,7 +130,9 @@ internal static class KeyFile
         }
         catch (Exception error) when (error is CryptographicException or IOException or UnauthorizedAccessException)
         {
-            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the certificate {path} cannot be read ({(System.IO.File.Exists(path) ? "it is neither PEM nor DER" : "there is no such file")})")
+            throw new RefusedException(new Refusal(
+                Outcome.SignInRefused,
+                $"the certificate {path} cannot be read ({(System.IO.File.Exists(path) ? "it is neither PEM nor DER" : "there is no such file")})")
             {
                 NextStep = "name the file with the certificate, relative to the job file's folder",
             }, error);
@@ -129,9 +147,10 @@ internal static class KeyFile
             yield return text.AsSpan(at)[fields.Label].ToString();
     }
 
-    private static RefusedException PublicHalf(string from) => new(new Refusal(Outcome.SignInRefused, $"{from} contains only the public half, but the private key is needed")
-    {
-        Cause = "the job names the file for the administrator instead of the private one",
-        NextStep = "name the PKCS #12 file, or the PEM that has BEGIN PRIVATE KEY in it",
-    });
+    private static RefusedException PublicHalf(string from) =>
+        new(new Refusal(Outcome.SignInRefused, $"{from} contains only the public half, but the private key is needed")
+        {
+            Cause = "the job names the file for the administrator instead of the private one",
+            NextStep = "name the PKCS #12 file, or the PEM that has BEGIN PRIVATE KEY in it",
+        });
 }

@@ -8,7 +8,9 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Identity;
 
-/// <summary>The keys of encrypted and signed exchanges, each read or fetched once; a certificate counts within its dates and for its purpose alone.</summary>
+/// <summary>
+/// The keys of encrypted and signed exchanges, each read or fetched once; a certificate counts within its dates and for its purpose alone.
+/// </summary>
 /// <param name="trust">The certificate authorities that are trusted where a key set is fetched; null for those of the machine.</param>
 public sealed class KeyRing(SignInServices services, string? trust) : IDisposable
 {
@@ -128,12 +130,14 @@ public sealed class KeyRing(SignInServices services, string? trust) : IDisposabl
         }
     }
 
-    private static RefusedException NotGiven(Request request, string why) => new(new Refusal(Outcome.SignInRefused, $"the key set at {request.Uri} cannot be read: {why}")
-    {
-        NextStep = "compare the address under key: with the other side's documentation, and try it from this machine; or keep the key in a file",
-        Step = "key",
-        Request = request.ToString(),
-    });
+    private static RefusedException NotGiven(Request request, string why) =>
+        new(new Refusal(Outcome.SignInRefused, $"the key set at {request.Uri} cannot be read: {why}")
+        {
+            NextStep =
+            "compare the address under key: with the other side's documentation, and try it from this machine; or keep the key in a file",
+            Step = "key",
+            Request = request.ToString(),
+        });
 
     private void Check(ExchangeKey key, KeySource source, KeyUse use)
     {

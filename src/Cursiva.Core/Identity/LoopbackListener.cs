@@ -75,7 +75,10 @@ internal sealed partial class LoopbackListener : IDisposable
         }
     }
 
-    /// <summary>A redirect URI that nobody listens at, for an answer that is pasted: the one that is asked for, with a free port where it names none.</summary>
+    /// <summary>
+    /// A redirect URI that nobody listens at, for an answer that is pasted: the one that is asked for, with a free port where it names
+    /// none.
+    /// </summary>
     public static Uri FreeAddress(Uri? asked)
     {
         if (asked is not null && (HasPort(asked) || !asked.IsLoopback))
@@ -84,7 +87,9 @@ internal sealed partial class LoopbackListener : IDisposable
         return listener.Address;
     }
 
-    /// <summary>Waits for the request that is the answer, and gives its address. Anybody on this machine can knock: others are told so.</summary>
+    /// <summary>
+    /// Waits for the request that is the answer, and gives its address. Anybody on this machine can knock: others are told so.
+    /// </summary>
     /// <param name="state">The state that the answer has (RFC 6749 section 4.1.2).</param>
     public async Task<string> WaitAsync(string state, CancellationToken cancel)
     {
@@ -137,7 +142,8 @@ internal sealed partial class LoopbackListener : IDisposable
             found = answer;
             var body = Encoding.UTF8.GetBytes(page);
             await stream.WriteAsync(
-                Encoding.ASCII.GetBytes($"HTTP/1.1 {status}\r\nContent-Type: text/html; charset=utf-8\r\nContent-Length: {body.Length}\r\nCache-Control: no-store\r\nReferrer-Policy: no-referrer\r\nConnection: close\r\n\r\n"),
+                Encoding.ASCII.GetBytes(
+                    $"HTTP/1.1 {status}\r\nContent-Type: text/html; charset=utf-8\r\nContent-Length: {body.Length}\r\nCache-Control: no-store\r\nReferrer-Policy: no-referrer\r\nConnection: close\r\n\r\n"),
                 limit.Token);
             await stream.WriteAsync(body, limit.Token);
         }

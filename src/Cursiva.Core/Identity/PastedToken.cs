@@ -3,7 +3,9 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Identity;
 
-/// <summary>A token as people paste it: behind its header and scheme, in quotes, wrapped over lines, or inside a token endpoint's answer.</summary>
+/// <summary>
+/// A token as people paste it: behind its header and scheme, in quotes, wrapped over lines, or inside a token endpoint's answer.
+/// </summary>
 public static class PastedToken
 {
     /// <summary>The token alone.</summary>

@@ -31,7 +31,11 @@ internal sealed record PersonAnswer(string Code)
         if (query.GetValueOrDefault("error") is { } error)
         {
             var description = query.GetValueOrDefault("error_description");
-            throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.Status, 0, error) { Words = description ?? "" }, "the authorization server refused the sign-in", description is null ? error : $"{error}: {description}"));
+            throw new RefusedException(
+                Catalogue.Refuse(
+                    new Facts(Desk.SignIn, Trouble.Status, 0, error) { Words = description ?? "" },
+                    "the authorization server refused the sign-in",
+                    description is null ? error : $"{error}: {description}"));
         }
 
         if (query.GetValueOrDefault("state") != state)

@@ -7,7 +7,8 @@ using Cursiva.Core.Refusals;
 namespace Cursiva.Core.Identity;
 
 /// <summary>
-/// Signs a person in once and keeps the refresh token for the job, or, where none came, the access token until it ends: by authorization code with PKCE (RFC 6749 section 4.1, RFC 7636)
+/// Signs a person in once and keeps the refresh token for the job, or, where none came, the access token until it ends: by authorization
+/// code with PKCE (RFC 6749 section 4.1, RFC 7636)
 /// or by device code (RFC 8628).
 /// </summary>
 public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices services, IPerson person)
@@ -34,7 +35,12 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
         var answer = PersonAnswer.Read(text, state, identity.Issuer, await endpoint.Endpoints.NamesIssuerAsync(cancel));
         services.Redactor.Remember(answer.Code);
         var reply = await endpoint.AskAsync(
-            [new("grant_type", Grants.AuthorizationCode), new("code", answer.Code), new("redirect_uri", redirect.OriginalString), new("code_verifier", verifier)],
+            [
+                new("grant_type", Grants.AuthorizationCode),
+                new("code", answer.Code),
+                new("redirect_uri", redirect.OriginalString),
+                new("code_verifier", verifier),
+            ],
             Circumstances.Redeeming,
             cancel);
         return await KeepAsync(reply, cancel);
@@ -49,9 +55,16 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
         if (identity.Scope.Count > 0)
             parameters.Add(new("scope", string.Join(' ', identity.Scope)));
         parameters.AddRange(await FurtherAsync(cancel));
-        var begun = (await endpoint.SendAsync(await endpoint.Endpoints.DeviceAuthorizationAsync(cancel), parameters, Circumstances.None, cancel)).Good();
-        if (begun.Text("device_code") is not { } device || begun.Text("user_code") is not { } code || !Uri.TryCreate(begun.Text("verification_uri") ?? begun.Text("verification_url"), UriKind.Absolute, out var address) || !IsWeb(address))
-            throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.NotUnderstood, 200), "the device authorization endpoint's answer lacks device_code, user_code or verification_uri"));
+        var begun = (await endpoint.SendAsync(
+            await endpoint.Endpoints.DeviceAuthorizationAsync(cancel), parameters, Circumstances.None, cancel)).Good();
+        if (begun.Text("device_code") is not { } device
+            || begun.Text("user_code") is not { } code
+            || !Uri.TryCreate(begun.Text("verification_uri") ?? begun.Text("verification_url"), UriKind.Absolute, out var address)
+            || !IsWeb(address))
+            throw new RefusedException(
+                Catalogue.Refuse(
+                    new Facts(Desk.SignIn, Trouble.NotUnderstood, 200),
+                    "the device authorization endpoint's answer lacks device_code, user_code or verification_uri"));
 
         services.Redactor.Remember(device);
         var within = begun.ExpiresIn ?? s_usualEnd;
@@ -71,7 +84,12 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
         while (true)
         {
             if (services.Clock.GetUtcNow() + interval > end)
-                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.Status, 400, "expired_token"), interval >= s_usualEnd ? $"the server asks for {Durations.ForPeople(interval)} between two polls, but the device code expires earlier" : "nobody confirmed the device code in time"));
+                throw new RefusedException(
+                    Catalogue.Refuse(
+                        new Facts(Desk.SignIn, Trouble.Status, 400, "expired_token"),
+                        interval >= s_usualEnd
+                            ? $"the server asks for {Durations.ForPeople(interval)} between two polls, but the device code expires earlier"
+                            : "nobody confirmed the device code in time"));
             await Waits.DelayAsync(interval, services.Clock, cancel);
             var reply = await endpoint.AskAsync(
                 [new("grant_type", Grants.DeviceCode), new("device_code", device)], Circumstances.Polling, cancel);
@@ -80,7 +98,9 @@ public sealed class PersonSignIn(DeclaredIdentity identity, SignInServices servi
             if (reply.Error == "slow_down")
                 interval += s_slowDown;
             if (services.Clock.GetUtcNow() > end)
-                throw new RefusedException(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.Status, 400, "expired_token"), "nobody confirmed the device code in time"));
+                throw new RefusedException(
+                    Catalogue.Refuse(
+                        new Facts(Desk.SignIn, Trouble.Status, 400, "expired_token"), "nobody confirmed the device code in time"));
         }
     }
 

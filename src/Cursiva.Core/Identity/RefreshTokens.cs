@@ -23,7 +23,9 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
     private (string Name, string? Seed)? _resolved;
     private ILease? _turn;
 
-    /// <summary>Waits until nobody else uses the token, on this machine or another one. Everything else here is done while it is held.</summary>
+    /// <summary>
+    /// Waits until nobody else uses the token, on this machine or another one. Everything else here is done while it is held.
+    /// </summary>
     /// <exception cref="RefusedException">The token was lost, revoked from here, or replaced by one that is no longer kept.</exception>
     public async Task<IAsyncDisposable> TurnAsync(CancellationToken cancel)
     {
@@ -59,7 +61,8 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
             return token;
 
         await _store.KeepAsync(name, token, Ends, cancel);
-        services.Watch.Warned($"identity '{identity.Name}': the refresh token of {identity.RefreshToken} was read into the store as '{name}'; its successors are kept there, and the original cannot be used again");
+        services.Watch.Warned(
+            $"identity '{identity.Name}': the refresh token of {identity.RefreshToken} was read into the store as '{name}'; its successors are kept there, and the original cannot be used again");
         return token;
     }
 
@@ -78,7 +81,9 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
         await WriteMarkAsync(name, RefreshFates.Digest(token), cancel);
     }
 
-    /// <summary>Makes it known that the token was tried once more after a process had died with it, and refused: it is not sent again.</summary>
+    /// <summary>
+    /// Makes it known that the token was tried once more after a process had died with it, and refused: it is not sent again.
+    /// </summary>
     public async Task LoseAsync(string token, CancellationToken cancel) =>
         await WriteMarkAsync(await NameAsync(cancel), RefreshFates.Digest(token) + LostMark, cancel);
 
@@ -172,30 +177,40 @@ internal sealed class RefreshTokens(DeclaredIdentity identity, SignInServices se
         StepPlace.Of("sign in once more: cursiva sign-in JOB IDENTITY", identity, null) + (
             identity.PersonCanSignIn && _source is { Kind: not SecretSource.Kept } ? $", or put a new refresh token into {_source}" : "");
 
-    private RefusedException Lost(string name) => new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}', stored as '{name}', is lost and is not sent again")
-    {
-        Cause = RefreshRefusals.CutShortCause,
-        NextStep = SignInAgain,
-    });
+    private RefusedException Lost(string name) =>
+        new(new Refusal(
+            Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}', stored as '{name}', is lost and is not sent again")
+        {
+            Cause = RefreshRefusals.CutShortCause,
+            NextStep = SignInAgain,
+        });
 
     private async Task<RefusedException> SpentAsync(string name, CancellationToken cancel) =>
-        await RevokedAsync(name, cancel) ?? new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}' was already replaced by the server and is not sent again: a server that sees it twice revokes the whole sign-in")
-        {
-            Cause = $"its successor was stored as '{name}', and is no longer there",
-            NextStep = SignInAgain,
-        });
+        await RevokedAsync(name, cancel)
+            ?? new(new Refusal(
+                Outcome.SignInRefused,
+                $"the refresh token of identity '{identity.Name}' was already replaced by the server and is not sent again: a server that sees it twice revokes the whole sign-in")
+            {
+                Cause = $"its successor was stored as '{name}', and is no longer there",
+                NextStep = SignInAgain,
+            });
 
     private async Task<RefusedException> MissingAsync(string name, CancellationToken cancel) =>
-        await RevokedAsync(name, cancel) ?? new(new Refusal(Outcome.SignInRefused, $"there is no refresh token for identity '{identity.Name}' (looked for '{name}')")
-        {
-            Cause = "nobody has signed in yet on this machine, the sign-in returned no refresh token and its access token has expired, or another state folder or key is in use",
-            NextStep = StepPlace.Of("sign in once: cursiva sign-in JOB IDENTITY", identity, null),
-        });
+        await RevokedAsync(name, cancel)
+            ?? new(new Refusal(Outcome.SignInRefused, $"there is no refresh token for identity '{identity.Name}' (looked for '{name}')")
+            {
+                Cause =
+                "nobody has signed in yet on this machine, the sign-in returned no refresh token and its access token has expired, or another state folder or key is in use",
+                NextStep = StepPlace.Of("sign in once: cursiva sign-in JOB IDENTITY", identity, null),
+            });
 
     private async Task<RefusedException?> RevokedAsync(string name, CancellationToken cancel) =>
-        await _fates.RevokedAtAsync(name, cancel) is not { } when ? null : new(new Refusal(Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}' was revoked with 'cursiva token revoke' at {when}")
-        {
-            Cause = "it was revoked from this machine on purpose, and nobody has signed in since",
-            NextStep = SignInAgain,
-        });
+        await _fates.RevokedAtAsync(name, cancel) is not { } when
+            ? null
+            : new(new Refusal(
+                Outcome.SignInRefused, $"the refresh token of identity '{identity.Name}' was revoked with 'cursiva token revoke' at {when}")
+            {
+                Cause = "it was revoked from this machine on purpose, and nobody has signed in since",
+                NextStep = SignInAgain,
+            });
 }

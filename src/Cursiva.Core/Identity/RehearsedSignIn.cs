@@ -4,7 +4,9 @@ using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Identity;
 
-/// <summary>Signs nobody in: a rehearsal answers requests whoever asks. What jobs fill in from token answers is taken from the recording.</summary>
+/// <summary>
+/// Signs nobody in: a rehearsal answers requests whoever asks. What jobs fill in from token answers is taken from the recording.
+/// </summary>
 /// <param name="recording">The recorded exchanges.</param>
 public sealed class RehearsedSignIn(Recording recording)
 {
@@ -18,7 +20,10 @@ public sealed class RehearsedSignIn(Recording recording)
 
     private string? Field(string placeholder) =>
         JsonPointer.TryParse(placeholder[Math.Max(0, placeholder.IndexOf('/', StringComparison.Ordinal))..]) is not { } pointer ? null
-            : recording.Exchanges.Where(exchange => exchange.Method == "POST" && exchange.Body is not null).Select(exchange => Find(exchange.Body!, pointer)).FirstOrDefault(
+            : recording.Exchanges
+                .Where(exchange => exchange.Method == "POST" && exchange.Body is not null)
+                .Select(exchange => Find(exchange.Body!, pointer))
+                .FirstOrDefault(
                 value => value is not null);
 
     private static string? Find(byte[] body, JsonPointer pointer)

@@ -45,7 +45,12 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SignInServices serv
         var refusal = Placed(
             Catalogue.Refuse(facts, What(what), QuoteOf(answer, read), $"{request}, status {answer.Status}, attempt {attempt}"));
         return RetryAfter.Read(answer.Headers, services.Clock.GetUtcNow()) is { } wait && wait > TimeSpan.Zero
-            ? refusal with { NextStep = string.Create(CultureInfo.InvariantCulture, $"run again after {services.Clock.GetUtcNow() + wait:yyyy-MM-dd HH:mm}Z; {refusal.NextStep}") }
+            ? refusal with
+            {
+                NextStep = string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"run again after {services.Clock.GetUtcNow() + wait:yyyy-MM-dd HH:mm}Z; {refusal.NextStep}"),
+            }
             : refusal;
     }
 
@@ -88,7 +93,8 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SignInServices serv
         if (answer.Headers.Date is { } date && (date - now).Duration() > s_clocksDiffer)
         {
             found |= Circumstances.ClocksDiffer;
-            details.Add($"the server's clock is {Durations.ForPeople((date - now).Duration())} {(date > now ? "ahead of" : "behind")} this machine's");
+            details.Add(
+                $"the server's clock is {Durations.ForPeople((date - now).Duration())} {(date > now ? "ahead of" : "behind")} this machine's");
         }
 
         return (found, details);
@@ -114,7 +120,8 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SignInServices serv
 
     private static string? Correlation(Answer answer, TokenAnswer read)
     {
-        if ((read.Text("correlation_id") ?? read.Text("trace_id")) is { Length: <= 64 } id && id.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '.' or ':'))
+        if ((read.Text("correlation_id") ?? read.Text("trace_id")) is { Length: <= 64 } id
+            && id.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_' or '.' or ':'))
             return "correlation id " + id;
         return CorrelationId.Of(answer.Headers);
     }

@@ -61,20 +61,28 @@ internal sealed class SignInSealing(
         Parsed(Unwrap(Encoding.UTF8.GetString(text).Trim().Trim('"'), Declared.SessionKey!, fresh, "the answer"), "the answer");
 
     /// <summary>A refusal of an encrypted sign-in: the other side may hold another key than the job names.</summary>
-    public static Refusal Hinted(Refusal refusal, DeclaredIdentity identity) => identity.Encryption is not { } declared ? refusal : refusal with
-    {
-        Step = "public key",
-        Cause = $"the sign-in was encrypted under the key of {declared.Key}: if that key belongs to another environment, or algorithm: is wrong, the other side cannot decrypt it",
-        Others = refusal.Cause is { } usual ? [usual, .. refusal.Others] : refusal.Others,
-        NextStep = $"compare the key of {declared.Key} with the one that the other side publishes for this address; cursiva token get JOB {identity.Name} shows each step",
-    };
+    public static Refusal Hinted(Refusal refusal, DeclaredIdentity identity) =>
+        identity.Encryption is not { } declared ? refusal : refusal with
+        {
+            Step = "public key",
+            Cause =
+            $"the sign-in was encrypted under the key of {declared.Key}: if that key belongs to another environment, or algorithm: is wrong, the other side cannot decrypt it",
+            Others = refusal.Cause is { } usual ? [usual, .. refusal.Others] : refusal.Others,
+            NextStep =
+            $"compare the key of {declared.Key} with the one that the other side publishes for this address; cursiva token get JOB {identity.Name} shows each step",
+        };
 
-    /// <summary>The time at a place of an answer: seconds from now, seconds since 1970, or a time, which is UTC without an offset; null where there is none.</summary>
+    /// <summary>
+    /// The time at a place of an answer: seconds from now, seconds since 1970, or a time, which is UTC without an offset; null where there
+    /// is none.
+    /// </summary>
     public static DateTimeOffset? TimeAt(TokenAnswer answer, JsonPointer place, DateTimeOffset now)
     {
         var text = answer.At(place);
         if (double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var seconds))
-            return seconds is <= 0 or > 1e14 ? null : seconds < EndOfSeconds ? now.AddSeconds(seconds) : DateTimeOffset.FromUnixTimeMilliseconds(
+            return seconds is <= 0 or > 1e14
+                ? null
+                : seconds < EndOfSeconds ? now.AddSeconds(seconds) : DateTimeOffset.FromUnixTimeMilliseconds(
                 (long)(seconds < 1e11 ? seconds * 1000 : seconds));
         return DateTimeOffset.TryParse(
             text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var time)
@@ -95,7 +103,12 @@ internal sealed class SignInSealing(
 
         shown?.Invoke(new("sign-in body", JsonPlaces.Write(body), "before anything is encrypted", IsSecret: true));
         if (fresh is not null)
-            shown?.Invoke(new("fresh key", Convert.ToBase64String(fresh), $"{fresh.Length * 8} random bits, new for each sign-in, at {Declared.SessionKey!.SendAt.Text}", IsSecret: true));
+            shown?.Invoke(
+                new(
+                    "fresh key",
+                    Convert.ToBase64String(fresh),
+                    $"{fresh.Length * 8} random bits, new for each sign-in, at {Declared.SessionKey!.SendAt.Text}",
+                    IsSecret: true));
         if (Declared.Members.Count == 0)
             return Whole(body, key, fresh);
         foreach (var member in Declared.Members)

@@ -29,7 +29,8 @@ internal sealed class SignedAssertion(DeclaredIdentity identity, SigningKey key,
         var algorithm = identity.Assertion.Algorithm ?? key.UsualAlgorithm;
         if (!key.Fits(algorithm))
         {
-            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the key of identity '{identity.Name}' cannot make {algorithm} signatures")
+            throw new RefusedException(new Refusal(
+                Outcome.SignInRefused, $"the key of identity '{identity.Name}' cannot make {algorithm} signatures")
             {
                 NextStep = $"remove algorithm: from assertion:, or set it to {key.UsualAlgorithm}",
             });

@@ -33,7 +33,9 @@ internal sealed record TokenAnswer(JsonElement? Json)
 
     public string? ErrorDescription => Text("error_description");
 
-    /// <summary>The words of an error that is an object of its own, as older schemes answer; null for none. An answer with a token has none.</summary>
+    /// <summary>
+    /// The words of an error that is an object of its own, as older schemes answer; null for none. An answer with a token has none.
+    /// </summary>
     public string? ErrorWords => Json is { } root && root.TryGetProperty("error", out var error) && error.ValueKind == JsonValueKind.Object
         ? string.Join(": ", error.EnumerateObject().Select(member => Write(member.Value)).OfType<string>().Take(3))
         : null;
@@ -56,7 +58,9 @@ internal sealed record TokenAnswer(JsonElement? Json)
     /// <summary>The text or number of a field.</summary>
     public string? Text(string name) => Json is { } root && root.TryGetProperty(name, out var value) ? Write(value) : null;
 
-    /// <summary>What can be told of an answer without giving anything of it away: status, type, size, and the names of its members.</summary>
+    /// <summary>
+    /// What can be told of an answer without giving anything of it away: status, type, size, and the names of its members.
+    /// </summary>
     public string Describe(Answer answer)
     {
         var type = answer.ContentType.Length > 0 ? answer.ContentType : "no content type";
@@ -66,7 +70,10 @@ internal sealed record TokenAnswer(JsonElement? Json)
 
     /// <summary>The names of the first members; anything that does not look like a name is omitted.</summary>
     public IReadOnlyList<string> MemberNames => Json is not { } root ? [] :
-        [.. root.EnumerateObject().Select(member => member.Name).Where(name => name.Length <= LongestName && name.All(c => char.IsLetterOrDigit(c) || c is '_' or '-' or '.')).Take(MostNames)];
+        [.. root.EnumerateObject()
+            .Select(member => member.Name)
+            .Where(name => name.Length <= LongestName && name.All(c => char.IsLetterOrDigit(c) || c is '_' or '-' or '.'))
+            .Take(MostNames)];
 
     public static TokenAnswer Read(PageBuffer body)
     {

@@ -6,7 +6,8 @@ using Cursiva.Core.Refusals;
 namespace Cursiva.Core.Identity;
 
 /// <summary>The access token of an identity on disk, sealed, so that runs and processes of this machine share it.</summary>
-/// <param name="refreshName">The name that the identity's refresh token is kept under: it tells accounts of one client apart; null without one.</param>
+/// <param name="refreshName">The name that the identity's refresh token is kept under: it tells accounts of one client apart; null without
+/// one.</param>
 internal sealed class TokenCache(DeclaredIdentity identity, string? refreshName, SignInServices services)
 {
     private const string Kind = "token";

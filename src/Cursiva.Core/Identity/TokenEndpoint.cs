@@ -5,10 +5,14 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Identity;
 
-/// <summary>Sends requests to an authorization server as the client: with its proof, with retries, and with a diagnosis when refused.</summary>
+/// <summary>
+/// Sends requests to an authorization server as the client: with its proof, with retries, and with a diagnosis when refused.
+/// </summary>
 internal sealed class TokenEndpoint : IDisposable
 {
-    /// <summary>No exchange of a process that died goes on for longer than this: one request, and what a lease has left when it is renewed.</summary>
+    /// <summary>
+    /// No exchange of a process that died goes on for longer than this: one request, and what a lease has left when it is renewed.
+    /// </summary>
     public static readonly TimeSpan LongestExchange = TimeSpan.FromSeconds(90);
 
     private static readonly TimeSpan s_timeout = TimeSpan.FromSeconds(60);
@@ -48,7 +52,8 @@ internal sealed class TokenEndpoint : IDisposable
         var key = identity.Key is null ? null : await SigningKey.LoadAsync(identity.Key, services.Secrets, services.Folder, cancel);
         if (key is { Certificate: null } && identity.ClientAuth.Contains(ClientAuths.Tls))
         {
-            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"identity '{identity.Name}' has a key and no certificate, which {ClientAuths.Tls} shows")
+            throw new RefusedException(new Refusal(
+                Outcome.SignInRefused, $"identity '{identity.Name}' has a key and no certificate, which {ClientAuths.Tls} shows")
             {
                 NextStep = "name the certificate: private-key: { certificate: FILE }",
             });
@@ -74,7 +79,9 @@ internal sealed class TokenEndpoint : IDisposable
         return await SendAsync(endpoint, all, sent, cancel, isShielded, seals: true);
     }
 
-    /// <summary>Sends a request to one of the server's endpoints. Where the job names several secrets, the next is tried when one is refused.</summary>
+    /// <summary>
+    /// Sends a request to one of the server's endpoints. Where the job names several secrets, the next is tried when one is refused.
+    /// </summary>
     public async Task<TokenReply> SendAsync(
         Uri endpoint,
         IReadOnlyList<KeyValuePair<string,
@@ -106,7 +113,8 @@ internal sealed class TokenEndpoint : IDisposable
             var isLast = i + 1 == _identity.Secrets.Count;
             if (reply.Error == "invalid_client" && !isLast)
             {
-                _services.Watch.Warned($"identity '{_identity.Name}': the secret of {source} was refused ({Quote.Of(reply.Answer.ErrorDescription, _services.Redactor) ?? "invalid_client"}); the next one is tried");
+                _services.Watch.Warned(
+                    $"identity '{_identity.Name}': the secret of {source} was refused ({Quote.Of(reply.Answer.ErrorDescription, _services.Redactor) ?? "invalid_client"}); the next one is tried");
                 continue;
             }
 
@@ -154,9 +162,12 @@ internal sealed class TokenEndpoint : IDisposable
                 BeforeSpending?.Invoke();
             try
             {
-                using var answer = await _sender.SendAsync(request, new Patience(s_timeout, LargestAnswer), isShielded ? CancellationToken.None : cancel);
+                using var answer = await _sender.SendAsync(
+                    request, new Patience(s_timeout, LargestAnswer), isShielded ? CancellationToken.None : cancel);
                 _services.Requests.Answered(request, answer.Status, answer.Took);
-                if (!Retries.IsPassing(answer.Status) || attempt == Retries.SignIn || RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()) > s_longestPause)
+                if (!Retries.IsPassing(answer.Status)
+                    || attempt == Retries.SignIn
+                    || RetryAfter.Read(answer.Headers, _services.Clock.GetUtcNow()) > s_longestPause)
                     return Read(answer, request, attempt, asked, secret, sent, fresh);
                 await WaitAsync(
                     request,
@@ -190,12 +201,18 @@ internal sealed class TokenEndpoint : IDisposable
             certificate.NotBefore.ToUniversalTime(), certificate.NotAfter.ToUniversalTime(), _services.Clock.GetUtcNow());
         if (from <= now && now <= until)
             return;
-        throw new RefusedException(new Refusal(Outcome.SignInRefused, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"the certificate of identity '{_identity.Name}' {(now > until ? $"expired on {until:yyyy-MM-dd HH:mm}Z" : $"is not valid before {from:yyyy-MM-dd HH:mm}Z")}; nothing was sent"))
+        throw new RefusedException(new Refusal(
+            Outcome.SignInRefused,
+            string.Create(
+                System.Globalization.CultureInfo.InvariantCulture,
+                $"the certificate of identity '{_identity.Name}' {(now > until ? $"expired on {until:yyyy-MM-dd HH:mm}Z" : $"is not valid before {from:yyyy-MM-dd HH:mm}Z")}; nothing was sent"))
         {
             Cause = now > until ? "nobody replaced it in time" : string.Create(
                 System.Globalization.CultureInfo.InvariantCulture,
                 $"it becomes valid later, or this machine's clock is wrong: it says {now:yyyy-MM-dd HH:mm}Z"),
-            NextStep = (now > until ? "make a new one with cursiva cert create, and register it" : "compare this machine's clock; or use the certificate that is valid now") + "; a server that knows only the key needs no certificate: name a file with only the private key under private:",
+            NextStep = (now > until
+                ? "make a new one with cursiva cert create, and register it"
+                : "compare this machine's clock; or use the certificate that is valid now") + "; a server that knows only the key needs no certificate: name a file with only the private key under private:",
         });
     }
 
@@ -253,7 +270,8 @@ internal sealed class TokenEndpoint : IDisposable
         var delay = asked ?? _services.Backoff.After(attempt);
         _services.Budget.CheckWait(delay, "the authorization server");
         if (delay >= s_longEnoughToTell)
-            _services.Watch.Warned($"identity '{_identity.Name}': the authorization server is tried again in {Durations.ForPeople(delay)} ({reason}{(words is null ? "" : $", it said: {words}")})");
+            _services.Watch.Warned(
+                $"identity '{_identity.Name}': the authorization server is tried again in {Durations.ForPeople(delay)} ({reason}{(words is null ? "" : $", it said: {words}")})");
         _services.Requests.Retrying(request, reason, attempt, delay);
         await Waits.DelayAsync(delay, _services.Clock, cancel);
     }

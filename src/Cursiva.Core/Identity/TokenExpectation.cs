@@ -22,14 +22,21 @@ public sealed record TokenExpectation(string Claim, bool Holds, string Says, str
     {
         var lines = new List<TokenExpectation>();
         if (TokenNature.ClientOf(token) is { } client && identity.ClientId.Length > 0)
-            lines.Add(Line("client id", client == identity.ClientId, $"the token was issued to the client {client}", $"change client-id: of identity '{identity.Name}' ({identity.At("client-id")}) if that is the right client"));
+            lines.Add(
+                Line(
+                    "client id",
+                    client == identity.ClientId,
+                    $"the token was issued to the client {client}",
+                    $"change client-id: of identity '{identity.Name}' ({identity.At("client-id")}) if that is the right client"));
         foreach (var (claim, expected) in identity.Claims)
         {
             var found = Values(token, claim);
             lines.Add(Line(
                 claim,
                 found.Contains(expected),
-                found.Count == 0 ? $"the token has no {claim}, and {expected} is expected" : $"{claim} is {string.Join(", ", found)}{(found.Contains(expected) ? "" : $", and {expected} is expected")}",
+                found.Count == 0
+                    ? $"the token has no {claim}, and {expected} is expected"
+                    : $"{claim} is {string.Join(", ", found)}{(found.Contains(expected) ? "" : $", and {expected} is expected")}",
                 claim == "aud"
                     ? $"request the right audience with scope: or token-parameters: of identity '{identity.Name}' ({identity.At("scope")}), or change claims: ({identity.At("claims")})"
                     : $"compare claims: {claim} of identity '{identity.Name}' ({identity.At("claims")}) with the tenant or server that issued the token"));
@@ -38,7 +45,16 @@ public sealed record TokenExpectation(string Claim, bool Holds, string Says, str
         var has = PermissionsOf(token, grantedScope);
         foreach (var permission in identity.Permissions)
         {
-            lines.Add(Line("permissions", has.Contains(permission), has.Contains(permission) ? $"has {permission}" : $"lacks {permission}", $"ask the administrator to grant it to the application, or change permissions: ({identity.At("permissions")})") with { IsPermission = true, Expected = permission });
+            lines.Add(
+                Line(
+                    "permissions",
+                    has.Contains(permission),
+                    has.Contains(permission) ? $"has {permission}" : $"lacks {permission}",
+                    $"ask the administrator to grant it to the application, or change permissions: ({identity.At("permissions")})") with
+                {
+                    IsPermission = true,
+                    Expected = permission,
+                });
         }
 
         return lines;
@@ -52,7 +68,9 @@ public sealed record TokenExpectation(string Claim, bool Holds, string Says, str
 
     /// <summary>All scopes and roles of a token.</summary>
     public static IReadOnlyList<string> PermissionsOf(Jwt token, string? grantedScope) =>
-        [.. s_permissionClaims.SelectMany(token.Texts).Concat((grantedScope ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries)).Distinct()];
+        [.. s_permissionClaims.SelectMany(token.Texts)
+            .Concat((grantedScope ?? "").Split(' ', StringSplitOptions.RemoveEmptyEntries))
+            .Distinct()];
 
     private static IReadOnlyList<string> Values(Jwt token, string claim)
     {

@@ -23,7 +23,14 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
             var quote = answer.ErrorWords is { } words
                 ? Http.Quote.Of(words, redactor)
                 : $"members: {string.Join(", ", answer.MemberNames)}";
-            throw new RefusedException(SignInSealing.Hinted(Catalogue.Refuse(new Facts(Desk.SignIn, Trouble.NotUnderstood, 200), $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no token at {place}", quote, reply.Request), identity));
+            throw new RefusedException(
+                SignInSealing.Hinted(
+                    Catalogue.Refuse(
+                        new Facts(Desk.SignIn, Trouble.NotUnderstood, 200),
+                        $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no token at {place}",
+                        quote,
+                        reply.Request),
+                    identity));
         }
 
         redactor.Remember(value);
@@ -45,7 +52,9 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
         var end = identity.TokenEndsAt is { } place ? SignInSealing.TimeAt(answer, place, clock.GetUtcNow()) : null;
         if (identity.TokenEndsAt is { } missing && end is null)
         {
-            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no time at {missing.Text}, where token-ends-at: looks")
+            throw new RefusedException(new Refusal(
+                Outcome.SignInRefused,
+                $"sign-in of identity '{identity.Name}' failed: the token endpoint's answer has no time at {missing.Text}, where token-ends-at: looks")
             {
                 Quote = $"members: {string.Join(", ", answer.MemberNames)}",
                 NextStep = "compare token-ends-at: with the answer",
@@ -63,7 +72,8 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
     {
         var type = facts.Type is null || facts.Type.Equals("bearer", StringComparison.OrdinalIgnoreCase) ? "Bearer" : facts.Type;
         var scheme = Presentation.Scheme ?? type;
-        List<KeyValuePair<string, SecretText>> headers = [Header(Presentation.Header, scheme.Length > 0 ? $"{scheme} {facts.Value}" : facts.Value)];
+        List<KeyValuePair<string, SecretText>> headers = [Header(
+            Presentation.Header, scheme.Length > 0 ? $"{scheme} {facts.Value}" : facts.Value)];
         foreach (var (name, value) in Presentation.Beside)
         {
             var filled = value.TryFill(placeholder => facts.Fields.GetValueOrDefault(placeholder)) ?? throw new InvalidOperationException(
@@ -97,11 +107,14 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
         foreach (var name in Presentation.Beside.Values.SelectMany(template => template.Names).Concat(identity.TokenFields).Distinct())
         {
             var pointer = JsonPointer.TryParse(name["token".Length..]);
-            fields[name] = (pointer is null ? null : answer.At(pointer)) ?? throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the token endpoint's answer for identity '{identity.Name}' has nothing at {name["token".Length..]}, which {(identity.TokenFields.Contains(name) ? "an API or a pull of the job" : "a header of headers-beside:")} needs")
-            {
-                Quote = $"members: {string.Join(", ", answer.MemberNames)}",
-                NextStep = "compare the placeholder with the answer's fields",
-            });
+            fields[name] = (pointer is null ? null : answer.At(pointer))
+                ?? throw new RefusedException(new Refusal(
+                    Outcome.SignInRefused,
+                    $"the token endpoint's answer for identity '{identity.Name}' has nothing at {name["token".Length..]}, which {(identity.TokenFields.Contains(name) ? "an API or a pull of the job" : "a header of headers-beside:")} needs")
+                {
+                    Quote = $"members: {string.Join(", ", answer.MemberNames)}",
+                    NextStep = "compare the placeholder with the answer's fields",
+                });
         }
 
         return fields;
@@ -113,7 +126,9 @@ internal sealed class TokenMaker(DeclaredIdentity identity, SecretSources secret
         var clean = value.Trim();
         if (clean.Length != value.Length || Confines.Header(value) is not null)
         {
-            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"the header {name} of identity '{identity.Name}' would contain {WhiteSpace.Find(value) ?? Confines.Header(value)}")
+            throw new RefusedException(new Refusal(
+                Outcome.SignInRefused,
+                $"the header {name} of identity '{identity.Name}' would contain {WhiteSpace.Find(value) ?? Confines.Header(value)}")
             {
                 Cause = "a secret or id has white space or a line break, probably copied along",
                 NextStep = StepPlace.Of(

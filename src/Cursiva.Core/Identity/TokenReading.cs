@@ -76,7 +76,11 @@ public sealed record TokenReading(
         {
             var meaning = part == "claims" ? ClaimWords.Of(field.Name) : "";
             var value = field.Value.ValueKind == JsonValueKind.String ? field.Value.GetString()! : field.Value.GetRawText();
-            if (part == "claims" && ClaimWords.IsTime(field.Name) && field.Value.ValueKind == JsonValueKind.Number && field.Value.TryGetDouble(out var seconds) && seconds is >= 0 and < 253402300800)
+            if (part == "claims"
+                && ClaimWords.IsTime(field.Name)
+                && field.Value.ValueKind == JsonValueKind.Number
+                && field.Value.TryGetDouble(out var seconds)
+                && seconds is >= 0 and < 253402300800)
                 value = Time(DateTimeOffset.UnixEpoch.AddSeconds(seconds), now, zone);
             yield return new ClaimLine(part, field.Name, value, meaning);
         }

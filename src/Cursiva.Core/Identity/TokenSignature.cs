@@ -24,7 +24,9 @@ public static class TokenSignature
         return $"not understood: the token requires its reader to support {names} (crit), which is not supported";
     }
 
-    /// <summary>True when a key of the set made the signature, false when the key that the token names did not, null when the set has no such key.</summary>
+    /// <summary>
+    /// True when a key of the set made the signature, false when the key that the token names did not, null when the set has no such key.
+    /// </summary>
     public static bool? Check(Jwt token, JsonElement keySet)
     {
         var algorithm = Text(token.Header, "alg");
@@ -51,7 +53,13 @@ public static class TokenSignature
     private static bool? Verify(Jwt token, JsonElement key, string algorithm)
     {
         var signed = Encoding.ASCII.GetBytes(token.Signed);
-        var hash = algorithm[2..] switch { "256" => HashAlgorithmName.SHA256, "384" => HashAlgorithmName.SHA384, "512" => HashAlgorithmName.SHA512, _ => default };
+        var hash = algorithm[2..] switch
+        {
+            "256" => HashAlgorithmName.SHA256,
+            "384" => HashAlgorithmName.SHA384,
+            "512" => HashAlgorithmName.SHA512,
+            _ => default,
+        };
         if (hash == default)
             return null;
         switch (Text(key, "kty"), algorithm[..2])
@@ -61,10 +69,17 @@ public static class TokenSignature
                     return rsa.VerifyData(
                         signed, token.Signature, hash, algorithm[0] == 'P' ? RSASignaturePadding.Pss : RSASignaturePadding.Pkcs1);
             case ("EC", "ES"):
-                ECCurve? curve = Text(key, "crv") switch { "P-256" => ECCurve.NamedCurves.nistP256, "P-384" => ECCurve.NamedCurves.nistP384, "P-521" => ECCurve.NamedCurves.nistP521, _ => null };
+                ECCurve? curve = Text(key, "crv") switch
+                {
+                    "P-256" => ECCurve.NamedCurves.nistP256,
+                    "P-384" => ECCurve.NamedCurves.nistP384,
+                    "P-521" => ECCurve.NamedCurves.nistP521,
+                    _ => null,
+                };
                 if (curve is null)
                     return null;
-                using (var ecdsa = ECDsa.Create(new ECParameters { Curve = curve.Value, Q = new ECPoint { X = Bytes(key, "x"), Y = Bytes(key, "y") } }))
+                using (var ecdsa = ECDsa.Create(
+                    new ECParameters { Curve = curve.Value, Q = new ECPoint { X = Bytes(key, "x"), Y = Bytes(key, "y") } }))
                     return ecdsa.VerifyData(signed, token.Signature, hash);
             default:
                 return null;

@@ -25,7 +25,9 @@ public sealed class TokenSource : ITokens, IDisposable
         _maker = new TokenMaker(identity, services.Secrets, services.Redactor, services.Clock);
     }
 
-    /// <summary>How far the authorization server's clock was ahead of this machine's at the last sign-in; null when it did not say.</summary>
+    /// <summary>
+    /// How far the authorization server's clock was ahead of this machine's at the last sign-in; null when it did not say.
+    /// </summary>
     public TimeSpan? ClockDifference { get; private set; }
 
     /// <inheritdoc/>
@@ -102,7 +104,10 @@ public sealed class TokenSource : ITokens, IDisposable
         var grant = ((AskedGrant)_identity.Kind).Ask(new GrantParts(_identity, _endpoint, _services, refreshTokens));
         await using var turn = await grant.TurnAsync(cancel);
         var cache = new TokenCache(_identity, refreshTokens is null ? null : await refreshTokens.NameAsync(cancel), _services);
-        if (mayBeKept && await cache.ReadAsync(cancel) is { } kept && _services.Clock.GetUtcNow() < kept.RenewAt && kept.Value != Volatile.Read(ref _refused))
+        if (mayBeKept
+            && await cache.ReadAsync(cancel) is { } kept
+            && _services.Clock.GetUtcNow() < kept.RenewAt
+            && kept.Value != Volatile.Read(ref _refused))
             return await _maker.MakeAsync(kept, cancel) with { IsKept = true };
 
         var reply = await grant.AskAsync(cancel);

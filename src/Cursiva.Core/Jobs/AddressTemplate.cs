@@ -40,7 +40,10 @@ public static class AddressTemplate
         }
 
         var whole = address.ToString();
-        if (wrong is null && template.Names.FirstOrDefault(isOutside) is { } name && !(mayLead && template.Parts[0].IsName) && Confines.Path(PathOf(whole)) is { } upwards)
+        if (wrong is null
+            && template.Names.FirstOrDefault(isOutside) is { } name
+            && !(mayLead && template.Parts[0].IsName)
+            && Confines.Path(PathOf(whole)) is { } upwards)
             wrong = new Unfit(name, upwards);
         return whole;
     }
@@ -51,7 +54,9 @@ public static class AddressTemplate
         var isPath = before.StartsWith('/') || (authority >= 0 && before.IndexOfAny(['/', '?', '#'], authority + 3) >= 0);
         if (isPath)
             return (Uri.EscapeDataString(value), null);
-        return authority < 0 ? (value, "the beginning of an address, which decides where credentials go") : (value, Confines.HostLabel(value));
+        return authority < 0
+            ? (value, "the beginning of an address, which decides where credentials go")
+            : (value, Confines.HostLabel(value));
     }
 
     private static string PathOf(string address)

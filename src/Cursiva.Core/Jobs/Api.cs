@@ -43,7 +43,9 @@ public sealed record Api(
     /// <summary>Whether HTTP/2 is spoken where the server offers it.</summary>
     public bool MayUseHttp2 { get; init; }
 
-    /// <summary>The base with places of the token endpoint's answer in it, as <c>{token/POINTER}</c>; null where <see cref="Base"/> is the base.</summary>
+    /// <summary>
+    /// The base with places of the token endpoint's answer in it, as <c>{token/POINTER}</c>; null where <see cref="Base"/> is the base.
+    /// </summary>
     public string? TokenBase { get; init; }
 
     /// <summary>The origins that a base from the token endpoint's answer may have.</summary>

@@ -1,6 +1,8 @@
 namespace Cursiva.Core.Jobs;
 
-/// <summary>The names of ciphers in the job file: those of older schemes, the registered names of RFC 7518, and those of RFC 9421 section 3.3.</summary>
+/// <summary>
+/// The names of ciphers in the job file: those of older schemes, the registered names of RFC 7518, and those of RFC 9421 section 3.3.
+/// </summary>
 public static class Ciphers
 {
     /// <summary>Nothing is encrypted: for one request of an API whose others are.</summary>
@@ -34,11 +36,40 @@ public static class Ciphers
     public static IReadOnlyList<string> OfContentKeys { get; } = [.. UnderPublicKeys, "A128KW", "A256KW", Direct];
 
     /// <summary>How the content of a JWE is encrypted.</summary>
-    public static IReadOnlyList<string> OfContents { get; } = ["A256GCM", "A192GCM", "A128GCM", "A256CBC-HS512", "A192CBC-HS384", "A128CBC-HS256"];
+    public static IReadOnlyList<string> OfContents { get; } =
+    [
+        "A256GCM",
+        "A192GCM",
+        "A128GCM",
+        "A256CBC-HS512",
+        "A192CBC-HS384",
+        "A128CBC-HS256",
+    ];
 
     /// <summary>How a JWS is signed.</summary>
-    public static IReadOnlyList<string> OfSignedTexts { get; } = ["RS256", "RS384", "RS512", "PS256", "PS384", "PS512", "ES256", "ES384", "ES512", "HS256", "HS384", "HS512"];
+    public static IReadOnlyList<string> OfSignedTexts { get; } =
+    [
+        "RS256",
+        "RS384",
+        "RS512",
+        "PS256",
+        "PS384",
+        "PS512",
+        "ES256",
+        "ES384",
+        "ES512",
+        "HS256",
+        "HS384",
+        "HS512",
+    ];
 
     /// <summary>How an HTTP message is signed.</summary>
-    public static IReadOnlyList<string> OfSignedMessages { get; } = ["rsa-pss-sha512", "rsa-v1_5-sha256", "ecdsa-p256-sha256", "ecdsa-p384-sha384", "hmac-sha256"];
+    public static IReadOnlyList<string> OfSignedMessages { get; } =
+    [
+        "rsa-pss-sha512",
+        "rsa-v1_5-sha256",
+        "ecdsa-p256-sha256",
+        "ecdsa-p384-sha384",
+        "hmac-sha256",
+    ];
 }

@@ -33,7 +33,10 @@ public static class Confines
 
     /// <summary>A mail's receiver or sender (RFC 5322 section 3.4): one address, with or without a name.</summary>
     public static string? MailAddress(string value) =>
-        Header(value) ?? (MimeKit.MailboxAddress.TryParse(value, out var address) && address.Address.Contains('@', StringComparison.Ordinal) ? null : "not a mail address");
+        Header(value)
+            ?? (MimeKit.MailboxAddress.TryParse(value, out var address) && address.Address.Contains('@', StringComparison.Ordinal)
+                ? null
+                : "not a mail address");
 
     /// <summary>The path of an address: no segment that leads upwards, however it is encoded (RFC 3986 section 5.2.4).</summary>
     public static string? Path(string path) =>

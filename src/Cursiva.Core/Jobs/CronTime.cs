@@ -41,6 +41,9 @@ public sealed record CronTime(string Text, [property: JsonIgnore] CronExpression
     public static CronTime? TryParse(string at, IReadOnlyCollection<string> days) =>
         TimeOnly.TryParseExact(at, ["HH:mm", "H:mm"], CultureInfo.InvariantCulture, DateTimeStyles.None, out var time) && days.All(
             s_days.ContainsKey)
-            ? TryParse(string.Create(CultureInfo.InvariantCulture, $"{time.Minute} {time.Hour} * * {(days.Count == 0 || days.Contains("daily") ? "*" : string.Join(',', days.Select(day => s_days[day]).Distinct()))}"))
+            ? TryParse(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{time.Minute} {time.Hour} * * {(days.Count == 0 || days.Contains("daily") ? "*" : string.Join(',', days.Select(day => s_days[day]).Distinct()))}"))
             : null;
 }

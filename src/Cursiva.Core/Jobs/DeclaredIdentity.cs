@@ -87,7 +87,9 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
     /// <summary>A PEM file with the certificate authorities that are trusted instead of the machine's, or null.</summary>
     public string? Trust { get; init; }
 
-    /// <summary>Places of the token endpoint's answer, as <c>token/POINTER</c>, that the APIs and pulls of the job take values from.</summary>
+    /// <summary>
+    /// Places of the token endpoint's answer, as <c>token/POINTER</c>, that the APIs and pulls of the job take values from.
+    /// </summary>
     public IReadOnlyList<string> TokenFields { get; init; } = [];
 
     /// <summary>Claims that the token is expected to have, by name; only for checks.</summary>
@@ -105,9 +107,15 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
 
     /// <summary>Every source of a secret in it but that of the refresh token, which is another one after each use.</summary>
     [JsonIgnore]
-    public IEnumerable<SecretSource> Sources => new[] { Key?.Private, Key?.Password, Password, Encryption?.Key.Source, Encryption?.Key.Password }
+    public IEnumerable<SecretSource> Sources =>
+        new[] { Key?.Private, Key?.Password, Password, Encryption?.Key.Source, Encryption?.Key.Password }
         .Concat(Secrets)
-        .Concat(TokenParameters.Values.Concat(TokenHeaders.Values).Concat(AuthorizationParameters.Values).Concat(Presentation.Beside.Values).Select(value => value.Source))
+        .Concat(
+            TokenParameters.Values
+                .Concat(TokenHeaders.Values)
+                .Concat(AuthorizationParameters.Values)
+                .Concat(Presentation.Beside.Values)
+                .Select(value => value.Source))
         .OfType<SecretSource>();
 
     /// <summary>Whether an access token is asked for at all.</summary>
@@ -118,11 +126,15 @@ public sealed record DeclaredIdentity(string Name, [property: JsonIgnore] Place 
 
     /// <summary>Whether its key proves something: the client, or the grant itself.</summary>
     [JsonIgnore]
-    public bool ProvesByKey => Key is not null && (Kind.AssertsItself || ClientAuth.Any(method => method is ClientAuths.PrivateKeyJwt or ClientAuths.Tls));
+    public bool ProvesByKey =>
+        Key is not null && (Kind.AssertsItself || ClientAuth.Any(method => method is ClientAuths.PrivateKeyJwt or ClientAuths.Tls));
 
-    /// <summary>Whether a person can sign in for it here: a refresh token alone may come from elsewhere, and then nothing says where to.</summary>
+    /// <summary>
+    /// Whether a person can sign in for it here: a refresh token alone may come from elsewhere, and then nothing says where to.
+    /// </summary>
     [JsonIgnore]
-    public bool PersonCanSignIn => Refreshes && (Grant != Grants.RefreshToken || (Issuer ?? AuthorizationEndpoint ?? DeviceAuthorizationEndpoint) is not null);
+    public bool PersonCanSignIn =>
+        Refreshes && (Grant != Grants.RefreshToken || (Issuer ?? AuthorizationEndpoint ?? DeviceAuthorizationEndpoint) is not null);
 
     /// <summary>The grant.</summary>
     [JsonIgnore]

@@ -52,12 +52,15 @@ public sealed class DeclaredValue
             return null;
         if (!IsSource)
             return new FilledValue(_template.Fill(value), null);
-        if (_template.Names.Select(name => (name, wrong: Confines.SecretName(value(name)!))).FirstOrDefault(item => item.wrong is not null) is { wrong: { } wrong } unfit)
+        if (_template.Names.Select(name => (name, wrong: Confines.SecretName(value(name)!))).FirstOrDefault(
+            item => item.wrong is not null) is { wrong: { } wrong } unfit)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the value of {{{unfit.name}}} would be {wrong}, in the secret source {Written}")
+            throw new RefusedException(new Refusal(
+                Outcome.ApiFailed, $"the value of {{{unfit.name}}} would be {wrong}, in the secret source {Written}")
             {
                 Cause = "a value of a row or an answer fills the name of a secret here, and can fill only one segment of it",
-                NextStep = $"check the value; if it is right, store the secrets under other names and select them by another field: {Written}",
+                NextStep =
+                    $"check the value; if it is right, store the secrets under other names and select them by another field: {Written}",
             });
         }
 

@@ -15,7 +15,11 @@ internal sealed class DeliveryReader(
     private const string RunHead = "run";
 
     public IReadOnlyList<Delivery> Deliveries(SectionReader top) =>
-        [.. top.Children(JobKeys.Deliveries).Select(child => Read(child.Name, new SectionReader(top.File, child.Value, DeliveryKeys.Section, $"delivery '{child.Name}'", reading))).OfType<Delivery>()];
+        [.. top.Children(JobKeys.Deliveries)
+            .Select(
+                child => Read(
+                    child.Name, new SectionReader(top.File, child.Value, DeliveryKeys.Section, $"delivery '{child.Name}'", reading)))
+            .OfType<Delivery>()];
 
     /// <summary>Whether a file has rows and nothing else, so that equal rows are equal bytes.</summary>
     public static bool IsData(ReportFile file) => file.Format.Holds == FormatHolds.OneTable;
@@ -29,7 +33,9 @@ internal sealed class DeliveryReader(
         if (given.Count != 1)
             reading.Add(
                 section.Place,
-                given.Count == 0 ? $"{section.Title} does not say where to send" : $"{section.Title} has both {given[0].Name}: and {given[1].Name}:",
+                given.Count == 0
+                    ? $"{section.Title} does not say where to send"
+                    : $"{section.Title} has both {given[0].Name}: and {given[1].Name}:",
                 $"give one of {string.Join(", ", DeliveryKeys.Ways.SkipLast(1).Select(key => key.Name + ":"))} and {DeliveryKeys.Ways[^1].Name}:; use two deliveries for two of them");
         var delivered = Reports(section, when, given.Contains(DeliveryKeys.Table) || given.Contains(DeliveryKeys.Message));
         var way = given.Count == 0 ? null : Way(section, given[0], delivered, when);
@@ -52,7 +58,8 @@ internal sealed class DeliveryReader(
 
     private void Check(SectionReader section, DeliveryTime when, List<Key> given, List<Report> delivered, DeliveryWay? way, bool isPerFile)
     {
-        if (when is (DeliveryTime.Failed or DeliveryTime.Late) && given.FirstOrDefault(key => key != DeliveryKeys.Mail && key != DeliveryKeys.Message) is { } files)
+        if (when is (DeliveryTime.Failed or DeliveryTime.Late)
+            && given.FirstOrDefault(key => key != DeliveryKeys.Mail && key != DeliveryKeys.Message) is { } files)
             reading.Add(
                 section.At(files), $"{section.Title} reports trouble, and has no files to send there", "send it as a mail: or a message:");
         if (given.Contains(DeliveryKeys.Table) && delivered.Count > 0)
@@ -146,7 +153,12 @@ internal sealed class DeliveryReader(
         var steps = new StepsReader(reading, UploadWay.File, exchange).Read(section, UploadKeys.Steps, []);
         if (!steps.Any(step => step.File != FileBody.None))
             reading.Add(section.Place, $"no step of {section.Title} sends the file", "add file: body, form or pieces to one of them");
-        return new UploadWay(new Write(section.Title, section.Place, new SqlSource("", section.Place, -1), [UploadWay.File], api, identity, steps) { SkipWhen = new SkipReader(reading).Read(section), Parallel = 1 });
+        return new UploadWay(
+            new Write(section.Title, section.Place, new SqlSource("", section.Place, -1), [UploadWay.File], api, identity, steps)
+            {
+                SkipWhen = new SkipReader(reading).Read(section),
+                Parallel = 1,
+            });
     }
 
     private MessageWay? Message(SectionReader section)
@@ -167,7 +179,9 @@ internal sealed class DeliveryReader(
     }
 
     private static DeclaredBody.Group Told() =>
-        new([KeyValuePair.Create<string, DeclaredBody>("text", new DeclaredBody.Text(new DeclaredValue(Template.TryParse("{" + Delivery.Told + "}", out _)!, isSource: false)))]);
+        new(
+            [KeyValuePair.Create<string, DeclaredBody>(
+                "text", new DeclaredBody.Text(new DeclaredValue(Template.TryParse("{" + Delivery.Told + "}", out _)!, isSource: false)))]);
 
     private Template? Path(SectionReader section, Key key) =>
         section.RawText(key) is { } text ? reading.FillBut(text, section.At(key), Job.RunNames) : null;

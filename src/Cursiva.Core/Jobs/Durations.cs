@@ -2,7 +2,9 @@ using System.Globalization;
 
 namespace Cursiva.Core.Jobs;
 
-/// <summary>Durations as a job writes them: a number and a unit, <c>250ms</c>, <c>30s</c>, <c>10m</c>, <c>2h</c>, <c>7d</c>, <c>2w</c>.</summary>
+/// <summary>
+/// Durations as a job writes them: a number and a unit, <c>250ms</c>, <c>30s</c>, <c>10m</c>, <c>2h</c>, <c>7d</c>, <c>2w</c>.
+/// </summary>
 public static class Durations
 {
     /// <summary>What a duration has to look like, for messages.</summary>
@@ -12,7 +14,8 @@ public static class Durations
     public static TimeSpan? TryParse(string text)
     {
         var digits = text.TakeWhile(c => char.IsAsciiDigit(c) || c == '.').Count();
-        if (digits == 0 || !double.TryParse(text.AsSpan(0, digits), NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number))
+        if (digits == 0
+            || !double.TryParse(text.AsSpan(0, digits), NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number))
             return null;
 
         double? seconds = text[digits..] switch
@@ -32,7 +35,8 @@ public static class Durations
     public static string ForPeople(TimeSpan span) => span.TotalSeconds switch
     {
         < 0.0005 => "0 s",
-        < 0.95 => $"{Math.Max(0.001, span.TotalSeconds).ToString(span.TotalSeconds < 0.0995 ? "0.###" : "0.##", CultureInfo.InvariantCulture)} s",
+        < 0.95 =>
+            $"{Math.Max(0.001, span.TotalSeconds).ToString(span.TotalSeconds < 0.0995 ? "0.###" : "0.##", CultureInfo.InvariantCulture)} s",
         < 9.95 => $"{span.TotalSeconds.ToString("0.0", CultureInfo.InvariantCulture)} s",
         < 59.5 => $"{Math.Round(span.TotalSeconds).ToString(CultureInfo.InvariantCulture)} s",
         < 3570 => $"{(int)(span.TotalSeconds + 0.5) / 60} min {(int)(span.TotalSeconds + 0.5) % 60:D2} s",

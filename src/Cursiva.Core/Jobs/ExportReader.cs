@@ -31,7 +31,8 @@ internal sealed class ExportReader(Reading reading, Scope scope)
         var where = new List<KeyValuePair<JsonPointer, Template>>();
         foreach (var (name, place, text) in find.RawTextMap(PullKeys.FindWhere))
         {
-            if (find.Pointer(name, place, PullKeys.FindWhere) is { } at && reading.FillBut(text, place, scope.Knows, scope.Hints) is { } template)
+            if (find.Pointer(name, place, PullKeys.FindWhere) is { } at
+                && reading.FillBut(text, place, scope.Knows, scope.Hints) is { } template)
                 where.Add(new(at, template));
         }
 

@@ -2,7 +2,9 @@ using Cursiva.Core.Jobs.Shape;
 
 namespace Cursiva.Core.Jobs;
 
-/// <summary>A way to sign in, as a job declares it. The class that asks by a grant declares it, too: see <see cref="DeclaredGrants"/>.</summary>
+/// <summary>
+/// A way to sign in, as a job declares it. The class that asks by a grant declares it, too: see <see cref="DeclaredGrants"/>.
+/// </summary>
 public abstract class Grant
 {
     /// <summary>The value of <c>grant:</c>; those of the standards are spelt as they are registered.</summary>

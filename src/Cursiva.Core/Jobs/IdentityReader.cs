@@ -40,7 +40,11 @@ internal sealed class IdentityReader(Reading reading)
             Permissions = [.. section.Texts(IdentityKeys.Permissions).Select(item => item.Text)],
         };
         Check(section, identity);
-        return identity with { ClientAuth = identity.ClientAuth.Count > 0 ? identity.ClientAuth : [Usual(identity)], MayLearnClientAuth = identity.ClientAuth.Count == 0 && identity.Secrets.Count > 0 };
+        return identity with
+        {
+            ClientAuth = identity.ClientAuth.Count > 0 ? identity.ClientAuth : [Usual(identity)],
+            MayLearnClientAuth = identity.ClientAuth.Count == 0 && identity.Secrets.Count > 0,
+        };
     }
 
     private static string Usual(DeclaredIdentity identity) =>
@@ -64,7 +68,11 @@ internal sealed class IdentityReader(Reading reading)
                 section.Place,
                 $"{section.Title} has no 'token-endpoint'",
                 $"grant {grant} needs token-endpoint: {IdentityKeys.TokenEndpoint.Meaning}; or issuer:, whose metadata has it");
-        if (kind.NeedsProof && identity.Secrets.Count == 0 && identity.Key is null && !section.Has(IdentityKeys.Secret) && !section.Has(IdentityKeys.PrivateKeyGroup))
+        if (kind.NeedsProof
+            && identity.Secrets.Count == 0
+            && identity.Key is null
+            && !section.Has(IdentityKeys.Secret)
+            && !section.Has(IdentityKeys.PrivateKeyGroup))
             reading.Add(
                 section.Place,
                 $"{section.Title} has no 'secret' and no 'private-key'",
@@ -111,7 +119,8 @@ internal sealed class IdentityReader(Reading reading)
                 section.At(IdentityKeys.Lifetime),
                 $"an assertion that is valid for {Durations.ForPeople(lifetime)}",
                 "write a duration of at most 5m: servers refuse longer ones");
-        foreach (var key in new[] { IdentityKeys.AssertionIssuer, IdentityKeys.Subject, IdentityKeys.AssertionClaims }.Where(key => section.Has(key) && !Grants.Of(identity.Choice(IdentityKeys.Grant) ?? "").AssertsItself))
+        foreach (var key in new[] { IdentityKeys.AssertionIssuer, IdentityKeys.Subject, IdentityKeys.AssertionClaims }.Where(
+            key => section.Has(key) && !Grants.Of(identity.Choice(IdentityKeys.Grant) ?? "").AssertsItself))
             reading.Add(
                 section.At(key),
                 $"assertion: {key.Name}: where the assertion proves the client",

@@ -3,7 +3,8 @@ namespace Cursiva.Core.Jobs;
 /// <summary>A job file, read, its inputs filled in.</summary>
 /// <param name="Folder">The job file's folder; relative paths in the job start there.</param>
 /// <param name="Name">What its history hangs on: <c>name:</c>, or the file's name.</param>
-/// <param name="Period">What it is about in time: equal for two readings whose relative inputs, and the day where files are named by it, are the same.</param>
+/// <param name="Period">What it is about in time: equal for two readings whose relative inputs, and the day where files are named by it,
+/// are the same.</param>
 public sealed record Job(
     string Name,
     string Path,

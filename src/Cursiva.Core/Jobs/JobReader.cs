@@ -46,7 +46,8 @@ public sealed class JobReader
     {
         var reading = new Reading([]);
         return YamlFile.Read(path, path, reading.Mistakes).Root is not { } root ? null
-            : root.Children.TryGetValue(new YamlDotNet.RepresentationModel.YamlScalarNode(JobKeys.Name.Name), out var name) && name is YamlDotNet.RepresentationModel.YamlScalarNode { Value: { Length: > 0 } own }
+            : root.Children.TryGetValue(new YamlDotNet.RepresentationModel.YamlScalarNode(JobKeys.Name.Name), out var name)
+                && name is YamlDotNet.RepresentationModel.YamlScalarNode { Value: { Length: > 0 } own }
                 ? own
                 : NameOf(path);
     }
@@ -73,7 +74,9 @@ public sealed class JobReader
         inputs.Override(given);
 
         List<SectionReader> sections = [.. shared, top];
-        _reading.Strands = new StrandNames(PullReader.Heads(top, _reading).Concat(top.Has(JobKeys.Writes) ? [Write.Row] : Array.Empty<string>()).ToHashSet(StringComparer.Ordinal));
+        _reading.Strands = new StrandNames(
+            PullReader.Heads(top, _reading).Concat(top.Has(JobKeys.Writes) ? [Write.Row] : Array.Empty<string>()).ToHashSet(
+                StringComparer.Ordinal));
         var services = new ServiceReader(_reading);
         var identities = services.Identities(sections);
         var apis = services.Apis(sections, identities);
@@ -113,7 +116,10 @@ public sealed class JobReader
             Keep = KeepOf(top),
             Schedule = new ScheduleReader(_reading, zone).Read(top),
             Expected = new ScheduleReader(_reading, zone).Expected(top),
-            NamedSources = [.. sections.SelectMany(section => section.File.Texts()).Select(SecretSource.TryParse).OfType<SecretSource>().Distinct()],
+            NamedSources = [.. sections.SelectMany(section => section.File.Texts())
+                .Select(SecretSource.TryParse)
+                .OfType<SecretSource>()
+                .Distinct()],
             Memory = (top.Whole(JobKeys.Memory) ?? 1024) * 1024L * 1024,
             Skips = top.Choice(JobKeys.Skips) switch { "fail" => SkipsEnd.Fail, "exit-code" => SkipsEnd.ExitCode, _ => SkipsEnd.Report },
             Spill = top.Whole(JobKeys.Spill) is { } spill ? spill * 1024L * 1024 : Job.DefaultSpill,
@@ -121,10 +127,17 @@ public sealed class JobReader
             EnvFile = top.Text(JobKeys.EnvFile) is { } variables ? Path.Combine(folder, variables) : null,
         };
         if (!top.Has(JobKeys.Pulls) && !job.Deliveries.Any(delivery => delivery.When == DeliveryTime.Late))
-            _reading.Add(top.Place, $"the job has no '{JobKeys.Pulls.Name}'", "add pulls: the listings to fetch, by name; each becomes a table");
+            _reading.Add(
+                top.Place, $"the job has no '{JobKeys.Pulls.Name}'", "add pulls: the listings to fetch, by name; each becomes a table");
         return _reading.Mistakes.Count == 0
             ? job
-            : throw new JobMistakesException([.. _reading.Mistakes.Distinct().OrderBy(mistake => mistake.Place.File != path).ThenBy(mistake => mistake.Place.Line).ThenBy(mistake => mistake.Place.Column)]) { Job = job };
+            : throw new JobMistakesException(
+                [.. _reading.Mistakes
+                    .Distinct()
+                    .OrderBy(mistake => mistake.Place.File != path)
+                    .ThenBy(mistake => mistake.Place.Line)
+                    .ThenBy(mistake => mistake.Place.Column)])
+            { Job = job };
     }
 
     private YamlFile Open(string path, string name)
@@ -165,9 +178,11 @@ public sealed class JobReader
     private string Period(Template output, IReadOnlyList<Report> reports, TimeZoneInfo zone)
     {
         var text = new StringBuilder();
-        foreach (var input in _reading.Inputs.Values.Where(input => input.IsRelative && !input.Drifts).OrderBy(input => input.Name, StringComparer.Ordinal))
+        foreach (var input in _reading.Inputs.Values.Where(input => input.IsRelative && !input.Drifts).OrderBy(
+            input => input.Name, StringComparer.Ordinal))
             text.Append($"{input.Name}={input.Value}\n");
-        if (reports.SelectMany(report => report.Files.Select(file => file.Path)).Append(output).Any(template => template.Names.Contains("run.date")))
+        if (reports.SelectMany(report => report.Files.Select(file => file.Path)).Append(output).Any(
+            template => template.Names.Contains("run.date")))
             text.Append($"day {TimeZoneInfo.ConvertTime(_now, zone):yyyy-MM-dd}");
         return text.ToString();
     }

@@ -21,7 +21,9 @@ internal static class JsonFind
         return found;
     }
 
-    /// <summary>The value at a place as text: a string without its quotes, anything else as it is written; null for null and nothing.</summary>
+    /// <summary>
+    /// The value at a place as text: a string without its quotes, anything else as it is written; null for null and nothing.
+    /// </summary>
     public static string? Text(ReadOnlySpan<byte> json, JsonPointer at) => TextOf(Raw(json, at));
 
     /// <summary>A value as text: a string without its quotes, anything else as it is written; null for null and nothing.</summary>
@@ -59,7 +61,8 @@ internal static class JsonFind
                     found = json[start..(int)reader.BytesConsumed];
             }
         }
-        else if (reader.TokenType == JsonTokenType.StartArray && int.TryParse(segment, NumberStyles.None, CultureInfo.InvariantCulture, out var index))
+        else if (reader.TokenType == JsonTokenType.StartArray
+            && int.TryParse(segment, NumberStyles.None, CultureInfo.InvariantCulture, out var index))
         {
             for (var place = 0; reader.Read() && reader.TokenType != JsonTokenType.EndArray; place++)
             {

@@ -54,7 +54,9 @@ public sealed class JsonPointer
         {
             if (at.ValueKind == JsonValueKind.Object && at.TryGetProperty(segment, out var inside))
                 at = inside;
-            else if (at.ValueKind == JsonValueKind.Array && int.TryParse(segment, NumberStyles.None, CultureInfo.InvariantCulture, out var index) && index < at.GetArrayLength())
+            else if (at.ValueKind == JsonValueKind.Array
+                && int.TryParse(segment, NumberStyles.None, CultureInfo.InvariantCulture, out var index)
+                && index < at.GetArrayLength())
                 at = at[index];
             else
                 return null;

@@ -33,7 +33,9 @@ public sealed record Keep(int? Count, TimeSpan? Age, long? Bytes = null)
     {
         foreach (var (unit, bytes) in s_units)
         {
-            if (text.EndsWith(unit, StringComparison.Ordinal) && double.TryParse(text[..^2].TrimEnd(' '), NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number) && number * bytes < long.MaxValue)
+            if (text.EndsWith(unit, StringComparison.Ordinal)
+                && double.TryParse(text[..^2].TrimEnd(' '), NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number)
+                && number * bytes < long.MaxValue)
                 return (long)(number * bytes);
         }
 

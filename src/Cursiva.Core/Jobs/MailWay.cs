@@ -24,7 +24,9 @@ public sealed record MailWay(
     /// <summary>Who receives it; empty where a query tells.</summary>
     public IReadOnlyList<string> To { get; init; } = [];
 
-    /// <summary>Gives who receives it: a column of addresses, behind one with the value of the file where each has a mail of its own; null for none.</summary>
+    /// <summary>
+    /// Gives who receives it: a column of addresses, behind one with the value of the file where each has a mail of its own; null for none.
+    /// </summary>
     public SqlSource? ToSql { get; init; }
 
     /// <summary>A PEM file with the certificate authorities that are trusted instead of the machine's, or null.</summary>

@@ -11,7 +11,12 @@ internal sealed class MailWayReader(SectionReader section, IReadOnlyDictionary<s
 
     public MailWay? Read(IReadOnlyList<Report> delivered, DeliveryTime when)
     {
-        var security = section.Choice(DeliveryKeys.Security) switch { "tls" => MailSecurity.Tls, "none" => MailSecurity.None, _ => MailSecurity.StartTls };
+        var security = section.Choice(DeliveryKeys.Security) switch
+        {
+            "tls" => MailSecurity.Tls,
+            "none" => MailSecurity.None,
+            _ => MailSecurity.StartTls,
+        };
         var server = ServerName.Read(
             section,
             DeliveryKeys.Server,
@@ -25,7 +30,8 @@ internal sealed class MailWayReader(SectionReader section, IReadOnlyDictionary<s
             : null;
         IReadOnlyList<string> to = toSql is null ? Address(DeliveryKeys.To) : [];
         var subject = Words(DeliveryKeys.Subject) ?? Template.TryParse(Subject(delivered, when), out _)!;
-        foreach (var (file, place) in section.RawTexts(DeliveryKeys.Attach).Where(item => item.Text != NoFiles && !delivered.SelectMany(report => report.Files).Any(file => file.Path.Text == item.Text)))
+        foreach (var (file, place) in section.RawTexts(DeliveryKeys.Attach).Where(
+            item => item.Text != NoFiles && !delivered.SelectMany(report => report.Files).Any(file => file.Path.Text == item.Text)))
             _reading.Add(
                 place,
                 $"{section.Title} attaches '{file}', but none of its reports writes it",

@@ -3,7 +3,9 @@ namespace Cursiva.Core.Jobs;
 /// <summary>How the next page is found, and where a listing ends.</summary>
 public sealed record Paging(PagingStyle Style)
 {
-    /// <summary>Where a page has the next link or cursor, or the last row the values of a keyset; a cursor or keyset may have several.</summary>
+    /// <summary>
+    /// Where a page has the next link or cursor, or the last row the values of a keyset; a cursor or keyset may have several.
+    /// </summary>
     public IReadOnlyList<JsonPointer> Places { get; init; } = [];
 
     /// <summary>The first of <see cref="Places"/>; null without one.</summary>

@@ -12,12 +12,17 @@ internal sealed class PagingReader(Reading reading)
         if (pull.Inside(PullKeys.Paging, reading) is not { } section)
             return Paging.OnePage;
 
-        var chosen = PagingStyles.All.SelectMany(style => style.Keys.Select(key => (Key: key, Style: style))).Where(style => section.Has(style.Key)).ToList();
+        var chosen = PagingStyles.All
+            .SelectMany(style => style.Keys.Select(key => (Key: key, Style: style)))
+            .Where(style => section.Has(style.Key))
+            .ToList();
         if (chosen.Count != 1)
         {
             reading.Add(
                 section.Place,
-                chosen.Count == 0 ? $"{section.Title} does not say how to find the next page" : $"{section.Title} has both {string.Join(" and ", chosen.Select(style => style.Key.Name))}",
+                chosen.Count == 0
+                    ? $"{section.Title} does not say how to find the next page"
+                    : $"{section.Title} has both {string.Join(" and ", chosen.Select(style => style.Key.Name))}",
                 chosen.Count == 0
                     ? $"add one of {string.Join(", ", PagingStyles.All.SelectMany(style => style.Keys).Select(key => key.Name))}"
                     : "keep the one that the API documents");
@@ -71,7 +76,9 @@ internal sealed class PagingReader(Reading reading)
                 section.At(chosen),
                 $"{section.Title} has {paging.Places.Count} places at {chosen.Name}, and {paging.Targets.Count} of parameter, header, body-at and placeholder",
                 "give one for each place, in the same order: parameter: [after_time, after_id]");
-        if (!sends && new[] { PullKeys.Parameter, PullKeys.SendHeader, PullKeys.BodyAt, PullKeys.Placeholder }.FirstOrDefault(section.Has) is { } target)
+        if (!sends
+            && new[] { PullKeys.Parameter, PullKeys.SendHeader, PullKeys.BodyAt, PullKeys.Placeholder }.FirstOrDefault(
+                section.Has) is { } target)
             reading.Add(
                 section.At(target),
                 $"{section.Title} has {target.Name} without cursor",

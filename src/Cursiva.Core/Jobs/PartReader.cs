@@ -63,7 +63,12 @@ internal sealed class PartReader(Reading reading)
     {
         foreach (var column in require.RawTextsMap(ReportKeys.Within).GroupBy(item => item.Name))
         {
-            var bounds = column.Select(item => decimal.TryParse(reading.Fill(item.Text, item.Place), NumberStyles.Float, CultureInfo.InvariantCulture, out var bound) ? bound : (decimal?)null).ToList();
+            var bounds = column.Select(
+                item => decimal.TryParse(
+                    reading.Fill(item.Text, item.Place),
+                    NumberStyles.Float,
+                    CultureInfo.InvariantCulture,
+                    out var bound) ? bound : (decimal?)null).ToList();
             if (bounds is [{ } lowest, { } highest] && lowest <= highest)
                 yield return (column.Key, lowest, highest);
             else
@@ -83,7 +88,8 @@ internal sealed class PartReader(Reading reading)
                 "use mark: only in such a chart");
         foreach (var (name, place, text) in section.RawTextMap(ReportKeys.Mark))
         {
-            if (double.TryParse(name, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var value))
+            if (double.TryParse(
+                name, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var value))
                 yield return new Threshold(value, reading.Fill(text, place));
             else
                 reading.Add(

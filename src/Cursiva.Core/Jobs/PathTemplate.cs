@@ -35,20 +35,28 @@ public static class PathTemplate
         return names;
     }
 
-    /// <summary>Whether a path makes no sense without the value of a name: it stands in the path itself, and not among the parameters.</summary>
+    /// <summary>
+    /// Whether a path makes no sense without the value of a name: it stands in the path itself, and not among the parameters.
+    /// </summary>
     public static bool NeedsValue(string template, string name)
     {
         for (var i = template.IndexOf('{', StringComparison.Ordinal); i >= 0; i = template.IndexOf('{', i + 1))
         {
             var end = template.IndexOf('}', i);
-            if (end > i + 1 && template[i + 1] is not ('?' or '&') && template[(i + 1)..end].TrimStart('+', '#', '.', '/', ';').Split(',').Any(part => part.TrimEnd('*').Split(':')[0] == name))
+            if (end > i + 1
+                && template[i + 1] is not ('?' or '&')
+                && template[(i + 1)..end].TrimStart('+', '#', '.', '/', ';').Split(',').Any(
+                    part => part.TrimEnd('*').Split(':')[0] == name))
                 return true;
         }
 
         return false;
     }
 
-    /// <summary>Whether a name stands in a path without an operator that leaves its slash or sign out together with it: <c>{name}</c>, and not <c>{/name}</c>.</summary>
+    /// <summary>
+    /// Whether a name stands in a path without an operator that leaves its slash or sign out together with it: <c>{name}</c>, and not
+    /// <c>{/name}</c>.
+    /// </summary>
     public static bool IsBare(string template, string name) =>
         template.Split('{').Skip(1).Select(part => part.Split('}')[0].TrimStart('+')).Any(
             inside => inside.Split(',').Any(part => part.TrimEnd('*').Split(':')[0] == name));
@@ -71,7 +79,11 @@ public static class PathTemplate
             path.Append(template, at, open - at);
             var expression = template[open..(end + 1)];
             var isReserved = expression.Length > 1 && expression[1] is '+' or '#';
-            path.Append(Std.UriTemplate.Expand(Plain(expression), values.ToDictionary(pair => Plain(pair.Key), pair => isReserved ? Kept(pair.Value) : pair.Value, StringComparer.Ordinal)));
+            path.Append(
+                Std.UriTemplate.Expand(
+                    Plain(expression),
+                    values.ToDictionary(
+                        pair => Plain(pair.Key), pair => isReserved ? Kept(pair.Value) : pair.Value, StringComparer.Ordinal)));
             at = end + 1;
         }
 
@@ -83,7 +95,9 @@ public static class PathTemplate
     public static string Expand(string template, IEnumerable<Input> inputs, IReadOnlyDictionary<string, string>? fields = null) =>
         Expand(
             template,
-            inputs.Select(input => KeyValuePair.Create(input.Name, input.Value)).Concat(fields ?? new Dictionary<string, string>()).ToDictionary(
+            inputs.Select(input => KeyValuePair.Create(input.Name, input.Value))
+                .Concat(fields ?? new Dictionary<string, string>())
+                .ToDictionary(
                 pair => pair.Key, object (pair) => pair.Value, StringComparer.Ordinal));
 
     // A pointer into the token's answer has slashes, which names of RFC 6570 have not.

@@ -107,7 +107,10 @@ internal sealed class PayloadReader(Reading reading)
             Header = header,
             Covers = section.Words(PayloadKeys.Covers),
             Text = section.RawText(PayloadKeys.HmacText) is { } text ? Later(text, section.At(PayloadKeys.HmacText)) : null,
-            Beside = [.. section.RawTextMap(PayloadKeys.HmacBeside).Select(item => (item.Name, Value: Later(item.Text, item.Place))).Where(item => item.Value is not null).Select(item => KeyValuePair.Create(item.Name, item.Value!))],
+            Beside = [.. section.RawTextMap(PayloadKeys.HmacBeside)
+                .Select(item => (item.Name, Value: Later(item.Text, item.Place)))
+                .Where(item => item.Value is not null)
+                .Select(item => KeyValuePair.Create(item.Name, item.Value!))],
             InHex = section.Choice(PayloadKeys.Encoding) == "hex",
         };
     }
@@ -189,7 +192,8 @@ internal sealed class PayloadReader(Reading reading)
         var password = section.Has(PayloadKeys.KeyPassword) && section.SecretSources(PayloadKeys.KeyPassword) is [var found, ..]
             ? found
             : null;
-        if (SecretSource.KindOf(raw) is null && reading.FillAddress(raw, section.At(key)).StartsWith("http", StringComparison.OrdinalIgnoreCase))
+        if (SecretSource.KindOf(raw) is null
+            && reading.FillAddress(raw, section.At(key)).StartsWith("http", StringComparison.OrdinalIgnoreCase))
             return section.Address(key) is { } address ? new KeySource(null, address, id, null) : null;
         if (reading.Source(raw, section.At(key)) is { } source)
             return new KeySource(source, null, id, password);

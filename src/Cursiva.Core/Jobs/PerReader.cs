@@ -56,7 +56,9 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
 
     private JsonArray? List(SectionReader section)
     {
-        if (new BodyReader(reading, section.File, new Scope([], false)).Read(section.Node(PullKeys.PerList)!).AsWritten() is JsonArray { Count: > 0 } list
+        if (new BodyReader(reading, section.File, new Scope([], false))
+            .Read(section.Node(PullKeys.PerList)!)
+            .AsWritten() is JsonArray { Count: > 0 } list
             && list.All(item => item is JsonObject) | list.All(item => item is JsonValue))
         {
             return list;

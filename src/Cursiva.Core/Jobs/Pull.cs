@@ -44,7 +44,9 @@ public sealed record Pull(
     /// <summary>Whether it has to be proven that it is whole before reports are written.</summary>
     public bool RequiresProof { get; init; }
 
-    /// <summary>Whether reports are written when it brought nothing though the last good run had rows, or when all its strands were skipped.</summary>
+    /// <summary>
+    /// Whether reports are written when it brought nothing though the last good run had rows, or when all its strands were skipped.
+    /// </summary>
     public bool MayBeEmpty { get; init; }
 
     /// <summary>Whether a text with half of a surrogate pair is refused; otherwise it stands as its JSON escape.</summary>

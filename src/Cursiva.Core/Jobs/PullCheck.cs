@@ -19,7 +19,8 @@ internal sealed class PullCheck(Reading reading)
                 pull.Request.BodyIsForm ? "remove body-as: form, or validate-body:" : "add post: and body:");
         if (pull.Paging.Delta is not null)
             Needs(section, PullKeys.Paging, PullKeys.KeyOf, pull.Key.Count > 0);
-        foreach (var (name, _) in pull.Carry.Where(carried => pull.Columns.Any(column => column.Name.Equals(carried.Key, StringComparison.OrdinalIgnoreCase))))
+        foreach (var (name, _) in pull.Carry.Where(
+            carried => pull.Columns.Any(column => column.Name.Equals(carried.Key, StringComparison.OrdinalIgnoreCase))))
             reading.Add(
                 section.At(PullKeys.Carry),
                 $"column '{name}' of {section.Title} is both carried and declared",
@@ -82,7 +83,10 @@ internal sealed class PullCheck(Reading reading)
                     "write {window.from} and {window.to} into get:, query:, headers: or body:, as the API expects them");
         }
 
-        if (pull.Incremental?.Overlap is { } overlap && Durations.TryParse(overlap) is null && !decimal.TryParse(overlap, System.Globalization.NumberStyles.AllowDecimalPoint, System.Globalization.CultureInfo.InvariantCulture, out _))
+        if (pull.Incremental?.Overlap is { } overlap
+            && Durations.TryParse(overlap) is null
+            && !decimal.TryParse(
+                overlap, System.Globalization.NumberStyles.AllowDecimalPoint, System.Globalization.CultureInfo.InvariantCulture, out _))
             reading.Add(
                 section.At(PullKeys.Incremental),
                 $"'{overlap}' is not an overlap",

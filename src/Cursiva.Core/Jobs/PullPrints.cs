@@ -55,7 +55,10 @@ internal sealed partial class PullPrints(
     private YamlNode? Node(Key key, string? name) =>
         name is null
             ? null
-            : sections.SelectMany(section => section.Children(key)).Where(child => child.Name == name).Select(child => child.Value).LastOrDefault();
+            : sections.SelectMany(section => section.Children(key))
+                .Where(child => child.Name == name)
+                .Select(child => child.Value)
+                .LastOrDefault();
 
     // The order of keys means nothing; in a body, whether a number is in quotes does.
     private static void Write(StringBuilder text, YamlNode? node, Func<string, bool> counts, bool isBody)
@@ -64,7 +67,10 @@ internal sealed partial class PullPrints(
         {
             case YamlMappingNode mapping:
                 text.Append('{');
-                foreach (var (key, value) in mapping.Children.Select(pair => ((pair.Key as YamlScalarNode)?.Value ?? "", pair.Value)).Where(pair => counts(pair.Item1)).OrderBy(pair => pair.Item1, StringComparer.Ordinal))
+                foreach (var (key, value) in mapping.Children
+                    .Select(pair => ((pair.Key as YamlScalarNode)?.Value ?? "", pair.Value))
+                    .Where(pair => counts(pair.Item1))
+                    .OrderBy(pair => pair.Item1, StringComparer.Ordinal))
                 {
                     text.Append(CultureInfo.InvariantCulture, $"{key.Length}:{key}=");
                     Write(
@@ -95,7 +101,11 @@ internal sealed partial class PullPrints(
 
     // What may be the name of an input: a placeholder of a text, or one of several of a path.
     private static IEnumerable<string> NamesIn(string text) =>
-        Braces().Matches(text).SelectMany(match => match.Groups[1].Value.TrimStart('+', '#', '.', '/', ';', '?', '&').Split(',')).Select(part => part.TrimEnd('*').Split(':')[0]).Distinct(
+        Braces()
+            .Matches(text)
+            .SelectMany(match => match.Groups[1].Value.TrimStart('+', '#', '.', '/', ';', '?', '&').Split(','))
+            .Select(part => part.TrimEnd('*').Split(':')[0])
+            .Distinct(
             StringComparer.Ordinal);
 
     private static HashSet<string> Names(params ReadOnlySpan<Key> keys)

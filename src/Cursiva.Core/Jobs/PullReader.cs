@@ -47,7 +47,12 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
         var paging = new PagingReader(reading).Read(section);
         var window = new WindowReader(reading).Read(section);
         var scope = new Scope(
-            [.. HeadsOf(per), .. window is null ? Array.Empty<string>() : [Window.Head], .. paging.Targets.Where(target => target.Kind == PositionTargetKind.Placeholder).Select(target => target.Name), .. section.Has(PullKeys.Export) ? [ExportSteps.Submission] : Array.Empty<string>()],
+            [
+                .. HeadsOf(per),
+                .. window is null ? Array.Empty<string>() : [Window.Head],
+                .. paging.Targets.Where(target => target.Kind == PositionTargetKind.Placeholder).Select(target => target.Name),
+                .. section.Has(PullKeys.Export) ? [ExportSteps.Submission] : Array.Empty<string>(),
+            ],
             section.Has(PullKeys.Incremental));
         var choice = new ApiChoice(reading, apis, identities);
         var (api, identity) = (choice.Api(section), choice.Identity(section));
@@ -81,7 +86,11 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             Schema = section.LocalFile(PayloadKeys.Validate),
             BodySchema = section.LocalFile(PayloadKeys.ValidateBody),
             MayBeEmpty = section.Switch(PullKeys.AllowEmpty) == true,
-            FailWhen = [.. section.Insides(PullKeys.FailWhen, reading).Select(rule => new FailRule(rule.Pointer(PullKeys.FailAt) ?? JsonPointer.TryParse("")!, rule.Text(PullKeys.FailIs) ?? Probe.Anything, rule.Switch(PullKeys.FailAgain) == true))],
+            FailWhen = [.. section.Insides(PullKeys.FailWhen, reading).Select(
+                rule => new FailRule(
+                    rule.Pointer(PullKeys.FailAt) ?? JsonPointer.TryParse("")!,
+                    rule.Text(PullKeys.FailIs) ?? Probe.Anything,
+                    rule.Switch(PullKeys.FailAgain) == true))],
             Parallel = section.Whole(PullKeys.Parallel) ?? Pull.DefaultParallel,
             Export = new ExportReader(reading, scope).Read(section),
             DownloadTo = section.RawText(PullKeys.Download) is { } to ? reading.FillBut(

@@ -5,7 +5,9 @@ namespace Cursiva.Core.Jobs;
 /// <param name="Path">An RFC 6570 URI template appended to the API's base; or, for a link, an address with placeholders.</param>
 public sealed record PullRequest(string Method, string Path, bool IsLink = false)
 {
-    /// <summary>Query parameters; a parameter may stand several times, one whose value is not known is omitted, and a value may be a secret source.</summary>
+    /// <summary>
+    /// Query parameters; a parameter may stand several times, one whose value is not known is omitted, and a value may be a secret source.
+    /// </summary>
     public IReadOnlyList<KeyValuePair<string, DeclaredValue>> Query { get; init; } = [];
 
     /// <summary>The query parameters that the job writes as a list: a value that is a list is sent item by item.</summary>

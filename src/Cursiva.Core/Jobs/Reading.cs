@@ -57,15 +57,22 @@ internal sealed record Reading(List<Mistake> Mistakes)
     /// <param name="hints">What these look like, for messages.</param>
     public Template? FillBut(string text, Place place, Func<string, bool> isLater, IReadOnlyList<string> hints)
     {
-        if (ParseTemplate(text, place, isLater, hints) is not { } template || !template.Names.All(name => isLater(name) || Inputs.ContainsKey(name)))
+        if (ParseTemplate(text, place, isLater, hints) is not { } template
+            || !template.Names.All(name => isLater(name) || Inputs.ContainsKey(name)))
             return null;
 
         // Braces that are meant as they stand still are once it is read again.
-        var filled = string.Concat(template.Parts.Select(part => part.IsName && isLater(part.Text) ? "{" + part.Text + "}" : (part.IsName ? Inputs[part.Text].Value : part.Text).Replace("{", "{{").Replace("}", "}}")));
+        var filled = string.Concat(
+            template.Parts.Select(
+                part => part.IsName && isLater(part.Text)
+                    ? "{" + part.Text + "}"
+                    : (part.IsName ? Inputs[part.Text].Value : part.Text).Replace("{", "{{").Replace("}", "}}")));
         return Template.TryParse(filled, out _);
     }
 
-    /// <summary>Reads a value that may be a secret source. Which it is, the author's own text decides; what is filled in does not.</summary>
+    /// <summary>
+    /// Reads a value that may be a secret source. Which it is, the author's own text decides; what is filled in does not.
+    /// </summary>
     /// <param name="isLater">Which names are filled in later, by values of rows and answers.</param>
     /// <param name="hints">What these look like, for messages.</param>
     public DeclaredValue? Value(string text, Place place, Func<string, bool> isLater, IReadOnlyList<string> hints)
@@ -94,10 +101,13 @@ internal sealed record Reading(List<Mistake> Mistakes)
         return SecretSource.TryParse(Fill(text, place));
     }
 
-    /// <summary>The address in a text, everything filled in: values of strands are encoded in paths and queries, and one label in a host.</summary>
+    /// <summary>
+    /// The address in a text, everything filled in: values of strands are encoded in paths and queries, and one label in a host.
+    /// </summary>
     public string FillAddress(string text, Place place)
     {
-        if (ParseTemplate(text, place, Strands.Knows, []) is not { } template || !template.Names.All(name => Inputs.ContainsKey(name) || Strands.Knows(name)))
+        if (ParseTemplate(text, place, Strands.Knows, []) is not { } template
+            || !template.Names.All(name => Inputs.ContainsKey(name) || Strands.Knows(name)))
             return text;
         string Value(string name) => Inputs.TryGetValue(name, out var input) ? input.Value : Strands.Value(name);
         bool IsOutside(string name) => !Inputs.ContainsKey(name);

@@ -3,7 +3,8 @@ using System.Globalization;
 namespace Cursiva.Core.Jobs;
 
 /// <summary>A time told from the run's start: so long ago, rounded down in a time zone.</summary>
-/// <param name="Ago">Zero or more. Whole days are calendar days of the zone, so that a change of its clocks does not shift the hour.</param>
+/// <param name="Ago">Zero or more. Whole days are calendar days of the zone, so that a change of its clocks does not shift the
+/// hour.</param>
 public sealed record RelativeTime(TimeSpan Ago, TimeFloor Floor, TimeZoneInfo Zone)
 {
     /// <summary>The time it stands for in a run that starts at <paramref name="now"/>.</summary>
@@ -30,12 +31,15 @@ public sealed record RelativeTime(TimeSpan Ago, TimeFloor Floor, TimeZoneInfo Zo
     public static string Write(DateTimeOffset time) =>
         time.ToUniversalTime().ToString("yyyy-MM-dd'T'HH:mm:ss.FFFFFFF'Z'", CultureInfo.InvariantCulture);
 
-    // A local time that a change of the clocks skips is the instant of the change; one that comes twice is the first of the two, so that the
+    // A local time that a change of the clocks skips is the instant of the change; one that comes twice is the first of the two, so that
+    // the
     // beginning of a day is never after what it is the beginning of.
     private DateTimeOffset ToInstant(DateTime local)
     {
         var plain = DateTime.SpecifyKind(local, DateTimeKind.Unspecified);
-        var offset = Zone.IsInvalidTime(plain) ? Zone.GetUtcOffset(plain.AddHours(-3)) : Zone.IsAmbiguousTime(plain) ? Zone.GetAmbiguousTimeOffsets(plain).Max() : Zone.GetUtcOffset(
+        var offset = Zone.IsInvalidTime(plain)
+            ? Zone.GetUtcOffset(plain.AddHours(-3))
+            : Zone.IsAmbiguousTime(plain) ? Zone.GetAmbiguousTimeOffsets(plain).Max() : Zone.GetUtcOffset(
             plain);
         return new DateTimeOffset(plain, offset);
     }

@@ -11,7 +11,11 @@ internal sealed class ReportReader(Reading reading, string jobTitle)
     public IReadOnlyList<Report> Reports(SectionReader top)
     {
         var children = top.Children(JobKeys.Reports);
-        return [.. children.Select(child => Read(child.Name, new SectionReader(top.File, child.Value, ReportKeys.ReportSection, $"report '{child.Name}'", reading), children.Count == 1))];
+        return [.. children.Select(
+            child => Read(
+                child.Name,
+                new SectionReader(top.File, child.Value, ReportKeys.ReportSection, $"report '{child.Name}'", reading),
+                children.Count == 1))];
     }
 
     private Report Read(string name, SectionReader section, bool isOnly)
@@ -39,13 +43,24 @@ internal sealed class ReportReader(Reading reading, string jobTitle)
         }
 
         if (section.Has(ReportKeys.Sql))
-            return [new Part(name, section.Place, PartKind.Table, title, SqlReader.Read(section, ReportKeys.Sql) ?? new SqlSource("", section.Place, -1), null, null, _parts.Requirements(section))];
+            return [new Part(
+                name,
+                section.Place,
+                PartKind.Table,
+                title,
+                SqlReader.Read(section, ReportKeys.Sql) ?? new SqlSource("", section.Place, -1),
+                null,
+                null,
+                _parts.Requirements(section))];
         if (section.Has(ReportKeys.Require))
             reading.Add(
                 section.At(ReportKeys.Require),
                 $"{section.Title} has parts, but require: is about the rows of one part",
                 "move it into that part");
-        return [.. section.Children(ReportKeys.Parts).Select(child => _parts.Read(child.Name, new SectionReader(section.File, child.Value, ReportKeys.PartSection, $"part '{child.Name}' of {section.Title}", reading)))];
+        return [.. section.Children(ReportKeys.Parts).Select(
+            child => _parts.Read(
+                child.Name,
+                new SectionReader(section.File, child.Value, ReportKeys.PartSection, $"part '{child.Name}' of {section.Title}", reading)))];
     }
 
     private IEnumerable<ReportFile> Files(SectionReader section, string? filePer)

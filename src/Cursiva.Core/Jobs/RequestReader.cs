@@ -25,7 +25,10 @@ internal sealed class RequestReader(Reading reading, Scope scope)
         return new PullRequest(key == PullKeys.Post ? "POST" : "GET", path, key == PullKeys.Link)
         {
             Query = Values(pull.RawTextsMap(PullKeys.Query)),
-            Repeated = pull.Children(PullKeys.Query).Where(child => child.Value is YamlDotNet.RepresentationModel.YamlSequenceNode).Select(child => child.Name).ToHashSet(
+            Repeated = pull.Children(PullKeys.Query)
+                .Where(child => child.Value is YamlDotNet.RepresentationModel.YamlSequenceNode)
+                .Select(child => child.Name)
+                .ToHashSet(
                 StringComparer.Ordinal),
             Headers = Values(pull.RawTextsMap(PullKeys.Headers)),
             Body = pull.Node(PullKeys.Body) is { } body ? new BodyReader(reading, pull.File, scope).Read(body) : null,

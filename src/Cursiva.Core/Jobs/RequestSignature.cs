@@ -26,5 +26,18 @@ public sealed record RequestSignature(string Form, KeySource Key)
 
     /// <summary>The placeholders of <see cref="Text"/>.</summary>
     [JsonIgnore]
-    public static IReadOnlyList<string> TextNames { get; } = ["method", "address", "host", "path", "query", "time", "unix-time", "nonce", "body", "body-sha256", "body-sha256-hex"];
+    public static IReadOnlyList<string> TextNames { get; } =
+    [
+        "method",
+        "address",
+        "host",
+        "path",
+        "query",
+        "time",
+        "unix-time",
+        "nonce",
+        "body",
+        "body-sha256",
+        "body-sha256-hex",
+    ];
 }

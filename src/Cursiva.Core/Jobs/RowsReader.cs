@@ -53,7 +53,11 @@ internal sealed class RowsReader(Reading reading)
                 "it says which of several arrays a row was in: at: [/added, /changed]");
         var source = at.Count > 1 ? Several(rows, PullKeys.RowsAt, at, rows.Text(PullKeys.PlaceAs))
             : new RowSource(
-                one ? RowsForm.One : keys is not null ? RowsForm.Values : value is not null ? RowsForm.Plain : inside is not null ? RowsForm.Batches : RowsForm.Array,
+                one
+                    ? RowsForm.One
+                    : keys is not null
+                        ? RowsForm.Values
+                        : value is not null ? RowsForm.Plain : inside is not null ? RowsForm.Batches : RowsForm.Array,
                 at is [var place] ? place : s_whole,
                 inside,
                 keys,
@@ -63,7 +67,10 @@ internal sealed class RowsReader(Reading reading)
 
     private RowSource Several(SectionReader section, Key key, IReadOnlyList<JsonPointer> places, string? placeAs)
     {
-        if (places.Count > MostPlaces || places.Select(place => place.Text).Distinct().Count() < places.Count || places.Any(place => places.Any(other => other != place && (place.Text + "/").StartsWith(other.Text + "/", StringComparison.Ordinal))))
+        if (places.Count > MostPlaces
+            || places.Select(place => place.Text).Distinct().Count() < places.Count
+            || places.Any(
+                place => places.Any(other => other != place && (place.Text + "/").StartsWith(other.Text + "/", StringComparison.Ordinal))))
             reading.Add(
                 section.At(key),
                 $"{section.Title} has places that are equal, inside each other, or more than {MostPlaces}",

@@ -12,7 +12,13 @@ public sealed record Schedule(IReadOnlyList<CronTime> Times, string Words, TimeZ
     public static readonly TimeSpan DefaultLateAfter = TimeSpan.FromHours(2);
 
     // Somewhere within a leap year's turn every expression that has a time at all has one.
-    private static readonly TimeSpan[] s_lookBack = [TimeSpan.FromDays(2), TimeSpan.FromDays(40), TimeSpan.FromDays(400), TimeSpan.FromDays(366 * 9)];
+    private static readonly TimeSpan[] s_lookBack =
+    [
+        TimeSpan.FromDays(2),
+        TimeSpan.FromDays(40),
+        TimeSpan.FromDays(400),
+        TimeSpan.FromDays(366 * 9),
+    ];
 
     /// <summary>Whether the times are those by which a run must be done, and not those at which it begins.</summary>
     public bool IsDeadline { get; init; }
@@ -23,7 +29,10 @@ public sealed record Schedule(IReadOnlyList<CronTime> Times, string Words, TimeZ
     /// <summary>How long after its time a run must be done.</summary>
     public TimeSpan LateAfter { get; init; } = DefaultLateAfter;
 
-    /// <summary>The first time after another; null where there is none any more. A time that a change of the clocks skips is the instant of the change.</summary>
+    /// <summary>
+    /// The first time after another; null where there is none any more. A time that a change of the clocks skips is the instant of the
+    /// change.
+    /// </summary>
     public DateTimeOffset? After(DateTimeOffset time) => Times.Select(cron => cron.Expression.GetNextOccurrence(time, Zone)).Min();
 
     /// <summary>The last time that is not after another; null where there was none.</summary>

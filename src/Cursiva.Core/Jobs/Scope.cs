@@ -1,7 +1,8 @@
 namespace Cursiva.Core.Jobs;
 
 /// <summary>The names that placeholders of a request may have besides the inputs.</summary>
-/// <param name="Heads">What the pull is repeated for, and what that is repeated for in turn; the row and the earlier steps of a write-back.</param>
+/// <param name="Heads">What the pull is repeated for, and what that is repeated for in turn; the row and the earlier steps of a
+/// write-back.</param>
 /// <param name="HasMark">Whether there is a mark.</param>
 internal sealed record Scope(IReadOnlyList<string> Heads, bool HasMark)
 {

@@ -3,7 +3,8 @@ using System.Text.Json.Serialization;
 namespace Cursiva.Core.Jobs;
 
 /// <summary>
-/// Where a secret is: <c>env:NAME</c>, <c>file:PATH</c>, <c>file:PATH#/pointer</c>, <c>kept:NAME</c> or <c>systemd:NAME</c>. Made only while
+/// Where a secret is: <c>env:NAME</c>, <c>file:PATH</c>, <c>file:PATH#/pointer</c>, <c>kept:NAME</c> or <c>systemd:NAME</c>. Made only
+/// while
 /// the job (or the command line) is read: no text that was filled in later becomes one (promise 12).
 /// </summary>
 /// <param name="Pointer">The place inside a JSON file, when the source has one.</param>

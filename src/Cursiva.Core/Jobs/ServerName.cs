@@ -12,7 +12,11 @@ internal static class ServerName
     {
         if (section.Text(key) is not { } text)
             return null;
-        if (Uri.TryCreate($"tcp://{text}", UriKind.Absolute, out var address) && address.AbsolutePath is "/" or "" && address.UserInfo.Length == 0 && address.Host.Length > 0 && address.Query.Length == 0)
+        if (Uri.TryCreate($"tcp://{text}", UriKind.Absolute, out var address)
+            && address.AbsolutePath is "/" or ""
+            && address.UserInfo.Length == 0
+            && address.Host.Length > 0
+            && address.Query.Length == 0)
             return (
                 address.IdnHost,
                 address.Port > 0 && text.EndsWith(":" + address.Port.ToString(CultureInfo.InvariantCulture), StringComparison.Ordinal)

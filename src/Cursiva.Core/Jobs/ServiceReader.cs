@@ -5,7 +5,9 @@ namespace Cursiva.Core.Jobs;
 /// <summary>Reads identities and APIs, from the job and the files it includes.</summary>
 internal sealed class ServiceReader(Reading reading)
 {
-    /// <summary>The identities and APIs that differ from strand to strand, by name: they are read again with each strand's values.</summary>
+    /// <summary>
+    /// The identities and APIs that differ from strand to strand, by name: they are read again with each strand's values.
+    /// </summary>
     public StrandServices Strands { get; } = new() { Names = reading.Strands.Asked };
 
     public Dictionary<string, DeclaredIdentity> Identities(IEnumerable<SectionReader> sections) =>
@@ -109,7 +111,11 @@ internal sealed class ServiceReader(Reading reading)
             var filled = reading.FillAddress(name, place);
             if (reading.Strands.StandsInFor(name))
                 continue;
-            if (!Uri.TryCreate(filled, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https") || uri.AbsolutePath != "/" || uri.Query.Length > 0 || uri.UserInfo.Length > 0)
+            if (!Uri.TryCreate(filled, UriKind.Absolute, out var uri)
+                || uri.Scheme is not ("http" or "https")
+                || uri.AbsolutePath != "/"
+                || uri.Query.Length > 0
+                || uri.UserInfo.Length > 0)
                 reading.Add(
                     place,
                     $"'{filled}' is not an origin",

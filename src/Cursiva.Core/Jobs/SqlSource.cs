@@ -2,7 +2,8 @@ namespace Cursiva.Core.Jobs;
 
 /// <summary>SQL as it stands in the job file.</summary>
 /// <param name="Place">Where its first line stands.</param>
-/// <param name="Indent">Columns that the job file indents it by, so that places in it can be told as places in the file; -1 when they cannot.</param>
+/// <param name="Indent">Columns that the job file indents it by, so that places in it can be told as places in the file; -1 when they
+/// cannot.</param>
 public sealed record SqlSource(string Text, Place Place, int Indent)
 {
     /// <summary>A place in the SQL as a place in the job file.</summary>

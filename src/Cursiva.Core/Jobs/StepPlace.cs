@@ -28,7 +28,11 @@ public static partial class StepPlace
     private static string Commands(string step, DeclaredIdentity identity)
     {
         if (!identity.PersonCanSignIn)
-            step = SignIn().Replace(step, identity.Refreshes ? $"sign in once more at the refresh token's origin, then {KeepAgain(identity.RefreshToken!)}" : "use a grant with a person behind it: authorization_code, then cursiva sign-in JOB IDENTITY");
+            step = SignIn().Replace(
+                step,
+                identity.Refreshes
+                    ? $"sign in once more at the refresh token's origin, then {KeepAgain(identity.RefreshToken!)}"
+                    : "use a grant with a person behind it: authorization_code, then cursiva sign-in JOB IDENTITY");
         step = step.Replace(" IDENTITY", " " + identity.Name, StringComparison.Ordinal);
         if (SecretOf(step, identity) is { } secret)
             step = step.Replace("cursiva secret keep NAME", KeepAgain(secret), StringComparison.Ordinal);
@@ -43,7 +47,9 @@ public static partial class StepPlace
     // What the step speaks of: a person's password, or else the secret of the client.
     private static SecretSource? SecretOf(string step, DeclaredIdentity identity) =>
         step.Contains("password", StringComparison.Ordinal)
-            && identity.Password is { } password ? password : identity.Secrets is [var first, ..] ? first : identity.Sources.FirstOrDefault();
+            && identity.Password is { } password
+                ? password
+                : identity.Secrets is [var first, ..] ? first : identity.Sources.FirstOrDefault();
 
     private static string? CertificateOf(DeclaredKey key) =>
         key.Certificate ?? (key.Private is { Kind: SecretSource.File, Pointer: null } file ? file.Name : null);

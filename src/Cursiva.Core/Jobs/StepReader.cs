@@ -56,11 +56,15 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
 
     private void Check(SectionReader section, StepMethod method)
     {
-        foreach (var of in new[] { WriteKeys.Rows, WriteKeys.Where, WriteKeys.Expect, PullKeys.Paging }.Where(key => section.Has(key) && method != StepMethod.Get))
+        foreach (var of in new[] { WriteKeys.Rows, WriteKeys.Where, WriteKeys.Expect, PullKeys.Paging }.Where(
+            key => section.Has(key) && method != StepMethod.Get))
             reading.Add(section.At(of), $"{section.Title} is not a lookup", $"{of.Name}: is only for steps with get:");
-        foreach (var of in new[] { WriteKeys.Body, WriteKeys.Text, WriteKeys.IfMatch, WriteKeys.IdempotencyKey, WriteKeys.Validate }.Where(key => section.Has(key) && method == StepMethod.Get))
-            reading.Add(section.At(of), $"{section.Title} changes nothing", $"{of.Name}: is only for steps with post:, put:, patch: or delete:");
-        if (section.Has(UploadKeys.File) && (section.Has(WriteKeys.Body) || section.Has(WriteKeys.Text) || method is StepMethod.Get or StepMethod.Delete))
+        foreach (var of in new[] { WriteKeys.Body, WriteKeys.Text, WriteKeys.IfMatch, WriteKeys.IdempotencyKey, WriteKeys.Validate }.Where(
+            key => section.Has(key) && method == StepMethod.Get))
+            reading.Add(
+                section.At(of), $"{section.Title} changes nothing", $"{of.Name}: is only for steps with post:, put:, patch: or delete:");
+        if (section.Has(UploadKeys.File)
+            && (section.Has(WriteKeys.Body) || section.Has(WriteKeys.Text) || method is StepMethod.Get or StepMethod.Delete))
             reading.Add(
                 section.At(UploadKeys.File),
                 $"{section.Title} {(method is StepMethod.Get or StepMethod.Delete ? "has no body" : "has two bodies")}",
@@ -105,7 +109,8 @@ internal sealed class StepReader(Reading reading, IReadOnlyList<WriteStep> earli
     {
         foreach (var (name, place, text) in section.RawTextMap(WriteKeys.Where))
         {
-            if (section.Pointer(name, place, WriteKeys.Where) is { } at && reading.FillBut(text, place, _scope.Knows, _scope.Hints) is { } template)
+            if (section.Pointer(name, place, WriteKeys.Where) is { } at
+                && reading.FillBut(text, place, _scope.Knows, _scope.Hints) is { } template)
                 yield return new(at, template);
         }
     }

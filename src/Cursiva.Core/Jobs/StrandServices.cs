@@ -30,6 +30,10 @@ public sealed class StrandServices
     {
         var used = new SortedDictionary<string, string?>(StringComparer.Ordinal);
         var identity = Identities[name](asked => used[asked] = values(asked));
-        return identity with { TokenFields = TokenFields.GetValueOrDefault(name, []), Name = $"{identity.Name} ({string.Join(", ", used.Values.Select(Apart))})" };
+        return identity with
+        {
+            TokenFields = TokenFields.GetValueOrDefault(name, []),
+            Name = $"{identity.Name} ({string.Join(", ", used.Values.Select(Apart))})",
+        };
     }
 }

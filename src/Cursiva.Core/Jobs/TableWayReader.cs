@@ -10,7 +10,12 @@ internal sealed class TableWayReader(SectionReader section)
         var isEncrypted = section.Choice(DeliveryKeys.TableSecurity) != "none";
         var server = ServerName.Read(section, DeliveryKeys.TableServer, 5432);
         ServerName.CheckProtected(section, DeliveryKeys.TableSecurity, isEncrypted, server?.Host);
-        var rows = section.Choice(DeliveryKeys.Rows) switch { "append" => TableRows.Append, "merge" => TableRows.Merge, _ => TableRows.Replace };
+        var rows = section.Choice(DeliveryKeys.Rows) switch
+        {
+            "append" => TableRows.Append,
+            "merge" => TableRows.Merge,
+            _ => TableRows.Replace,
+        };
         List<string> key = [.. section.Texts(DeliveryKeys.TableKey).Select(column => column.Text)];
         if (rows == TableRows.Merge && key.Count == 0)
             section.Reading.Add(
@@ -28,7 +33,8 @@ internal sealed class TableWayReader(SectionReader section)
                 section.At(DeliveryKeys.TableName),
                 $"'{string.Join('.', name)}' is not a table name",
                 "write TABLE or SCHEMA.TABLE, up to 63 letters each");
-        return server is not var (host, port) || section.Text(DeliveryKeys.DatabaseName) is not { } database || section.Text(DeliveryKeys.TableUser) is not { } user || SqlReader.Read(
+        return server is not var (host, port) || section.Text(DeliveryKeys.DatabaseName) is not { } database || section.Text(
+            DeliveryKeys.TableUser) is not { } user || SqlReader.Read(
             section, DeliveryKeys.TableSql) is not { } sql || name.Length is 0 or > 2
             ? null
             : new TableWay(

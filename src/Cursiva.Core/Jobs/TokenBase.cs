@@ -30,7 +30,9 @@ public static class TokenBase
         {
             // The origin is written, and the answer says something after it.
             var origin = template.Fill(_ => "x");
-            if (Uri.TryCreate(origin, UriKind.Absolute, out var whole) && IsSafe(whole) && raw.IndexOf("{token/", StringComparison.Ordinal) > whole.GetLeftPart(UriPartial.Authority).Length)
+            if (Uri.TryCreate(origin, UriKind.Absolute, out var whole)
+                && IsSafe(whole)
+                && raw.IndexOf("{token/", StringComparison.Ordinal) > whole.GetLeftPart(UriPartial.Authority).Length)
                 within.Add(whole.GetLeftPart(UriPartial.Authority));
             else
                 reading.Add(
@@ -48,7 +50,10 @@ public static class TokenBase
 
         foreach (var (text, at) in section.Texts(JobKeys.BaseWithin))
         {
-            if (Uri.TryCreate(text.Replace(Any, "any."), UriKind.Absolute, out var origin) && IsSafe(origin) && origin is { AbsolutePath: "/", Query.Length: 0, UserInfo.Length: 0 } && IsNarrow(text, origin))
+            if (Uri.TryCreate(text.Replace(Any, "any."), UriKind.Absolute, out var origin)
+                && IsSafe(origin)
+                && origin is { AbsolutePath: "/", Query.Length: 0, UserInfo.Length: 0 }
+                && IsNarrow(text, origin))
                 within.Add(text.TrimEnd('/'));
             else
                 reading.Add(
@@ -72,31 +77,53 @@ public static class TokenBase
         // What begins the address is an address; everything else is a segment of its path.
         var template = Template.TryParse(api.TokenBase!, out _)!;
         var isFirst = api.TokenBase!.StartsWith('{');
-        var filled = string.Concat(template.Parts.Select((part, i) => !part.IsName ? part.Text : i == 0 && isFirst ? Value(api, fields, part.Text).TrimEnd('/') : Segment(api, Value(api, fields, part.Text))));
-        if (Uri.TryCreate(filled, UriKind.Absolute, out var address) && IsSafe(address) && address is { UserInfo.Length: 0, Query.Length: 0, Fragment.Length: 0 } && api.BaseWithin.Any(origin => IsWithin(address, origin)))
+        var filled = string.Concat(
+            template.Parts.Select(
+                (part, i) => !part.IsName
+                    ? part.Text
+                    : i == 0 && isFirst ? Value(api, fields, part.Text).TrimEnd('/') : Segment(api, Value(api, fields, part.Text))));
+        if (Uri.TryCreate(filled, UriKind.Absolute, out var address)
+            && IsSafe(address)
+            && address is { UserInfo.Length: 0, Query.Length: 0, Fragment.Length: 0 }
+            && api.BaseWithin.Any(origin => IsWithin(address, origin)))
             return address;
-        throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the token endpoint's answer leads API '{api.Name}' to {filled}, which base-within: does not allow; nothing was sent there")
+        throw new RefusedException(new Refusal(
+            Outcome.ApiFailed,
+            $"the token endpoint's answer leads API '{api.Name}' to {filled}, which base-within: does not allow; nothing was sent there")
         {
             Cause = $"the token goes to {string.Join(", ", api.BaseWithin)}, as the job declares",
             NextStep = "if the API really is there, add its origin to base-within:",
         });
     }
 
-    private static string Value(Api api, IReadOnlyDictionary<string, string> fields, string name) => fields.GetValueOrDefault(name) ?? throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the base of API '{api.Name}' uses {name["token".Length..]} from the token endpoint's answer, and nobody has signed in for this request")
-    {
-        NextStep = "use the API's identity",
-    });
+    private static string Value(Api api, IReadOnlyDictionary<string, string> fields, string name) =>
+        fields.GetValueOrDefault(name)
+            ?? throw new RefusedException(new Refusal(
+                Outcome.ApiFailed,
+                $"the base of API '{api.Name}' uses {name["token".Length..]} from the token endpoint's answer, and nobody has signed in for this request")
+            {
+                NextStep = "use the API's identity",
+            });
 
-    private static string Segment(Api api, string value) => Confines.Path(value) is null && !value.Contains('/') ? Uri.EscapeDataString(value) : throw new RefusedException(new Refusal(Outcome.ApiFailed, $"the token endpoint's answer has '{value}' for a segment of the base of API '{api.Name}'; nothing was sent there")
-    {
-        Cause = "a path segment must not contain a slash, and must not be . or ..",
-    });
+    private static string Segment(Api api, string value) =>
+        Confines.Path(value) is null && !value.Contains('/')
+            ? Uri.EscapeDataString(value)
+            : throw new RefusedException(new Refusal(
+                Outcome.ApiFailed,
+                $"the token endpoint's answer has '{value}' for a segment of the base of API '{api.Name}'; nothing was sent there")
+            {
+                Cause = "a path segment must not contain a slash, and must not be . or ..",
+            });
 
     // Https, or http on the loopback address.
     private static bool IsSafe(Uri address) => address.Scheme == "https" || address is { Scheme: "http", IsLoopback: true };
 
     private static bool IsNarrow(string text, Uri origin) =>
-        !text.Contains('*') || (text.StartsWith($"{origin.Scheme}://{Any}", StringComparison.Ordinal) && text.IndexOf('*', text.IndexOf('*', StringComparison.Ordinal) + 1) < 0 && origin.Host.Split('.').Length > 2 && !origin.IsLoopback);
+        !text.Contains('*')
+            || (text.StartsWith($"{origin.Scheme}://{Any}", StringComparison.Ordinal)
+                && text.IndexOf('*', text.IndexOf('*', StringComparison.Ordinal) + 1) < 0
+                && origin.Host.Split('.').Length > 2
+                && !origin.IsLoopback);
 
     private static bool IsWithin(Uri address, string origin)
     {

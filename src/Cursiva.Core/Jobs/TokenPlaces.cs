@@ -10,7 +10,11 @@ internal static class TokenPlaces
         var found = new Dictionary<string, SortedSet<string>>(StringComparer.Ordinal);
         foreach (var api in apis.Values)
         {
-            string[] names = [.. api.TokenBase is null ? [] : Template.TryParse(api.TokenBase, out _)!.Names, .. api.Probe is { } probe ? PathTemplate.Names(probe.Get, out _) : []];
+            string[] names =
+            [
+                .. api.TokenBase is null ? [] : Template.TryParse(api.TokenBase, out _)!.Names,
+                .. api.Probe is { } probe ? PathTemplate.Names(probe.Get, out _) : [],
+            ];
             Add(found, api.Identity, names, api.Place, $"api '{api.Name}'", reading);
 
             // A pull may ask as somebody else, whose token says where.

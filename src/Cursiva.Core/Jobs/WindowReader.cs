@@ -25,7 +25,11 @@ internal sealed partial class WindowReader(Reading reading)
             EndLess = section.Duration(PullKeys.EndLess) ?? TimeSpan.Zero,
         };
         var unit = form == WindowForm.Date ? TimeSpan.FromDays(1) : TimeSpan.FromSeconds(1);
-        if (step.Value.Ticks % unit.Ticks != 0 || step < unit || window.EndLess.Ticks % unit.Ticks != 0 || window.EndLess > step || (form != WindowForm.Date && window.EndLess == step))
+        if (step.Value.Ticks % unit.Ticks != 0
+            || step < unit
+            || window.EndLess.Ticks % unit.Ticks != 0
+            || window.EndLess > step
+            || (form != WindowForm.Date && window.EndLess == step))
             reading.Add(
                 section.Place,
                 $"step and end-less of {section.Title} do not match the format that is sent",
@@ -49,7 +53,9 @@ internal sealed partial class WindowReader(Reading reading)
     {
         if (section.Text(key) is not { } text)
             return null;
-        if (Whole().IsMatch(text) && DateTimeOffset.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var time))
+        if (Whole().IsMatch(text)
+            && DateTimeOffset.TryParse(
+                text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var time))
         {
             if (form != WindowForm.Date || time.TimeOfDay == TimeSpan.Zero)
                 return time;

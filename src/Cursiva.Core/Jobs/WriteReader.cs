@@ -7,7 +7,10 @@ internal sealed class WriteReader(
     Reading reading, IReadOnlyDictionary<string, Api> apis, IReadOnlyDictionary<string, DeclaredIdentity> identities)
 {
     public IReadOnlyList<Write> Writes(SectionReader top) =>
-        [.. top.Children(JobKeys.Writes).Select(child => Read(child.Name, new SectionReader(top.File, child.Value, WriteKeys.Section, $"write '{child.Name}'", reading))).OfType<Write>()];
+        [.. top.Children(JobKeys.Writes)
+            .Select(
+                child => Read(child.Name, new SectionReader(top.File, child.Value, WriteKeys.Section, $"write '{child.Name}'", reading)))
+            .OfType<Write>()];
 
     private Write? Read(string name, SectionReader section)
     {
@@ -37,7 +40,8 @@ internal sealed class WriteReader(
             OnlyIfChanged = section.Switch(WriteKeys.OnlyIfChanged) == true,
             MostChanges = section.Allowance(WriteKeys.MostChanges),
             Remove = remove,
-            Require = [.. section.RawTextMap(WriteKeys.Require).Select(item => new ItemRequirement(item.Name, item.Place, reading.Fill(item.Text, item.Place)))],
+            Require = [.. section.RawTextMap(WriteKeys.Require).Select(
+                item => new ItemRequirement(item.Name, item.Place, reading.Fill(item.Text, item.Place)))],
             Encryption = new PayloadReader(reading).Bodies(section, sentAs, identities),
             Signatures = new PayloadReader(reading).Signatures(section, ofPull: false),
             SkipWhen = new SkipReader(reading).Read(section),

@@ -40,7 +40,11 @@ internal sealed class YamlFile
 
         if (bytes.Length > YamlGuard.LargestFile)
         {
-            mistakes.Add(new Mistake(new Place(name), $"the file has {bytes.Length:N0} bytes, but at most {YamlGuard.LargestFile:N0} are allowed", "name a job or shared file; data belongs in a CSV file named by per:"));
+            mistakes.Add(
+                new Mistake(
+                    new Place(name),
+                    $"the file has {bytes.Length:N0} bytes, but at most {YamlGuard.LargestFile:N0} are allowed",
+                    "name a job or shared file; data belongs in a CSV file named by per:"));
             return new YamlFile(name, [], null);
         }
 
@@ -60,7 +64,11 @@ internal sealed class YamlFile
             {
                 if (YamlGuard.Look(look) is { } wrong)
                 {
-                    mistakes.Add(new Mistake(new Place(name, (int)wrong.Place.Line, (int)wrong.Place.Column), wrong.Found, "write the keys out, or move the shared part into a file under include:"));
+                    mistakes.Add(
+                        new Mistake(
+                            new Place(name, (int)wrong.Place.Line, (int)wrong.Place.Column),
+                            wrong.Found,
+                            "write the keys out, or move the shared part into a file under include:"));
                     return new YamlFile(name, bytes, null);
                 }
             }

@@ -13,7 +13,16 @@ internal static class IndexRows
         var pages = new List<LandedPage>();
         while (rows.Read())
         {
-            pages.Add(new LandedPage(pull, rows.GetString(0), rows.GetInt32(1), rows.GetInt32(2), rows.GetInt64(3), rows.GetInt32(4), rows.GetInt32(5), rows.GetInt64(6), Text(rows, 7))
+            pages.Add(new LandedPage(
+                pull,
+                rows.GetString(0),
+                rows.GetInt32(1),
+                rows.GetInt32(2),
+                rows.GetInt64(3),
+                rows.GetInt32(4),
+                rows.GetInt32(5),
+                rows.GetInt64(6),
+                Text(rows, 7))
             {
                 IsPiece = rows.GetInt32(8) != 0,
                 Mark = Text(rows, 9),
@@ -36,7 +45,9 @@ internal static class IndexRows
             var strand = rows.GetString(0);
             if (places.Count > 0 && places[^1].Strand == strand)
                 strand = places[^1].Strand;
-            places.Add(new LandedPlace(strand, rows.GetInt32(1), rows.GetInt32(2), rows.GetInt64(3), rows.GetInt32(4), rows.GetInt32(5), rows.GetInt64(6)));
+            places.Add(
+                new LandedPlace(
+                    strand, rows.GetInt32(1), rows.GetInt32(2), rows.GetInt64(3), rows.GetInt32(4), rows.GetInt32(5), rows.GetInt64(6)));
         }
 
         return places;

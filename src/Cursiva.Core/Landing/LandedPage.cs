@@ -21,6 +21,9 @@ public sealed record LandedPage(
     /// <summary>The highest value of the rows that marks depend on; null without one.</summary>
     public string? Mark { get; init; }
 
-    /// <summary>What the API called this state of the listing, where the page is all of its strand (RFC 9110 section 8.8.3), behind a digest of what was asked.</summary>
+    /// <summary>
+    /// What the API called this state of the listing, where the page is all of its strand (RFC 9110 section 8.8.3), behind a digest of what
+    /// was asked.
+    /// </summary>
     public string? ETag { get; init; }
 }

@@ -11,7 +11,9 @@ public sealed class LandedRows(
 {
     private readonly Lazy<IReadOnlyDictionary<string, byte[]>> _carried = new(carried);
 
-    /// <summary>Takes the strand of a page, and its rows as JSON lines, each with its line break. The bytes are only good during the call.</summary>
+    /// <summary>
+    /// Takes the strand of a page, and its rows as JSON lines, each with its line break. The bytes are only good during the call.
+    /// </summary>
     public delegate void PageReader(string strand, ReadOnlySpan<byte> lines);
 
     /// <summary>Rows in all.</summary>

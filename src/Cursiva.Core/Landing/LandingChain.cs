@@ -12,7 +12,10 @@ public sealed class LandingChain(IReadOnlyList<(RunLanding Landing, IReadOnlySet
 
     /// <summary>The same, with the strands that they belong to.</summary>
     public IReadOnlyList<StrandRows> ReadStrands(string pull) =>
-        [.. links.Select(link => new StrandRows(link.Landing.Read(pull, link.Anew), link.Landing.Strands(pull).ToDictionary(strand => strand.Strand, strand => strand.Values, StringComparer.Ordinal)))];
+        [.. links.Select(
+            link => new StrandRows(
+                link.Landing.Read(pull, link.Anew),
+                link.Landing.Strands(pull).ToDictionary(strand => strand.Strand, strand => strand.Values, StringComparer.Ordinal)))];
 
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()

@@ -3,7 +3,9 @@ using Microsoft.Data.Sqlite;
 
 namespace Cursiva.Core.Landing;
 
-/// <summary>Verifies a landing that nobody writes: its index, and the checksum of every page that was committed. Nothing is changed.</summary>
+/// <summary>
+/// Verifies a landing that nobody writes: its index, and the checksum of every page that was committed. Nothing is changed.
+/// </summary>
 public static class LandingCheck
 {
     /// <summary>What is wrong with a landing; empty where nothing is.</summary>
@@ -38,7 +40,11 @@ public static class LandingCheck
 
     private static IEnumerable<string> Of(IDisk disk, string folder, string pull, IReadOnlyList<LandedPlace> committed)
     {
-        var gone = committed.Where(page => page.Length > 0).Select(page => SegmentFolder.PathOf(folder, page.Segment)).Distinct().Where(segment => !disk.Exists(segment)).ToList();
+        var gone = committed.Where(page => page.Length > 0)
+            .Select(page => SegmentFolder.PathOf(folder, page.Segment))
+            .Distinct()
+            .Where(segment => !disk.Exists(segment))
+            .ToList();
         if (gone.Count > 0)
             return gone.Select(segment => $"{segment} is gone");
         try

@@ -62,7 +62,15 @@ public sealed class RunLanding : IAsyncDisposable
     {
         var committed = _index.PlacesOf(pull, withEmpty: true);
         SegmentFolder.Recover(_disk, SegmentFolderOf(pull), pull, committed);
-        var landing = new PullLanding(_disk, SegmentFolderOf(pull), pull, _index, committed, _segmentSize, change => Changed(tells || change.Dropped is { IsSetAside: true } ? change : change with { IsTold = false }), Failed);
+        var landing = new PullLanding(
+            _disk,
+            SegmentFolderOf(pull),
+            pull,
+            _index,
+            committed,
+            _segmentSize,
+            change => Changed(tells || change.Dropped is { IsSetAside: true } ? change : change with { IsTold = false }),
+            Failed);
         lock (_gate)
         {
             foreach (var before in _pulls.Where(other => other.Name == pull))
@@ -75,7 +83,8 @@ public sealed class RunLanding : IAsyncDisposable
     }
 
     /// <summary>The committed rows of a pull, in order.</summary>
-    /// <param name="without">The values of strands whose rows do not count. Those of strands made from them do: each has a token of its own.</param>
+    /// <param name="without">The values of strands whose rows do not count. Those of strands made from them do: each has a token of its
+    /// own.</param>
     public LandedRows Read(string pull, IReadOnlySet<string>? without = null) =>
         new(_disk, SegmentFolderOf(pull), pull, Counting(pull, without ?? new HashSet<string>()), () => _strands.CarriedOf(pull));
 
@@ -155,7 +164,10 @@ public sealed class RunLanding : IAsyncDisposable
                     pull.Flush();
                 _index.Apply(changes);
                 if (_shared is not null)
-                    await _shared.AddAsync([.. changes.Where(change => change.IsTold)], page => pulls.First(pull => pull.Name == page.Pull).Read(page), share ?? cancel);
+                    await _shared.AddAsync(
+                        [.. changes.Where(change => change.IsTold)],
+                        page => pulls.First(pull => pull.Name == page.Pull).Read(page),
+                        share ?? cancel);
             }
             catch (OperationCanceledException)
             {

@@ -67,7 +67,8 @@ internal static class SegmentFolder
                 var bytes = ArrayPool<byte>.Shared.Rent(page.Length);
                 try
                 {
-                    if (!ReadWhole(file, bytes.AsSpan(0, page.Length), page.Offset) || Checksum(bytes.AsSpan(0, page.Length)) != page.Checksum)
+                    if (!ReadWhole(file, bytes.AsSpan(0, page.Length), page.Offset)
+                        || Checksum(bytes.AsSpan(0, page.Length)) != page.Checksum)
                         throw new LandingDamagedException(
                             $"page {page.Page + 1} of pull '{pull}' is damaged in {PathOf(folder, page.Segment)}");
                 }

@@ -3,10 +3,13 @@ using Cursiva.Core.State;
 
 namespace Cursiva.Core.Landing;
 
-/// <summary>A landing that other machines see: whatever is committed here is committed there, and what was landed there can be brought here.</summary>
+/// <summary>
+/// A landing that other machines see: whatever is committed here is committed there, and what was landed there can be brought here.
+/// </summary>
 /// <param name="name">Names it: its folder below the state folder.</param>
 /// <param name="addAsync">Adds changes to the landing of a name.</param>
-public sealed class SharedLanding(ILandings landings, string name, Func<string, IReadOnlyList<StoredChange>, CancellationToken, Task> addAsync)
+public sealed class SharedLanding(
+    ILandings landings, string name, Func<string, IReadOnlyList<StoredChange>, CancellationToken, Task> addAsync)
 {
     /// <summary>A landing whose pulls are filled here.</summary>
     /// <param name="name">Names it: its folder below the state folder.</param>
@@ -42,7 +45,9 @@ public sealed class SharedLanding(ILandings landings, string name, Func<string, 
     /// <summary>Forgets that strands were skipped.</summary>
     internal Task ForgetSkipsAsync(CancellationToken cancel) => landings.ForgetSkipsAsync(name, cancel);
 
-    /// <summary>Makes a folder's landing the one that is shared. Nothing is done where it is that already, or where none is shared.</summary>
+    /// <summary>
+    /// Makes a folder's landing the one that is shared. Nothing is done where it is that already, or where none is shared.
+    /// </summary>
     /// <param name="folder">The landing's folder on this machine; nobody has it open.</param>
     /// <exception cref="LandingDamagedException">What is shared is not as it was written.</exception>
     public async Task BringAsync(IDisk disk, string folder, TimeProvider clock, CancellationToken cancel)
@@ -92,6 +97,7 @@ public sealed class SharedLanding(ILandings landings, string name, Func<string, 
                 begun.Pull, begun.Strand, begun.Values, begun.Carried, begun.Way, begun.Skip?.Status, begun.Skip?.Because, begun.Skip?.Said, begun.Skip?.Request);
         if (change.Dropped is { } dropped)
             yield return new StoredDrop(
-                dropped.Pull, dropped.Strand, dropped.FromPage, [.. dropped.Below.Select(below => (below, dropped.FirstBelow, dropped.FirstAfter))]);
+                dropped.Pull, dropped.Strand, dropped.FromPage, [.. dropped.Below.Select(
+                    below => (below, dropped.FirstBelow, dropped.FirstAfter))]);
     }
 }

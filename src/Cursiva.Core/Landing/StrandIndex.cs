@@ -50,7 +50,10 @@ internal sealed class StrandIndex(SqliteConnection connection, Lock alone)
         {
             lock (alone)
             {
-                using var command = Command($"select * from strands where pull = $0 and strand {from} $1 {(onlySkipped ? "and because is not null" : "")} order by strand limit {PieceSize}", pull, last);
+                using var command = Command(
+                    $"select * from strands where pull = $0 and strand {from} $1 {(onlySkipped ? "and because is not null" : "")} order by strand limit {PieceSize}",
+                    pull,
+                    last);
                 piece = IndexRows.Strands(command);
             }
 
@@ -102,11 +105,16 @@ internal sealed class StrandIndex(SqliteConnection connection, Lock alone)
         lock (alone)
         {
             var reasons = new List<SkipReason>();
-            using var command = Command("select because, count(*), min(strand) as first from strands where pull = $0 and because is not null group by because order by first", pull);
+            using var command = Command(
+                "select because, count(*), min(strand) as first from strands where pull = $0 and because is not null group by because order by first",
+                pull);
             using var rows = command.ExecuteReader();
             while (rows.Read())
             {
-                using var some = Command($"select * from strands where pull = $0 and because = $1 order by strand limit {FirstOfReason}", pull, rows.GetString(0));
+                using var some = Command(
+                    $"select * from strands where pull = $0 and because = $1 order by strand limit {FirstOfReason}",
+                    pull,
+                    rows.GetString(0));
                 reasons.Add(new SkipReason(pull, rows.GetString(0), rows.GetInt64(1), IndexRows.Strands(some)));
             }
 
@@ -119,7 +127,8 @@ internal sealed class StrandIndex(SqliteConnection connection, Lock alone)
     {
         lock (alone)
         {
-            using var command = Command("update strands set status = null, because = null, said = null, request = null where because is not null");
+            using var command = Command(
+                "update strands set status = null, because = null, said = null, request = null where because is not null");
             command.ExecuteNonQuery();
         }
     }

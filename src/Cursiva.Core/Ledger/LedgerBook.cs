@@ -17,7 +17,8 @@ public sealed class LedgerBook(IState state, string job, TimeProvider clock)
 
     /// <summary>All entries, in the order of their runs.</summary>
     public async Task<IReadOnlyList<LedgerEntry>> EntriesAsync(CancellationToken cancel) =>
-        [.. (await state.ListAsync(Kind, job + "/", cancel)).Select(document => JsonSerializer.Deserialize(document, LedgerJson.Default.LedgerEntry)!)];
+        [.. (await state.ListAsync(Kind, job + "/", cancel)).Select(
+            document => JsonSerializer.Deserialize(document, LedgerJson.Default.LedgerEntry)!)];
 
     /// <summary>An entry; null where there is none of this name.</summary>
     public async Task<LedgerEntry?> FindAsync(string id, CancellationToken cancel) =>
@@ -31,7 +32,13 @@ public sealed class LedgerBook(IState state, string job, TimeProvider clock)
     /// <returns>The entry as it is now.</returns>
     public async Task<LedgerEntry> MoveAsync(LedgerEntry entry, LedgerPhase phase, string? said = null)
     {
-        var moved = entry with { Phase = phase, At = clock.GetUtcNow(), Said = said ?? entry.Said, Attempts = entry.Attempts + (phase == LedgerPhase.Sending ? 1 : 0) };
+        var moved = entry with
+        {
+            Phase = phase,
+            At = clock.GetUtcNow(),
+            Said = said ?? entry.Said,
+            Attempts = entry.Attempts + (phase == LedgerPhase.Sending ? 1 : 0),
+        };
 
         // What has happened is noted, also while the run is being stopped.
         await WriteAsync(moved, CancellationToken.None);

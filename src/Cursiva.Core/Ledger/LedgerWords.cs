@@ -30,7 +30,9 @@ public static class LedgerWords
             Cause = "the run itself is done, with its rows and reports",
             NextStep = doubt is not null
                 ? $"find out whether {(doubt.IsWrite ? "its items" : "it")} arrived, then decide: cursiva ledger JOB --sent {doubt.Id}, or --again, or --drop{(doubt.IsWrite ? $"; cursiva ledger JOB names the items, and {doubt.Id}/ITEM decides one alone" : "")}"
-                : left.Exists(entry => entry.Phase == LedgerPhase.Ready) ? "fix the cause, then send it: cursiva deliver JOB; the next run also sends it" : $"see the answer; to send it again: cursiva ledger JOB --again {left[0].Id}, then cursiva deliver JOB",
+                : left.Exists(entry => entry.Phase == LedgerPhase.Ready)
+                    ? "fix the cause, then send it: cursiva deliver JOB; the next run also sends it"
+                    : $"see the answer; to send it again: cursiva ledger JOB --again {left[0].Id}, then cursiva deliver JOB",
         };
     }
 

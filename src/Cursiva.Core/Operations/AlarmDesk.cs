@@ -16,7 +16,11 @@ public sealed class AlarmDesk(IState state, string teller)
     {
         var told = (await state.RangeAsync(Kind, Prefix, Prefix + "~", cancel)).ToDictionary(
             pair => pair.Key, pair => Encoding.UTF8.GetString(pair.Value), StringComparer.Ordinal);
-        var present = look.Jobs.SelectMany(job => job.Conditions.Where(condition => !IsOwn(job, condition)).Select(condition => (Key: $"{Prefix}{job.Job}/{condition.Key}", Words: $"{job.Job}: {condition.Words}"))).ToList();
+        var present = look.Jobs
+            .SelectMany(
+                job => job.Conditions.Where(condition => !IsOwn(job, condition)).Select(
+                    condition => (Key: $"{Prefix}{job.Job}/{condition.Key}", Words: $"{job.Job}: {condition.Words}")))
+            .ToList();
         var begun = present.Where(condition => !told.ContainsKey(condition.Key)).ToList();
         var over = told.Where(pair => present.TrueForAll(condition => condition.Key != pair.Key)).ToList();
         if (begun.Count + over.Count == 0)
@@ -51,5 +55,7 @@ public sealed class AlarmDesk(IState state, string teller)
 
     // An alarm that was entered and not remembered gets the same number again, and so is the same entry of the ledger.
     private async Task<int> NumberAsync(CancellationToken cancel) =>
-        (await state.ReadAsync(CountKind, teller, cancel) is { } document ? int.Parse(Encoding.UTF8.GetString(document), System.Globalization.CultureInfo.InvariantCulture) : 0) + 1;
+        (await state.ReadAsync(CountKind, teller, cancel) is { } document
+            ? int.Parse(Encoding.UTF8.GetString(document), System.Globalization.CultureInfo.InvariantCulture)
+            : 0) + 1;
 }

@@ -10,7 +10,9 @@ public static class CrontabLine
     /// <exception cref="RefusedException">A cron of its own would take an expression otherwise.</exception>
     public static string Of(Job job, Schedule schedule, UnitOrder order)
     {
-        if (schedule.Times.FirstOrDefault(time => time.Text.Split(' ', StringSplitOptions.RemoveEmptyEntries) is [_, _, not ("*" or "?"), _, not ("*" or "?")]) is { } both)
+        if (schedule.Times.FirstOrDefault(
+            time => time.Text.Split(
+                ' ', StringSplitOptions.RemoveEmptyEntries) is [_, _, not ("*" or "?"), _, not ("*" or "?")]) is { } both)
         {
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"'{both.Text}' has a day of the month and a day of the week")
             {

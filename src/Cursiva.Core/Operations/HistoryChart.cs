@@ -4,7 +4,9 @@ using Cursiva.Core.Runs;
 
 namespace Cursiva.Core.Operations;
 
-/// <summary>Draws the runs of a job as a strip: a bar for each day, as high as the rows of its last run, coloured by how that ended.</summary>
+/// <summary>
+/// Draws the runs of a job as a strip: a bar for each day, as high as the rows of its last run, coloured by how that ended.
+/// </summary>
 internal static class HistoryChart
 {
     private const int BarWidth = 2;
@@ -15,8 +17,13 @@ internal static class HistoryChart
     public static string Draw(IReadOnlyList<HistoryLine> history, DateTimeOffset at, int days)
     {
         var most = Math.Max(1, history.Select(line => line.Rows).DefaultIfEmpty().Max());
-        var svg = new StringBuilder(string.Create(CultureInfo.InvariantCulture, $"<svg class=\"strip\" viewBox=\"0 0 {days * BarWidth} {Height}\" width=\"{days * 3 / 2}\" height=\"{Height}\" role=\"img\" aria-label=\"{Words(history, days)}\"><path class=\"ground\" d=\"M0 {Height - 0.5}H{days * BarWidth}\"/>"));
-        foreach (var day in history.GroupBy(line => (at.UtcDateTime.Date - line.StartedAt.UtcDateTime.Date).Days).Where(day => day.Key >= 0 && day.Key < days).OrderByDescending(day => day.Key))
+        var svg = new StringBuilder(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"<svg class=\"strip\" viewBox=\"0 0 {days * BarWidth} {Height}\" width=\"{days * 3 / 2}\" height=\"{Height}\" role=\"img\" aria-label=\"{Words(history, days)}\"><path class=\"ground\" d=\"M0 {Height - 0.5}H{days * BarWidth}\"/>"));
+        foreach (var day in history.GroupBy(line => (at.UtcDateTime.Date - line.StartedAt.UtcDateTime.Date).Days)
+            .Where(day => day.Key >= 0 && day.Key < days)
+            .OrderByDescending(day => day.Key))
         {
             // What went wrong on a day is not hidden by what went well.
             var line = day.LastOrDefault(run => run.State != RunPhase.Done) ?? day.Last();

@@ -39,7 +39,8 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
     }
 
     private static IEnumerable<string> Files(string place) => Directory.Exists(place)
-        ? Directory.EnumerateFiles(place, "*.cursiva.yaml", new EnumerationOptions { RecurseSubdirectories = true, IgnoreInaccessible = true }).Order(
+        ? Directory.EnumerateFiles(
+            place, "*.cursiva.yaml", new EnumerationOptions { RecurseSubdirectories = true, IgnoreInaccessible = true }).Order(
             StringComparer.Ordinal)
         : [place];
 
@@ -90,7 +91,8 @@ public sealed class OverviewDesk(IState state, StateFolder folder, Func<string, 
             yield return new(
                 "late",
                 $"no good run since it was due at {Local(due, schedule!.Zone)}{(job.Running is null ? "" : "; it is running now")}");
-        if (job is { Last: { State: RunPhase.Stopped } stopped, Running: null } && stopped.ExitCode is not ((int)Outcome.StoppedResumable or (int)Outcome.Interrupted or (int)Outcome.Terminated))
+        if (job is { Last: { State: RunPhase.Stopped } stopped, Running: null }
+            && stopped.ExitCode is not ((int)Outcome.StoppedResumable or (int)Outcome.Interrupted or (int)Outcome.Terminated))
             yield return new(
                 "failed", $"run {stopped.Run} failed with code {stopped.ExitCode}{(stopped.Note is { } note ? $": {note}" : "")}");
         if (job is { Last: { State: RunPhase.Running } killed, Running: null })

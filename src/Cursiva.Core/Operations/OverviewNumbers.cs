@@ -7,7 +7,8 @@ public static class OverviewNumbers
     public static IReadOnlyList<Gauge> Of(JobsLook look)
     {
         Gauge ByJob(string name, string? unit, string help, Func<JobStanding, double?> value) => new(name, unit, help,
-            [.. look.Jobs.Select(job => (job.Job, Value: value(job))).Where(sample => sample.Value is not null).Select(sample => GaugeSample.Of(sample.Job, sample.Value!.Value))]);
+            [.. look.Jobs.Select(job => (job.Job, Value: value(job))).Where(sample => sample.Value is not null).Select(
+                sample => GaugeSample.Of(sample.Job, sample.Value!.Value))]);
         return
         [
             ByJob("cursiva_job_conditions", null, "conditions of a job that need attention; 0 means none", job => job.Conditions.Count),
@@ -23,9 +24,14 @@ public static class OverviewNumbers
             ByJob("cursiva_job_in_doubt", null, "deliveries and writes that may have been sent", job => job.InDoubt),
             ByJob("cursiva_job_disk_bytes", "bytes", "disk usage of a job", job => job.Bytes),
             new("cursiva_job_ends_in_days", "days", "days until something that a job needs expires, within 30 days; negative afterwards",
-                [.. look.Jobs.SelectMany(job => job.Expiries.Select(expiry => GaugeSample.Of(job.Job, Math.Round((expiry.At - look.At).TotalDays, 2), ("kind", expiry.Kind), ("of", expiry.Of))))]),
+                [.. look.Jobs.SelectMany(
+                    job => job.Expiries.Select(
+                        expiry => GaugeSample.Of(
+                            job.Job, Math.Round((expiry.At - look.At).TotalDays, 2), ("kind", expiry.Kind), ("of", expiry.Of))))]),
             new("cursiva_job_limit_used_ratio", "ratio", "share of a declared limit that is in use",
-                [.. look.Jobs.SelectMany(job => job.Limits.Select(limit => GaugeSample.Of(job.Job, (double)limit.Taken / limit.Of, ("api", limit.Api), ("limit", limit.Limit))))]),
+                [.. look.Jobs.SelectMany(
+                    job => job.Limits.Select(
+                        limit => GaugeSample.Of(job.Job, (double)limit.Taken / limit.Of, ("api", limit.Api), ("limit", limit.Limit))))]),
         ];
     }
 }

@@ -40,7 +40,9 @@ public static class OverviewPage
             <header><h1>Overview</h1><p>{look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")}, looked at {Time(look.At)} UTC. Bars show {look.Days} days: rows of each day's last run. Requests are those of 24 hours; below them, what is in use of each declared limit.</p></header>
 
             """);
-        var told = look.Jobs.SelectMany(job => job.Conditions.Select(condition => $"<p><b>{Text(job.Job)}</b> {Text(condition.Words)}</p>")).ToList();
+        var told = look.Jobs
+            .SelectMany(job => job.Conditions.Select(condition => $"<p><b>{Text(job.Job)}</b> {Text(condition.Words)}</p>"))
+            .ToList();
         if (told.Count > 0)
             page.Append($"<div class=\"notes\" role=\"note\">{string.Concat(told)}</div>\n");
         page.Append("<dl class=\"figures\">");
@@ -55,7 +57,8 @@ public static class OverviewPage
         page.Append("</dl>\n<section><h2>Jobs</h2><div class=\"rows\"><table><thead><tr><th scope=\"col\">Job</th><th scope=\"col\">State</th><th scope=\"col\">Last run (UTC)</th><th scope=\"col\" class=\"number\">Rows</th><th scope=\"col\" class=\"number\">Took</th><th scope=\"col\">Due next (UTC)</th><th scope=\"col\" class=\"number\">Requests</th><th scope=\"col\" class=\"number\">On disk</th><th scope=\"col\">90 days</th></tr></thead><tbody>\n");
         foreach (var job in look.Jobs)
             Row(page, job, look);
-        return page.Append("</tbody></table></div></section>\n<footer><p>Made by cursiva overview. This page is self-contained: it loads nothing and sends nothing.</p></footer>\n</main>\n</body>\n</html>\n").ToString();
+        return page.Append(
+            "</tbody></table></div></section>\n<footer><p>Made by cursiva overview. This page is self-contained: it loads nothing and sends nothing.</p></footer>\n</main>\n</body>\n</html>\n").ToString();
     }
 
     private static void Row(StringBuilder page, JobStanding job, JobsLook look)
@@ -82,7 +85,9 @@ public static class OverviewPage
     private static string Time(DateTimeOffset time) => time.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture);
 
     private static string Size(long bytes) =>
-        bytes < 1_000_000 ? $"{bytes / 1000.0:0.0} kB" : bytes < 1_000_000_000 ? $"{bytes / 1_000_000.0:0.0} MB" : $"{bytes / 1_000_000_000.0:0.00} GB";
+        bytes < 1_000_000
+            ? $"{bytes / 1000.0:0.0} kB"
+            : bytes < 1_000_000_000 ? $"{bytes / 1_000_000.0:0.0} MB" : $"{bytes / 1_000_000_000.0:0.00} GB";
 
     private static string Text(string text) => HtmlText.Escape(text);
 }

@@ -9,8 +9,10 @@ using Microsoft.Data.Sqlite;
 namespace Cursiva.Core.Operations;
 
 /// <summary>
-/// Copies a state folder while runs are under way, and puts a copy in place on another machine. Databases are copied as they are at one moment,
-/// the state first; of landings that grow meanwhile, the copy of the index says what of the segments counts. The key of the store is never in it.
+/// Copies a state folder while runs are under way, and puts a copy in place on another machine. Databases are copied as they are at one
+/// moment,
+/// the state first; of landings that grow meanwhile, the copy of the index says what of the segments counts. The key of the store is never
+/// in it.
 /// </summary>
 public sealed class StateBackup(IDisk disk, TimeProvider clock)
 {
@@ -130,7 +132,10 @@ public sealed class StateBackup(IDisk disk, TimeProvider clock)
         // Databases first: what they count on was written before them.
         foreach (var path in disk.List(from).Where(path => path.EndsWith(".db", StringComparison.Ordinal)))
             CopyDatabase(path, Path.Combine(to, Path.GetFileName(path)));
-        foreach (var path in disk.List(from).Where(path => !path.EndsWith(".db", StringComparison.Ordinal) && !path.EndsWith(".db-wal", StringComparison.Ordinal) && !path.EndsWith(".db-shm", StringComparison.Ordinal)))
+        foreach (var path in disk.List(from).Where(
+            path => !path.EndsWith(".db", StringComparison.Ordinal)
+                && !path.EndsWith(".db-wal", StringComparison.Ordinal)
+                && !path.EndsWith(".db-shm", StringComparison.Ordinal)))
         {
             cancel.ThrowIfCancellationRequested();
             var name = Path.GetFileName(path);

@@ -57,7 +57,8 @@ public sealed class StateDesk(StateFolder folder, IDisk disk, TimeProvider clock
                 }
 
                 var folds = Path.Combine(job.Of(number), "folded");
-                foreach (var landing in disk.Folders(folds).Select(fold => Path.Combine(folds, fold)).Prepend(job.LandingOf(number)).Where(landing => disk.Exists(Path.Combine(landing, "pages.db"))))
+                foreach (var landing in disk.Folders(folds).Select(fold => Path.Combine(folds, fold)).Prepend(job.LandingOf(number)).Where(
+                    landing => disk.Exists(Path.Combine(landing, "pages.db"))))
                 {
                     looking(landing);
                     damage.AddRange(LandingCheck.Look(disk, landing, out var seen));

@@ -8,13 +8,20 @@ public static class SystemdCalendar
     private static readonly string[] s_days = ["Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
     private static readonly string[] s_months = ["JAN", "FEB", "MAR", "APR", "MAY", "JUN", "JUL", "AUG", "SEP", "OCT", "NOV", "DEC"];
 
-    /// <summary>The calendar event of a cron expression of five fields; null where it has something that only cron knows (L, W, #, ?).</summary>
+    /// <summary>
+    /// The calendar event of a cron expression of five fields; null where it has something that only cron knows (L, W, #, ?).
+    /// </summary>
     /// <param name="cron">Five fields; that of day of the month and that of day of the week must both hold.</param>
     /// <param name="zone">The zone of its times, by its IANA name.</param>
     public static string? Of(string cron, TimeZoneInfo zone)
     {
         var fields = cron.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
-        if (fields.Length != 5 || Field(fields[0], 0, 59) is not { } minute || Field(fields[1], 0, 23) is not { } hour || Field(fields[2], 1, 31) is not { } day || Field(Months(fields[3]), 1, 12) is not { } month || Weekdays(fields[4]) is not { } weekdays)
+        if (fields.Length != 5
+            || Field(fields[0], 0, 59) is not { } minute
+            || Field(fields[1], 0, 23) is not { } hour
+            || Field(fields[2], 1, 31) is not { } day
+            || Field(Months(fields[3]), 1, 12) is not { } month
+            || Weekdays(fields[4]) is not { } weekdays)
             return null;
         var name = zone.HasIanaId ? zone.Id : TimeZoneInfo.TryConvertWindowsIdToIanaId(zone.Id, out var iana) ? iana : zone.Id;
         return $"{(weekdays.Length > 0 ? weekdays + " " : "")}*-{month}-{day} {hour}:{minute}:00 {name}";
@@ -51,7 +58,9 @@ public static class SystemdCalendar
             var (range, step) = item.Split('/') is [var of, var by] ? (of, Number(by)) : (item, 1);
             if (step is not > 0)
                 return null;
-            var (from, to) = range == "*" ? (least, most) : range.Split('-') is [var low, var high] ? (Number(low) ?? -1, Number(high) ?? -1) : (
+            var (from, to) = range == "*"
+                ? (least, most)
+                : range.Split('-') is [var low, var high] ? (Number(low) ?? -1, Number(high) ?? -1) : (
                 Number(range) ?? -1, item.Contains('/', StringComparison.Ordinal) ? most : Number(range) ?? -1);
             if (from < least || to > most || to < from)
                 return null;

@@ -35,7 +35,8 @@ public static class SystemdUnits
             new($"{name}.service", Service(job, order, $"Cursiva: {OneLine(job.Title)}", ["run", job.Path, .. order.Arguments])),
             new($"{name}.timer", Timer(job, $"Starts {name}: {schedule.Words} ({schedule.Zone.Id})", calendars, schedule.Spread)),
         ];
-        foreach (var identity in job.Identities.Values.Where(identity => identity.Refreshes && identity.RefreshTokenLives is { } lives && lives < schedule.LongestPause(now) * 1.1))
+        foreach (var identity in job.Identities.Values.Where(
+            identity => identity.Refreshes && identity.RefreshTokenLives is { } lives && lives < schedule.LongestPause(now) * 1.1))
             units.AddRange(KeepAlive(job, identity, order));
         return units;
     }
@@ -126,10 +127,15 @@ public static class SystemdUnits
 
             """);
         text.Append(ServiceUser.Lines(job, order));
-        foreach (var credential in job.NamedSources.Where(source => source.Kind == SecretSource.Systemd && !source.Name.Contains('{', StringComparison.Ordinal)).Select(source => source.Name).Distinct())
-            text.Append($"LoadCredential{(order.AreEncrypted ? "Encrypted" : "")}={Escape(credential)}:{Escape(Path.Combine(order.Credentials, credential))}\n");
+        foreach (var credential in job.NamedSources
+            .Where(source => source.Kind == SecretSource.Systemd && !source.Name.Contains('{', StringComparison.Ordinal))
+            .Select(source => source.Name)
+            .Distinct())
+            text.Append(
+                $"LoadCredential{(order.AreEncrypted ? "Encrypted" : "")}={Escape(credential)}:{Escape(Path.Combine(order.Credentials, credential))}\n");
         if (job.NamedSources.Any(source => source.Kind == SecretSource.Environment))
-            text.Append($"# {string.Join(", ", job.NamedSources.Where(source => source.Kind == SecretSource.Environment).Select(source => source.Name).Distinct())}\nEnvironmentFile=-{Escape(Path.Combine(Path.GetDirectoryName(order.Credentials) ?? "/etc/cursiva", job.Name + ".env"))}\n");
+            text.Append(
+                $"# {string.Join(", ", job.NamedSources.Where(source => source.Kind == SecretSource.Environment).Select(source => source.Name).Distinct())}\nEnvironmentFile=-{Escape(Path.Combine(Path.GetDirectoryName(order.Credentials) ?? "/etc/cursiva", job.Name + ".env"))}\n");
         return text.Append("""
             # 10: another start of the job is at it. 130 and 143: stopped as asked, and resumed by the next start.
             SuccessExitStatus=10 130 143

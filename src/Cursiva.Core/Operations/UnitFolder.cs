@@ -18,7 +18,8 @@ public sealed class UnitFolder(string path, IDisk disk)
         var before = units.ToDictionary(unit => unit, unit => Read(unit.Name));
         if (units.FirstOrDefault(unit => before[unit] is { } text && !IsOurs(text)) is { } foreign)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{Path.Combine(path, foreign.Name)} exists and was not made by cursiva schedule")
+            throw new RefusedException(new Refusal(
+                Outcome.WrongCommandLine, $"{Path.Combine(path, foreign.Name)} exists and was not made by cursiva schedule")
             {
                 NextStep = "move it away, or give the job another name:",
             });
@@ -43,7 +44,10 @@ public sealed class UnitFolder(string path, IDisk disk)
     /// <returns>The paths that are gone.</returns>
     public IReadOnlyList<string> Remove(string job)
     {
-        var paths = List().Where(unit => unit.Text.StartsWith(SystemdUnits.HeadOf(job) + "\n", StringComparison.Ordinal)).Select(unit => Path.Combine(path, unit.Name)).ToList();
+        var paths = List()
+            .Where(unit => unit.Text.StartsWith(SystemdUnits.HeadOf(job) + "\n", StringComparison.Ordinal))
+            .Select(unit => Path.Combine(path, unit.Name))
+            .ToList();
         paths.ForEach(File.Delete);
         return paths;
     }

@@ -8,7 +8,9 @@ public sealed record UnitOrder(string Program, IReadOnlyList<string> Arguments)
     /// <summary>Whether the units are a user's own, and not the machine's.</summary>
     public bool IsOfUser { get; init; }
 
-    /// <summary>Whether a user's units do without namespaces, which some systems do not allow to users; those of the machine never do.</summary>
+    /// <summary>
+    /// Whether a user's units do without namespaces, which some systems do not allow to users; those of the machine never do.
+    /// </summary>
     public bool IsUnconfined { get; init; }
 
     /// <summary>The user that a unit of the machine runs as; null for one of its own, which exists while it runs.</summary>

@@ -36,7 +36,11 @@ internal static class CsvListing
         catch (Exception error) when (error is PageException or DecoderFallbackException or CsvHelper.MaxFieldSizeException)
         {
             throw run.Refuse(
-                error as PageException ?? new PageException(error is DecoderFallbackException ? "the CSV is not UTF-8" : $"a field is larger than {run.Client.LargestPage / (1024 * 1024)} MiB (largest-page:), often because a quote is never closed"),
+                error as PageException
+                    ?? new PageException(
+                        error is DecoderFallbackException
+                            ? "the CSV is not UTF-8"
+                            : $"a field is larger than {run.Client.LargestPage / (1024 * 1024)} MiB (largest-page:), often because a quote is never closed"),
                 request,
                 200,
                 []);

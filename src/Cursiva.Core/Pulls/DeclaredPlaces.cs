@@ -131,7 +131,12 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told, bool Has
 
     private List<string> HintsOf(PageSigns signs)
     {
-        List<string> hints = [.. signs.Hints, .. signs.Totals.Where(total => total.Value > _rowsOfOne).Select(total => $"{total.Key} is {total.Value:N0}, and {_rowsOfOne:N0} {(_rowsOfOne == 1 ? "row" : "rows")} came")];
+        List<string> hints =
+        [
+            .. signs.Hints,
+            .. signs.Totals.Where(total => total.Value > _rowsOfOne).Select(
+                total => $"{total.Key} is {total.Value:N0}, and {_rowsOfOne:N0} {(_rowsOfOne == 1 ? "row" : "rows")} came"),
+        ];
         // Of a batch of fifty, fifty rows are what was asked for.
         if (hints.Count == 0 && pull.Per is not { Batch: > 1 } && PageSigns.IsRound(_rowsOfOne) && _signs is not null && !HasParent(signs))
             hints.Add($"it has exactly {_rowsOfOne:N0} rows");
@@ -142,11 +147,13 @@ internal sealed class DeclaredPlaces(Pull pull, (bool LedOn, bool Told, bool Has
     private bool HasParent(PageSigns signs) =>
         pull.Paging.At is { Segments.Count: > 1 } at && signs.Members.Contains(at.Text[..at.Text.LastIndexOf('/')]);
 
-    private RefusedException Missing(string key, string place, PageSigns signs, string hints = "", string? next = null) => new(new Refusal(Outcome.ApiFailed, $"pull '{pull.Name}' is not proven complete: no page had {key}: {place}{hints}; {signs.Nearest(place)}")
-    {
-        Cause = "the place is misspelt, or the API has it only sometimes",
-        NextStep = next ?? (key is not ("next-link" or "link-header" or "cursor-header" or "cursor")
+    private RefusedException Missing(string key, string place, PageSigns signs, string hints = "", string? next = null) =>
+        new(new Refusal(
+            Outcome.ApiFailed, $"pull '{pull.Name}' is not proven complete: no page had {key}: {place}{hints}; {signs.Nearest(place)}")
+        {
+            Cause = "the place is misspelt, or the API has it only sometimes",
+            NextStep = next ?? (key is not ("next-link" or "link-header" or "cursor-header" or "cursor")
             ? $"correct {key}: in paging: of pull '{pull.Name}', or remove it, and run again"
             : $"correct {key}: in paging: of pull '{pull.Name}', and run again; if a listing of one page omits it, add optional: true there"),
-    });
+        });
 }

@@ -20,7 +20,12 @@ internal sealed class DownloadedFile(StrandRun run)
     public async Task RunAsync(CancellationToken cancel)
     {
         var path = PathOf();
-        var request = run.Requests.At(null) with { Streams = true, Verbatim = true, Accept = run.Pull.Request.Accept == "application/json" ? "*/*" : run.Pull.Request.Accept };
+        var request = run.Requests.At(null) with
+        {
+            Streams = true,
+            Verbatim = true,
+            Accept = run.Pull.Request.Accept == "application/json" ? "*/*" : run.Pull.Request.Accept,
+        };
         for (var attempt = 1; ; attempt++)
         {
             try
@@ -30,9 +35,12 @@ internal sealed class DownloadedFile(StrandRun run)
             }
             catch (Exception error) when (error is IOException or UnauthorizedAccessException)
             {
-                throw new RefusedException(new Refusal(Outcome.ReportFailed, $"a file of pull '{run.Pull.Name}'{run.Title} cannot be saved as {path}: {error.Message}")
+                throw new RefusedException(new Refusal(
+                    Outcome.ReportFailed, $"a file of pull '{run.Pull.Name}'{run.Title} cannot be saved as {path}: {error.Message}")
                 {
-                    Cause = error is PathTooLongException ? "the name is longer than the file system allows" : "the folder is not writable for this user, the disk is full, or a link is in the way",
+                    Cause = error is PathTooLongException
+                        ? "the name is longer than the file system allows"
+                        : "the folder is not writable for this user, the disk is full, or a link is in the way",
                     NextStep = "make room, or make the folder writable, or change download:, and run again to resume it",
                 }, error);
             }
@@ -72,7 +80,11 @@ internal sealed class DownloadedFile(StrandRun run)
             if (kept is null)
                 file.SetLength(0);
             var ranged = file.Length > 0
-                ? request with { OwnHeaders = [new("Range", $"bytes={file.Length.ToString(CultureInfo.InvariantCulture)}-"), new("If-Range", kept![0])], Expects = IsBehindTheEnd }
+                ? request with
+                {
+                    OwnHeaders = [new("Range", $"bytes={file.Length.ToString(CultureInfo.InvariantCulture)}-"), new("If-Range", kept![0])],
+                    Expects = IsBehindTheEnd,
+                }
                 : request;
             using var answer = await run.SendAsync(ranged, null, goesOn: false, cancel);
             if (IsBehindTheEnd(answer) && (answer.ContentHeaders?.ContentRange?.Length != file.Length || Validator(answer) != kept![0]))
@@ -152,7 +164,10 @@ internal sealed class DownloadedFile(StrandRun run)
 
     private string PathOf()
     {
-        var name = run.Pull.DownloadTo!.Fill(name => run.Strand.Values.Text(name) is { } value ? FileNames.Of(value) : run.Services.Inputs.GetValueOrDefault(name) ?? "none");
+        var name = run.Pull.DownloadTo!.Fill(
+            name => run.Strand.Values.Text(name) is { } value
+                ? FileNames.Of(value)
+                : run.Services.Inputs.GetValueOrDefault(name) ?? "none");
         var folder = Path.GetFullPath(run.Services.OutFolder);
         var path = Path.GetFullPath(Path.Combine(folder, name));
         if (!path.StartsWith(folder + "/", StringComparison.Ordinal))

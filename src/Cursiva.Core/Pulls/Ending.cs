@@ -31,7 +31,8 @@ public sealed record Ending(string Code, string Words, bool IsProven)
     /// <summary>One page without a hint at another one.</summary>
     public static readonly Ending OnePage = new("one-page", "one page, with nothing that hints at more", IsProven: false);
     /// <summary>The end came, with another count than the one told.</summary>
-    public static readonly Ending OtherCount = new("other-count", "the end, although the API announced another number of rows", IsProven: false);
+    public static readonly Ending OtherCount = new(
+        "other-count", "the end, although the API announced another number of rows", IsProven: false);
 
     /// <summary>A window with fewer rows than the API caps at.</summary>
     public static readonly Ending BelowMost = new("below-most", "fewer rows than the API returns at most", IsProven: true);
@@ -40,7 +41,24 @@ public sealed record Ending(string Code, string Words, bool IsProven)
     public static readonly Ending Halved = new("halved", "more rows than the API returns at once, fetched in halves", IsProven: true);
 
     /// <summary>Every ending.</summary>
-    public static IReadOnlyList<Ending> All { get; } = [Counted, LastPage, NoNext, NoMore, NoPage, StreamEnd, Parts, File, OneRow, ShortPage, EmptyPage, OnePage, OtherCount, BelowMost, Halved];
+    public static IReadOnlyList<Ending> All { get; } =
+    [
+        Counted,
+        LastPage,
+        NoNext,
+        NoMore,
+        NoPage,
+        StreamEnd,
+        Parts,
+        File,
+        OneRow,
+        ShortPage,
+        EmptyPage,
+        OnePage,
+        OtherCount,
+        BelowMost,
+        Halved,
+    ];
 
     /// <summary>The ending that was recorded; null when none was.</summary>
     public static Ending? Of(string? code) => All.FirstOrDefault(ending => ending.Code == code);

@@ -13,7 +13,9 @@ internal static class EscapeCheck
             if (next < 0)
                 return;
             place += next + 1;
-            if (place >= bytes.Length || !"\"\\/bfnrtu"u8.Contains(bytes[place]) || (bytes[place] == 'u' && !FourHexDigits(bytes[(place + 1)..])))
+            if (place >= bytes.Length
+                || !"\"\\/bfnrtu"u8.Contains(bytes[place])
+                || (bytes[place] == 'u' && !FourHexDigits(bytes[(place + 1)..])))
                 throw new PageException($"not JSON: an invalid escape, at byte {place}");
             place++;
         }

@@ -18,7 +18,8 @@ internal sealed record ExportPart(Uri Address, long? Rows = null, long? Bytes = 
         if (Rows is { } told && told != rows)
             throw new InvalidDataException($"the API announced {Text(told)} rows, but {Text(rows)} came");
         if (Bytes is { } size && size != packed.Bytes && size != content.Bytes)
-            throw new InvalidDataException($"the API announced {Text(size)} bytes, but {Text(packed.Bytes)} came{(packed.Bytes == content.Bytes ? "" : $" ({Text(content.Bytes)} unpacked)")}");
+            throw new InvalidDataException(
+                $"the API announced {Text(size)} bytes, but {Text(packed.Bytes)} came{(packed.Bytes == content.Bytes ? "" : $" ({Text(content.Bytes)} unpacked)")}");
         if (Sha256 is { } digest && !Is(digest, packed.Digest) && !Is(digest, content.Digest))
             throw new InvalidDataException(
                 $"the API announced the SHA-256 {Secrets.OneLine.Of(digest)}, but the file has {Convert.ToHexStringLower(packed.Digest)}");

@@ -32,7 +32,8 @@ internal sealed class ExportedListing(StrandRun run)
         try
         {
             for (; part < parts.Count; part++)
-                await LandPartAsync(parts[part], ahead.Next(), address, part + 1 < parts.Count ? Position(part + 1, address) : null, cancel);
+                await LandPartAsync(
+                    parts[part], ahead.Next(), address, part + 1 < parts.Count ? Position(part + 1, address) : null, cancel);
         }
         finally
         {
@@ -148,9 +149,12 @@ internal sealed class ExportedListing(StrandRun run)
             if (array.IsEmpty || array[0] is not ((byte)'[' or (byte)'n'))
                 throw Odd(address, answer, $"the export is done, but there is no array at files: {_steps.Parts}");
             using var document = System.Text.Json.JsonDocument.Parse(array.ToArray());
-            foreach (var part in document.RootElement.ValueKind == System.Text.Json.JsonValueKind.Array ? document.RootElement.EnumerateArray().ToList() : [])
+            foreach (var part in document.RootElement.ValueKind == System.Text.Json.JsonValueKind.Array
+                ? document.RootElement.EnumerateArray().ToList()
+                : [])
             {
-                if (_steps.Link.Find(part) is not { ValueKind: System.Text.Json.JsonValueKind.String } link || !Uri.TryCreate(address, link.GetString(), out var uri))
+                if (_steps.Link.Find(part) is not { ValueKind: System.Text.Json.JsonValueKind.String } link
+                    || !Uri.TryCreate(address, link.GetString(), out var uri))
                     throw Odd(address, answer, $"file {parts.Count + 1} of the export has no address at link: {_steps.Link}");
                 run.Client.CheckWithin(uri, address);
                 parts.Add(
@@ -175,8 +179,10 @@ internal sealed class ExportedListing(StrandRun run)
                 using var answer = fetched is not null && attempt == 1
                     ? await fetched ?? throw new StrandSkip(run.Skip!)
                     : await run.SendAsync(request, address.AbsoluteUri, goesOn: false, cancel);
-                using var packed = new MeasuredStream(Packing.Unpack(answer.Stream!, answer.ContentHeaders?.ContentEncoding ?? (IEnumerable<string>)[]));
-                using var stream = new MeasuredStream(new BoundedStream(await Gunzip.IfPackedAsync(packed, cancel), run.Client.LargestFile, cancel));
+                using var packed = new MeasuredStream(
+                    Packing.Unpack(answer.Stream!, answer.ContentHeaders?.ContentEncoding ?? (IEnumerable<string>)[]));
+                using var stream = new MeasuredStream(
+                    new BoundedStream(await Gunzip.IfPackedAsync(packed, cancel), run.Client.LargestFile, cancel));
                 var end = new StreamEnd(next, Ending.Parts)
                 {
                     Check = async rows =>
@@ -212,7 +218,12 @@ internal sealed class ExportedListing(StrandRun run)
         if (at is null)
             return null;
         return at.Find(part) is { ValueKind: System.Text.Json.JsonValueKind.String or System.Text.Json.JsonValueKind.Number } told ? told.ToString()
-            : throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood), $"a file of the export of pull '{run.Pull.Name}'{run.Title} lacks what export: declares: there is nothing at {at}", null, null));
+            : throw new RefusedException(
+                Catalogue.Refuse(
+                    new Facts(Desk.Api, Trouble.NotUnderstood),
+                    $"a file of the export of pull '{run.Pull.Name}'{run.Title} lacks what export: declares: there is nothing at {at}",
+                    null,
+                    null));
     }
 
     private long? Number(System.Text.Json.JsonElement part, JsonPointer? at) =>
@@ -231,7 +242,12 @@ internal sealed class ExportedListing(StrandRun run)
     }
 
     private RefusedException Odd(Uri address, Answer answer, string what) =>
-        new(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(2000) }, $"pull '{run.Pull.Name}'{run.Title}: {what}", Quote.From(answer, run.Services.Redactor), $"GET {ShownAddress.Of(address)}, status {answer.Status}"));
+        new(
+            Catalogue.Refuse(
+                new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(2000) },
+                $"pull '{run.Pull.Name}'{run.Title}: {what}",
+                Quote.From(answer, run.Services.Redactor),
+                $"GET {ShownAddress.Of(address)}, status {answer.Status}"));
 
     private string Position(int part, Uri address) =>
         part.ToString(CultureInfo.InvariantCulture) + " " + run.Requests.Kept(address).AbsoluteUri;

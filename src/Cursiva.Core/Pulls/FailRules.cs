@@ -31,7 +31,11 @@ internal static class FailRules
         if (rule.Is != Probe.Anything)
             return JsonFind.TextOf(raw) == rule.Is;
         var trimmed = raw.Trim(" \t\r\n"u8);
-        return !(trimmed.IsEmpty || trimmed.SequenceEqual("null"u8) || trimmed.SequenceEqual("false"u8) || trimmed.SequenceEqual("\"\""u8) || IsEmptyGroup(trimmed));
+        return !(trimmed.IsEmpty
+            || trimmed.SequenceEqual("null"u8)
+            || trimmed.SequenceEqual("false"u8)
+            || trimmed.SequenceEqual("\"\""u8)
+            || IsEmptyGroup(trimmed));
     }
 
     private static bool IsEmptyGroup(ReadOnlySpan<byte> value) =>

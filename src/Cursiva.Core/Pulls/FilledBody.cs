@@ -12,7 +12,8 @@ internal static class FilledBody
 
     /// <summary>The body as JSON; null when it is a text whose value is not known.</summary>
     /// <param name="value">The value of a name; null when it has none. A member that needs it is omitted.</param>
-    /// <param name="json">The value of a name as the JSON that a row has it as, for a text that is this name and nothing else; null when it came as text.</param>
+    /// <param name="json">The value of a name as the JSON that a row has it as, for a text that is this name and nothing else; null when it
+    /// came as text.</param>
     /// <exception cref="RefusedException">A secret is missing, or a value does not fit into its name.</exception>
     public static async Task<JsonNode?> OfAsync(
         DeclaredBody body, Func<string, string?> value, Func<string, string?> json, SecretSources secrets, CancellationToken cancel)
@@ -25,7 +26,9 @@ internal static class FilledBody
                 {
                     // A member whose value is not known is omitted; one that is null stays null.
                     var member = await OfAsync(inside, value, json, secrets, cancel);
-                    if (member is not null || inside is DeclaredBody.Plain || (inside is DeclaredBody.Text { Value.OnlyName: { } only } && json(only) == Null))
+                    if (member is not null
+                        || inside is DeclaredBody.Plain
+                        || (inside is DeclaredBody.Text { Value.OnlyName: { } only } && json(only) == Null))
                         filled[name] = member;
                 }
 

@@ -13,7 +13,9 @@ public interface IPullPast
     /// <summary>Whether pages of the pull led on to others in an earlier good run.</summary>
     bool LedOn(Pull pull);
 
-    /// <summary>Pages of the last good run that an API may say to be as they were; none where the pull is not the one that it was.</summary>
+    /// <summary>
+    /// Pages of the last good run that an API may say to be as they were; none where the pull is not the one that it was.
+    /// </summary>
     TaggedPages Tagged(Pull pull);
 
     /// <summary>The newest columns known of a pull.</summary>

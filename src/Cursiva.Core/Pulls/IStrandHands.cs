@@ -10,7 +10,9 @@ internal interface IStrandHands
     /// <summary>How many strands are out at a time.</summary>
     int AtATime { get; }
 
-    /// <summary>Whether the strands of a pull can be fetched on any machine: those that leave something else behind than rows cannot.</summary>
+    /// <summary>
+    /// Whether the strands of a pull can be fetched on any machine: those that leave something else behind than rows cannot.
+    /// </summary>
     bool Take(Pull pull);
 
     /// <summary>Has a strand fetched. When it returns, its pages have landed here, too.</summary>
@@ -21,7 +23,8 @@ internal interface IStrandHands
 
     /// <summary>Has a counted page, or a part of an export, fetched while those before it are landed here.</summary>
     /// <param name="position">The position of the page, or the address of the part.</param>
-    /// <returns>Its answer, which is null when the API refuses for a reason that the job allows; null where this machine fetches it.</returns>
+    /// <returns>Its answer, which is null when the API refuses for a reason that the job allows; null where this machine fetches
+    /// it.</returns>
     Task<Answer?>? FetchAhead(StrandRun run, string position, CancellationToken cancel);
 
     /// <summary>Takes a strand back, and whatever was made from its rows: nothing more is added to them.</summary>

@@ -7,7 +7,9 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Pulls;
 
-/// <summary>Watches one strand for what shows that its listing is complete, that it cannot be, or that it never ends (promise 11).</summary>
+/// <summary>
+/// Watches one strand for what shows that its listing is complete, that it cannot be, or that it never ends (promise 11).
+/// </summary>
 internal sealed class ListingProof(StrandRun run)
 {
     private readonly HashSet<long> _digests = [];
@@ -24,7 +26,9 @@ internal sealed class ListingProof(StrandRun run)
     /// <summary>The rows in all, as the API told last; null when it has not.</summary>
     public long? Told { get; private set; }
 
-    /// <summary>Rows of a full page, as far as they are known: the largest that came, or what was asked for once the server gave it.</summary>
+    /// <summary>
+    /// Rows of a full page, as far as they are known: the largest that came, or what was asked for once the server gave it.
+    /// </summary>
     public int LargestPage => _places.GivesFullPages ? Math.Max(_largest, run.Pull.Paging.PageSize ?? 0) : _largest;
 
     /// <summary>Begins, or continues after what is landed.</summary>
@@ -119,10 +123,12 @@ internal sealed class ListingProof(StrandRun run)
         return Ending.OtherCount;
     }
 
-    private RefusedException Endless(ApiRequest request, string why, string cause, string? next = null) => new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
-    {
-        Cause = cause,
-        NextStep = next ?? $"compare paging: of pull '{run.Pull.Name}' with the API's documentation, and two pages with each other: cursiva call JOB {ShellWord.Of(run.Pull.Api)} {ShellWord.Of(ShownAddress.Of(request.Uri))}",
-        Request = $"{request.Method} {ShownAddress.Of(request.Uri)}",
-    });
+    private RefusedException Endless(ApiRequest request, string why, string cause, string? next = null) =>
+        new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
+        {
+            Cause = cause,
+            NextStep = next
+            ?? $"compare paging: of pull '{run.Pull.Name}' with the API's documentation, and two pages with each other: cursiva call JOB {ShellWord.Of(run.Pull.Api)} {ShellWord.Of(ShownAddress.Of(request.Uri))}",
+            Request = $"{request.Method} {ShownAddress.Of(request.Uri)}",
+        });
 }

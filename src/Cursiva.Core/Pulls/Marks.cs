@@ -39,7 +39,8 @@ public static class Marks
             return mark;
         if (Durations.TryParse(overlap) is { } span && Time(mark) is { } time)
             return RelativeTime.Write(time - span);
-        if (decimal.TryParse(overlap, NumberStyles.Number, CultureInfo.InvariantCulture, out var number) && decimal.TryParse(mark, NumberStyles.Number, CultureInfo.InvariantCulture, out var at))
+        if (decimal.TryParse(overlap, NumberStyles.Number, CultureInfo.InvariantCulture, out var number)
+            && decimal.TryParse(mark, NumberStyles.Number, CultureInfo.InvariantCulture, out var at))
             return (at - number).ToString(CultureInfo.InvariantCulture);
         return mark;
     }

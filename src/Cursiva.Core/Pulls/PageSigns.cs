@@ -27,7 +27,8 @@ internal sealed partial record PageSigns(
         var found = new Found();
         if (answer.Header("Link") is { } link && LinkHeader.Find(link, "next") is not null)
             found.Hints.Add("a Link header with rel=next");
-        foreach (var (name, _) in answer.Headers.Where(header => LeadsOn().IsMatch(header.Key.Replace("-", "")) && header.Value.Any(value => value.Length > 0)))
+        foreach (var (name, _) in answer.Headers.Where(
+            header => LeadsOn().IsMatch(header.Key.Replace("-", "")) && header.Value.Any(value => value.Length > 0)))
             found.Hints.Add($"the header {OneLine.Of(name)}");
         try
         {

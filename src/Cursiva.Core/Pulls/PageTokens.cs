@@ -38,7 +38,9 @@ internal static class PageTokens
         if (token < 0)
             return null;
         if (First(page, index, token) is not ((byte)'{' or (byte)'['))
-            return First(page, index, token) != '"' ? Text(page, index, token) : Inside(page, index, token) is { Length: > 0 } text ? $"\"{Encoding.UTF8.GetString(text)}\"" : null;
+            return First(page, index, token) != '"'
+                ? Text(page, index, token)
+                : Inside(page, index, token) is { Length: > 0 } text ? $"\"{Encoding.UTF8.GetString(text)}\"" : null;
         var reader = new Utf8JsonReader(page.Content[index.Places[token]..]);
         if (!JsonDocument.TryParseValue(ref reader, out var value))
             return null;
@@ -64,7 +66,10 @@ internal static class PageTokens
         {
             foreach (var link in links.RootElement.EnumerateArray().Where(link => link.ValueKind == JsonValueKind.Object))
             {
-                if (link.TryGetProperty("rel", out var relation) && Is(relation, choice.Relation) && link.TryGetProperty(choice.Address, out var address) && address.ValueKind == JsonValueKind.String)
+                if (link.TryGetProperty("rel", out var relation)
+                    && Is(relation, choice.Relation)
+                    && link.TryGetProperty(choice.Address, out var address)
+                    && address.ValueKind == JsonValueKind.String)
                     return address.GetString() is { Length: > 0 } found ? found : null;
             }
         }
@@ -91,7 +96,9 @@ internal static class PageTokens
         {
             "true" or "1" => true,
             "false" or "0" or "null" or "" => false,
-            _ => throw new PageException($"more: {paging.More!.Text} is '{Secrets.OneLine.Of(text)}', but only true, false, 1 and 0 are understood by default; write more: {{ at: {paging.More.Text}, is: VALUE }} with the value that means yes"),
+            _ =>
+                throw new PageException(
+                    $"more: {paging.More!.Text} is '{Secrets.OneLine.Of(text)}', but only true, false, 1 and 0 are understood by default; write more: {{ at: {paging.More.Text}, is: VALUE }} with the value that means yes"),
         };
     }
 

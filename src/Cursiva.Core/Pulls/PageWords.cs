@@ -23,7 +23,9 @@ internal static class PageWords
     {
         var first = page.Content.TrimStart(" \t\r\n"u8);
         if (first.IsEmpty || first[0] != '{')
-            return !first.IsEmpty && first[0] == '[' ? "; the page is an array: perhaps rows should be empty" : "; the page is a single value";
+            return !first.IsEmpty && first[0] == '['
+                ? "; the page is an array: perhaps rows should be empty"
+                : "; the page is a single value";
         var reader = new Utf8JsonReader(page.Content);
         var names = new List<string>();
         while (reader.Read() && names.Count < 12)

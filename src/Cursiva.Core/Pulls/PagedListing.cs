@@ -203,7 +203,8 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
             _proof.CheckNew(lines, scan.Rows, page.Fetch.Request);
             var ended = _proof.Check(page.Signs, page.Answer, scan, way);
             if (way.Next is not null && pager is KeysetStyle { IsSingle: true } keyset && keyset.EndsInTie(lines))
-                run.Context.Warn($"pull '{run.Pull.Name}' may miss rows: the last rows of a page share the value at keyset: {run.Pull.Paging.At}, and more rows with that value may follow; add a second field that distinguishes them: keyset: [{run.Pull.Paging.At}, /id], with a parameter for each");
+                run.Context.Warn(
+                    $"pull '{run.Pull.Name}' may miss rows: the last rows of a page share the value at keyset: {run.Pull.Paging.At}, and more rows with that value may follow; add a second field that distinguishes them: keyset: [{run.Pull.Paging.At}, /id], with a parameter for each");
             _shifts.Look(lines, scan);
             run.CheckWindow(_proof.Rows + scan.Rows, scan.Total ?? _proof.Told);
             run.Land(
@@ -241,12 +242,14 @@ internal sealed class PagedListing(StrandRun run, Pager pager)
             throw Endless(page, $"page {_proof.Pages + 2} leads back to a page that was already read");
     }
 
-    private RefusedException Endless(FetchedPage page, string why) => new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
-    {
-        Cause = "the API repeats a link or cursor, or paging: uses the wrong one",
-        NextStep = $"compare paging: with a page: cursiva call JOB {ShellWord.Of(run.Pull.Api)} {ShellWord.Of(ShownAddress.Of(page.Fetch.Request.Uri))}",
-        Request = $"{page.Fetch.Request.Method} {ShownAddress.Of(page.Fetch.Request.Uri)}",
-    });
+    private RefusedException Endless(FetchedPage page, string why) =>
+        new(new Refusal(Outcome.ApiFailed, $"pull '{run.Pull.Name}'{run.Title} would never end: {why}")
+        {
+            Cause = "the API repeats a link or cursor, or paging: uses the wrong one",
+            NextStep =
+            $"compare paging: with a page: cursiva call JOB {ShellWord.Of(run.Pull.Api)} {ShellWord.Of(ShownAddress.Of(page.Fetch.Request.Uri))}",
+            Request = $"{page.Fetch.Request.Method} {ShownAddress.Of(page.Fetch.Request.Uri)}",
+        });
 
     private static ulong Digest(string text) => XxHash64.HashToUInt64(MemoryMarshal.AsBytes(text.AsSpan()));
 

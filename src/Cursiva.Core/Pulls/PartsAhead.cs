@@ -3,7 +3,9 @@ using Cursiva.Core.Refusals;
 
 namespace Cursiva.Core.Pulls;
 
-/// <summary>The parts of an export that other machines fetch while those before them are landed; none where this machine works alone.</summary>
+/// <summary>
+/// The parts of an export that other machines fetch while those before them are landed; none where this machine works alone.
+/// </summary>
 internal sealed class PartsAhead(StrandRun run, IReadOnlyList<Uri> parts, CancellationToken cancel) : IAsyncDisposable
 {
     // What is fetched and not landed yet lies in the database.

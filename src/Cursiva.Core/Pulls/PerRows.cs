@@ -52,7 +52,9 @@ internal sealed class PerRows(PullServices services)
     {
         var path = Path.Combine(services.Job.Folder, file);
         if (!File.Exists(path))
-            throw Wrong($"the file that pull '{pull.Name}' is repeated for does not exist: {path}", "write a path relative to the job file's folder");
+            throw Wrong(
+                $"the file that pull '{pull.Name}' is repeated for does not exist: {path}",
+                "write a path relative to the job file's folder");
         using var reader = new StreamReader(path, new UTF8Encoding(false, throwOnInvalidBytes: true));
         using var rows = CsvRows.Read(reader).GetEnumerator();
         while (Next(pull, path, rows))
@@ -86,7 +88,12 @@ internal sealed class PerRows(PullServices services)
             database.Confine();
             SqlText.Read(database, sql);
             var columns = ResultColumn.Describe(database, sql);
-            return [.. database.All(ResultColumn.AsText(columns, sql)).Select(row => new JsonObject(columns.Zip(row, (column, value) => KeyValuePair.Create<string, JsonNode?>(column.Name, value is null ? null : JsonValue.Create(value)))))];
+            return [.. database.All(ResultColumn.AsText(columns, sql)).Select(
+                row => new JsonObject(
+                    columns.Zip(
+                        row,
+                        (column, value) => KeyValuePair.Create<string, JsonNode?>(
+                            column.Name, value is null ? null : JsonValue.Create(value)))))];
         }
         catch (Exception error) when (error is SqlException or TableException)
         {

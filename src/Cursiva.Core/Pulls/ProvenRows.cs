@@ -7,7 +7,9 @@ using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Pulls;
 
-/// <summary>Verifies the rows of a pull that are signed, says by which key, and compares rows with the pull's schema, before they land.</summary>
+/// <summary>
+/// Verifies the rows of a pull that are signed, says by which key, and compares rows with the pull's schema, before they land.
+/// </summary>
 /// <param name="signatures">Verifies; null where nothing is signed.</param>
 internal sealed class ProvenRows(Pull pull, SignatureDesk? signatures, DocumentSchemas schemas)
 {
@@ -58,7 +60,9 @@ internal sealed class ProvenRows(Pull pull, SignatureDesk? signatures, DocumentS
         }
 
         if (payload is not null && check.Form == SignatureForms.Jws && check.JoinsAs is null)
-            row = OneLine(payload) ?? throw new PageException($"the payload that row {number} has at {check.At!.Text} verifies, but is not a JSON object and cannot replace the row; with payload: NAME it becomes a member of the row");
+            row = OneLine(payload)
+                ?? throw new PageException(
+                    $"the payload that row {number} has at {check.At!.Text} verifies, but is not a JSON object and cannot replace the row; with payload: NAME it becomes a member of the row");
         List<(string, byte[])> joined = [];
         if (check.JoinsAs is { } name)
             joined.Add((name, payload is null ? "null"u8.ToArray() : OneLine(payload) ?? Json(Encoding.UTF8.GetString(payload))));
@@ -78,7 +82,8 @@ internal sealed class ProvenRows(Pull pull, SignatureDesk? signatures, DocumentS
         foreach (var (name, value) in members)
         {
             if (!JsonFind.Raw(row, JsonPointer.ToField(name)).IsEmpty)
-                throw new PageException($"row {number} already has a member '{name}', which signatures: would write: give by: or payload: another name");
+                throw new PageException(
+                    $"row {number} already has a member '{name}', which signatures: would write: give by: or payload: another name");
             if (comma)
                 joined.Write(","u8);
             comma = true;

@@ -82,7 +82,9 @@ internal sealed class PullRun(PullContext context, StrandFeed feed, bool hasPare
         {
             if (begun is null && strand != Strand.Only)
                 context.Landing.Put(strand.Landed(Pull.Name));
-            var skipped = context.Hands is { } hands ? await hands.FetchAsync(context, strand, cancel) : await new StrandFetch(context).RunAsync(strand, cancel);
+            var skipped = context.Hands is { } hands
+                ? await hands.FetchAsync(context, strand, cancel)
+                : await new StrandFetch(context).RunAsync(strand, cancel);
             begun = skipped is { } skip ? strand.Landed(Pull.Name) with { Skip = skip } : null;
             if (begun is not null)
             {

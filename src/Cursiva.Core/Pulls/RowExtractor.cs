@@ -201,7 +201,8 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
         foreach (var name in source.PlaceAs is { } placeAs ? [placeAs] : source.Carry.Select(carried => carried.Key))
         {
             if (!JsonFind.Raw(row, JsonPointer.ToField(name)).IsEmpty)
-                throw new PageException($"row {_rows + 1} already has a field '{name}', which would be added: give {(source.PlaceAs is null ? "carry: in rows:" : "place-as:")} another name");
+                throw new PageException(
+                    $"row {_rows + 1} already has a field '{name}', which would be added: give {(source.PlaceAs is null ? "carry: in rows:" : "place-as:")} another name");
         }
     }
 
@@ -268,7 +269,8 @@ internal sealed class RowExtractor(RowSource source, IReadOnlyList<JsonPointer> 
             var start = (int)reader.TokenStartIndex;
             reader.Skip();
             var name = Encoding.ASCII.GetBytes(index.ToString(CultureInfo.InvariantCulture));
-            IReadOnlyList<byte[]>[] inside = [.. dropped.Where(path => path[0].AsSpan().SequenceEqual(name)).Select(path => path.Skip(1).ToArray())];
+            IReadOnlyList<byte[]>[] inside = [.. dropped.Where(path => path[0].AsSpan().SequenceEqual(name)).Select(
+                path => path.Skip(1).ToArray())];
             if (System.Array.Exists(inside, path => path.Count == 0))
                 continue;
             if (comma)

@@ -22,7 +22,9 @@ internal static class SkipRules
     /// <summary>The first rule that a refused sign-in fulfils; null when there is none.</summary>
     public static SkipRule? Match(IReadOnlyList<SkipRule> rules, Refusal refusal) =>
         refusal.Outcome != Outcome.SignInRefused ? null
-        : rules.FirstOrDefault(rule => rule.SignIn is { } error && (error == Probe.Anything || $"{refusal.Quote} {refusal.What}".Contains(error, StringComparison.Ordinal)));
+        : rules.FirstOrDefault(
+            rule => rule.SignIn is { } error
+                && (error == Probe.Anything || $"{refusal.Quote} {refusal.What}".Contains(error, StringComparison.Ordinal)));
 
     private static bool Holds(SkipRule rule, Answer answer)
     {

@@ -57,7 +57,9 @@ internal sealed class StrandFeed : IDisposable
         var (from, to) = (strand.Values.Text(Window.FromName)!, strand.Values.Text(Window.ToName)!);
         if (_context.Pull.Window!.Halves(from, to) is not { } halves)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_context.Pull.Name}' cannot be complete: from {from} to {to} there are at least {_context.Pull.Window.AtMost:N0} rows, the most that the API returns")
+            throw new RefusedException(new Refusal(
+                Outcome.ApiFailed,
+                $"pull '{_context.Pull.Name}' cannot be complete: from {from} to {to} there are at least {_context.Pull.Window.AtMost:N0} rows, the most that the API returns")
             {
                 Cause = "that many rows have the same time, or at-most: is lower than the API's limit",
                 NextStep = "repeat the pull for something that divides the rows further (per:), or correct at-most: in window:",
@@ -73,7 +75,11 @@ internal sealed class StrandFeed : IDisposable
         pull.Window is null ? [strand] : pull.Window.Stretches().Select((stretch, place) => OfWindow(strand, stretch, place));
 
     private static Strand OfWindow(Strand strand, (string From, string To) stretch, int place) =>
-        strand with { Key = StrandKey.Of(strand.Key, 0, place), Values = strand.Values.With(Window.FromName, stretch.From).With(Window.ToName, stretch.To) };
+        strand with
+        {
+            Key = StrandKey.Of(strand.Key, 0, place),
+            Values = strand.Values.With(Window.FromName, stretch.From).With(Window.ToName, stretch.To),
+        };
 
     /// <summary>No pages of an earlier pull will come any more.</summary>
     public void ParentEnded() => Done();
@@ -122,10 +128,14 @@ internal sealed class StrandFeed : IDisposable
     {
         if (!_made || _context.Pull.Carry.FirstOrDefault(carried => !_found.Contains(carried.Key)) is not { Value: { } at } missing)
             return;
-        throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_context.Pull.Name}' carries '{missing.Key}' from {at.Text}, but no row that it is repeated for has anything there")
+        throw new RefusedException(new Refusal(
+            Outcome.ApiFailed,
+            $"pull '{_context.Pull.Name}' carries '{missing.Key}' from {at.Text}, but no row that it is repeated for has anything there")
         {
             Cause = "the place is misspelt, or the rows have it under another name",
-            NextStep = _context.Pull.Per is { List: not null } ? $"for a list of texts the place is /{PerRows.TextField}; correct carry: of pull '{_context.Pull.Name}'" : $"compare carry: of pull '{_context.Pull.Name}' with the rows, and run again",
+            NextStep = _context.Pull.Per is { List: not null }
+                ? $"for a list of texts the place is /{PerRows.TextField}; correct carry: of pull '{_context.Pull.Name}'"
+                : $"compare carry: of pull '{_context.Pull.Name}' with the rows, and run again",
         });
     }
 
@@ -169,7 +179,11 @@ internal sealed class StrandFeed : IDisposable
     // Of a run that is resumed most strands may need nothing more: they are looked up for a whole page of rows at once. What a row
     // carries is looked at all the same, and so are listings that others are made from.
     private IReadOnlyDictionary<string, bool> Ended(Strand strand, LandedPage page, bool own) =>
-        own || _context.Pull.Window is not null || _context.Pull.Opens is not null || _context.Pull.Carry.Count > 0 || _context.Pull.Per!.Batch > 1
+        own
+            || _context.Pull.Window is not null
+            || _context.Pull.Opens is not null
+            || _context.Pull.Carry.Count > 0
+            || _context.Pull.Per!.Batch > 1
             ? new Dictionary<string, bool>()
             : _context.Landing.Ended(StrandKey.Of(strand.Key, page.Page, 0), StrandKey.Of(strand.Key, page.Page + 1, 0));
 
@@ -231,7 +245,8 @@ internal sealed class StrandFeed : IDisposable
 
         if (strand.Way.Length / digest.Length >= _context.Pull.Opens.Deepest)
         {
-            _context.Warn($"pull '{_context.Pull.Name}' is deeper than {_context.Pull.Opens.Deepest} levels; deeper levels were not opened (deepest: in opens:)");
+            _context.Warn(
+                $"pull '{_context.Pull.Name}' is deeper than {_context.Pull.Opens.Deepest} levels; deeper levels were not opened (deepest: in opens:)");
             return null;
         }
 

@@ -57,7 +57,10 @@ internal sealed class StrandFetch(PullContext context)
                 Services.Redactor.Clean(error.Refusal.Quote ?? error.Refusal.What),
                 Services.Redactor.Clean(error.Refusal.Request ?? ""));
         }
-        catch (RefusedException error) when (Pull.Repeats && error.Refusal.Status is { } status && MayBeOfOneStrand(status) && error.Refusal.NextStep?.Contains("skip-when", StringComparison.Ordinal) != true)
+        catch (RefusedException error) when (Pull.Repeats
+            && error.Refusal.Status is { } status
+            && MayBeOfOneStrand(status)
+            && error.Refusal.NextStep?.Contains("skip-when", StringComparison.Ordinal) != true)
         {
             var rule = Pull.SkipWhen.Count == 0
                 ? $"skip-when: [{{ status: {status} }}] to pull '{Pull.Name}'"
@@ -68,7 +71,9 @@ internal sealed class StrandFetch(PullContext context)
         }
         catch (JobMistakesException error)
         {
-            throw new RefusedException(new Refusal(Outcome.JobFileWrong, $"a strand of pull '{Pull.Name}' ({strand.Title}) fills in an invalid value: {error.Mistakes[0].Found}")
+            throw new RefusedException(new Refusal(
+                Outcome.JobFileWrong,
+                $"a strand of pull '{Pull.Name}' ({strand.Title}) fills in an invalid value: {error.Mistakes[0].Found}")
             {
                 NextStep = error.Mistakes[0].Right,
             }, error);

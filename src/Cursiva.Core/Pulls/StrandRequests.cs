@@ -101,7 +101,10 @@ internal sealed class StrandRequests
         {
             if (declared.TryFill(Value) is not { } filled)
                 continue;
-            if (filled.Source is null && pull.Request.Repeated.Contains(name) && declared.OnlyName is { } only && strand.Values.Items(only) is { } items)
+            if (filled.Source is null
+                && pull.Request.Repeated.Contains(name)
+                && declared.OnlyName is { } only
+                && strand.Values.Items(only) is { } items)
                 query.AddRange(items.Select(item => KeyValuePair.Create(name, item)));
             else if (filled.Source is null)
                 query.Add(new(name, filled.Text));
@@ -176,19 +179,22 @@ internal sealed class StrandRequests
         };
     }
 
-    private string Accept => _pull.Request.Accept != "application/json" || !_pull.Paging.Style.IsStream ? _pull.Request.Accept : _pull.Paging.Stream switch
-    {
-        StreamForm.Lines => "application/x-ndjson, application/jsonl, application/json",
-        StreamForm.Sequence => "application/json-seq, application/json",
-        StreamForm.Csv => "text/csv",
-        StreamForm.Array => _pull.Request.Accept,
-    };
+    private string Accept =>
+        _pull.Request.Accept != "application/json" || !_pull.Paging.Style.IsStream ? _pull.Request.Accept : _pull.Paging.Stream switch
+        {
+            StreamForm.Lines => "application/x-ndjson, application/jsonl, application/json",
+            StreamForm.Sequence => "application/json-seq, application/json",
+            StreamForm.Csv => "text/csv",
+            StreamForm.Array => _pull.Request.Accept,
+        };
 
     private void CheckBody(JsonNode? body)
     {
         if (_pull.BodySchema is { } schema && body is not null && _schemas.Objection(schema, Bytes(body)) is { } objection)
         {
-            throw new RefusedException(new Refusal(Outcome.ApiFailed, $"pull '{_pull.Name}' was not fetched{(_strand.Title.Length > 0 ? $" ({OneLine.Of(_strand.Title)})" : "")}: its body does not match {schema}: {objection}")
+            throw new RefusedException(new Refusal(
+                Outcome.ApiFailed,
+                $"pull '{_pull.Name}' was not fetched{(_strand.Title.Length > 0 ? $" ({OneLine.Of(_strand.Title)})" : "")}: its body does not match {schema}: {objection}")
             {
                 NextStep = "correct body: of the pull, or the values that it fills in",
             });
@@ -199,7 +205,11 @@ internal sealed class StrandRequests
     {
         if (!_pull.Request.BodyIsForm || body is not JsonObject form)
             return Encoding.UTF8.GetBytes(body.ToJsonString());
-        return Encoding.UTF8.GetBytes(string.Join('&', form.Select(pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value is JsonValue value && value.GetValueKind() == JsonValueKind.String ? value.GetValue<string>() : pair.Value?.ToJsonString() ?? "")}")));
+        return Encoding.UTF8.GetBytes(
+            string.Join(
+                '&',
+                form.Select(
+                    pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value is JsonValue value && value.GetValueKind() == JsonValueKind.String ? value.GetValue<string>() : pair.Value?.ToJsonString() ?? "")}")));
     }
 
     private static Uri Address(
@@ -230,9 +240,15 @@ internal sealed class StrandRequests
         var values = new Dictionary<string, object>(StringComparer.Ordinal);
         foreach (var name in PathTemplate.Names(path, out _))
         {
-            if ((name == Incremental.Mark && pull.Incremental is not null ? value(name) : placed.GetValueOrDefault(name) ?? strand.Values.ForPath(name) ?? inputs.GetValueOrDefault(name) ?? client.TokenFields.GetValueOrDefault(name)) is { } found)
+            if ((name == Incremental.Mark && pull.Incremental is not null
+                ? value(name)
+                : placed.GetValueOrDefault(name)
+                    ?? strand.Values.ForPath(name)
+                    ?? inputs.GetValueOrDefault(name)
+                    ?? client.TokenFields.GetValueOrDefault(name)) is { } found)
                 values[name] = found;
-            else if (PathTemplate.NeedsValue(path, name) && !pull.Paging.Targets.Any(target => target.Kind == PositionTargetKind.Placeholder && target.Name == name))
+            else if (PathTemplate.NeedsValue(path, name)
+                && !pull.Paging.Targets.Any(target => target.Kind == PositionTargetKind.Placeholder && target.Name == name))
                 throw Missing(pull, strand, "{" + name + "}");
         }
 
@@ -247,15 +263,21 @@ internal sealed class StrandRequests
     private static string Fits(Pull pull, Strand strand, string header, string value) =>
         Confines.Header(value) is { } wrong ? throw Unfit(pull, strand, $"its header {header} would contain {wrong}") : value;
 
-    private static RefusedException Unfit(Pull pull, Strand strand, string what) => new(new Refusal(Outcome.ApiFailed, $"a strand of pull '{pull.Name}' was not fetched: {what}{(strand.Title.Length > 0 ? $" ({OneLine.Of(strand.Title)})" : "")}")
-    {
-        Cause = "a value of the strand's row is not valid where the job uses it",
-        NextStep = "exclude such rows: repeat the pull for a query over the earlier one",
-    });
+    private static RefusedException Unfit(Pull pull, Strand strand, string what) =>
+        new(new Refusal(
+            Outcome.ApiFailed,
+            $"a strand of pull '{pull.Name}' was not fetched: {what}{(strand.Title.Length > 0 ? $" ({OneLine.Of(strand.Title)})" : "")}")
+        {
+            Cause = "a value of the strand's row is not valid where the job uses it",
+            NextStep = "exclude such rows: repeat the pull for a query over the earlier one",
+        });
 
-    private static RefusedException Missing(Pull pull, Strand strand, string what) => new(new Refusal(Outcome.ApiFailed, $"a strand of pull '{pull.Name}' has no value for {what}{(strand.Title.Length > 0 ? $" ({OneLine.Of(strand.Title)})" : "")}")
-    {
-        Cause = "the strand's row has no such field, or null",
-        NextStep = "correct the name, or exclude such rows: repeat the pull for a query over the earlier one",
-    });
+    private static RefusedException Missing(Pull pull, Strand strand, string what) =>
+        new(new Refusal(
+            Outcome.ApiFailed,
+            $"a strand of pull '{pull.Name}' has no value for {what}{(strand.Title.Length > 0 ? $" ({OneLine.Of(strand.Title)})" : "")}")
+        {
+            Cause = "the strand's row has no such field, or null",
+            NextStep = "correct the name, or exclude such rows: repeat the pull for a query over the earlier one",
+        });
 }

@@ -53,7 +53,9 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
     public async Task<Answer> SendAsync(ApiRequest request, string? position, bool goesOn, CancellationToken cancel) =>
         await TrySendAsync(request, position, goesOn, cancel) ?? throw new StrandSkip(Skip!);
 
-    /// <summary>Sends a request of the strand. Of many strands that are skipped, an exception each would cost more than the request.</summary>
+    /// <summary>
+    /// Sends a request of the strand. Of many strands that are skipped, an exception each would cost more than the request.
+    /// </summary>
     /// <param name="position">Where the strand goes on; null at its beginning.</param>
     /// <param name="goesOn">Whether it is the first request of a strand that is resumed.</param>
     /// <returns>Null when the API refused for a reason that the job allows: <see cref="Skip"/> has it.</returns>
@@ -68,9 +70,15 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
                 return answer;
             using (answer)
             {
-                var what = $"pull '{Pull.Name}'{Title} failed: the API answered with status {answer.Status}and, at {rule.At.Text}, a failure (fail-when:)";
+                var what =
+                    $"pull '{Pull.Name}'{Title} failed: the API answered with status {answer.Status}and, at {rule.At.Text}, a failure (fail-when:)";
                 if (!rule.Again || attempt >= Retries.DeclaredFailure)
-                    throw new RefusedException(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(4000) }, what, Quote.From(answer, Services.Redactor), $"{request.Method} {ShownAddress.Of(request.Uri)}, status {answer.Status}, attempt {attempt}"));
+                    throw new RefusedException(
+                        Catalogue.Refuse(
+                            new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(4000) },
+                            what,
+                            Quote.From(answer, Services.Redactor),
+                            $"{request.Method} {ShownAddress.Of(request.Uri)}, status {answer.Status}, attempt {attempt}"));
                 await WaitToRepeatAsync(request, $"a failure at {rule.At.Text}", attempt, cancel);
             }
         }
@@ -82,7 +90,10 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
         var (expired, ends) = (false, false);
         var wanted = request with
         {
-            Expects = answer => request.Expects?.Invoke(answer) == true || (ends = position is not null && answer.Status == Pull.Paging.EndStatus) || (rule = SkipRules.Match(Pull.SkipWhen, answer)) is not null || (
+            Expects = answer => request.Expects?.Invoke(answer) == true
+                || (ends = position is not null && answer.Status == Pull.Paging.EndStatus)
+                || (rule = SkipRules.Match(Pull.SkipWhen, answer)) is not null
+                || (
                 expired = IsExpired(answer, position, goesOn)),
         };
         var answer = await client.SendAsync(wanted, cancel);
@@ -165,7 +176,8 @@ internal sealed class StrandRun(PullContext context, Strand strand, ApiClient cl
     /// <summary>The refusal of a page that is not what the pull expects. The page is kept for inspection.</summary>
     public RefusedException Refuse(PageException error, ApiRequest request, int status, ReadOnlySpan<byte> page)
     {
-        var what = $"page {(Last?.Page + 2 ?? 1).ToString(CultureInfo.InvariantCulture)} of pull '{Pull.Name}'{Title} is not as expected: {error.Message}";
+        var what =
+            $"page {(Last?.Page + 2 ?? 1).ToString(CultureInfo.InvariantCulture)} of pull '{Pull.Name}'{Title} is not as expected: {error.Message}";
         var kept = Keep(page);
         var refusal = Catalogue.Refuse(
             new Facts(Desk.Api, Trouble.NotUnderstood, status),

@@ -76,7 +76,8 @@ public sealed class StrandValues
         if (!_raw.TryGetValue(name, out var raw) || raw[0] != '[')
             return null;
         using var document = JsonDocument.Parse(raw);
-        return [.. document.RootElement.EnumerateArray().Select(item => item.ValueKind == JsonValueKind.String ? item.GetString()! : item.GetRawText())];
+        return [.. document.RootElement.EnumerateArray().Select(
+            item => item.ValueKind == JsonValueKind.String ? item.GetString()! : item.GetRawText())];
     }
 
     /// <summary>A value as the JSON that it came as; null when there is none, and for a text.</summary>

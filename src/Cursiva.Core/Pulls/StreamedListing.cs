@@ -60,7 +60,15 @@ internal sealed class StreamedListing(StrandRun run)
         StrandRun run, Stream stream, StreamForm form, ApiRequest request, StreamEnd end, CancellationToken cancel)
     {
         var splitter = new StreamSplitter(form, 256 * 1024, 64L * 1024 * 1024);
-        using var scanner = new PageScanner(new PageShape(run.Pull.Rows with { At = JsonPointer.TryParse("")!, Form = run.Pull.Rows.Form == RowsForm.Batches ? RowsForm.Batches : RowsForm.Array }, run.Pull.Drop, Paging.OnePage));
+        using var scanner = new PageScanner(
+            new PageShape(
+                run.Pull.Rows with
+                {
+                    At = JsonPointer.TryParse("")!,
+                    Form = run.Pull.Rows.Form == RowsForm.Batches ? RowsForm.Batches : RowsForm.Array,
+                },
+                run.Pull.Drop,
+                Paging.OnePage));
         var buffer = new byte[64 * 1024];
         var rows = 0L;
         try

@@ -7,7 +7,8 @@ using Cursiva.Core.Refusals;
 namespace Cursiva.Core.Pulls;
 
 /// <summary>
-/// Submits an export once. What is about to be submitted is noted before it leaves, so that one whose answer was lost is looked for where the
+/// Submits an export once. What is about to be submitted is noted before it leaves, so that one whose answer was lost is looked for where
+/// the
 /// API lists it, and not submitted a second time.
 /// </summary>
 /// <param name="request">The request that submits it, with the submission's id where the job sends it.</param>
@@ -95,7 +96,8 @@ internal sealed class Submission(StrandRun run, ApiRequest request)
                     new ApiRequest(HttpMethod.Get, run.Requests.First),
                     answer,
                     $"there is no array at rows: {find.Rows} in the list of export: find:")
-                : [.. rows.EnumerateArray().Where(Fits).Select(row => find.Link.Find(row) is { ValueKind: JsonValueKind.String } link ? link.GetString() : null)];
+                : [.. rows.EnumerateArray().Where(Fits).Select(
+                    row => find.Link.Find(row) is { ValueKind: JsonValueKind.String } link ? link.GetString() : null)];
         }
         catch (JsonException)
         {
@@ -104,8 +106,15 @@ internal sealed class Submission(StrandRun run, ApiRequest request)
     }
 
     private bool Fits(JsonElement row) =>
-        _steps.Find!.Where.All(pair => pair.Key.Find(row) is { ValueKind: JsonValueKind.String or JsonValueKind.Number } value && value.ToString() == pair.Value.Fill(name => run.Requests.Value(name) ?? ""));
+        _steps.Find!.Where.All(
+            pair => pair.Key.Find(row) is { ValueKind: JsonValueKind.String or JsonValueKind.Number } value
+                && value.ToString() == pair.Value.Fill(name => run.Requests.Value(name) ?? ""));
 
     private RefusedException Odd(ApiRequest asked, Answer answer, string what) =>
-        new(Catalogue.Refuse(new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(2000) }, $"pull '{run.Pull.Name}'{run.Title}: {what}", Quote.From(answer, run.Services.Redactor), $"GET {ShownAddress.Of(asked.Uri)}, status {answer.Status}"));
+        new(
+            Catalogue.Refuse(
+                new Facts(Desk.Api, Trouble.NotUnderstood, answer.Status) { Words = answer.Body.Text(2000) },
+                $"pull '{run.Pull.Name}'{run.Title}: {what}",
+                Quote.From(answer, run.Services.Redactor),
+                $"GET {ShownAddress.Of(asked.Uri)}, status {answer.Status}"));
 }

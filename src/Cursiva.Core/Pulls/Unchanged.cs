@@ -8,7 +8,8 @@ using Cursiva.Core.Landing;
 namespace Cursiva.Core.Pulls;
 
 /// <summary>
-/// Asks an API whether a listing of one page is as it was in the last good run (RFC 9110 section 13.1.2): its rows are taken over from there
+/// Asks an API whether a listing of one page is as it was in the last good run (RFC 9110 section 13.1.2): its rows are taken over from
+/// there
 /// then. The ETag is kept behind a digest of what was asked, since it means nothing for another address.
 /// </summary>
 internal sealed class Unchanged
@@ -38,7 +39,9 @@ internal sealed class Unchanged
             return null;
         var pages = run.Services.Past.Tagged(run.Pull);
         var asked = Digest(request);
-        return pages.Of(run.Strand.Values.ToJson()) is { ETag: { } kept } page && kept.StartsWith(asked, StringComparison.Ordinal) && pages.Read(
+        return pages.Of(run.Strand.Values.ToJson()) is { ETag: { } kept } page
+            && kept.StartsWith(asked, StringComparison.Ordinal)
+            && pages.Read(
             page) is { } lines
             ? new Unchanged(page, kept[asked.Length..], lines)
             : null;

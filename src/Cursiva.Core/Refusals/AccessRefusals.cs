@@ -107,7 +107,18 @@ internal static class AccessRefusals
             "set client-auth: tls_client_auth, with the certificate under private-key:, once it is registered with the server; cursiva cert create makes one")
         {
             OfPages = true, Statuses = s_refused,
-            Says = new("a client certificate is missing", "(tls|ssl|mtls)~certificate~<missing>", "(no|missing|requires?|required|needs?|present|without)~(ssl|tls|client|mtls)( client)? certificate", "(ssl|tls|client|mtls)( client)? certificate~(required|missing|needed|not (presented|sent|provided|given)|was (expected|required))", "(present|show|send) a( client)? certificate", "mutual tls", "mtls( is)? required", "tls client auth~required") { Unless = new("of another method", "client secret (post|basic)", "assertion", "private key jwt", "not yet valid") },
+            Says = new(
+                "a client certificate is missing",
+                "(tls|ssl|mtls)~certificate~<missing>",
+                "(no|missing|requires?|required|needs?|present|without)~(ssl|tls|client|mtls)( client)? certificate",
+                "(ssl|tls|client|mtls)( client)? certificate~(required|missing|needed|not (presented|sent|provided|given)|was (expected|required))",
+                "(present|show|send) a( client)? certificate",
+                "mutual tls",
+                "mtls( is)? required",
+                "tls client auth~required")
+                {
+                    Unless = new("of another method", "client secret (post|basic)", "assertion", "private key jwt", "not yet valid"),
+                },
         },
     ];
 }

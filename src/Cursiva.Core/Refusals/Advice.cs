@@ -2,7 +2,9 @@ using System.Text.RegularExpressions;
 
 namespace Cursiva.Core.Refusals;
 
-/// <summary>Makes the commands of a message such that they can be pasted: with the job and the state folder of the command that failed.</summary>
+/// <summary>
+/// Makes the commands of a message such that they can be pasted: with the job and the state folder of the command that failed.
+/// </summary>
 /// <param name="Job">The path of the job file, as it was given; null where there is none.</param>
 /// <param name="State">The state folder, as it was given; null for the usual one.</param>
 public sealed partial record Advice(string? Job, string? State)

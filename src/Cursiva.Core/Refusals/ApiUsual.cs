@@ -10,14 +10,57 @@ internal static class ApiUsual
     public static IReadOnlyList<Diagnosis> Entries { get; } =
     [
         // what this side knows
-        Of("token-missing", "the API requires a token, and none was sent", "name an identity: for the API") with { Statuses = [401, 403], When = Anonymous, IsProof = true },
-        Of("scheme-wanted-by-challenge", "the API expects another scheme than the one sent", "set scheme: {scheme} of the identity as the API's documentation says; for a name and password or a key, grant: header") with { Statuses = [401], When = OtherScheme, Never = Anonymous, IsProof = true },
-        Of("wrong-audience", "the token is valid, but it was issued for another audience than this API", "request the right one: scope:, or audience or resource under token-parameters:, as the API's documentation says") with { Statuses = s_who, When = OtherAudience, IsProof = true },
-        Of("permission-missing-in-token", "the token lacks something listed under permissions:", "ask the administrator to grant it; cursiva token read --job JOB shows what the token has") with { Statuses = s_who, When = PermissionMissing, IsProof = true },
-        Of("key-refused", "the API does not know this key, or it was revoked", "compare the key with what the API's administration shows, and store it again: cursiva secret keep NAME") with { Statuses = [401], When = FixedKey, IsProof = true },
+        Of("token-missing", "the API requires a token, and none was sent", "name an identity: for the API") with
+        {
+            Statuses = [401, 403],
+            When = Anonymous,
+            IsProof = true,
+        },
+        Of(
+            "scheme-wanted-by-challenge",
+            "the API expects another scheme than the one sent",
+            "set scheme: {scheme} of the identity as the API's documentation says; for a name and password or a key, grant: header") with
+            {
+                Statuses = [401],
+                When = OtherScheme,
+                Never = Anonymous,
+                IsProof = true,
+            },
+        Of(
+            "wrong-audience",
+            "the token is valid, but it was issued for another audience than this API",
+            "request the right one: scope:, or audience or resource under token-parameters:, as the API's documentation says") with
+            {
+                Statuses = s_who,
+                When = OtherAudience,
+                IsProof = true,
+            },
+        Of(
+            "permission-missing-in-token",
+            "the token lacks something listed under permissions:",
+            "ask the administrator to grant it; cursiva token read --job JOB shows what the token has") with
+            {
+                Statuses = s_who,
+                When = PermissionMissing,
+                IsProof = true,
+            },
+        Of(
+            "key-refused",
+            "the API does not know this key, or it was revoked",
+            "compare the key with what the API's administration shows, and store it again: cursiva secret keep NAME") with
+            {
+                Statuses = [401],
+                When = FixedKey,
+                IsProof = true,
+            },
 
         // codes and statuses
-        Of("scope-missing-code", "the token lacks a scope that this path requires", "add {scope} to scope:, and have it granted") with { Statuses = s_who, Errors = ["insufficient_scope"], Never = FixedKey },
+        Of("scope-missing-code", "the token lacks a scope that this path requires", "add {scope} to scope:, and have it granted") with
+        {
+            Statuses = s_who,
+            Errors = ["insufficient_scope"],
+            Never = FixedKey,
+        },
         Of(
             "token-refused",
             "the API does not accept the token, even a fresh one: usually it was issued for another audience or scope",
@@ -79,7 +122,10 @@ internal static class ApiUsual
         Of(
             "gateway-trouble",
             "a gateway in front of the API got no answer from it, through all retries",
-            "run the same command later: it resumes from the last checkpoint; if it is always this request, request less at once") with { Statuses = [502, 504, 520, 521, 522, 523, 524] },
+            "run the same command later: it resumes from the last checkpoint; if it is always this request, request less at once") with
+            {
+                Statuses = [502, 504, 520, 521, 522, 523, 524],
+            },
         Of(
             "api-in-trouble",
             "the API has a problem that outlasted all retries",

@@ -6,11 +6,21 @@ public static class Catalogue
     private const int MostOthers = 2;
 
     // What is known of these belongs to the causes that rest on them.
-    private const Circumstances Detailed = Circumstances.WhiteSpaceInId | Circumstances.WhiteSpaceInSecret | Circumstances.ClocksDiffer | Circumstances.OtherAudience | Circumstances.PermissionMissing;
+    private const Circumstances Detailed =
+        Circumstances.WhiteSpaceInId | Circumstances.WhiteSpaceInSecret | Circumstances.ClocksDiffer | Circumstances.OtherAudience | Circumstances.PermissionMissing;
 
     /// <summary>Every diagnosis, the first that fits wins.</summary>
     public static IReadOnlyList<Diagnosis> Entries { get; } =
-        [.. AccessRefusals.Entries, .. SignInRefusals.Entries, .. RefreshRefusals.Entries, .. AssertionRefusals.Entries, .. SignInUsual.Entries, .. ApiRefusals.Entries, .. ApiUsual.Entries, .. TransportRefusals.Entries];
+        [
+            .. AccessRefusals.Entries,
+            .. SignInRefusals.Entries,
+            .. RefreshRefusals.Entries,
+            .. AssertionRefusals.Entries,
+            .. SignInUsual.Entries,
+            .. ApiRefusals.Entries,
+            .. ApiUsual.Entries,
+            .. TransportRefusals.Entries,
+        ];
 
     /// <summary>The entries that fit, the strongest evidence first; of equal evidence the one that stands first in the catalogue.</summary>
     public static IReadOnlyList<Diagnosis> Explain(Facts facts)
@@ -40,7 +50,11 @@ public static class Catalogue
             Diagnosis = closest?.Id,
             Cause = closest is null ? null : closest.Cause + details,
             NextStep = closest is null ? null : AnswerParts.Fill(closest.NextStep, facts.Words),
-            Others = [.. fitting.Skip(1).Where(other => other.IsSpecific && other.Cause != closest!.Cause).Select(other => other.Cause).Distinct().Take(MostOthers)],
+            Others = [.. fitting.Skip(1)
+                .Where(other => other.IsSpecific && other.Cause != closest!.Cause)
+                .Select(other => other.Cause)
+                .Distinct()
+                .Take(MostOthers)],
             Status = facts.Status > 0 ? facts.Status : null,
             Quote = quote,
             Link = AnswerParts.Link(facts.Words),

@@ -6,7 +6,8 @@ namespace Cursiva.Core.Refusals;
 internal static class RefreshRefusals
 {
     private const string SignInAgain = "sign in once more: cursiva sign-in JOB IDENTITY";
-    public const string CutShortCause = "an earlier process was interrupted between sending the refresh token and storing its successor, and the server has since revoked the whole family";
+    public const string CutShortCause =
+        "an earlier process was interrupted between sending the refresh token and storing its successor, and the server has since revoked the whole family";
 
     private static readonly string[] s_grant = ["invalid_grant"];
     private static readonly Saying s_used = new(
@@ -41,16 +42,54 @@ internal static class RefreshRefusals
     [
         Of("refresh-cut-short", CutShortCause, SignInAgain) with { When = Refreshing | CutShort, Errors = s_grant, Says = s_usedOrRevoked },
         Of("refresh-cut-short-unsaid", CutShortCause, SignInAgain) with { When = Refreshing | CutShort, Errors = s_grant, IsProof = true },
-        Of("refresh-of-other-client", "the refresh token belongs to another client", "compare client-id: with the client that signed in, or sign in once more: cursiva sign-in JOB IDENTITY") with { When = Refreshing, Says = new("it belongs to another client", "(another|different|other|wrong) client", "(issued|given|belongs|bound) to client( \\w+)?", "(presented|sent|used) by( another)? client", "clients? (do|does) not match", "token client and authori[sz]ed client") },
-        Of("refresh-revoked", "the refresh token was revoked: by the person, by a changed password, or by the administrator", SignInAgain) with { When = Refreshing, Says = new("it was taken back", "revoked", "revocation", "withdr\\w+", "taken back", "cancell?ed", "removed( \\w+)? (the |this )?(app|application|access|consent)", "pass(word|phrase) (was|has been) (changed|reset)", "sessions?~ended by", "no longer (authori[sz]ed|connected)") },
+        Of(
+            "refresh-of-other-client",
+            "the refresh token belongs to another client",
+            "compare client-id: with the client that signed in, or sign in once more: cursiva sign-in JOB IDENTITY") with
+            {
+                When = Refreshing,
+                Says = new(
+                    "it belongs to another client",
+                    "(another|different|other|wrong) client",
+                    "(issued|given|belongs|bound) to client( \\w+)?",
+                    "(presented|sent|used) by( another)? client",
+                    "clients? (do|does) not match",
+                    "token client and authori[sz]ed client"),
+            },
+        Of(
+            "refresh-revoked",
+            "the refresh token was revoked: by the person, by a changed password, or by the administrator",
+            SignInAgain) with
+            {
+                When = Refreshing,
+                Says = new(
+                    "it was taken back",
+                    "revoked",
+                    "revocation",
+                    "withdr\\w+",
+                    "taken back",
+                    "cancell?ed",
+                    "removed( \\w+)? (the |this )?(app|application|access|consent)",
+                    "pass(word|phrase) (was|has been) (changed|reset)",
+                    "sessions?~ended by",
+                    "no longer (authori[sz]ed|connected)"),
+            },
         Of(
             "refresh-used",
             "the refresh token was already used: another program or machine uses the same one",
-            "let one program have it: sign in once more with cursiva sign-in JOB IDENTITY, and give the other program its own") with { When = Refreshing, Says = s_used },
+            "let one program have it: sign in once more with cursiva sign-in JOB IDENTITY, and give the other program its own") with
+            {
+                When = Refreshing,
+                Says = s_used,
+            },
         Of(
             "refresh-expired",
             "the refresh token has expired: it was unused for too long, or its lifetime is over",
-            "sign in once more: cursiva sign-in JOB IDENTITY; a schedule that runs more often keeps it fresh") with { When = Refreshing, Says = s_expired },
+            "sign in once more: cursiva sign-in JOB IDENTITY; a schedule that runs more often keeps it fresh") with
+            {
+                When = Refreshing,
+                Says = s_expired,
+            },
         Of(
             "refresh-refused",
             "the refresh token is no longer valid: it has expired, was revoked, or was used by another program",

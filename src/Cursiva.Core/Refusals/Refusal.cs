@@ -23,7 +23,9 @@ public sealed record Refusal(Outcome Outcome, string What)
     /// <summary>The next step for the reader.</summary>
     public string? NextStep { get; init; }
 
-    /// <summary>The step of an encrypted or signed exchange that failed: public key, session key, answer, signature; null for none of these.</summary>
+    /// <summary>
+    /// The step of an encrypted or signed exchange that failed: public key, session key, answer, signature; null for none of these.
+    /// </summary>
     public string? Step { get; init; }
 
     /// <summary>The HTTP status of the answer that was refused with; null without one.</summary>

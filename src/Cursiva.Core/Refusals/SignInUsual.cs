@@ -14,8 +14,24 @@ internal static class SignInUsual
             "white-space-in-id",
             "the client id has white space, probably copied along",
             "remove it from client-id:") with { When = WhiteSpaceInId, IsProof = true },
-        Of("white-space-in-secret-unsaid", "the secret has white space or a line break, probably copied along", "store the secret again without it: cursiva secret keep NAME, or printf '%s' instead of echo") with { When = WhiteSpaceInSecret, Errors = s_client, IsProof = true },
-        Of("secret-id-for-value-unsaid", "the secret looks like an id: most likely the secret's id was copied instead of its value", "ask for a new secret and copy its value, which most servers show only once") with { When = SecretLooksLikeId, Errors = s_client, IsProof = true },
+        Of(
+            "white-space-in-secret-unsaid",
+            "the secret has white space or a line break, probably copied along",
+            "store the secret again without it: cursiva secret keep NAME, or printf '%s' instead of echo") with
+            {
+                When = WhiteSpaceInSecret,
+                Errors = s_client,
+                IsProof = true,
+            },
+        Of(
+            "secret-id-for-value-unsaid",
+            "the secret looks like an id: most likely the secret's id was copied instead of its value",
+            "ask for a new secret and copy its value, which most servers show only once") with
+            {
+                When = SecretLooksLikeId,
+                Errors = s_client,
+                IsProof = true,
+            },
 
         // what the answer names and was not sent
         Of(
@@ -24,7 +40,15 @@ internal static class SignInUsual
             "set client-auth: {method}") with { When = OtherProof, IsProof = true },
 
         // codes of the standards
-        Of("client-refused", "the authorization server does not know this client, or the secret is wrong or has expired", "compare client-id and the secret's value with what the administrator gave") with { Statuses = [400, 401], Errors = ["invalid_client"], Never = Asserting },
+        Of(
+            "client-refused",
+            "the authorization server does not know this client, or the secret is wrong or has expired",
+            "compare client-id and the secret's value with what the administrator gave") with
+            {
+                Statuses = [400, 401],
+                Errors = ["invalid_client"],
+                Never = Asserting,
+            },
         Of(
             "grant-not-allowed-code",
             "this client may not use this grant",
@@ -32,12 +56,24 @@ internal static class SignInUsual
         Of(
             "grant-unknown-code",
             "the server does not offer this grant",
-            "compare grant: with grant_types_supported of the server's metadata; the spelling is that of the standards") with { Errors = ["unsupported_grant_type"] },
+            "compare grant: with grant_types_supported of the server's metadata; the spelling is that of the standards") with
+            {
+                Errors = ["unsupported_grant_type"],
+            },
         Of(
             "consent-missing-code",
             "the application has not been granted what it requests: an administrator or the person has to approve it",
-            "ask an administrator to approve the application's permissions; check --live --wait 15m waits until that takes effect") with { Errors = ["consent_required"] },
-        Of("interaction-wanted-code", "a person has to do something in a browser: sign in again, give a second factor, or accept new terms", "sign in once more: cursiva sign-in JOB IDENTITY") with { Errors = ["interaction_required", "login_required", "account_selection_required"] },
+            "ask an administrator to approve the application's permissions; check --live --wait 15m waits until that takes effect") with
+            {
+                Errors = ["consent_required"],
+            },
+        Of(
+            "interaction-wanted-code",
+            "a person has to do something in a browser: sign in again, give a second factor, or accept new terms",
+            "sign in once more: cursiva sign-in JOB IDENTITY") with
+            {
+                Errors = ["interaction_required", "login_required", "account_selection_required"],
+            },
         Of(
             "scope-unknown-code",
             "a scope is misspelt or not granted to this client",
@@ -45,12 +81,18 @@ internal static class SignInUsual
         Of(
             "target-unknown-code",
             "the server does not know the requested audience or resource",
-            "compare audience or resource under token-parameters: with the API's documentation") with { Errors = ["invalid_target", "invalid_resource"] },
+            "compare audience or resource under token-parameters: with the API's documentation") with
+            {
+                Errors = ["invalid_target", "invalid_resource"],
+            },
         Of(
             "redirect-mismatch-code",
             "the redirect URI differs from those that are registered for the client",
             "register exactly this address, or set redirect-uri: to a registered one") with { Errors = ["redirect_uri_mismatch"] },
-        Of("server-in-trouble-code", "the authorization server has a problem", "try again later; nothing is lost, the next run resumes") with { Errors = ["server_error", "temporarily_unavailable"] },
+        Of(
+            "server-in-trouble-code",
+            "the authorization server has a problem",
+            "try again later; nothing is lost, the next run resumes") with { Errors = ["server_error", "temporarily_unavailable"] },
         Of(
             "too-many-sign-ins-code",
             "too many requests to the authorization server",
@@ -58,15 +100,26 @@ internal static class SignInUsual
         Of(
             "parameter-missing",
             "the request lacks a parameter that the authorization server requires, or the server expects another client authentication",
-            "try the other client-auth:, and compare with the server's documentation of its token endpoint") with { Errors = ["invalid_request"] },
+            "try the other client-auth:, and compare with the server's documentation of its token endpoint") with
+            {
+                Errors = ["invalid_request"],
+            },
         Of(
             "person-refused-code",
             "the person's name or password is wrong, or the account may not sign in this way",
-            "check username: and store the password again; better, use a grant that needs no password") with { Errors = ["invalid_grant"], When = PasswordSent },
+            "check username: and store the password again; better, use a grant that needs no password") with
+            {
+                Errors = ["invalid_grant"],
+                When = PasswordSent,
+            },
         Of(
             "person-refused-status",
             "the person's name or password is wrong, or the account may not sign in this way",
-            "check username: and store the password again; better, use a grant that needs no password") with { Statuses = [401], When = PasswordSent },
+            "check username: and store the password again; better, use a grant that needs no password") with
+            {
+                Statuses = [401],
+                When = PasswordSent,
+            },
         Of(
             "access-denied",
             "the person, or a rule of the organisation, refused",
@@ -93,7 +146,10 @@ internal static class SignInUsual
             "proxy-wants-name",
             "a proxy in between requires a sign-in",
             "put a name and password into HTTPS_PROXY, or NO_PROXY for this host") with { Statuses = [407] },
-        Of("server-in-trouble", "the authorization server has a problem", "try again later; nothing is lost, the next run resumes") with { Statuses = [500, 502, 503, 504, 520, 521, 522, 523, 524] },
+        Of("server-in-trouble", "the authorization server has a problem", "try again later; nothing is lost, the next run resumes") with
+        {
+            Statuses = [500, 502, 503, 504, 520, 521, 522, 523, 524],
+        },
         Of(
             "too-many-sign-ins-status",
             "too many requests to the authorization server",
@@ -109,7 +165,10 @@ internal static class SignInUsual
         Of(
             "answer-not-understood",
             "the answer is not the JSON that RFC 6749 section 5.1 describes",
-            "compare token-endpoint: with the server's published metadata; if the token is elsewhere in the answer, set token-at:") with { Trouble = Trouble.NotUnderstood },
+            "compare token-endpoint: with the server's published metadata; if the token is elsewhere in the answer, set token-at:") with
+            {
+                Trouble = Trouble.NotUnderstood,
+            },
     ];
 
     private static Diagnosis Of(string id, string cause, string next) => new(id, cause, next) { Desk = Desk.SignIn };

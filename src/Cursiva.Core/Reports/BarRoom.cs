@@ -15,7 +15,11 @@ internal static class BarRoom
     {
         if (data.Series.Count != 1)
             return Least;
-        var value = (data.Series[0].Values.Where(value => !double.IsNaN(value)).Select(value => ChartWords.Shown(value).Length).DefaultIfEmpty(0).Max() * Letter) + 12;
+        var value = (data.Series[0].Values
+            .Where(value => !double.IsNaN(value))
+            .Select(value => ChartWords.Shown(value).Length)
+            .DefaultIfEmpty(0)
+            .Max() * Letter) + 12;
         var bars = width - Gaps - (data.Labels.Select(label => shorten(label).Length).DefaultIfEmpty(0).Max() * Letter);
         return Math.Max(Least, value / Math.Max(value, bars - value));
     }

@@ -14,7 +14,9 @@ internal sealed record ChartAxis(double Low, double High, string Note)
     // Counts that differ by one or two would have marks between them that no count can have.
     private const double LeastSteps = 4;
 
-    /// <summary>An axis from zero, which makes no change look larger than it is, or one that fits values far from it, and says so.</summary>
+    /// <summary>
+    /// An axis from zero, which makes no change look larger than it is, or one that fits values far from it, and says so.
+    /// </summary>
     /// <param name="values">Values and marks.</param>
     public static ChartAxis Of(IEnumerable<double> values)
     {

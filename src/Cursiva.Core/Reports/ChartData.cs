@@ -18,7 +18,9 @@ internal sealed record ChartData(
     /// <summary>Values at which it has a line.</summary>
     public IReadOnlyList<Threshold> Thresholds { get; private init; } = [];
 
-    /// <summary>Whether all that it draws stands so in the rows: nothing was omitted, added up or taken apart, and no line is marked.</summary>
+    /// <summary>
+    /// Whether all that it draws stands so in the rows: nothing was omitted, added up or taken apart, and no line is marked.
+    /// </summary>
     public bool IsAsRows { get; private init; }
 
     /// <summary>Whether its times are days without a time of day.</summary>
@@ -88,10 +90,15 @@ internal sealed record ChartData(
             throw new TableException($"the chart '{part.Name}' has no column of numbers after its first column, which has the labels");
         return (
             [.. rows.Select(row => row[0] ?? "none")],
-            [.. places.Select(place => new ChartSeries(columns[place].Name, [.. rows.Select(row => Number(row[place]))]) { Nulls = Enumerable.Range(0, rows.Count).Where(row => rows[row][place] is null).ToHashSet() })]);
+            [.. places.Select(
+                place => new ChartSeries(columns[place].Name, [.. rows.Select(row => Number(row[place]))])
+                {
+                    Nulls = Enumerable.Range(0, rows.Count).Where(row => rows[row][place] is null).ToHashSet(),
+                })]);
     }
 
-    // Label, series, value: one row for each point. Series may be measured at times of their own; of labels in a row, all are meant for each.
+    // Label, series, value: one row for each point. Series may be measured at times of their own; of labels in a row, all are meant for
+    // each.
     private static (List<string> Labels, List<ChartSeries> Series) Long(IReadOnlyList<string?[]> rows, bool hasPlaces)
     {
         List<string> labels = [.. rows.Select(row => row[0] ?? "none").Distinct()];
@@ -146,14 +153,23 @@ internal sealed record ChartData(
         var kept = series.Where(one => ordered.IndexOf(one) < MostSeries - 1).ToList();
         var rest = series.Except(kept).ToList();
         notes.Add($"{rest.Count} of {series.Count} series are combined as {Rest}");
-        kept.Add(new ChartSeries(Rest, [.. Enumerable.Range(0, series[0].Values.Length).Select(place => rest.Sum(one => double.IsNaN(one.Values[place]) ? 0 : one.Values[place]))]));
+        kept.Add(
+            new ChartSeries(
+                Rest,
+                [.. Enumerable.Range(0, series[0].Values.Length).Select(
+                    place => rest.Sum(one => double.IsNaN(one.Values[place]) ? 0 : one.Values[place]))]));
         return kept;
     }
 
     private static (double[] At, bool IsTime) Places(ResultColumn first, IReadOnlyList<string> labels) => first.Form switch
     {
         ValueForm.Date or ValueForm.Time => (
-            [.. labels.Select(label => DateTime.TryParse(label, CultureInfo.InvariantCulture, DateTimeStyles.AdjustToUniversal | DateTimeStyles.AssumeUniversal, out var at) ? at.ToOADate() : double.NaN)],
+            [.. labels.Select(
+                label => DateTime.TryParse(
+                    label,
+                    CultureInfo.InvariantCulture,
+                    DateTimeStyles.AdjustToUniversal | DateTimeStyles.AssumeUniversal,
+                    out var at) ? at.ToOADate() : double.NaN)],
             true),
         _ when first.IsNumber => ([.. labels.Select(Number)], false),
         _ => ([.. Enumerable.Range(0, labels.Count).Select(place => (double)place)], false),

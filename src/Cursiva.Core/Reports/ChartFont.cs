@@ -3,7 +3,9 @@ using SkiaSharp;
 
 namespace Cursiva.Core.Reports;
 
-/// <summary>The font of charts, which comes with Cursiva: a server may have none, and the same run gives the same picture everywhere.</summary>
+/// <summary>
+/// The font of charts, which comes with Cursiva: a server may have none, and the same run gives the same picture everywhere.
+/// </summary>
 internal sealed class ChartFont : IFontResolver
 {
     public const string Name = "DejaVu Sans";

@@ -10,7 +10,9 @@ internal sealed class ChartRows(PartHead head, ShownValue shown)
     public void Add(TextRows rows)
     {
         if (_rows.Count <= ChartData.MostPoints)
-            _rows.Add([.. Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? null : shown.Of(rows.Value(column), head.Columns[column].Form))]);
+            _rows.Add(
+                [.. Enumerable.Range(0, rows.Columns).Select(
+                    column => rows.IsNull(column) ? null : shown.Of(rows.Value(column), head.Columns[column].Form))]);
     }
 
     /// <exception cref="TableException">The rows make no such chart.</exception>

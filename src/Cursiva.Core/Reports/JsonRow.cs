@@ -37,7 +37,8 @@ internal sealed class JsonRow(BufferedOutput output, IReadOnlyList<ResultColumn>
     private void Bare(ReadOnlySpan<byte> value, ResultColumn column)
     {
         if (column.Form == ValueForm.Float && value.IndexOf("n"u8) >= 0)
-            throw new TableException($"column '{column.Name}' has {System.Text.Encoding.ASCII.GetString(value)}, which JSON cannot represent; change it in SQL, for example with nullif");
+            throw new TableException(
+                $"column '{column.Name}' has {System.Text.Encoding.ASCII.GetString(value)}, which JSON cannot represent; change it in SQL, for example with nullif");
         output.Write(value);
     }
 

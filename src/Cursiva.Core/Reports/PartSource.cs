@@ -19,7 +19,8 @@ internal sealed record PartSource(Part Part, IReadOnlyList<ResultColumn> Columns
             return new PartSource(part, [], null);
         var sql = part.Sql.Text.Trim().TrimEnd(';');
         var columns = ResultColumn.Describe(database, sql);
-        if (columns.GroupBy(column => column.Name, StringComparer.OrdinalIgnoreCase).FirstOrDefault(group => group.Count() > 1) is { } twice)
+        if (columns.GroupBy(column => column.Name, StringComparer.OrdinalIgnoreCase).FirstOrDefault(
+            group => group.Count() > 1) is { } twice)
             throw new TableException($"two columns are called '{twice.Key}'; give each its own name with as");
         if (!keep)
             return new PartSource(part, columns, sql);
@@ -31,5 +32,9 @@ internal sealed record PartSource(Part Part, IReadOnlyList<ResultColumn> Columns
     /// <summary>The rows for which a column has a value.</summary>
     /// <param name="value">As text; null for the rows without one.</param>
     public PartSource Where(string column, string? value) =>
-        this with { Sql = $"select * from ({Sql}) where {Database.Quoted(column)}::varchar is not distinct from {(value is null ? "null" : Database.Literal(value))}" };
+        this with
+        {
+            Sql =
+                $"select * from ({Sql}) where {Database.Quoted(column)}::varchar is not distinct from {(value is null ? "null" : Database.Literal(value))}",
+        };
 }

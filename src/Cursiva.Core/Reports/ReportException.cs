@@ -15,15 +15,20 @@ public sealed class ReportException(Refusal refusal, Exception? inner) : Excepti
     {
         ReportException known => known,
         SqlException sql => new ReportException(
-            new Refusal(Outcome.ReportFailed, $"the SQL of report '{report.Name}' failed: {sql.Message}") { NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again" },
+            new Refusal(Outcome.ReportFailed, $"the SQL of report '{report.Name}' failed: {sql.Message}")
+            {
+                NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again",
+            },
             error),
         TableException table => new ReportException(
             new Refusal(Outcome.ReportFailed, $"report '{report.Name}' cannot be written as it is: {table.Message}"), error),
-        IOException or UnauthorizedAccessException => new ReportException(new Refusal(Outcome.ReportFailed, $"report '{report.Name}' cannot be written: {error.Message}")
-        {
-            Cause = "the folder is not writable for this user, or the disk is full",
-            NextStep = $"make room, or make {folder} writable, or set out: to another folder, and write the reports with cursiva report; nothing is fetched again",
-        }, error),
+        IOException or UnauthorizedAccessException =>
+            new ReportException(new Refusal(Outcome.ReportFailed, $"report '{report.Name}' cannot be written: {error.Message}")
+            {
+                Cause = "the folder is not writable for this user, or the disk is full",
+                NextStep =
+                $"make room, or make {folder} writable, or set out: to another folder, and write the reports with cursiva report; nothing is fetched again",
+            }, error),
         _ => null,
     };
 

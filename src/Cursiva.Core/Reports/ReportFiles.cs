@@ -18,7 +18,8 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
     /// <param name="listPath">Where the renames are noted; see <see cref="FileSet"/>.</param>
     /// <param name="before">What the last good run had.</param>
     /// <param name="now">Takes what this run has.</param>
-    /// <param name="ofBefore">The files of the last good run, for a report with a file for each value: those that this run does not have go.</param>
+    /// <param name="ofBefore">The files of the last good run, for a report with a file for each value: those that this run does not have
+    /// go.</param>
     /// <exception cref="ReportException">The report cannot be written. Nothing was changed under a final name.</exception>
     public IReadOnlyList<WrittenFile> Write(
         Report report,
@@ -44,7 +45,9 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
                     WriteOnce(report, context, rows, Names, folder, set, before, now, cancel).Select(file => file with { Value = value }));
             }
 
-            foreach (var gone in ofBefore.Distinct(StringComparer.Ordinal).Except(written.Select(file => file.Path), StringComparer.Ordinal).Where(path => path.StartsWith(Path.GetFullPath(folder) + "/", StringComparison.Ordinal) && disk.Exists(path)))
+            foreach (var gone in ofBefore.Distinct(StringComparer.Ordinal)
+                .Except(written.Select(file => file.Path), StringComparer.Ordinal)
+                .Where(path => path.StartsWith(Path.GetFullPath(folder) + "/", StringComparison.Ordinal) && disk.Exists(path)))
             {
                 set.Remove(gone);
                 removed(gone);
@@ -76,7 +79,9 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
                 if (part.Require.Any)
                 {
                     var name = ReportTotals.NameOf(report.Name, part.Name);
-                    failures.AddRange(check.Failures(source, before.Rows.TryGetValue(name, out var rows) ? rows : null).Select(failure => report.Parts.Count == 1 ? failure : $"part '{part.Name}': {failure}"));
+                    failures.AddRange(
+                        check.Failures(source, before.Rows.TryGetValue(name, out var rows) ? rows : null).Select(
+                            failure => report.Parts.Count == 1 ? failure : $"part '{part.Name}': {failure}"));
                 }
 
                 sources.Add(source);
@@ -96,15 +101,18 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
         if (report.FilePer is not { } column)
             return [(null, sources)];
         if (!sources[0].Columns.Any(known => known.Name.Equals(column, StringComparison.OrdinalIgnoreCase)))
-            throw new TableException($"file-per: names the column '{column}', but the rows have {string.Join(", ", sources[0].Columns.Select(known => known.Name))}");
-        var values = database.All($"select distinct {Database.Quoted(column)}::varchar as v from ({sources[0].Sql}) order by v nulls last").ConvertAll(
+            throw new TableException(
+                $"file-per: names the column '{column}', but the rows have {string.Join(", ", sources[0].Columns.Select(known => known.Name))}");
+        var values = database.All($"select distinct {Database.Quoted(column)}::varchar as v from ({sources[0].Sql}) order by v nulls last")
+            .ConvertAll(
             row => row[0]);
         foreach (var same in values.GroupBy(value => FileNames.Folded(FileName(value))).Where(group => group.Count() > 1))
         {
             // Names that differ in case are two files, unless the file system says otherwise.
             if (same.Select(FileName).Distinct(StringComparer.Ordinal).Count() == same.Count() && !FileNames.IgnoreCase(disk, folder))
                 continue;
-            throw new TableException($"the values {string.Join(" and ", same.Take(3).Select(value => $"'{value}'"))} of column '{column}' would have the same file name, {FileName(same.First())}; make them differ in SQL");
+            throw new TableException(
+                $"the values {string.Join(" and ", same.Take(3).Select(value => $"'{value}'"))} of column '{column}' would have the same file name, {FileName(same.First())}; make them differ in SQL");
         }
 
         return values.Select(value => (value, (IReadOnlyList<PartSource>)[sources[0].Where(column, value)]));
@@ -164,7 +172,8 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
             outputs.ForEach(output => output.Dispose());
         }
 
-        return [.. written.OrderBy(file => report.Files.ToList().FindIndex(declared => Path.Combine(folder, declared.Path.Fill(fill)) == file.Path))];
+        return [.. written.OrderBy(
+            file => report.Files.ToList().FindIndex(declared => Path.Combine(folder, declared.Path.Fill(fill)) == file.Path))];
     }
 
     private long WritePart(
@@ -216,7 +225,8 @@ public sealed class ReportFiles(IDisk disk, Database database, string scratchPat
     private static string? FigureOf(Part part, TextRows rows, long count)
     {
         if (rows.Columns != 1 || count > 1)
-            throw new TableException($"the figure '{part.Name}' has {(rows.Columns != 1 ? $"{rows.Columns} columns" : "several rows")}; its SQL must give one row with one value");
+            throw new TableException(
+                $"the figure '{part.Name}' has {(rows.Columns != 1 ? $"{rows.Columns} columns" : "several rows")}; its SQL must give one row with one value");
         return rows.IsNull(0) ? null : System.Text.Encoding.UTF8.GetString(rows.Value(0));
     }
 

@@ -45,7 +45,8 @@ internal static class ReportWords
         var since = $"since {context.BeforeDay}";
         if (value == before)
             return $"unchanged {since}";
-        if (!decimal.TryParse(value, NumberStyles.Float, CultureInfo.InvariantCulture, out var now) || !decimal.TryParse(before, NumberStyles.Float, CultureInfo.InvariantCulture, out var was))
+        if (!decimal.TryParse(value, NumberStyles.Float, CultureInfo.InvariantCulture, out var now)
+            || !decimal.TryParse(before, NumberStyles.Float, CultureInfo.InvariantCulture, out var was))
             return $"was {Grouped(before)} {since}";
         try
         {

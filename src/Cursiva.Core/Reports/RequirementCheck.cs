@@ -16,7 +16,8 @@ internal sealed class RequirementCheck(Database database)
         foreach (var column in require.NoNulls.Concat(require.Unique).Concat(require.Within.Select(range => range.Column)))
         {
             if (!source.Columns.Any(known => known.Name.Equals(column, StringComparison.OrdinalIgnoreCase)))
-                throw new TableException($"require: names the column '{column}', but the rows have {string.Join(", ", source.Columns.Select(known => known.Name))}");
+                throw new TableException(
+                    $"require: names the column '{column}', but the rows have {string.Join(", ", source.Columns.Select(known => known.Name))}");
         }
 
         var rows = Count($"select count(*)::varchar from ({source.Sql})");
@@ -35,7 +36,8 @@ internal sealed class RequirementCheck(Database database)
         if (require.Unique.Count > 0)
         {
             var key = string.Join(", ", require.Unique.Select(Database.Quoted));
-            var twice = database.All($"select array_to_string([{string.Join(", ", require.Unique.Select(column => $"coalesce({Database.Quoted(column)}::varchar, 'null')"))}], ', '), count(*)::varchar from ({source.Sql}) group by {key} having count(*) > 1 order by count(*) desc, 1 limit 1");
+            var twice = database.All(
+                $"select array_to_string([{string.Join(", ", require.Unique.Select(column => $"coalesce({Database.Quoted(column)}::varchar, 'null')"))}], ', '), count(*)::varchar from ({source.Sql}) group by {key} having count(*) > 1 order by count(*) desc, 1 limit 1");
             if (twice.Count > 0)
                 yield return $"{string.Join(", ", require.Unique)} is not unique: {twice[0][0]} occurs {twice[0][1]} times";
         }
@@ -46,7 +48,8 @@ internal sealed class RequirementCheck(Database database)
                 throw new TableException($"require: sets bounds for the column '{column}', which has no numbers");
             var (name, low, high) = (
                 Database.Quoted(column), lowest.ToString(CultureInfo.InvariantCulture), highest.ToString(CultureInfo.InvariantCulture));
-            var beyond = database.All($"select count(*)::varchar, min({name})::varchar, max({name})::varchar from ({source.Sql}) where {name} < {low} or {name} > {high}")[0];
+            var beyond = database.All(
+                $"select count(*)::varchar, min({name})::varchar, max({name})::varchar from ({source.Sql}) where {name} < {low} or {name} > {high}")[0];
             if (beyond[0] != "0")
                 yield return $"column '{column}' is outside {low} to {high} in {beyond[0]} of {rows} rows, from {beyond[1]} to {beyond[2]}";
         }

@@ -16,7 +16,12 @@ internal sealed class ShownValue(TimeZoneInfo zone)
     /// <param name="space">Room for the text of a time, 64 bytes.</param>
     public ReadOnlySpan<byte> Of(ReadOnlySpan<byte> value, ValueForm form, Span<byte> space)
     {
-        if (form != ValueForm.Time || value.Length < Seconds + 1 || value.Length > space.Length || value[10] != 'T' || value[^1] != 'Z' || Parse(value) is not { } utc)
+        if (form != ValueForm.Time
+            || value.Length < Seconds + 1
+            || value.Length > space.Length
+            || value[10] != 'T'
+            || value[^1] != 'Z'
+            || Parse(value) is not { } utc)
             return value;
         var local = TimeZoneInfo.ConvertTimeFromUtc(utc, zone);
         local.TryFormat(space, out _, "yyyy-MM-dd HH:mm:ss", System.Globalization.CultureInfo.InvariantCulture);
@@ -39,7 +44,8 @@ internal sealed class ShownValue(TimeZoneInfo zone)
     private static DateTime? Parse(ReadOnlySpan<byte> iso) =>
         Utf8Parser.TryParse(iso[..4], out int year, out var digits) && digits == 4 && year > 0
         && Utf8Parser.TryParse(iso[5..7], out int month, out _) && Utf8Parser.TryParse(iso[8..10], out int day, out _)
-        && Utf8Parser.TryParse(iso[11..13], out int hour, out _) && Utf8Parser.TryParse(iso[14..16], out int minute, out _) && Utf8Parser.TryParse(
+        && Utf8Parser.TryParse(iso[11..13], out int hour, out _) && Utf8Parser.TryParse(
+            iso[14..16], out int minute, out _) && Utf8Parser.TryParse(
             iso[17..19], out int second, out _)
         && month is >= 1 and <= 12 && day >= 1 && day <= DateTime.DaysInMonth(year, month) && hour < 24 && minute < 60 && second < 60
             ? new DateTime(year, month, day, hour, minute, second, DateTimeKind.Utc)

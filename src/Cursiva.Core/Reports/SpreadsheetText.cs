@@ -56,7 +56,8 @@ internal static class SpreadsheetText
         c is '=' or '+' or '-' or '@' or '\uFF1D' or '\uFF0B' or '\uFF0D' or '\uFF20' or '\uFE66' or '\uFE62' or '\uFE63' or '\uFE6B' or '\u2212';
 
     private static bool IsBlank(char c) =>
-        char.IsWhiteSpace(c) || char.GetUnicodeCategory(c) is System.Globalization.UnicodeCategory.Format or System.Globalization.UnicodeCategory.Control;
+        char.IsWhiteSpace(c)
+            || char.GetUnicodeCategory(c) is System.Globalization.UnicodeCategory.Format or System.Globalization.UnicodeCategory.Control;
 
     // The first bytes of all that, and of what it may stand behind.
     private static readonly System.Buffers.SearchValues<byte> s_startsOrParts = System.Buffers.SearchValues.Create(

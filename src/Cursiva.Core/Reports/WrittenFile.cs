@@ -4,6 +4,8 @@ namespace Cursiva.Core.Reports;
 /// <param name="Rows">Rows in it, its header aside.</param>
 public sealed record WrittenFile(string Report, string Path, long Bytes, long Rows)
 {
-    /// <summary>What its rows have in the column of <c>file-per:</c>; null where they have nothing there, or the report has one file for all.</summary>
+    /// <summary>
+    /// What its rows have in the column of <c>file-per:</c>; null where they have nothing there, or the report has one file for all.
+    /// </summary>
     public string? Value { get; init; }
 }

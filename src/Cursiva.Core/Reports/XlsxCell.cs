@@ -83,7 +83,14 @@ internal sealed class XlsxCell(ResultColumn column, int style, ShownValue shown)
     private static double? Serial(ReadOnlySpan<byte> iso)
     {
         Span<char> text = stackalloc char[40];
-        if (iso.Length > text.Length || !DateTime.TryParse(text[..Encoding.UTF8.GetChars(iso, text)], CultureInfo.InvariantCulture, DateTimeStyles.AdjustToUniversal | DateTimeStyles.AssumeUniversal, out var at) || at < s_firstDay || at.Ticks % TimeSpan.TicksPerMillisecond != 0)
+        if (iso.Length > text.Length
+            || !DateTime.TryParse(
+                text[..Encoding.UTF8.GetChars(iso, text)],
+                CultureInfo.InvariantCulture,
+                DateTimeStyles.AdjustToUniversal | DateTimeStyles.AssumeUniversal,
+                out var at)
+            || at < s_firstDay
+            || at.Ticks % TimeSpan.TicksPerMillisecond != 0)
             return null;
         return (at - s_dayZero).TotalDays;
     }

@@ -30,11 +30,14 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
 
     private string Plot() => data.Kind switch
     {
-        PartKind.Share => $"<c:doughnutChart><c:varyColors val=\"1\"/>{AllSeries()}<c:firstSliceAng val=\"0\"/><c:holeSize val=\"58\"/></c:doughnutChart>",
+        PartKind.Share =>
+            $"<c:doughnutChart><c:varyColors val=\"1\"/>{AllSeries()}<c:firstSliceAng val=\"0\"/><c:holeSize val=\"58\"/></c:doughnutChart>",
         PartKind.Bar => Bars("clustered", 0),
         PartKind.StackedBar => Bars("stacked", 100),
-        PartKind.Line when IsPlaced => $"<c:scatterChart><c:scatterStyle val=\"lineMarker\"/><c:varyColors val=\"0\"/>{AllSeries()}{AxisIds}</c:scatterChart>{Values("b", LabelAxis, ValueAxis, data.IsTime ? TimeFormat : "General", "")}{ValuesOfLine}",
-        PartKind.Line => $"<c:lineChart><c:grouping val=\"standard\"/><c:varyColors val=\"0\"/>{AllSeries()}<c:marker val=\"1\"/>{AxisIds}</c:lineChart>{Labels("b", "minMax")}{ValuesOfLine}",
+        PartKind.Line when IsPlaced =>
+            $"<c:scatterChart><c:scatterStyle val=\"lineMarker\"/><c:varyColors val=\"0\"/>{AllSeries()}{AxisIds}</c:scatterChart>{Values("b", LabelAxis, ValueAxis, data.IsTime ? TimeFormat : "General", "")}{ValuesOfLine}",
+        PartKind.Line =>
+            $"<c:lineChart><c:grouping val=\"standard\"/><c:varyColors val=\"0\"/>{AllSeries()}<c:marker val=\"1\"/>{AxisIds}</c:lineChart>{Labels("b", "minMax")}{ValuesOfLine}",
         PartKind.Table or PartKind.Figure or PartKind.Text => throw new InvalidOperationException(
             $"a part of the kind {data.Kind} is not a chart"),
     };
@@ -44,7 +47,9 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
 
     // A bar is as long as its value only from zero on.
     private string FromZero =>
-        data.Series.SelectMany(series => series.Values).All(value => !(value < 0)) ? "<c:min val=\"0\"/>" : data.Series.SelectMany(series => series.Values).All(
+        data.Series.SelectMany(series => series.Values).All(value => !(value < 0))
+            ? "<c:min val=\"0\"/>"
+            : data.Series.SelectMany(series => series.Values).All(
             value => !(value > 0)) ? "<c:max val=\"0\"/>" : "";
 
     private static string AxisIds => $"<c:axId val=\"{LabelAxis}\"/><c:axId val=\"{ValueAxis}\"/>";
@@ -88,14 +93,19 @@ internal sealed class XlsxChart(ChartData data, string sheet, IReadOnlyList<int>
     private string Series(ChartSeries series, int place)
     {
         var letters = XlsxSheet.Letters(columns[place]);
-        var color = (data.Series.Count == 1 && data.Kind != PartKind.Share ? ChartColors.Single : ChartColors.Series(place, series.Name == ChartData.Rest)).ToStringRGB()[1..];
+        var color = (data.Series.Count == 1 && data.Kind != PartKind.Share
+            ? ChartColors.Single
+            : ChartColors.Series(place, series.Name == ChartData.Rest)).ToStringRGB()[1..];
         var head = Head(place, letters, series.Name);
         var values = NumbersAt(letters, series.Values);
         return data.Kind switch
         {
-            PartKind.Share => $"<c:ser>{head}{string.Concat(data.Labels.Select((label, slice) => $"<c:dPt><c:idx val=\"{slice}\"/><c:bubble3D val=\"0\"/><c:spPr>{Fill(ChartColors.Series(slice, label == ChartData.Rest).ToStringRGB()[1..])}</c:spPr></c:dPt>"))}<c:cat>{LabelsAt()}</c:cat><c:val>{values}</c:val></c:ser>",
-            PartKind.Line => $"<c:ser>{head}<c:spPr>{Stroke(color, 22225, "solid")}</c:spPr>{Marker(color)}{(IsPlaced ? $"<c:xVal>{NumbersAt("A", data.At)}</c:xVal><c:yVal>{values}</c:yVal>" : $"<c:cat>{LabelsAt()}</c:cat><c:val>{values}</c:val>")}<c:smooth val=\"0\"/></c:ser>",
-            _ => $"<c:ser>{head}<c:spPr>{Fill(color)}</c:spPr><c:invertIfNegative val=\"0\"/><c:cat>{LabelsAt()}</c:cat><c:val>{values}</c:val></c:ser>",
+            PartKind.Share =>
+                $"<c:ser>{head}{string.Concat(data.Labels.Select((label, slice) => $"<c:dPt><c:idx val=\"{slice}\"/><c:bubble3D val=\"0\"/><c:spPr>{Fill(ChartColors.Series(slice, label == ChartData.Rest).ToStringRGB()[1..])}</c:spPr></c:dPt>"))}<c:cat>{LabelsAt()}</c:cat><c:val>{values}</c:val></c:ser>",
+            PartKind.Line =>
+                $"<c:ser>{head}<c:spPr>{Stroke(color, 22225, "solid")}</c:spPr>{Marker(color)}{(IsPlaced ? $"<c:xVal>{NumbersAt("A", data.At)}</c:xVal><c:yVal>{values}</c:yVal>" : $"<c:cat>{LabelsAt()}</c:cat><c:val>{values}</c:val>")}<c:smooth val=\"0\"/></c:ser>",
+            _ =>
+                $"<c:ser>{head}<c:spPr>{Fill(color)}</c:spPr><c:invertIfNegative val=\"0\"/><c:cat>{LabelsAt()}</c:cat><c:val>{values}</c:val></c:ser>",
         };
     }
 

@@ -4,7 +4,9 @@ using Cursiva.Core.Jobs;
 
 namespace Cursiva.Core.Reports;
 
-/// <summary>A sheet with the values of a chart as it shows them, where its rows do not stand so: taken apart, added up, omitted or marked.</summary>
+/// <summary>
+/// A sheet with the values of a chart as it shows them, where its rows do not stand so: taken apart, added up, omitted or marked.
+/// </summary>
 internal static class XlsxChartTable
 {
     /// <summary>The sheet, with a chart on it.</summary>
@@ -17,7 +19,8 @@ internal static class XlsxChartTable
         Row(
             rows,
             1,
-            [.. data.Series.Select(series => series.Name).Prepend(label).Concat(thresholds.Select(threshold => threshold.Words)).Select((name, column) => Words(column, 1, name, column == 0 ? XlsxStyles.Head : XlsxStyles.NumberHead))]);
+            [.. data.Series.Select(series => series.Name).Prepend(label).Concat(thresholds.Select(threshold => threshold.Words)).Select(
+                (name, column) => Words(column, 1, name, column == 0 ? XlsxStyles.Head : XlsxStyles.NumberHead))]);
         for (var place = 0; place < data.Labels.Count; place++)
         {
             var row = place + 2;
@@ -28,7 +31,15 @@ internal static class XlsxChartTable
             Row(
                 rows,
                 row,
-                [first, .. data.Series.Select((series, column) => double.IsFinite(series.Values[place]) ? Number(column + 1, row, series.Values[place], XlsxStyles.Plain) : ""), .. thresholds.Select((threshold, column) => Number(column + data.Series.Count + 1, row, threshold.Value, XlsxStyles.Plain))]);
+                [
+                    first,
+                    .. data.Series.Select(
+                        (series, column) => double.IsFinite(series.Values[place])
+                            ? Number(column + 1, row, series.Values[place], XlsxStyles.Plain)
+                            : ""),
+                    .. thresholds.Select(
+                        (threshold, column) => Number(column + data.Series.Count + 1, row, threshold.Value, XlsxStyles.Plain)),
+                ]);
         }
 
         return Encoding.UTF8.GetBytes($"""

@@ -106,7 +106,9 @@ internal sealed class XlsxSheet : IDisposable
         {
             _rows.Write("<c r=\""u8);
             _rows.Write(_letters[column]);
-            _rows.Write(Encoding.ASCII.GetBytes($"1\" s=\"{(_columns[column].IsNumber ? XlsxStyles.NumberHead : XlsxStyles.Head)}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">"));
+            _rows.Write(
+                Encoding.ASCII.GetBytes(
+                    $"1\" s=\"{(_columns[column].IsNumber ? XlsxStyles.NumberHead : XlsxStyles.Head)}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">"));
             XlsxText.Write(_rows, Encoding.UTF8.GetBytes(_columns[column].Name));
             _rows.Write("</t></is></c>"u8);
         }

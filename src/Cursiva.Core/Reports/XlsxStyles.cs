@@ -33,7 +33,8 @@ internal sealed class XlsxStyles
     /// <summary>The style sheet, <c>xl/styles.xml</c>.</summary>
     public string Write()
     {
-        var formats = new StringBuilder("""<numFmt numFmtId="164" formatCode="yyyy\-mm\-dd"/><numFmt numFmtId="165" formatCode="yyyy\-mm\-dd\ hh:mm:ss"/>""");
+        var formats = new StringBuilder(
+            """<numFmt numFmtId="164" formatCode="yyyy\-mm\-dd"/><numFmt numFmtId="165" formatCode="yyyy\-mm\-dd\ hh:mm:ss"/>""");
         var cells = new StringBuilder("""
             <xf numFmtId="0" fontId="0" fillId="0" borderId="0" xfId="0"/>
             <xf numFmtId="0" fontId="1" fillId="2" borderId="1" xfId="0" applyFont="1" applyFill="1" applyBorder="1" applyAlignment="1"><alignment vertical="center"/></xf>

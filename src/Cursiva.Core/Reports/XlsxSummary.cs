@@ -50,7 +50,10 @@ internal sealed class XlsxSummary
             : $"<mergeCells count=\"{_wide.Count}\">{string.Concat(_wide.Select(row => $"<mergeCell ref=\"A{row}:{XlsxSheet.Letters(Columns - 1)}{row}\"/>"))}</mergeCells>";
 
     private void Add(IReadOnlyList<string> cells, int height = LineHeight) =>
-        _rows.Add(string.Create(CultureInfo.InvariantCulture, $"<row r=\"{_rows.Count + 1}\" ht=\"{height}\" customHeight=\"1\">{string.Concat(cells)}</row>"));
+        _rows.Add(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"<row r=\"{_rows.Count + 1}\" ht=\"{height}\" customHeight=\"1\">{string.Concat(cells)}</row>"));
 
     private string Cell(int column, string text, int style) =>
         $"<c r=\"{XlsxSheet.Letters(column)}{_rows.Count + 1}\" s=\"{style}\" t=\"inlineStr\"><is><t xml:space=\"preserve\">{XlsxText.Of(text)}</t></is></c>";

@@ -97,7 +97,9 @@ public sealed class ApiClients(Job job, SignIns signIns, SignInServices services
             return null;
         if (services.Rehearsed is not null)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"API '{api.Name}' encrypts or signs its bodies, so its recording cannot be decrypted: the keys were only for that run")
+            throw new RefusedException(new Refusal(
+                Outcome.WrongCommandLine,
+                $"API '{api.Name}' encrypts or signs its bodies, so its recording cannot be decrypted: the keys were only for that run")
             {
                 NextStep = "run the job against the API, or against its test environment",
             });

@@ -33,7 +33,8 @@ internal sealed class ChainFold(Job job, IReadOnlyList<RunRecord> runs, JobFolde
         foreach (var pull in job.Pulls.Where(pull => pull.GoesOnFromRuns))
         {
             // What a kept full run has replaced is pruned, and not worth a fold.
-            if (runs.Any(run => run.Number > old[^1].Number && run.Phase == RunPhase.Done && run.AskedForAll(pull)) || RunHistory.Chain(pull, old).Count() < Worth)
+            if (runs.Any(run => run.Number > old[^1].Number && run.Phase == RunPhase.Done && run.AskedForAll(pull))
+                || RunHistory.Chain(pull, old).Count() < Worth)
                 continue;
             await FoldAsync(pull, old, cancel);
             folded.Add(pull.Name);
@@ -48,7 +49,8 @@ internal sealed class ChainFold(Job job, IReadOnlyList<RunRecord> runs, JobFolde
         options.Disk.DeleteFolder(to);
         if (shared is not null)
             await shared.ClearAsync(to, cancel);
-        await using var chain = new RunHistory(old, () => old[^1] with { Number = int.MaxValue, Full = false, Anew = [] }, folder, options).Earlier(
+        await using var chain = new RunHistory(
+            old, () => old[^1] with { Number = int.MaxValue, Full = false, Anew = [] }, folder, options).Earlier(
             pull);
         var landings = chain.ReadStrands(pull.Name);
         var replaced = ReplacedRows.Find(pull, landings, cancel);

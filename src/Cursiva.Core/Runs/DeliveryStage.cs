@@ -149,7 +149,8 @@ internal sealed class DeliveryStage : IAsyncDisposable
     /// <summary>What became of each item in a run that is over.</summary>
     public IReadOnlyList<WrittenRow> Written(RunRecord run) =>
         File.Exists(_folder.WrittenOf(run.Number))
-            ? [.. File.ReadLines(_folder.WrittenOf(run.Number)).Select(line => JsonSerializer.Deserialize(line, RunRecordJson.Default.WrittenRow)!)]
+            ? [.. File.ReadLines(_folder.WrittenOf(run.Number)).Select(
+                line => JsonSerializer.Deserialize(line, RunRecordJson.Default.WrittenRow)!)]
             : [];
 
     /// <summary>Sends what is pending.</summary>
@@ -165,7 +166,11 @@ internal sealed class DeliveryStage : IAsyncDisposable
         }
         catch (RefusedException error)
         {
-            return error.Refusal with { Outcome = Outcome.DeliveryFailed, NextStep = $"{error.Refusal.NextStep}; then send what is pending: cursiva deliver JOB" };
+            return error.Refusal with
+            {
+                Outcome = Outcome.DeliveryFailed,
+                NextStep = $"{error.Refusal.NextStep}; then send what is pending: cursiva deliver JOB",
+            };
         }
 
         return LedgerWords.Objection(Handled);
@@ -187,7 +192,8 @@ internal sealed class DeliveryStage : IAsyncDisposable
         {
             Extracts = written.Extracts,
         };
-        return [.. (await _desk.ComposeAsync(news, into, cancel)).Select(parcel => new LeavingLine(parcel.Delivery, parcel.To, parcel.What, parcel.Path))];
+        return [.. (await _desk.ComposeAsync(news, into, cancel)).Select(
+            parcel => new LeavingLine(parcel.Delivery, parcel.To, parcel.What, parcel.Path))];
     }
 
     /// <summary>Plans what a write would change, and changes nothing.</summary>
@@ -233,7 +239,10 @@ internal sealed class DeliveryStage : IAsyncDisposable
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
             throw new RefusedException(
-                new Refusal(Outcome.ReportFailed, $"the deliveries cannot be stored: {error.Message}") { NextStep = "make room in the state folder, and write the reports with cursiva report; nothing is fetched again" },
+                new Refusal(Outcome.ReportFailed, $"the deliveries cannot be stored: {error.Message}")
+                {
+                    NextStep = "make room in the state folder, and write the reports with cursiva report; nothing is fetched again",
+                },
                 error);
         }
     }

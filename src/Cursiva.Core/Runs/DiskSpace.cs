@@ -28,7 +28,14 @@ internal static class DiskSpace
         if (!Directory.Exists(folder))
             return 0;
         long sum = 0;
-        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*", new EnumerationOptions { RecurseSubdirectories = true, IgnoreInaccessible = true, AttributesToSkip = FileAttributes.ReparsePoint }))
+        foreach (var file in new DirectoryInfo(folder).EnumerateFiles(
+            "*",
+            new EnumerationOptions
+            {
+                RecurseSubdirectories = true,
+                IgnoreInaccessible = true,
+                AttributesToSkip = FileAttributes.ReparsePoint,
+            }))
         {
             try
             {

@@ -39,7 +39,9 @@ public sealed class DryRun(Job job, SignInServices services, JobFolder folder)
             return new DryRunPull(
                 pull.Name,
                 $"{pull.Request.Method} {pull.Request.Path}",
-                pull.Per is null ? pull.Window is null ? null : $"for each of {pull.Window.Count:N0} windows" : $"for each of {pull.Per.Pull ?? pull.Per.File ?? pull.Per.Name}",
+                pull.Per is null
+                    ? pull.Window is null ? null : $"for each of {pull.Window.Count:N0} windows"
+                    : $"for each of {pull.Per.Pull ?? pull.Per.File ?? pull.Per.Name}",
                 null,
                 TimeSpan.Zero);
 
@@ -59,7 +61,10 @@ public sealed class DryRun(Job job, SignInServices services, JobFolder folder)
         var first = requests.At((ListingStyle.Of(pull.Paging) as Pager)?.First);
         var asked = $"{first.Method} {ShownAddress.Of(first.Uri)}";
         // What a POST does nobody knows from here: it is told and not sent.
-        if (first.Method != HttpMethod.Get || last is not null || ListingStyle.Of(pull.Paging) is not Pager || (pull.Paging.Total is null && pull.Paging.Pages is null))
+        if (first.Method != HttpMethod.Get
+            || last is not null
+            || ListingStyle.Of(pull.Paging) is not Pager
+            || (pull.Paging.Total is null && pull.Paging.Pages is null))
             return new DryRunPull(pull.Name, asked, null, null, TimeSpan.Zero);
 
         // No run to go by: the first page tells how many there are.

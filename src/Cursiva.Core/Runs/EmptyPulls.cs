@@ -20,8 +20,12 @@ internal sealed class EmptyPulls
             var reasons = landing.SkipReasons(pull.Name);
             var skipped = reasons.Sum(reason => reason.Strands);
             if (skipped > 0 && skipped == landing.StrandCount(pull.Name))
-                _why[pull.Name] = $"{(skipped == 1 ? "its only strand was" : $"all of its {skipped:N0} strands were")} skipped ({reasons[0].Because})";
-            else if (!pull.GoesOnFromRuns && history.LastGood is { } last && last.Rows.GetValueOrDefault(pull.Name) is > 0 and var before && landing.CountOf(pull.Name).Rows == 0)
+                _why[pull.Name] =
+                    $"{(skipped == 1 ? "its only strand was" : $"all of its {skipped:N0} strands were")} skipped ({reasons[0].Because})";
+            else if (!pull.GoesOnFromRuns
+                && history.LastGood is { } last
+                && last.Rows.GetValueOrDefault(pull.Name) is > 0 and var before
+                && landing.CountOf(pull.Name).Rows == 0)
                 _why[pull.Name] = $"it returned no rows, but run {last.Number} had {before:N0}";
         }
     }

@@ -5,7 +5,9 @@ using Cursiva.Core.State;
 
 namespace Cursiva.Core.Runs;
 
-/// <summary>One line for every run of every job, by the time it began: what was since some day is found without reading what was before.</summary>
+/// <summary>
+/// One line for every run of every job, by the time it began: what was since some day is found without reading what was before.
+/// </summary>
 public sealed class HistoryBook(IState state)
 {
     private const string Kind = "history";
@@ -21,7 +23,8 @@ public sealed class HistoryBook(IState state)
     {
         await MakeAsync(cancel);
         var found = await state.RangeAsync(Kind, Time(since), "~", cancel);
-        return [.. found.Select(pair => JsonSerializer.Deserialize(pair.Value, RunRecordJson.Default.HistoryLine)!).Where(line => job is null || line.Job == job)];
+        return [.. found.Select(pair => JsonSerializer.Deserialize(pair.Value, RunRecordJson.Default.HistoryLine)!).Where(
+            line => job is null || line.Job == job)];
     }
 
     // A state of the first format has records and no lines.

@@ -46,7 +46,10 @@ public sealed class JobFolder
 
     /// <summary>The numbers of the runs that have a folder, in order.</summary>
     public IReadOnlyList<int> Numbers(IDisk disk) =>
-        [.. disk.Folders(System.IO.Path.Combine(Path, "runs")).Select(name => int.TryParse(name, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : 0).Where(number => number > 0).Order()];
+        [.. disk.Folders(System.IO.Path.Combine(Path, "runs"))
+            .Select(name => int.TryParse(name, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : 0)
+            .Where(number => number > 0)
+            .Order()];
 
     /// <summary>The landing of one run.</summary>
     public string LandingOf(int run) => System.IO.Path.Combine(Of(run), "landing");

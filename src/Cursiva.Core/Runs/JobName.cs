@@ -22,10 +22,12 @@ internal static class JobName
             return;
         if (known is not null && File.Exists(known) && RealPath(known) != RealPath(job.Path) && JobReader.PeekName(known) == job.Name)
         {
-            throw new RefusedException(new Refusal(Outcome.JobFileWrong, $"two files have the job name '{job.Name}': {known} and {job.Path}")
+            throw new RefusedException(new Refusal(
+                Outcome.JobFileWrong, $"two files have the job name '{job.Name}': {known} and {job.Path}")
             {
                 Cause = "history, marks and stopped runs belong to the name, so the two jobs would share them",
-                NextStep = $"if the first one is an old copy, remove it; if they are different jobs, write name: {job.Name}-2 into one of them, or give each its own state folder (--state)",
+                NextStep =
+                    $"if the first one is an old copy, remove it; if they are different jobs, write name: {job.Name}-2 into one of them, or give each its own state folder (--state)",
             });
         }
 

@@ -38,7 +38,8 @@ public sealed record JobRuns(Job Job, JobFolder Folder, IReadOnlyList<RunRecord>
 
     private const int Newest = 100;
 
-    // Whether nothing is wanted of the runs before them: to be the rows of an incremental pull, to know a pull's columns, or to be retained.
+    // Whether nothing is wanted of the runs before them: to be the rows of an incremental pull, to know a pull's columns, or to be
+    // retained.
     private static bool AreEnough(Job job, IReadOnlyList<RunRecord> runs, DateTimeOffset now)
     {
         List<RunRecord> good = [.. runs.Where(run => run.Phase == RunPhase.Done)];

@@ -54,7 +54,8 @@ public sealed class LeavingAhead(Job job, RunOptions options, IRunWatch watch)
     private static void Clear(string into)
     {
         string[] own = ["reports", "writes", "deliveries"];
-        if (File.Exists(into) || (Directory.Exists(into) && Directory.GetFileSystemEntries(into).Any(entry => !own.Contains(Path.GetFileName(entry)))))
+        if (File.Exists(into)
+            || (Directory.Exists(into) && Directory.GetFileSystemEntries(into).Any(entry => !own.Contains(Path.GetFileName(entry)))))
         {
             throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{into} contains other files")
             {

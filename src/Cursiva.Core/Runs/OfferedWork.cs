@@ -7,7 +7,8 @@ namespace Cursiva.Core.Runs;
 /// <param name="name">Names the landing that the work is about.</param>
 /// <param name="takeOverAsync">Takes over what is finished; after that it counts as accepted.</param>
 internal sealed class OfferedWork(
-    IStrandQueue queue, string name, TimeProvider clock, Func<IReadOnlyList<FinishedStrand>, CancellationToken, Task> takeOverAsync) : IAsyncDisposable
+    IStrandQueue queue, string name, TimeProvider clock, Func<IReadOnlyList<FinishedStrand>, CancellationToken, Task> takeOverAsync)
+        : IAsyncDisposable
 {
     private const int MostOffered = 500;
 

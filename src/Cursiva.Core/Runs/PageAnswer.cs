@@ -23,7 +23,8 @@ internal sealed record PageAnswer(
         answer.Status,
         [.. answer.Headers.SelectMany(header => header.Value.Select(value => KeyValuePair.Create(header.Key, value)))],
         [.. (answer.ContentHeaders ?? Enumerable.Empty<KeyValuePair<string, IEnumerable<string>>>())
-            .Where(header => header.Key != Length).SelectMany(header => header.Value.Select(value => KeyValuePair.Create(header.Key, value)))],
+            .Where(header => header.Key != Length).SelectMany(
+                header => header.Value.Select(value => KeyValuePair.Create(header.Key, value)))],
         answer.VerifiedBy,
         answer.Stream is not null);
 
@@ -35,6 +36,9 @@ internal sealed record PageAnswer(
             message.Headers.TryAddWithoutValidation(name, value);
         foreach (var (name, value) in ContentHeaders)
             message.Content.Headers.TryAddWithoutValidation(name, value);
-        return new Answer(Status, message.Headers, message.Content.Headers, PageBuffer.Of(body), TimeSpan.Zero, stream) { VerifiedBy = VerifiedBy };
+        return new Answer(Status, message.Headers, message.Content.Headers, PageBuffer.Of(body), TimeSpan.Zero, stream)
+        {
+            VerifiedBy = VerifiedBy,
+        };
     }
 }

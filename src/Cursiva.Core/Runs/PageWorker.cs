@@ -10,7 +10,8 @@ using Cursiva.Core.State;
 namespace Cursiva.Core.Runs;
 
 /// <summary>
-/// Fetches counted pages and parts of exports for the machine that leads a run: takes what nobody has, and puts the answer into the database
+/// Fetches counted pages and parts of exports for the machine that leads a run: takes what nobody has, and puts the answer into the
+/// database
 /// as it came. What it took is free again when it is not heard of any more.
 /// </summary>
 /// <param name="name">Names what is fetched: see <see cref="SharedPages.NameOf"/>.</param>
@@ -49,7 +50,8 @@ internal sealed class PageWorker(
         finally
         {
             await stop.CancelAsync();
-            await Task.WhenAll(works.Concat(_turns.Values.Select(turn => turn.Work))).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            await Task.WhenAll(works.Concat(_turns.Values.Select(turn => turn.Work))).ConfigureAwait(
+                ConfigureAwaitOptions.SuppressThrowing);
             await GiveBackAsync();
         }
     }
@@ -164,7 +166,20 @@ internal sealed class PageWorker(
         }
 
         StoredPage Piece(int nth, byte[] bytes) =>
-            new(pull, key, nth, 0, bytes.Length, unchecked((long)XxHash3.HashToUInt64(bytes)), null, true, null, null, null, null, () => bytes);
+            new(
+                pull,
+                key,
+                nth,
+                0,
+                bytes.Length,
+                unchecked((long)XxHash3.HashToUInt64(bytes)),
+                null,
+                true,
+                null,
+                null,
+                null,
+                null,
+                () => bytes);
 
         async Task<bool> AddAsync() => await state.Queue.AddAsync(
             name, changes, new Dictionary<(string Pull, string Strand), long> { [(pull, key)] = taken.Fence }, cancel) is [];
@@ -175,7 +190,8 @@ internal sealed class PageWorker(
         while (true)
         {
             await Task.Delay(state.Queue.Lease / 4, state.Clock, cancel);
-            List<KeyValuePair<(string Pull, string Strand), long>> fences = [.. _turns.Select(turn => KeyValuePair.Create(turn.Key, turn.Value.Fence))];
+            List<KeyValuePair<(string Pull, string Strand), long>> fences = [.. _turns.Select(
+                turn => KeyValuePair.Create(turn.Key, turn.Value.Fence))];
             if (fences.Count > 0)
                 await state.Queue.RenewAsync(name, fences, cancel);
         }

@@ -20,10 +20,13 @@ internal static class PullEnds
         var unproven = ends.Where(end => !end.Proven && job.Pulls.Any(pull => pull.Name == end.Pull && pull.RequiresProof)).ToList();
         if (unproven.Count == 0)
             return;
-        throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{string.Join("; ", unproven.Select(end => $"pull '{end.Pull}' is not proven to be whole: it ended by {end.Ended}"))}; no report was written, since the job requires it")
+        throw new RefusedException(new Refusal(
+            Outcome.ReportFailed,
+            $"{string.Join("; ", unproven.Select(end => $"pull '{end.Pull}' is not proven to be whole: it ended by {end.Ended}"))}; no report was written, since the job requires it")
         {
             Cause = "the API announces neither a number of rows or pages nor an explicit end, or the job does not say where",
-            NextStep = "declare total:, pages: or more: in paging:, or remove complete from require:, and write the reports with cursiva report",
+            NextStep =
+                "declare total:, pages: or more: in paging:, or remove complete from require:, and write the reports with cursiva report",
         });
     }
 

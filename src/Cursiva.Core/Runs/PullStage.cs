@@ -133,7 +133,8 @@ internal sealed class PullStage(
             var (skipped, strands) = (reasons.Sum(reason => reason.Strands), landing.StrandCount(pull.Name));
             if (pull.AllowSkips!.Allows(skipped, strands))
                 continue;
-            throw new RefusedException(new Refusal(Outcome.TooManySkips, $"pull '{pull.Name}' skipped {skipped} of {strands} strands, but the job allows {pull.AllowSkips}")
+            throw new RefusedException(new Refusal(
+                Outcome.TooManySkips, $"pull '{pull.Name}' skipped {skipped} of {strands} strands, but the job allows {pull.AllowSkips}")
             {
                 Cause = MostOf(reasons),
                 NextStep = "fix the cause and run again: only skipped strands are fetched again; or raise allow-skips:",
@@ -142,11 +143,14 @@ internal sealed class PullStage(
     }
 
     /// <summary>The refusal of a run that skipped what its job does not want to be skipped.</summary>
-    public static RefusedException TooMany(IReadOnlyList<SkipReason> reasons, string what) => new(new Refusal(Outcome.TooManySkips, $"{(reasons.Sum(reason => reason.Strands) is > 1 and var skipped ? $"{skipped:N0} strands were" : "1 strand was")} skipped, which ends the job with its own code (skips:); {what}")
-    {
-        Cause = MostOf(reasons),
-        NextStep = "fix the cause and run again: only skipped strands are fetched again",
-    });
+    public static RefusedException TooMany(IReadOnlyList<SkipReason> reasons, string what) =>
+        new(new Refusal(
+            Outcome.TooManySkips,
+            $"{(reasons.Sum(reason => reason.Strands) is > 1 and var skipped ? $"{skipped:N0} strands were" : "1 strand was")} skipped, which ends the job with its own code (skips:); {what}")
+        {
+            Cause = MostOf(reasons),
+            NextStep = "fix the cause and run again: only skipped strands are fetched again",
+        });
 
     private static string MostOf(IEnumerable<SkipReason> reasons) =>
         string.Join(

@@ -28,14 +28,19 @@ public sealed class Rehearsal : IDisposable
         Notes = _recording.Notes is { } notes ? notes.Deserialize(RunNotesJson.Default.RunNotes) : null;
         if (Notes is { Resumed: true })
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{path} is from a resumed run and has only the remaining requests")
+            throw new RefusedException(new Refusal(
+                Outcome.WrongCommandLine, $"{path} is from a resumed run and has only the remaining requests")
             {
                 NextStep = "record a run from its start: cursiva run JOB --new --trace FILE",
             });
         }
 
         if (_recording.Exchanges.Count == 0)
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"{path} has no exchange") { NextStep = "record a run: cursiva run JOB --new --trace FILE" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, $"{path} has no exchange")
+                {
+                    NextStep = "record a run: cursiva run JOB --new --trace FILE",
+                });
         _answers = new RecordedAnswers(_recording, path, redactor, forRehearsal: true);
         _scratch = Directory.CreateTempSubdirectory("cursiva-rehearsal-").FullName;
     }
@@ -48,7 +53,8 @@ public sealed class Rehearsal : IDisposable
 
     /// <summary>Requests of the recording that the job did not make.</summary>
     public IReadOnlyList<string> NotAsked =>
-        [.. _answers.Left.Where(exchange => !exchange.IsSignIn).Select(exchange => $"{exchange.Method} {OneLine.Of(ShownAddress.Of(exchange.Uri))}")];
+        [.. _answers.Left.Where(exchange => !exchange.IsSignIn).Select(
+            exchange => $"{exchange.Method} {OneLine.Of(ShownAddress.Of(exchange.Uri))}")];
 
     /// <summary>The job as it is rehearsed: reports into a folder of their own, no limits to wait for, and nothing delivered.</summary>
     public static Job Of(Job job, string into) => job with
@@ -90,7 +96,13 @@ public sealed class Rehearsal : IDisposable
         {
             var folder = new JobFolder(options.State, job);
             await new RunStore(state, folder).WriteAsync(
-                new RunRecord(Notes.Run - 1, Started.AddSeconds(-1), "", Landing.RunLanding.Format) { Phase = Notes.Marks.Count > 0 ? RunPhase.Done : RunPhase.SetAside, EndedAt = Started.AddSeconds(-1), Marks = Notes.Marks, PullPrints = new(job.PullPrints) },
+                new RunRecord(Notes.Run - 1, Started.AddSeconds(-1), "", Landing.RunLanding.Format)
+                {
+                    Phase = Notes.Marks.Count > 0 ? RunPhase.Done : RunPhase.SetAside,
+                    EndedAt = Started.AddSeconds(-1),
+                    Marks = Notes.Marks,
+                    PullPrints = new(job.PullPrints),
+                },
                 cancel);
 
             // Its rows are not in a recording: there were none.

@@ -19,7 +19,9 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
         var comparisons = Comparisons(pull, key);
         if (comparisons.Count == 0)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, pull is null ? "the job has no key for comparing its rows" : $"pull '{pull}' has no key for comparing its rows")
+            throw new RefusedException(new Refusal(
+                Outcome.WrongCommandLine,
+                pull is null ? "the job has no key for comparing its rows" : $"pull '{pull}' has no key for comparing its rows")
             {
                 NextStep = "add --pull NAME --key COLUMN, or compare: to the job",
             });
@@ -41,7 +43,11 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
     private List<Comparison> Comparisons(string? pull, IReadOnlyList<string> key)
     {
         if (pull is not null && !runs.Job.Pulls.Any(other => other.Name == pull))
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, $"the job has no pull '{pull}'") { NextStep = $"name one of {string.Join(", ", runs.Job.Pulls.Select(other => other.Name))}" });
+            throw new RefusedException(
+                new Refusal(Outcome.WrongCommandLine, $"the job has no pull '{pull}'")
+                {
+                    NextStep = $"name one of {string.Join(", ", runs.Job.Pulls.Select(other => other.Name))}",
+                });
         return [.. runs.Job.Pulls
             .Where(other => pull is null || other.Name == pull)
             .Select(other => key.Count > 0 ? new Comparison(other.Name, other.Place, key, [])
@@ -62,8 +68,12 @@ public sealed class RunComparison(JobRuns runs, RunOptions options)
         var texts = string.Join(", ", comparison.Key.Select(column => Database.Quoted(column) + "::varchar"));
         var lines = new List<DifferenceLine>();
         foreach (var (what, schema) in new[] { ("added", "added"), ("removed", "removed") })
-            lines.AddRange(database.All($"select {texts} from {schema}.{name} order by {keys} limit {most}").Select(row => new DifferenceLine(what, row, null, null, null)));
-        lines.AddRange(database.All($"select {texts}, \"column\", before, now from changed.{name} order by {keys}, \"column\" limit {most}").Select(row => new DifferenceLine("changed", row[..^3], row[^3], row[^2], row[^1])));
+            lines.AddRange(
+                database.All($"select {texts} from {schema}.{name} order by {keys} limit {most}").Select(
+                    row => new DifferenceLine(what, row, null, null, null)));
+        lines.AddRange(
+            database.All($"select {texts}, \"column\", before, now from changed.{name} order by {keys}, \"column\" limit {most}").Select(
+                row => new DifferenceLine("changed", row[..^3], row[^3], row[^2], row[^1])));
         return new PullDifference(
             pull.Name,
             comparison.Key,

@@ -59,7 +59,8 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
         List<RunRecord> needed = [.. Chain(pull, _good)];
         if (needed.Find(run => !IsThere(pull, run)) is { } gone)
         {
-            throw new RefusedException(new Refusal(Outcome.InternalError, $"the rows of run {gone.Number} are gone, but pull '{pull.Name}' continues from them")
+            throw new RefusedException(new Refusal(
+                Outcome.InternalError, $"the rows of run {gone.Number} are gone, but pull '{pull.Name}' continues from them")
             {
                 Cause = $"somebody removed {LandingOf(pull, gone)}",
                 NextStep = "run with --new --full, which fetches everything again",
@@ -69,7 +70,9 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
         return Open(pull, needed, present());
     }
 
-    /// <summary>The landings whose rows are those of the last good run; null when they are not there, or not any more. To be disposed of.</summary>
+    /// <summary>
+    /// The landings whose rows are those of the last good run; null when they are not there, or not any more. To be disposed of.
+    /// </summary>
     public LandingChain? Before(Pull pull)
     {
         List<RunRecord> needed = pull.GoesOnFromRuns ? [.. Chain(pull, _good)] : [.. _good.TakeLast(1)];
@@ -94,7 +97,13 @@ internal sealed class RunHistory(IReadOnlyList<RunRecord> runs, Func<RunRecord> 
     }
 
     private LandingChain Open(Pull pull, IReadOnlyList<RunRecord> needed, RunRecord? later) =>
-        new([.. needed.Select((run, place) => (new RunLanding(options.Disk, LandingOf(pull, run), options.Clock), Anew(pull, [.. needed.Skip(place + 1), .. later is null ? [] : new[] { later }])))]);
+        new(
+            [.. needed.Select(
+                (run, place) => (new RunLanding(options.Disk, LandingOf(pull, run), options.Clock), Anew(pull,
+                [
+                    .. needed.Skip(place + 1),
+                    .. later is null ? [] : new[] { later },
+                ])))]);
 
     private string LandingOf(Pull pull, RunRecord run) =>
         run.Folded.Contains(pull.Name) ? folder.FoldOf(run.Number, pull.Name) : folder.LandingOf(run.Number);

@@ -25,7 +25,8 @@ public sealed class RunPruner(Job job, JobFolder folder, RunOptions options)
     /// <param name="runs">Runs of the job, oldest first: those that retain: asks for and all behind them, at least.</param>
     /// <returns>The numbers of the runs whose landings were removed here.</returns>
     /// <exception cref="IOException">One cannot be removed.</exception>
-    public async Task<IReadOnlyList<int>> PruneAsync(IReadOnlyList<RunRecord> runs, Keep keep, SharedLandings shared, CancellationToken cancel)
+    public async Task<IReadOnlyList<int>> PruneAsync(
+        IReadOnlyList<RunRecord> runs, Keep keep, SharedLandings shared, CancellationToken cancel)
     {
         if (runs.Count == 0)
             return [];

@@ -64,7 +64,8 @@ internal sealed class RunPulse : IAsyncDisposable
         {
             await tell();
         }
-        catch (Exception error) when (error is IOException or UnauthorizedAccessException || (error is OperationCanceledException && !_ended.IsCancellationRequested))
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException
+            || (error is OperationCanceledException && !_ended.IsCancellationRequested))
         {
             // It is silent from now on, and soon nobody believes it any more.
         }

@@ -35,10 +35,14 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     /// <summary>Columns found, by pull.</summary>
     public Dictionary<string, KnownColumn[]> Columns { get; init; } = [];
 
-    /// <summary>How far incremental pulls have got, by pull and the values of their strands; of a finished run, also from those before.</summary>
+    /// <summary>
+    /// How far incremental pulls have got, by pull and the values of their strands; of a finished run, also from those before.
+    /// </summary>
     public Dictionary<string, Dictionary<string, string>> Marks { get; init; } = [];
 
-    /// <summary>Strands that lost their place and started over, by pull and their values: their rows of earlier runs no longer count.</summary>
+    /// <summary>
+    /// Strands that lost their place and started over, by pull and their values: their rows of earlier runs no longer count.
+    /// </summary>
     public Dictionary<string, string[]> Anew { get; init; } = [];
 
     /// <summary>The inputs that it was given, those aside that are told from its start.</summary>
@@ -89,7 +93,9 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     /// <summary>What it needs that ends by itself, as it was known then.</summary>
     public IReadOnlyList<Identity.Expiry> Expiries { get; init; } = [];
 
-    /// <summary>The pulls whose rows of this run and of those before it are folded into one landing, see <see cref="JobFolder.FoldOf"/>.</summary>
+    /// <summary>
+    /// The pulls whose rows of this run and of those before it are folded into one landing, see <see cref="JobFolder.FoldOf"/>.
+    /// </summary>
     public string[] Folded { get; init; } = [];
 
     /// <summary>Whether rows of earlier runs do not count for a pull.</summary>
@@ -108,5 +114,6 @@ public sealed record RunRecord(int Number, DateTimeOffset StartedAt, string Peri
     /// <summary>Whether it is over for every machine that works on it. One that only left has left it to the others.</summary>
     public bool IsOver => IsFinished
         || (Phase == RunPhase.Stopped
-            && (StopAsked || (Refusals.Outcome?)Outcome is not (Refusals.Outcome.Interrupted or Refusals.Outcome.Terminated or Refusals.Outcome.StoppedResumable)));
+            && (StopAsked
+                || (Refusals.Outcome?)Outcome is not (Refusals.Outcome.Interrupted or Refusals.Outcome.Terminated or Refusals.Outcome.StoppedResumable)));
 }

@@ -6,7 +6,9 @@ using Cursiva.Core.State;
 
 namespace Cursiva.Core.Runs;
 
-/// <summary>A job's place in the state while this process works on it alone: the lease is held, and its runs can be read and recorded.</summary>
+/// <summary>
+/// A job's place in the state while this process works on it alone: the lease is held, and its runs can be read and recorded.
+/// </summary>
 internal sealed class RunScope : IAsyncDisposable
 {
     private readonly IState _opened;
@@ -44,13 +46,15 @@ internal sealed class RunScope : IAsyncDisposable
         ILease? held = null;
         try
         {
-            await SharedKey.CheckAsync(options.State, options.Disk, EnvironmentFile.Over(options.Environment, job.EnvFile, _ => { }), state, cancel);
+            await SharedKey.CheckAsync(
+                options.State, options.Disk, EnvironmentFile.Over(options.Environment, job.EnvFile, _ => { }), state, cancel);
             var folder = new JobFolder(options.State, job);
             options.Disk.CreateFolder(folder.Path);
             (held, var heldBy) = await state.Leases.TryTakeAsync(folder.Lease, options.Holder, null, cancel);
             if (held is null)
             {
-                throw new RefusedException(new Refusal(Outcome.AlreadyRunning, $"the job is already running{(heldBy.Length > 0 ? $": {heldBy}" : "")}")
+                throw new RefusedException(new Refusal(
+                    Outcome.AlreadyRunning, $"the job is already running{(heldBy.Length > 0 ? $": {heldBy}" : "")}")
                 {
                     NextStep = options.State.Shared is { } shared
                         ? $"wait until it has ended; if its machine died, the job is free {Durations.ForPeople(shared.Lease)} after its last sign of life"
@@ -58,7 +62,8 @@ internal sealed class RunScope : IAsyncDisposable
                 });
             }
 
-            return new RunScope(held, state, await JobRuns.OpenNewestAsync(job, options.State, state, state.Clock.GetUtcNow(), cancel), options.Disk);
+            return new RunScope(
+                held, state, await JobRuns.OpenNewestAsync(job, options.State, state, state.Clock.GetUtcNow(), cancel), options.Disk);
         }
         catch
         {

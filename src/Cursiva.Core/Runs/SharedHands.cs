@@ -58,7 +58,16 @@ internal sealed class SharedHands : IStrandHands, IAsyncDisposable
         _out[(context.Pull.Name, strand.Key)] = outstanding;
         var offered = strand.Landed(context.Pull.Name);
         _work.Offer(
-            new StoredStrand(offered.Pull, offered.Strand, offered.Values, offered.Carried, offered.Way, null, null, null, null), context.WasRestarted(strand));
+            new StoredStrand(
+                offered.Pull,
+                offered.Strand,
+                offered.Values,
+                offered.Carried,
+                offered.Way,
+                null,
+                null,
+                null,
+                null), context.WasRestarted(strand));
         return await _work.WaitAsync(outstanding.Ended.Task, cancel);
     }
 
@@ -87,7 +96,8 @@ internal sealed class SharedHands : IStrandHands, IAsyncDisposable
     {
         List<(FinishedStrand Strand, Outstanding Out)> known =
         [
-            .. finished.Select(strand => (strand, _out.GetValueOrDefault((strand.Pull, strand.Strand))!)).Where(pair => pair.Item2 is not null),
+            .. finished.Select(strand => (strand, _out.GetValueOrDefault((strand.Pull, strand.Strand))!)).Where(
+                pair => pair.Item2 is not null),
         ];
         foreach (var pull in known.GroupBy(pair => pair.Strand.Pull))
             await ImportAsync(pull.Key, pull.ToDictionary(pair => pair.Strand.Strand, pair => pair.Out, StringComparer.Ordinal), cancel);

@@ -11,7 +11,8 @@ public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
 {
     /// <summary>Where a landing is told to other machines; null where there are none.</summary>
     /// <param name="path">The landing's folder on this machine.</param>
-    public SharedLanding? Of(string path) => state.Landings.IsShared(folder.NameOf(path)) ? new SharedLanding(state.Landings, folder.NameOf(path)) : null;
+    public SharedLanding? Of(string path) =>
+        state.Landings.IsShared(folder.NameOf(path)) ? new SharedLanding(state.Landings, folder.NameOf(path)) : null;
 
     /// <summary>Removes what is shared of a landing that is about to be written again.</summary>
     /// <param name="path">The landing's folder on this machine.</param>
@@ -25,7 +26,9 @@ public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
         foreach (var run in runs.Distinct())
         {
             var at = folder.Of(run);
-            foreach (var name in (await state.Landings.ListAsync(folder.NameOf(at) + "/", cancel)).Append(folder.NameOf(folder.LandingOf(run))).Distinct())
+            foreach (var name in (await state.Landings.ListAsync(folder.NameOf(at) + "/", cancel))
+                .Append(folder.NameOf(folder.LandingOf(run)))
+                .Distinct())
             {
                 var path = Path.Combine(at, Path.GetRelativePath(folder.NameOf(at), name));
                 await new SharedLanding(state.Landings, name).BringAsync(disk, path, state.Clock, cancel);
@@ -35,7 +38,10 @@ public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
         }
     }
 
-    /// <summary>Brings what a run's reports and comparisons are made of: its own rows, those of the good run before it, and those that incremental pulls go on from.</summary>
+    /// <summary>
+    /// Brings what a run's reports and comparisons are made of: its own rows, those of the good run before it, and those that incremental
+    /// pulls go on from.
+    /// </summary>
     /// <param name="number">The number of the run.</param>
     /// <exception cref="LandingDamagedException">What is shared is not as it was written.</exception>
     public Task BringForAsync(Job job, IReadOnlyList<RunRecord> runs, int number, CancellationToken cancel) =>
@@ -50,7 +56,8 @@ public sealed class SharedLandings(IState state, JobFolder folder, IDisk disk)
     private static IEnumerable<int> NeededFor(Job job, IReadOnlyList<RunRecord> runs, int number)
     {
         List<RunRecord> good = [.. runs.Where(run => run.Phase == RunPhase.Done && run.Number < number)];
-        var chains = job.Pulls.Where(pull => pull.GoesOnFromRuns).SelectMany(pull => RunHistory.Chain(pull, good)).Select(run => run.Number);
+        var chains = job.Pulls.Where(pull => pull.GoesOnFromRuns).SelectMany(pull => RunHistory.Chain(pull, good)).Select(
+            run => run.Number);
         return [.. good.TakeLast(1).Select(run => run.Number), .. chains];
     }
 

@@ -42,7 +42,8 @@ internal sealed class SharedPages : IAsyncDisposable
     public static string NameOf(string landing) => landing + "-ahead";
 
     /// <summary>Whether parts of a pull's only strand can be fetched on any machine.</summary>
-    public static bool Takes(Pull pull) => !pull.Repeats && pull.DownloadTo is null && (pull.Paging.Style.IsCounted || pull.Export is { IsWhole: false });
+    public static bool Takes(Pull pull) =>
+        !pull.Repeats && pull.DownloadTo is null && (pull.Paging.Style.IsCounted || pull.Export is { IsWhole: false });
 
     /// <summary>Begins. What an earlier machine had fetched ahead is dropped.</summary>
     public async Task BeginAsync(Job job, CancellationToken cancel)
@@ -107,7 +108,8 @@ internal sealed class SharedPages : IAsyncDisposable
             else if (result.Broken is { } broken)
                 outstanding.Ended.TrySetException(new TransportException(Trouble.CutOff, broken));
             else
-                outstanding.Ended.TrySetResult(result.Answer is null ? outstanding.Run.SkipAs(result.Skip!) : await AnswerAsync(result.Answer, one, cancel));
+                outstanding.Ended.TrySetResult(
+                    result.Answer is null ? outstanding.Run.SkipAs(result.Skip!) : await AnswerAsync(result.Answer, one, cancel));
         }
 
         await _state.Queue.AcceptAsync(_name, finished, cancel);

@@ -13,7 +13,9 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
     /// <summary>The pulls whose landed rows are kept.</summary>
     public IReadOnlySet<string> Kept { get; init; } = new HashSet<string>();
 
-    /// <summary>Decides by the rules of the user: the same period, the same landing format, young enough, and at least one pull that is as it was.</summary>
+    /// <summary>
+    /// Decides by the rules of the user: the same period, the same landing format, young enough, and at least one pull that is as it was.
+    /// </summary>
     /// <param name="last">The newest run of the job, or null.</param>
     /// <param name="now">The job as read now: its relative times are told from now.</param>
     /// <param name="then">The job as read now, with its relative times told from the start of the last run.</param>
@@ -29,7 +31,8 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
             return new StartDecision(null, $"--new was given; run {last.Number} is set aside");
 
         var age = time - last.StartedAt;
-        var reason = $"run {last.Number}, begun {Durations.ForPeople(age)} ago, {(last.Note is null ? "was cut short" : "ended so: " + last.Note)}";
+        var reason =
+            $"run {last.Number}, begun {Durations.ForPeople(age)} ago, {(last.Note is null ? "was cut short" : "ended so: " + last.Note)}";
         if (last.LandingFormat != RunLanding.Format)
             return Refused(choice, $"run {last.Number} was landed by another version of Cursiva");
 
@@ -39,7 +42,10 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
                 null,
                 $"run {last.Number} has all its rows but wrote no report: cursiva report writes one from them; this run fetches new rows");
 
-        var kept = then.PullPrints.Where(pull => last.PullPrints.GetValueOrDefault(pull.Key) == pull.Value).Select(pull => pull.Key).ToHashSet(
+        var kept = then.PullPrints
+            .Where(pull => last.PullPrints.GetValueOrDefault(pull.Key) == pull.Value)
+            .Select(pull => pull.Key)
+            .ToHashSet(
             StringComparer.Ordinal);
         if (kept.Count == 0)
             return Refused(choice, $"every pull of the job has changed since run {last.Number}");

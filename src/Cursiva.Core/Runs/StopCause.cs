@@ -17,7 +17,9 @@ internal sealed record StopCause(
     public bool Knows(Exception error) => error switch
     {
         RefusedException or LandingDamagedException or IOException or UnauthorizedAccessException or SqliteException => true,
-        OperationCanceledException => Asked.IsCancellationRequested || Lease.Lost.IsCancellationRequested || Deadline.IsCancellationRequested,
+        OperationCanceledException => Asked.IsCancellationRequested
+            || Lease.Lost.IsCancellationRequested
+            || Deadline.IsCancellationRequested,
         _ => false,
     };
 
@@ -25,7 +27,8 @@ internal sealed record StopCause(
     public Refusal Of(Exception error) => error switch
     {
         RefusedException refused => refused.Refusal,
-        OperationCanceledException when Asked.IsCancellationRequested => new Refusal(StoppedBy(), "stopped on request; what has arrived is kept"),
+        OperationCanceledException when Asked.IsCancellationRequested => new Refusal(
+            StoppedBy(), "stopped on request; what has arrived is kept"),
         OperationCanceledException when Lease.Lost.IsCancellationRequested => State.Refuse(new LeaseLostException(Lease.Name)),
         OperationCanceledException => new Refusal(Outcome.StoppedResumable, "stopped at its deadline; what has arrived is kept")
         {

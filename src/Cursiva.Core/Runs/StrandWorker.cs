@@ -55,12 +55,19 @@ internal sealed class StrandWorker(
     {
         options.Disk.DeleteFolder(folder);
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        await using var landing = new RunLanding(options.Disk, folder, state.Clock, shared: new SharedLanding(state.Landings, name, AddAsync));
+        await using var landing = new RunLanding(
+            options.Disk, folder, state.Clock, shared: new SharedLanding(state.Landings, name, AddAsync));
         var services = servicesOf(landing, _warnings.Enqueue);
         var contexts = job.Pulls.Where(SharedHands.Takes).Select(pull => new PullContext(pull, services)).ToList();
         var counted = job.Pulls.Where(SharedPages.Takes).Select(pull => new PullContext(pull, services)).ToList();
         using var pages = new PageWorker(state, SharedPages.NameOf(name), counted, _warnings, TakeRequests);
-        Task[] works = [TakeAsync(contexts, stop.Token), RenewAsync(stop.Token), TellAsync(landing, stop.Token), pages.WorkAsync(stop.Token)];
+        Task[] works =
+        [
+            TakeAsync(contexts, stop.Token),
+            RenewAsync(stop.Token),
+            TellAsync(landing, stop.Token),
+            pages.WorkAsync(stop.Token),
+        ];
         try
         {
             await await Task.WhenAny(works);
@@ -124,7 +131,8 @@ internal sealed class StrandWorker(
                 await EndAsync(earlier, place, context);
             _going[place] = going;
             _fences[place] = taken.Fence;
-            var strand = Strand.Of(new LandedStrand(taken.Strand.Pull, taken.Strand.Strand, taken.Strand.Values, taken.Strand.Carried, taken.Strand.Way));
+            var strand = Strand.Of(
+                new LandedStrand(taken.Strand.Pull, taken.Strand.Strand, taken.Strand.Values, taken.Strand.Carried, taken.Strand.Way));
             await BeginAsync(context, taken, isAgain: earlier is not null, going.Token);
             var skip = context.Landing.HasEnded(strand.Key) ? null : await new StrandFetch(context).RunAsync(strand, going.Token);
             if (skip is not null)

@@ -7,7 +7,8 @@ using Cursiva.Core.State;
 namespace Cursiva.Core.Runs;
 
 /// <summary>
-/// A run that any number of machines work on. The first begins it; every machine fetches strands; one of them at a time holds the job's lease,
+/// A run that any number of machines work on. The first begins it; every machine fetches strands; one of them at a time holds the job's
+/// lease,
 /// hands strands out, and writes the reports. When that one leaves or dies, another one goes on in its place.
 /// </summary>
 public sealed class TogetherRun(RunOptions options, IRunWatch watch)
@@ -68,12 +69,21 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             }
 
             // What this machine has fetched is known once it has stopped.
-            return summary.StrandsHere is null ? summary : summary with { Requests = _counters.Requests, StrandsHere = _strands, PagesHere = _pages };
+            return summary.StrandsHere is null ? summary : summary with
+            {
+                Requests = _counters.Requests,
+                StrandsHere = _strands,
+                PagesHere = _pages,
+            };
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)
         {
             var outcome = isLate() ? Outcome.StoppedResumable : _options.StoppedBy();
-            return Summary(0, new Refusal(outcome, $"this machine was stopped {(isLate() ? "at its deadline" : "as asked")}; the other machines continue the run"));
+            return Summary(
+                0,
+                new Refusal(
+                    outcome,
+                    $"this machine was stopped {(isLate() ? "at its deadline" : "as asked")}; the other machines continue the run"));
         }
         catch (RefusedException error)
         {
@@ -96,9 +106,13 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             var newest = await NewestAsync(store, cancel);
 
             // One that ended after this machine was started is the one that was meant.
-            if (joined is null && _options.Choice == StartChoice.Either && newest is { Together: true, IsOver: true } && newest.EndedAt >= began)
+            if (joined is null
+                && _options.Choice == StartChoice.Either
+                && newest is { Together: true, IsOver: true }
+                && newest.EndedAt >= began)
                 joined = newest.Number;
-            if (joined is { } number && (newest!.Number == number ? newest : await FindAsync(store, number, cancel)) is { IsOver: true } run)
+            if (joined is { } number
+                && (newest!.Number == number ? newest : await FindAsync(store, number, cancel)) is { IsOver: true } run)
             {
                 // One that was set aside has a successor.
                 if (run.Phase != RunPhase.SetAside || newest is not { Together: true, Phase: RunPhase.Running })
@@ -106,13 +120,15 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
             }
 
             // Before the lease is tried: between the two the run may end, and this machine is to begin no other one.
-            if (newest is { Together: true } && (newest.Phase == RunPhase.Running || (!newest.IsOver && _options.Choice != StartChoice.New)))
+            if (newest is { Together: true }
+                && (newest.Phase == RunPhase.Running || (!newest.IsOver && _options.Choice != StartChoice.New)))
                 joined = newest.Number;
             if (joined is null || await IsFreeAsync(state, new JobFolder(_options.State, job).Lease, cancel))
             {
                 var summary = await JobAsync(job, read, joined, work, cancel);
                 var taken = summary.Outcome == Outcome.AlreadyRunning;
-                if (!taken && !(summary.Outcome == Outcome.StoppedResumable && await NewestAsync(store, cancel) is { Phase: RunPhase.Running }))
+                if (!taken
+                    && !(summary.Outcome == Outcome.StoppedResumable && await NewestAsync(store, cancel) is { Phase: RunPhase.Running }))
                     return summary;
 
                 // Another one holds it: this machine fetches what it hands out.
@@ -149,7 +165,8 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     {
         using var failed = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         var choice = only is null ? _options.Choice : StartChoice.Either;
-        var run = new JobRun(_options with { Together = true, OnlyRun = only, Choice = choice }, watch).ExecuteAsync(job, read, failed.Token);
+        var run = new JobRun(_options with { Together = true, OnlyRun = only, Choice = choice }, watch).ExecuteAsync(
+            job, read, failed.Token);
         if (await Task.WhenAny(run, work) == work)
             await failed.CancelAsync();
         try
@@ -237,7 +254,9 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
         var other = job.PullPrints.FirstOrDefault(pull => run.PullPrints.GetValueOrDefault(pull.Key) != pull.Value).Key;
         if (other is null && job.PullPrints.Count == run.PullPrints.Count)
             return;
-        throw new RefusedException(new Refusal(Outcome.JobFileWrong, $"pull '{other ?? run.PullPrints.Keys.First(pull => !job.PullPrints.ContainsKey(pull))}' differs from the one on the machine that began run {run.Number}")
+        throw new RefusedException(new Refusal(
+            Outcome.JobFileWrong,
+            $"pull '{other ?? run.PullPrints.Keys.First(pull => !job.PullPrints.ContainsKey(pull))}' differs from the one on the machine that began run {run.Number}")
         {
             Cause = "the job file, a file that it includes, or an input differs between the machines",
             NextStep = "give every machine the same job file and the same inputs",
@@ -253,14 +272,18 @@ public sealed class TogetherRun(RunOptions options, IRunWatch watch)
     private RunSummary Over(RunRecord run)
     {
         var outcome = (Outcome?)run.Outcome ?? Outcome.Done;
-        return Summary(run.Number, outcome == Outcome.Done ? null : new Refusal(outcome, $"on the machine that held it, run {run.Number} ended: {run.Note}")) with
+        return Summary(
+            run.Number,
+            outcome == Outcome.Done ? null : new Refusal(outcome, $"on the machine that held it, run {run.Number} ended: {run.Note}")) with
         {
             Ends = run.Ends,
         };
     }
 
     private RunSummary Summary(int run, Refusal? refusal) => new(
-        run, refusal?.Outcome ?? Outcome.Done, refusal, [], _counters.Requests, _counters.Retries, _counters.Waited, _options.Clock.GetElapsedTime(_start), [], [])
+        run, refusal?.Outcome
+            ?? Outcome.Done, refusal, [], _counters.Requests, _counters.Retries, _counters.Waited, _options.Clock.GetElapsedTime(
+                _start), [], [])
     {
         StrandsHere = _strands,
         PagesHere = _pages,

@@ -166,7 +166,11 @@ internal sealed class EncodedText
         if (value is null && name[0] == '#')
         {
             var isHex = name.Length > 2 && name[1] is 'x' or 'X';
-            if (int.TryParse(name.AsSpan(isHex ? 2 : 1), isHex ? NumberStyles.AllowHexSpecifier : NumberStyles.None, CultureInfo.InvariantCulture, out var code) && Rune.IsValid(code))
+            if (int.TryParse(
+                name.AsSpan(isHex ? 2 : 1),
+                isHex ? NumberStyles.AllowHexSpecifier : NumberStyles.None,
+                CultureInfo.InvariantCulture,
+                out var code) && Rune.IsValid(code))
                 value = new Rune(code).ToString();
         }
 

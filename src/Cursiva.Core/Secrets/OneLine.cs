@@ -3,7 +3,9 @@ using System.Text;
 
 namespace Cursiva.Core.Secrets;
 
-/// <summary>Text from outside as one neutralised line: nothing in it steers a terminal, begins a line or turns the reading direction (promise 12).</summary>
+/// <summary>
+/// Text from outside as one neutralised line: nothing in it steers a terminal, begins a line or turns the reading direction (promise 12).
+/// </summary>
 public static class OneLine
 {
     /// <summary>

@@ -177,7 +177,9 @@ public sealed class Redactor
 
         private static IEnumerable<(int Start, int End)> Whole(string text, string form, bool isBase64)
         {
-            for (var at = text.IndexOf(form, StringComparison.Ordinal); at >= 0; at = at + 1 < text.Length ? text.IndexOf(form, at + 1, StringComparison.Ordinal) : -1)
+            for (var at = text.IndexOf(form, StringComparison.Ordinal); at >= 0; at = at + 1 < text.Length
+                ? text.IndexOf(form, at + 1, StringComparison.Ordinal)
+                : -1)
             {
                 var (start, end) = (at, at + form.Length);
                 if (form.Length < ShortestInside && !(IsEdge(text, start - 1) && IsEdge(text, end)))

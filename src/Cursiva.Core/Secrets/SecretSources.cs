@@ -19,12 +19,13 @@ public sealed class SecretSources(
 
     /// <summary>Reads the secret behind a source.</summary>
     /// <exception cref="RefusedException">There is nothing there. The message names the source, never a value.</exception>
-    public async Task<SecretText> ReadAsync(SecretSource source, CancellationToken cancel) => _masked ? new SecretText(Redactor.Mask) : redactor.Remember(source.Kind switch
-    {
-        SecretSource.Environment => FromEnvironment(source.Name),
-        SecretSource.Kept => await FromStoreAsync(source.Name, cancel),
-        _ => FromFile(source),
-    });
+    public async Task<SecretText> ReadAsync(SecretSource source, CancellationToken cancel) =>
+        _masked ? new SecretText(Redactor.Mask) : redactor.Remember(source.Kind switch
+        {
+            SecretSource.Environment => FromEnvironment(source.Name),
+            SecretSource.Kept => await FromStoreAsync(source.Name, cancel),
+            _ => FromFile(source),
+        });
 
     /// <summary>Sources outside the store: of what opens it.</summary>
     public static SecretSources WithoutStore(Func<string, string?> environment, string folder, Redactor redactor, Action<string> warn) =>
@@ -95,7 +96,10 @@ public sealed class SecretSources(
         {
             var mode = File.GetUnixFileMode(path);
             var bytes = File.ReadAllBytes(path);
-            if (source.Kind == SecretSource.File && (mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0 && !IsPublic(bytes) && _warned.TryAdd(path, true))
+            if (source.Kind == SecretSource.File
+                && (mode & (UnixFileMode.GroupRead | UnixFileMode.OtherRead)) != 0
+                && !IsPublic(bytes)
+                && _warned.TryAdd(path, true))
                 warn($"the secret file {path} can be read by others (mode {Convert.ToString((int)mode & 511, 8)}); chmod 600 restricts it to you");
             return bytes;
         }

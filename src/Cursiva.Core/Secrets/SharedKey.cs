@@ -35,11 +35,14 @@ public static class SharedKey
     }
 
     private static RefusedException Refuse(SharedDatabase shared, string what, StoreKey key) =>
-        new(new Refusal(Outcome.SignInRefused, $"the secrets in the shared state at {shared.Words} were sealed with the store's key, but {what}")
+        new(new Refusal(
+            Outcome.SignInRefused, $"the secrets in the shared state at {shared.Words} were sealed with the store's key, but {what}")
         {
             Cause = "the first machine makes the key, which has to be copied by hand",
-            NextStep = $"copy the key from a machine that has it to {key.Where} (mode 600), or provide it on every machine with {StoreKey.FileVariable} or {StoreKey.Variable}",
+            NextStep =
+                $"copy the key from a machine that has it to {key.Where} (mode 600), or provide it on every machine with {StoreKey.FileVariable} or {StoreKey.Variable}",
         });
 
-    private static byte[] MarkOf(byte[] key) => Encoding.ASCII.GetBytes(Convert.ToHexStringLower(HMACSHA256.HashData(key, "which key is shared"u8)));
+    private static byte[] MarkOf(byte[] key) =>
+        Encoding.ASCII.GetBytes(Convert.ToHexStringLower(HMACSHA256.HashData(key, "which key is shared"u8)));
 }

@@ -36,7 +36,8 @@ public static class StateEngines
             return null;
         if (SecretSource.TryParse(shared.Password) is not { Kind: not SecretSource.Kept } source)
         {
-            throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "the address of the shared state does not say where its password is")
+            throw new RefusedException(new Refusal(
+                Outcome.WrongCommandLine, "the address of the shared state does not say where its password is")
             {
                 NextStep = "write password=env:NAME, file:PATH or systemd:NAME, never the password itself",
             });

@@ -29,7 +29,9 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
 
     private string KeyFile =>
         Given(FileVariable)
-        ?? (Given("CREDENTIALS_DIRECTORY") is { } folder && System.IO.File.Exists(Path.Combine(folder, Credential)) ? Path.Combine(folder, Credential) : null)
+        ?? (Given("CREDENTIALS_DIRECTORY") is { } folder && System.IO.File.Exists(Path.Combine(folder, Credential))
+            ? Path.Combine(folder, Credential)
+            : null)
         ?? Path.Combine(state.Root, "store.key");
 
     /// <summary>Reads the key, and makes the key file in the state folder when there is none yet.</summary>
@@ -61,7 +63,9 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
         }
     }
 
-    /// <summary>The file that says that what is sealed here has a key already, which was not restored with it: no other one is made.</summary>
+    /// <summary>
+    /// The file that says that what is sealed here has a key already, which was not restored with it: no other one is made.
+    /// </summary>
     public static string WantedFile(StateFolder state) => Path.Combine(state.Root, "store.key-wanted");
 
     private RefusedException Wanted(string path) => Wrong(
@@ -93,7 +97,8 @@ public sealed class StoreKey(StateFolder state, IDisk disk, Func<string, string?
         var key = new byte[Length + 1];
         return Convert.TryFromBase64String(text.Trim(), key, out var length) && length == Length
             ? key[..Length]
-            : throw Wrong($"{where} does not contain the store's key", "it must be 32 random bytes in base64: head -c 32 /dev/urandom | base64");
+            : throw Wrong(
+                $"{where} does not contain the store's key", "it must be 32 random bytes in base64: head -c 32 /dev/urandom | base64");
     }
 
     private static RefusedException Wrong(string what, string next) => new(new Refusal(Outcome.SignInRefused, what) { NextStep = next });

@@ -45,7 +45,8 @@ public sealed class Vault(StoreKey keySource)
             throw Changed(name);
         if (!sealedBytes.Slice(1, MarkLength).SequenceEqual(Mark()))
         {
-            throw new RefusedException(new Refusal(Outcome.SignInRefused, $"'{name}' was sealed with another key than that of {keySource.Where}")
+            throw new RefusedException(new Refusal(
+                Outcome.SignInRefused, $"'{name}' was sealed with another key than that of {keySource.Where}")
             {
                 Cause = "the key file was replaced, or the environment differs from when the entry was stored",
                 NextStep = $"restore the old key, or remove the entry and store the secret again: cursiva secret remove {name}",
@@ -78,9 +79,10 @@ public sealed class Vault(StoreKey keySource)
     // Tells a wrong key from a changed file, and nothing else about the key.
     private ReadOnlySpan<byte> Mark() => HMACSHA256.HashData(_key.Value, "which key"u8).AsSpan(0, MarkLength);
 
-    private static RefusedException Changed(string name) => new(new Refusal(Outcome.SignInRefused, $"the sealed entry '{name}' was changed after it was stored")
-    {
-        Cause = "the state was edited, or the disk is damaged",
-        NextStep = $"store the secret again: cursiva secret keep {name}",
-    });
+    private static RefusedException Changed(string name) =>
+        new(new Refusal(Outcome.SignInRefused, $"the sealed entry '{name}' was changed after it was stored")
+        {
+            Cause = "the state was edited, or the disk is damaged",
+            NextStep = $"store the secret again: cursiva secret keep {name}",
+        });
 }

@@ -8,8 +8,10 @@ public interface ISlots
 {
     /// <summary>Takes permits, each with one slot of every window or none at all.</summary>
     /// <param name="most">How many are wanted; fewer are taken when there are no more.</param>
-    /// <param name="hold">How long after it may leave a request can be on its way; one window later its slots are free, if their holder is never heard of again.</param>
-    /// <param name="givenBack">Slots to give back first, in the same transaction. One that another request holds by now stays with it.</param>
+    /// <param name="hold">How long after it may leave a request can be on its way; one window later its slots are free, if their holder is
+    /// never heard of again.</param>
+    /// <param name="givenBack">Slots to give back first, in the same transaction. One that another request holds by now stays with
+    /// it.</param>
     Task<SlotAnswer> TakeAsync(
         IReadOnlyList<SlotWindow> windows, int most, TimeSpan hold, IReadOnlyList<SlotReturn> givenBack, CancellationToken cancel);
 

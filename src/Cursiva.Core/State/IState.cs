@@ -51,7 +51,8 @@ public interface IState : IAsyncDisposable
     Task<bool> DeleteAsync(string kind, string key, CancellationToken cancel);
 
     /// <summary>The documents whose key begins with <paramref name="prefix"/>, by key in ordinal order.</summary>
-    Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) => NewestAsync(kind, prefix, int.MaxValue, cancel);
+    Task<IReadOnlyList<byte[]>> ListAsync(string kind, string prefix, CancellationToken cancel) =>
+        NewestAsync(kind, prefix, int.MaxValue, cancel);
 
     /// <summary>The documents with the highest keys that begin with a text, in the order of their keys.</summary>
     /// <param name="most">At most so many.</param>

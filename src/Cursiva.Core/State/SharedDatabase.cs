@@ -53,13 +53,16 @@ public sealed partial record SharedDatabase(string Host, int Port, string Databa
         if (Address().Match(text) is not { Success: true } parts)
             throw Wrong("the address of the shared state is not understood", Right);
         if (parts.Groups["secret"].Success)
-            throw Wrong("the address of the shared state has a password in it", "say where it is instead: ?password=env:NAME, file:PATH or systemd:NAME");
+            throw Wrong(
+                "the address of the shared state has a password in it",
+                "say where it is instead: ?password=env:NAME, file:PATH or systemd:NAME");
         var options = Options(parts.Groups["query"].Value);
         var host = options.GetValueOrDefault("host") ?? Uri.UnescapeDataString(parts.Groups["host"].Value).Trim('[', ']');
         var user = Uri.UnescapeDataString(parts.Groups["user"].Value);
         var name = Uri.UnescapeDataString(parts.Groups["name"].Value);
         if (host.Length == 0 || user.Length == 0 || name.Length == 0)
-            throw Wrong($"the address of the shared state names no {(host.Length == 0 ? "host" : user.Length == 0 ? "user" : "database")}", Right);
+            throw Wrong(
+                $"the address of the shared state names no {(host.Length == 0 ? "host" : user.Length == 0 ? "user" : "database")}", Right);
         var port = parts.Groups["port"].Success ? Number("the port", parts.Groups["port"].Value, 65535) : 5432;
         return new SharedDatabase(host, port, name, user, options.GetValueOrDefault("password"))
         {
@@ -70,7 +73,10 @@ public sealed partial record SharedDatabase(string Host, int Port, string Databa
             {
                 null => false,
                 "local" => true,
-                var other => throw Wrong($"landing is '{other}' in the address of the shared state", "remove it, or write landing=local for rows that stay on the machine that landed them"),
+                var other =>
+                    throw Wrong(
+                        $"landing is '{other}' in the address of the shared state",
+                        "remove it, or write landing=local for rows that stay on the machine that landed them"),
             },
             Folder = options.GetValueOrDefault("folder") is { } folder ? Path.GetFullPath(folder) : null,
             Connections = options.GetValueOrDefault("connections") is { } most ? Number("connections", most, 100) : 8,
@@ -94,15 +100,26 @@ public sealed partial record SharedDatabase(string Host, int Port, string Databa
     private static bool IsTls(string? written, string host) => written switch
     {
         null => !host.StartsWith('/'),
-        "none" when host.StartsWith('/') || host == "localhost" || (IPAddress.TryParse(host, out var address) && IPAddress.IsLoopback(address)) => false,
-        "none" => throw Wrong($"tokens and rows would cross the network to {host} in the clear", "remove security=none, and name the authority of the server's certificate with trust=FILE if the machine does not know it"),
-        _ => throw Wrong($"security is '{written}' in the address of the shared state", "remove it, or write security=none for a server on this machine"),
+        "none" when host.StartsWith('/')
+            || host == "localhost"
+            || (IPAddress.TryParse(host, out var address) && IPAddress.IsLoopback(address)) => false,
+        "none" =>
+            throw Wrong(
+                $"tokens and rows would cross the network to {host} in the clear",
+                "remove security=none, and name the authority of the server's certificate with trust=FILE if the machine does not know it"),
+        _ =>
+            throw Wrong(
+                $"security is '{written}' in the address of the shared state",
+                "remove it, or write security=none for a server on this machine"),
     };
 
     private static TimeSpan LeaseOf(string text)
     {
         var digits = text.EndsWith('s') ? text[..^1] : text;
-        return TimeSpan.FromSeconds(Number("lease", digits, 3600) is var seconds && seconds >= 2 ? seconds : throw Wrong("lease is below 2 s", "write 2s to 3600s; the default is 30s"));
+        return TimeSpan.FromSeconds(
+            Number("lease", digits, 3600) is var seconds && seconds >= 2
+                ? seconds
+                : throw Wrong("lease is below 2 s", "write 2s to 3600s; the default is 30s"));
     }
 
     private static int Number(string what, string text, int most) =>

@@ -8,6 +8,8 @@ public sealed record SlotWindow(string Bucket, int Count, TimeSpan Window)
 {
     private static readonly TimeSpan s_furthestAhead = TimeSpan.FromMilliseconds(500);
 
-    /// <summary>How long before it is free a slot can be taken, so that a slow disk is waited for before the slot is free, not after.</summary>
+    /// <summary>
+    /// How long before it is free a slot can be taken, so that a slow disk is waited for before the slot is free, not after.
+    /// </summary>
     public TimeSpan Ahead => Window / 2 < s_furthestAhead ? Window / 2 : s_furthestAhead;
 }

@@ -1,6 +1,8 @@
 namespace Cursiva.Core.State;
 
-/// <summary>The database of a shared state did not answer for longer than can be waited for. Nothing that was told to be written is lost.</summary>
+/// <summary>
+/// The database of a shared state did not answer for longer than can be waited for. Nothing that was told to be written is lost.
+/// </summary>
 /// <param name="where">The database, without its password.</param>
 /// <param name="waited">How long it was tried.</param>
 /// <param name="why">What the last attempt ended with.</param>

@@ -25,7 +25,11 @@ public sealed record StateFolder(string Root)
         if (named?.StartsWith(SharedDatabase.Scheme, StringComparison.Ordinal) != true)
             return new StateFolder(OfMachine(named, environment));
         var shared = SharedDatabase.Parse(named);
-        return new StateFolder(shared.Folder ?? Path.Combine(OfMachine(null, environment), $"shared-{shared.Key}")) { Shared = shared, Name = named };
+        return new StateFolder(shared.Folder ?? Path.Combine(OfMachine(null, environment), $"shared-{shared.Key}"))
+        {
+            Shared = shared,
+            Name = named,
+        };
     }
 
     private static string OfMachine(string? named, Func<string, string?> environment)
@@ -34,7 +38,8 @@ public sealed record StateFolder(string Root)
             ?? NotEmpty(environment("STATE_DIRECTORY"))?.Split(':')[0]
             ?? (NotEmpty(environment("XDG_STATE_HOME")) is { } state ? Path.Combine(state, "cursiva") : null)
             ?? (NotEmpty(environment("HOME")) is { } home ? Path.Combine(home, ".local", "state", "cursiva") : null)
-            ?? throw new RefusedException(new Refusal(Outcome.InternalError, "there is no place for the state: neither HOME nor XDG_STATE_HOME nor STATE_DIRECTORY is set")
+            ?? throw new RefusedException(new Refusal(
+                Outcome.InternalError, "there is no place for the state: neither HOME nor XDG_STATE_HOME nor STATE_DIRECTORY is set")
             {
                 Cause = "the process has no home folder, as is usual for services",
                 NextStep = "name a folder with --state or CURSIVA_STATE; under systemd add StateDirectory=cursiva",
@@ -61,7 +66,9 @@ public sealed record StateFolder(string Root)
             RequireOwn(path, "the state folder and what is in it", FileOwner.Of(path));
     }
 
-    /// <summary>Prepares the folder for somebody who only looks: root may look at the folder of another user, whose files stay that user's.</summary>
+    /// <summary>
+    /// Prepares the folder for somebody who only looks: root may look at the folder of another user, whose files stay that user's.
+    /// </summary>
     /// <exception cref="RefusedException">It belongs to somebody else, or others may write to it.</exception>
     /// <exception cref="IOException">It cannot be created.</exception>
     public void PrepareToRead(IDisk disk)
@@ -87,7 +94,8 @@ public sealed record StateFolder(string Root)
                 Outcome.InternalError, $"{path} belongs to another user (number {owner.User}), but {what} must belong only to this user")
             {
                 Cause = "the job ran as another user before, or another user made it",
-                NextStep = $"run as that user, or, if you trust what is in it: sudo chown -R $(id -u) {path}; or name another folder with --state",
+                NextStep =
+                    $"run as that user, or, if you trust what is in it: sudo chown -R $(id -u) {path}; or name another folder with --state",
             });
     }
 

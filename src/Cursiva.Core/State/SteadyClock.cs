@@ -1,6 +1,8 @@
 namespace Cursiva.Core.State;
 
-/// <summary>A clock that starts at a given moment and advances by a machine's steady time: setting that machine's clock does not move it.</summary>
+/// <summary>
+/// A clock that starts at a given moment and advances by a machine's steady time: setting that machine's clock does not move it.
+/// </summary>
 /// <param name="clock">Its timestamps and timers are used; what time it shows is not.</param>
 /// <param name="start">What the new clock shows now.</param>
 public sealed class SteadyClock(TimeProvider clock, DateTimeOffset start) : TimeProvider

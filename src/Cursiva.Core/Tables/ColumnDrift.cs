@@ -18,7 +18,9 @@ public static class ColumnDrift
 
     // How many digits this run's numbers happened to have is no change of the API's.
     private static string Shown(KnownColumn column) =>
-        column.SqlType.StartsWith("DECIMAL", StringComparison.Ordinal) ? column.SqlType.EndsWith(",0)", StringComparison.Ordinal) ? "bigint" : "decimal" : column.SqlType.ToLowerInvariant();
+        column.SqlType.StartsWith("DECIMAL", StringComparison.Ordinal)
+            ? column.SqlType.EndsWith(",0)", StringComparison.Ordinal) ? "bigint" : "decimal"
+            : column.SqlType.ToLowerInvariant();
 
     private static Dictionary<string, KnownColumn> ByName(IReadOnlyList<KnownColumn> columns) =>
         columns.ToDictionary(column => column.Name, StringComparer.OrdinalIgnoreCase);

@@ -26,7 +26,8 @@ public sealed class ComparisonTables(Database database)
         var name = Database.Quoted(comparison.Pull);
         var (present, earlier) = ($"{PullTable.Present}.{name}", $"{Before}.{name}");
         foreach (var column in comparison.Key.Concat(comparison.Ignore).Where(column => now.Count > 0 && !Has(now, column)))
-            throw new TableException($"the comparison of '{comparison.Pull}' names the column '{column}', but the table has {string.Join(", ", now.Select(known => known.Name))}");
+            throw new TableException(
+                $"the comparison of '{comparison.Pull}' names the column '{column}', but the table has {string.Join(", ", now.Select(known => known.Name))}");
 
         var known = before.Count > 0 && comparison.Key.All(column => Has(before, column));
         if (now.Count == 0)
@@ -40,9 +41,16 @@ public sealed class ComparisonTables(Database database)
                 column => $"n.{Database.Quoted(column)}::varchar is not distinct from o.{Database.Quoted(column)}::varchar"));
         database.Execute(
             $"create schema if not exists {Added}; create schema if not exists {Removed}; create schema if not exists {Changed};");
-        database.Execute(known ? $"create view {Added}.{name} as select n.* from {present} n anti join {earlier} o on {same}" : $"create view {Added}.{name} as select * from {present}");
-        database.Execute(known ? $"create view {Removed}.{name} as select o.* from {earlier} o anti join {present} n on {same}" : $"create view {Removed}.{name} as select * from {present} where false");
-        database.Execute($"create view {Changed}.{name} as {ChangedSql(comparison, present, known ? earlier : $"(select * from {present} where false)", same, [.. now.Where(column => !known || Has(before, column.Name)).Select(column => (column, before.FirstOrDefault(old => Is(old.Name, column.Name)) ?? column))])}");
+        database.Execute(
+            known
+                ? $"create view {Added}.{name} as select n.* from {present} n anti join {earlier} o on {same}"
+                : $"create view {Added}.{name} as select * from {present}");
+        database.Execute(
+            known
+                ? $"create view {Removed}.{name} as select o.* from {earlier} o anti join {present} n on {same}"
+                : $"create view {Removed}.{name} as select * from {present} where false");
+        database.Execute(
+            $"create view {Changed}.{name} as {ChangedSql(comparison, present, known ? earlier : $"(select * from {present} where false)", same, [.. now.Where(column => !known || Has(before, column.Name)).Select(column => (column, before.FirstOrDefault(old => Is(old.Name, column.Name)) ?? column))])}");
     }
 
     private static string ChangedSql(
@@ -53,7 +61,8 @@ public sealed class ComparisonTables(Database database)
         if (compared.Count == 0)
             return $"select {keys}, null::varchar as \"column\", null::varchar as before, null::varchar as now from {present} n where false";
 
-        var values = compared.Select(pair => $"{{'column': {Database.Literal(pair.Now.Name)}, 'before': {TextOf("o", pair.Before)}, 'now': {TextOf("n", pair.Now)}}}");
+        var values = compared.Select(
+            pair => $"{{'column': {Database.Literal(pair.Now.Name)}, 'before': {TextOf("o", pair.Before)}, 'now': {TextOf("n", pair.Now)}}}");
         return $"""
             select * exclude (d), d."column" as "column", d.before as before, d.now as now
             from (select {keys}, unnest([{string.Join(", ", values)}]) as d from {present} n join {earlier} o on {same})
@@ -64,9 +73,11 @@ public sealed class ComparisonTables(Database database)
     private void RequireUnique(Comparison comparison, string table, string which)
     {
         var key = string.Join(", ", comparison.Key.Select(Database.Quoted));
-        var twice = database.All($"select array_to_string([{string.Join(", ", comparison.Key.Select(column => Database.Quoted(column) + "::varchar"))}], ', '), count(*)::varchar from {table} group by {key} having count(*) > 1 order by all limit 1");
+        var twice = database.All(
+            $"select array_to_string([{string.Join(", ", comparison.Key.Select(column => Database.Quoted(column) + "::varchar"))}], ', '), count(*)::varchar from {table} group by {key} having count(*) > 1 order by all limit 1");
         if (twice.Count > 0)
-            throw new TableException($"the key of the comparison of '{comparison.Pull}' ({string.Join(", ", comparison.Key)}) is not unique in {which}: {twice[0][0]} occurs {twice[0][1]} times; add a column to key:");
+            throw new TableException(
+                $"the key of the comparison of '{comparison.Pull}' ({string.Join(", ", comparison.Key)}) is not unique in {which}: {twice[0][0]} occurs {twice[0][1]} times; add a column to key:");
     }
 
     // Its name in any case serves: SQL tells none apart.

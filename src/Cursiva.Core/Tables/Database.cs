@@ -144,7 +144,9 @@ public sealed class Database : IDisposable
         using var rows = Query(sql);
         var all = new List<string?[]>();
         while (rows.Read())
-            all.Add([.. Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? null : Encoding.UTF8.GetString(rows.Value(column)))]);
+            all.Add(
+                [.. Enumerable.Range(0, rows.Columns).Select(
+                    column => rows.IsNull(column) ? null : Encoding.UTF8.GetString(rows.Value(column)))]);
         return all;
     }
 

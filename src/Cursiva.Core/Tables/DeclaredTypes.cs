@@ -85,13 +85,15 @@ internal sealed class DeclaredTypes(Database database, Pull pull, string texts)
             $"not regexp_full_match({name}, '-?[0-9]+(\\.[0-9]+)?') or regexp_full_match({name}, '-0+(\\.0+)?')",
             "a decimal number such as 12.50; declare the column as json to keep numbers as written");
         Check();
-        var digits = database.All($"select max(length(regexp_extract({name}, '^-?0*([0-9]*)', 1)))::varchar, max(length(regexp_extract({name}, '\\.([0-9]+)', 1)))::varchar from {texts}")[0];
+        var digits = database.All(
+            $"select max(length(regexp_extract({name}, '^-?0*([0-9]*)', 1)))::varchar, max(length(regexp_extract({name}, '\\.([0-9]+)', 1)))::varchar from {texts}")[0];
         var (whole, scale) = (
             int.Parse(digits[0] ?? "0", System.Globalization.CultureInfo.InvariantCulture),
             int.Parse(digits[1] ?? "0", System.Globalization.CultureInfo.InvariantCulture));
         return whole + scale <= FoundColumn.LargestDecimal
             ? $"DECIMAL({Math.Max(1, whole + scale)},{scale})"
-            : throw new TableException($"column '{column.Name}' of pull '{pull.Name}' has numbers of {whole} digits before the point and {scale} after it, but a decimal keeps {FoundColumn.LargestDecimal} in all; declare the column as json");
+            : throw new TableException(
+                $"column '{column.Name}' of pull '{pull.Name}' has numbers of {whole} digits before the point and {scale} after it, but a decimal keeps {FoundColumn.LargestDecimal} in all; declare the column as json");
     }
 
     // A time without an offset is not an instant: nobody knows whose clock it was.
@@ -120,7 +122,8 @@ internal sealed class DeclaredTypes(Database database, Pull pull, string texts)
 
     private (string Value, string Row) First(string column, string where)
     {
-        var found = database.All($"select {RowNumber}::varchar, {Database.Quoted(column)} from (select *, row_number() over () as {RowNumber} from {texts}) where {where} limit 1")[0];
+        var found = database.All(
+            $"select {RowNumber}::varchar, {Database.Quoted(column)} from (select *, row_number() over () as {RowNumber} from {texts}) where {where} limit 1")[0];
         return (Secrets.OneLine.Of(found[1]!.Length <= 60 ? found[1]! : found[1]![..57] + "..."), found[0]!);
     }
 

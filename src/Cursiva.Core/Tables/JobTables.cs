@@ -20,7 +20,12 @@ public sealed class JobTables
         _database = database;
         _job = job;
         _inQueries = [.. job.Queries.SelectMany(query => SqlText.Read(database, query.Sql.Text).Tables)];
-        _inReports = [.. job.Reports.SelectMany(report => report.Parts).Select(part => part.Sql).OfType<SqlSource>().Concat(Sources.Beside(job)).SelectMany(sql => SqlText.Read(database, sql.Text).Tables)];
+        _inReports = [.. job.Reports
+            .SelectMany(report => report.Parts)
+            .Select(part => part.Sql)
+            .OfType<SqlSource>()
+            .Concat(Sources.Beside(job))
+            .SelectMany(sql => SqlText.Read(database, sql.Text).Tables)];
         database.Execute($"create schema if not exists {ComparisonTables.Before}");
     }
 
@@ -33,7 +38,9 @@ public sealed class JobTables
     /// <summary>Rows of the pull that was staged last.</summary>
     public long Rows { get; private set; }
 
-    /// <summary>Stages the rows of a pull as they are now. Those that one report reads once are not staged, but read where they landed.</summary>
+    /// <summary>
+    /// Stages the rows of a pull as they are now. Those that one report reads once are not staged, but read where they landed.
+    /// </summary>
     /// <exception cref="TableException">A value does not fit.</exception>
     public IReadOnlyList<KnownColumn> Stage(
         Pull pull, IReadOnlyList<LandedRows> rows, IReadOnlyList<KnownColumn> lastSeen, CancellationToken cancel)
@@ -66,7 +73,8 @@ public sealed class JobTables
         }
 
         _before[pull.Name] = columns;
-        _database.Execute($"create or replace view {ComparisonTables.Before}.{Database.Quoted(pull.Name)} as select * from {PullTable.Present}.{Database.Quoted(pull.Name)} where false");
+        _database.Execute(
+            $"create or replace view {ComparisonTables.Before}.{Database.Quoted(pull.Name)} as select * from {PullTable.Present}.{Database.Quoted(pull.Name)} where false");
     }
 
     /// <summary>Creates what is not a pull: skips, pulls, the run, comparisons and queries.</summary>
@@ -102,7 +110,11 @@ public sealed class JobTables
     }
 
     private bool Reads(SqlSource sql, string table, HashSet<string> asked) =>
-        SqlText.Read(_database, sql.Text).Tables.Any(mention => Is(mention.Name, table) || (asked.Add(mention.Name) && _job.Queries.FirstOrDefault(query => Is(query.Name, mention.Name)) is { } view && Reads(view.Sql, table, asked)));
+        SqlText.Read(_database, sql.Text).Tables.Any(
+            mention => Is(mention.Name, table)
+                || (asked.Add(mention.Name)
+                    && _job.Queries.FirstOrDefault(query => Is(query.Name, mention.Name)) is { } view
+                    && Reads(view.Sql, table, asked)));
 
     private bool Mentions(string table) => _inQueries.Concat(_inReports).Any(mention => Is(mention.Name, table));
 

@@ -23,7 +23,8 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
     /// <summary>Stages a pull.</summary>
     /// <param name="rows">The landings of its rows, oldest first; of a key, the newest row counts.</param>
     /// <param name="lastSeen">The columns of the last run, for a pull that brings no rows, or a column without values.</param>
-    /// <param name="streams">Whether rows are walked over in the landing whenever they are asked for, and not staged; see <see cref="CanStream"/>.</param>
+    /// <param name="streams">Whether rows are walked over in the landing whenever they are asked for, and not staged; see
+    /// <see cref="CanStream"/>.</param>
     /// <returns>The columns of the table.</returns>
     /// <exception cref="TableException">A value does not fit the type that was declared for its column.</exception>
     public IReadOnlyList<KnownColumn> Stage(
@@ -42,12 +43,18 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         var types = new DeclaredTypes(database, pull, $"{_texts}.{Database.Quoted(pull.Name)}");
         var columns = Columns(pull, shape, types, lastSeen, rows.Sum(source => source.Count) == 0);
         types.Check();
-        Notices = [.. types.Notices, .. shape.Columns.Where(column => column.OddTexts.Count > 0).Select(column => OddTextsOf(pull, column))];
+        Notices =
+        [
+            .. types.Notices,
+            .. shape.Columns.Where(column => column.OddTexts.Count > 0).Select(column => OddTextsOf(pull, column)),
+        ];
         CreateView(pull, columns, shape, types, NewestOnly(pull, shape));
         return [.. columns.Where(column => !IsHidden(column.Name))];
     }
 
-    /// <summary>Whether a table can be read from the landing: its rows are those that landed, and none is looked for by its place.</summary>
+    /// <summary>
+    /// Whether a table can be read from the landing: its rows are those that landed, and none is looked for by its place.
+    /// </summary>
     public static bool CanStream(Pull pull) => !pull.GoesOnFromRuns;
 
     private static RowShape Look(RowShape shape, IReadOnlyList<LandedRows> rows, bool onlyFirstPage, CancellationToken cancel)
@@ -88,7 +95,8 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
             if (!TryWalk(shape, rows, pool.Rent, pool.Return, cancel))
                 return false;
             // Where the first page had no columns, there is a table already.
-            database.Execute($"drop table if exists {table}; create or replace view {table} as select * from {database.Publish(names, () => new RowScan(rows, shape))}()");
+            database.Execute(
+                $"drop table if exists {table}; create or replace view {table} as select * from {database.Publish(names, () => new RowScan(rows, shape))}()");
             return true;
         }
 
@@ -119,7 +127,9 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
 
         // What is taken along stands first, as it does in the mind of whoever reads the table.
         var carried = pull.Carry.Select(pair => shape.Carried.Named(pair.Key)!.Column!).ToList();
-        return [.. carried.Concat(shape.Columns.Except(carried)).Select(column => new KnownColumn(column.Name, shape.TypeOf(column) is { } type ? types.TypeOf(type, column) : FoundType(column, lastSeen)))];
+        return [.. carried.Concat(shape.Columns.Except(carried)).Select(
+            column => new KnownColumn(
+                column.Name, shape.TypeOf(column) is { } type ? types.TypeOf(type, column) : FoundType(column, lastSeen)))];
     }
 
     private static string OddTextsOf(Pull pull, FoundColumn column) =>
@@ -138,7 +148,9 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
         IEnumerable<JsonPointer> needed = pull.GoesOnFromRuns ? pull.Key.Concat(pull.DeletedWhen is { } deleted ? [deleted.At] : []) : [];
         List<Column> declared = [.. pull.Columns];
         if (declared.Count > 0)
-            declared.AddRange(needed.Where(at => !declared.Exists(column => column.At.Text == at.Text)).Select((at, place) => new Column(Hidden + place, at, ColumnType.Json)));
+            declared.AddRange(
+                needed.Where(at => !declared.Exists(column => column.At.Text == at.Text)).Select(
+                    (at, place) => new Column(Hidden + place, at, ColumnType.Json)));
         return new RowShape(declared, pull.Carry.Select(pair => pair.Key)) { RefusesOddText = pull.RefusesOddText };
     }
 
@@ -147,7 +159,12 @@ public sealed class PullTable(Database database, string schema = PullTable.Prese
     {
         if (!pull.GoesOnFromRuns || shape.Columns.Count == 0)
             return "";
-        var key = pull.Key.Select(at => shape.ColumnAt(at) is { } column ? Database.Quoted(column.Name) : throw new TableException($"no row has anything at key: {at}")).ToList();
+        var key = pull.Key
+            .Select(
+                at => shape.ColumnAt(at) is { } column
+                    ? Database.Quoted(column.Name)
+                    : throw new TableException($"no row has anything at key: {at}"))
+            .ToList();
         key.AddRange(pull.Carry.Select(pair => Database.Quoted(shape.Carried.Named(pair.Key)!.Column!.Name)));
         var newest = $" where rowid in (select max(rowid) from {_texts}.{Database.Quoted(pull.Name)} group by {string.Join(", ", key)})";
         if (pull.DeletedWhen is not { } gone || shape.ColumnAt(gone.At) is not { } at)

@@ -14,7 +14,8 @@ public static class PullsTable
         database.Execute(
             $"create table {Name} (pull varchar, strands bigint, pages bigint, rows bigint, expected bigint, ended varchar, proven boolean)");
         foreach (var pull in pulls)
-            database.Execute($"insert into {Name} values ({Database.Literal(pull.Pull)}, {Number(pull.Strands)}, {Number(pull.Pages)}, {Number(pull.Rows)}, {(pull.Told is { } told ? Number(told) : "null")}, {Database.Literal(pull.Ended)}, {(pull.Proven ? "true" : "false")})");
+            database.Execute(
+                $"insert into {Name} values ({Database.Literal(pull.Pull)}, {Number(pull.Strands)}, {Number(pull.Pages)}, {Number(pull.Rows)}, {(pull.Told is { } told ? Number(told) : "null")}, {Database.Literal(pull.Ended)}, {(pull.Proven ? "true" : "false")})");
     }
 
     private static string Number(long number) => number.ToString(CultureInfo.InvariantCulture);

@@ -77,6 +77,9 @@ public sealed record ResultColumn(string Name, string SqlType, bool IsBare)
     };
 
     private static bool IsNested(string type) =>
-        type.EndsWith(']') || type.StartsWith("STRUCT", StringComparison.Ordinal) || type.StartsWith("MAP", StringComparison.Ordinal) || type.StartsWith(
+        type.EndsWith(']')
+            || type.StartsWith("STRUCT", StringComparison.Ordinal)
+            || type.StartsWith("MAP", StringComparison.Ordinal)
+            || type.StartsWith(
             "UNION", StringComparison.Ordinal);
 }

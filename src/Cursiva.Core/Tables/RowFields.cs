@@ -80,7 +80,12 @@ internal sealed class RowFields(string prefix = "")
                 field.Inside.CopyTo(copied, columns);
             }
 
-            other._fields.Add(new RowField(field.Raw, field.Name, copied) { Column = field.Column is { } column ? columns[column.Place] : null, TakesWhole = field.TakesWhole });
+            other._fields.Add(
+                new RowField(field.Raw, field.Name, copied)
+                {
+                    Column = field.Column is { } column ? columns[column.Place] : null,
+                    TakesWhole = field.TakesWhole,
+                });
         }
     }
 

@@ -66,7 +66,8 @@ internal sealed class RowShape
     public FoundColumn AddColumn(string path)
     {
         if (FindsColumns && _columns.Count >= MostFound)
-            throw new TableException($"its rows have more than {MostFound:N0} different fields (the last one is '{Secrets.OneLine.Of(path)}'); if the names are data, list the columns under columns:");
+            throw new TableException(
+                $"its rows have more than {MostFound:N0} different fields (the last one is '{Secrets.OneLine.Of(path)}'); if the names are data, list the columns under columns:");
         path = path.Replace("\0", "\\u0000");
         var name = path.Length == 0 ? "_" : path;
         for (var n = 2; !_names.Add(name); n++)

@@ -178,7 +178,8 @@ internal sealed class RowWalker(RowShape shape, TextBlocks? blocks, int columns)
         }
         catch (InvalidOperationException)
         {
-            throw new TableException($"column '{column.Name}' has half of a surrogate pair in row {_row}: {Encoding.UTF8.GetString(quoted)[..Math.Min(80, quoted.Length)]}");
+            throw new TableException(
+                $"column '{column.Name}' has half of a surrogate pair in row {_row}: {Encoding.UTF8.GetString(quoted)[..Math.Min(80, quoted.Length)]}");
         }
     }
 

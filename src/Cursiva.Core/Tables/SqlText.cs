@@ -55,7 +55,9 @@ public sealed record SqlText(IReadOnlyList<TableMention> Tables)
         var tables = new List<TableMention>();
         var own = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         Gather(root, tables, own);
-        return new SqlText([.. tables.Where(table => table.Schema.Length > 0 || !own.Contains(table.Name)).DistinctBy(table => table.FullName.ToUpperInvariant())]);
+        return new SqlText(
+            [.. tables.Where(table => table.Schema.Length > 0 || !own.Contains(table.Name)).DistinctBy(
+                table => table.FullName.ToUpperInvariant())]);
     }
 
     // What reads the machine, changes settings or runs SQL that nobody looked at is omitted by naming what is left in.

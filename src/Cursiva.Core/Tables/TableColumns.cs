@@ -11,7 +11,8 @@ public static class TableColumns
             var told = new List<string>();
             foreach (var table in SqlText.Read(database, sql).Tables)
             {
-                var columns = database.All($"select column_name::varchar from duckdb_columns() where schema_name = {Database.Literal(table.Schema.Length == 0 ? PullTable.Present : table.Schema)} and lower(table_name) = lower({Database.Literal(table.Name)}) order by column_index").ConvertAll(
+                var columns = database.All(
+                    $"select column_name::varchar from duckdb_columns() where schema_name = {Database.Literal(table.Schema.Length == 0 ? PullTable.Present : table.Schema)} and lower(table_name) = lower({Database.Literal(table.Name)}) order by column_index").ConvertAll(
                     row => row[0]);
                 if (columns.Count > 0)
                     told.Add($"{table.FullName} has {string.Join(", ", columns)}");

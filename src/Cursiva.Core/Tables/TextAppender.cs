@@ -3,7 +3,9 @@ using DuckDB.NET.Native;
 
 namespace Cursiva.Core.Tables;
 
-/// <summary>Adds blocks of rows to a table whose columns are all text; the engine takes them on a thread of its own, in their order.</summary>
+/// <summary>
+/// Adds blocks of rows to a table whose columns are all text; the engine takes them on a thread of its own, in their order.
+/// </summary>
 internal sealed class TextAppender : IDisposable
 {
     private const int MostWaiting = 8;

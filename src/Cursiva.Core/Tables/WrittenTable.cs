@@ -16,6 +16,7 @@ public static class WrittenTable
     public static void Fill(Database database, IEnumerable<WrittenRow> rows)
     {
         foreach (var some in rows.Chunk(Together))
-            database.Execute($"insert into {Name} values {string.Join(", ", some.Select(row => $"({string.Join(", ", new[] { row.Write, row.Item, row.Step, row.State, row.Said }.Select(text => text is null ? "null" : Database.Literal(text)))})"))}");
+            database.Execute(
+                $"insert into {Name} values {string.Join(", ", some.Select(row => $"({string.Join(", ", new[] { row.Write, row.Item, row.Step, row.State, row.Said }.Select(text => text is null ? "null" : Database.Literal(text)))})"))}");
     }
 }

@@ -59,7 +59,9 @@ public sealed class FileDesk(
         return (phase, said);
     }
 
-    /// <summary>Enters somebody's decision about the files of an entry that are in doubt: those that are sent again, or need nothing more.</summary>
+    /// <summary>
+    /// Enters somebody's decision about the files of an entry that are in doubt: those that are sent again, or need nothing more.
+    /// </summary>
     public async Task DecideAsync(Write steps, LedgerEntry entry, LedgerPhase phase, CancellationToken cancel)
     {
         await using var book = new ItemBook(state, ledgerKey, steps.Name, services.Clock);

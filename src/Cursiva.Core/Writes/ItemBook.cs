@@ -17,7 +17,8 @@ public sealed class ItemBook(IState state, string job, string write, TimeProvide
     private const string Kind = "written";
     private const int Together = 500;
 
-    private readonly Channel<(KeyValuePair<string, byte[]> Document, TaskCompletionSource Done)> _pending = Channel.CreateBounded<(KeyValuePair<string, byte[]>, TaskCompletionSource)>(
+    private readonly Channel<(KeyValuePair<string, byte[]> Document, TaskCompletionSource Done)> _pending =
+        Channel.CreateBounded<(KeyValuePair<string, byte[]>, TaskCompletionSource)>(
         Together);
     private Task? _writing;
 

@@ -18,7 +18,8 @@ public sealed class ItemDecision(LedgerBook ledger, IState state, string ledgerK
     public async Task<IReadOnlyList<ItemEntry>> ItemsAsync(LedgerEntry entry, bool all, CancellationToken cancel)
     {
         await using var book = new ItemBook(state, ledgerKey, entry.Of, clock);
-        return [.. (await book.AllAsync(cancel)).Where(item => item.Run == entry.Run && (all || IsOpen(item))).OrderBy(item => item.Key, StringComparer.Ordinal)];
+        return [.. (await book.AllAsync(cancel)).Where(item => item.Run == entry.Run && (all || IsOpen(item))).OrderBy(
+            item => item.Key, StringComparer.Ordinal)];
     }
 
     /// <summary>The entry that a name of an item begins with; null where there is none.</summary>
@@ -26,7 +27,9 @@ public sealed class ItemDecision(LedgerBook ledger, IState state, string ledgerK
         (await ledger.EntriesAsync(cancel)).LastOrDefault(
             entry => entry.IsWrite && name.StartsWith(entry.Id + Before, StringComparison.Ordinal));
 
-    /// <summary>Enters a decision about one item. The entry of its write follows: it is in doubt for as long as one of its items is.</summary>
+    /// <summary>
+    /// Enters a decision about one item. The entry of its write follows: it is in doubt for as long as one of its items is.
+    /// </summary>
     /// <param name="name">As <see cref="NameOf"/> has it, or with the key as a JSON array.</param>
     /// <param name="phase">Sent, ready (to be sent again) or given up.</param>
     /// <returns>The entry as it is now.</returns>
@@ -40,7 +43,9 @@ public sealed class ItemDecision(LedgerBook ledger, IState state, string ledgerK
             meant = [.. items.Where(item => WriteItem.TitleOf(item.Key) == key)];
         if (meant.Count != 1)
             throw Refuse(
-                meant.Count == 0 ? $"the write {entry.Id} has no item '{key}'" : $"{meant.Count} items of {entry.Id} are called '{key}': write the key as JSON, {meant[0].Key}",
+                meant.Count == 0
+                    ? $"the write {entry.Id} has no item '{key}'"
+                    : $"{meant.Count} items of {entry.Id} are called '{key}': write the key as JSON, {meant[0].Key}",
                 entry);
         if (!IsOpen(meant[0]))
             throw Refuse($"there is nothing to decide about {name}: it is {WriteWords.Of(meant[0].Phase)}", entry);

@@ -6,7 +6,9 @@ using Cursiva.Core.Pulls;
 
 namespace Cursiva.Core.Writes;
 
-/// <summary>The values that the steps of an item are filled in with: its row and the answers so far, each as the JSON that it came as.</summary>
+/// <summary>
+/// The values that the steps of an item are filled in with: its row and the answers so far, each as the JSON that it came as.
+/// </summary>
 /// <param name="inputs">The job's inputs, by name.</param>
 /// <param name="fields">Places of the token endpoint's answer, by placeholder.</param>
 internal sealed class ItemValues(

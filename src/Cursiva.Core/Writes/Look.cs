@@ -17,7 +17,8 @@ internal sealed class Look(ApiClient client, Redactor redactor)
 
     /// <summary>Finds the thing.</summary>
     /// <returns>The thing as JSON, and the header ETag of the answer that is the thing; null where there is none.</returns>
-    /// <exception cref="ItemRefusedException">Several fit, or none does where one must, or the answer is not what the step expects.</exception>
+    /// <exception cref="ItemRefusedException">Several fit, or none does where one must, or the answer is not what the step
+    /// expects.</exception>
     /// <exception cref="RefusedException">The API refused or failed.</exception>
     public async Task<(byte[] Thing, string? Etag)?> FindAsync(
         WriteStep step, ApiRequest request, ItemValues values, CancellationToken cancel)
@@ -30,7 +31,8 @@ internal sealed class Look(ApiClient client, Redactor redactor)
 
     private async Task<(byte[] Thing, string? Etag)?> ReadAsync(WriteStep step, ApiRequest request, CancellationToken cancel)
     {
-        using var answer = await client.SendAsync(request with { Expects = answer => answer.Status is 404 or 410 && step.MayFindNothing }, cancel);
+        using var answer = await client.SendAsync(
+            request with { Expects = answer => answer.Status is 404 or 410 && step.MayFindNothing }, cancel);
         return answer.IsSuccess ? (answer.Body.Content.ToArray(), answer.Header("ETag")) : null;
     }
 
@@ -50,7 +52,8 @@ internal sealed class Look(ApiClient client, Redactor redactor)
         {
             var uri = position is null || pager is null ? request.Uri : pager.Ask(asked, position).Address;
             client.CheckWithin(uri, request.Uri);
-            using var answer = await client.SendAsync(request with { Uri = uri, Expects = answer => answer.Status == step.Paging.EndStatus }, cancel);
+            using var answer = await client.SendAsync(
+                request with { Uri = uri, Expects = answer => answer.Status == step.Paging.EndStatus }, cancel);
             if (!answer.IsSuccess)
                 return One(step, fitting, where);
 
@@ -85,7 +88,8 @@ internal sealed class Look(ApiClient client, Redactor redactor)
         }
         catch (PageException error)
         {
-            throw new ItemRefusedException($"the answer to step '{step.Name}' is not what rows: and paging: expect: {error.Message}{(Quote.From(answer, redactor) is { } quote ? $" ({quote})" : "")}");
+            throw new ItemRefusedException(
+                $"the answer to step '{step.Name}' is not what rows: and paging: expect: {error.Message}{(Quote.From(answer, redactor) is { } quote ? $" ({quote})" : "")}");
         }
     }
 
@@ -93,7 +97,11 @@ internal sealed class Look(ApiClient client, Redactor redactor)
     {
         using var document = JsonDocument.Parse(content);
         return step.Rows!.Find(document.RootElement) is { ValueKind: JsonValueKind.Array } rows
-            ? [.. rows.EnumerateArray().Where(row => where.TrueForAll(pair => pair.Key.Find(row) is { ValueKind: JsonValueKind.String or JsonValueKind.Number or JsonValueKind.True or JsonValueKind.False } value && value.ToString() is var text && (value.ValueKind is JsonValueKind.True or JsonValueKind.False ? text.ToLowerInvariant() : value.ValueKind == JsonValueKind.Number ? value.GetRawText() : text) == pair.Value)).Select(row => Encoding.UTF8.GetBytes(row.GetRawText()))]
+            ? [.. rows.EnumerateArray()
+                .Where(
+                    row => where.TrueForAll(
+                        pair => pair.Key.Find(row) is { ValueKind: JsonValueKind.String or JsonValueKind.Number or JsonValueKind.True or JsonValueKind.False } value && value.ToString() is var text && (value.ValueKind is JsonValueKind.True or JsonValueKind.False ? text.ToLowerInvariant() : value.ValueKind == JsonValueKind.Number ? value.GetRawText() : text) == pair.Value))
+                .Select(row => Encoding.UTF8.GetBytes(row.GetRawText()))]
             : throw new ItemRefusedException($"there is nothing at rows: {step.Rows} in the answer to step '{step.Name}'");
     }
 

@@ -55,7 +55,11 @@ internal sealed class PieceSender(ApiClient client, ApiRequest request, WriteSte
 
     private Task<Answer> PutAsync(long at, long size, Func<Answer, bool> expects, CancellationToken cancel) =>
         Send(
-            request with { Parts = [BodyPart.OfFile(path, at, size)], OwnHeaders = [new("Content-Range", length == 0 ? "bytes */0" : $"bytes {Text(at)}-{Text(at + size - 1)}/{Text(length)}")] },
+            request with
+            {
+                Parts = [BodyPart.OfFile(path, at, size)],
+                OwnHeaders = [new("Content-Range", length == 0 ? "bytes */0" : $"bytes {Text(at)}-{Text(at + size - 1)}/{Text(length)}")],
+            },
             expects,
             cancel);
 

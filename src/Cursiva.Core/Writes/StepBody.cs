@@ -33,7 +33,8 @@ internal sealed record StepBody(byte[]? Bytes, string Type, JsonNode? Json, IRea
         var json = await FilledBody.OfAsync(step.Body, values.Needed, values.Json, secrets, cancel);
         if (!step.BodyIsForm || json is not JsonObject form)
             return new StepBody(Encoding.UTF8.GetBytes(json?.ToJsonString() ?? "null"), step.Type ?? "application/json", json);
-        var pairs = form.Select(pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value is JsonValue value && value.GetValueKind() == JsonValueKind.String ? value.GetValue<string>() : pair.Value?.ToJsonString() ?? "")}");
+        var pairs = form.Select(
+            pair => $"{Uri.EscapeDataString(pair.Key)}={Uri.EscapeDataString(pair.Value is JsonValue value && value.GetValueKind() == JsonValueKind.String ? value.GetValue<string>() : pair.Value?.ToJsonString() ?? "")}");
         return new StepBody(Encoding.UTF8.GetBytes(string.Join('&', pairs)), "application/x-www-form-urlencoded", json);
     }
 
@@ -45,17 +46,35 @@ internal sealed record StepBody(byte[]? Bytes, string Type, JsonNode? Json, IRea
         foreach (var (name, declared) in step.FormFields)
         {
             if (declared.TryFill(values.Text) is { } filled)
-                head.Append("--").Append(boundary).Append("\r\nContent-Disposition: form-data; name=\"").Append(Quoted(name)).Append("\"\r\n\r\n").Append((await secrets.ReadAsync(filled, cancel)).Reveal()).Append(
+                head.Append("--")
+                    .Append(boundary)
+                    .Append("\r\nContent-Disposition: form-data; name=\"")
+                    .Append(Quoted(name))
+                    .Append("\"\r\n\r\n")
+                    .Append((await secrets.ReadAsync(filled, cancel)).Reveal())
+                    .Append(
                     "\r\n");
         }
 
-        head.Append("--").Append(boundary).Append("\r\nContent-Disposition: form-data; name=\"").Append(Quoted(step.FormField)).Append("\"; filename=\"").Append(Quoted(values.Needed(FileValues.Name))).Append("\"\r\nContent-Type: ").Append(step.Type ?? values.Needed(FileValues.Type)).Append(
+        head.Append("--")
+            .Append(boundary)
+            .Append("\r\nContent-Disposition: form-data; name=\"")
+            .Append(Quoted(step.FormField))
+            .Append("\"; filename=\"")
+            .Append(Quoted(values.Needed(FileValues.Name)))
+            .Append("\"\r\nContent-Type: ")
+            .Append(step.Type ?? values.Needed(FileValues.Type))
+            .Append(
             "\r\n\r\n");
         return new StepBody(
             null,
             $"multipart/form-data; boundary={boundary}",
             null,
-            [BodyPart.Of(Encoding.UTF8.GetBytes(head.ToString())), BodyPart.OfFile(values.Needed(FileValues.Path), 0, FileValues.Length(values)), BodyPart.Of(Encoding.UTF8.GetBytes($"\r\n--{boundary}--\r\n"))]);
+            [
+                BodyPart.Of(Encoding.UTF8.GetBytes(head.ToString())),
+                BodyPart.OfFile(values.Needed(FileValues.Path), 0, FileValues.Length(values)),
+                BodyPart.Of(Encoding.UTF8.GetBytes($"\r\n--{boundary}--\r\n")),
+            ]);
     }
 
     // As HTML's forms write names (WHATWG, multipart/form-data encoding algorithm).

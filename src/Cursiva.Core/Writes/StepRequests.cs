@@ -7,7 +7,9 @@ using Cursiva.Core.Secrets;
 
 namespace Cursiva.Core.Writes;
 
-/// <summary>Makes the requests of steps. What came from outside stays in its slot: encoded in a path, one line in a header (promise 12).</summary>
+/// <summary>
+/// Makes the requests of steps. What came from outside stays in its slot: encoded in a path, one line in a header (promise 12).
+/// </summary>
 internal sealed class StepRequests(ApiClient client, SecretSources secrets)
 {
     /// <summary>The request of a step.</summary>
@@ -60,7 +62,17 @@ internal sealed class StepRequests(ApiClient client, SecretSources secrets)
     /// <summary>The Idempotency-Key of a step of an item in a run: a name-based UUID (RFC 9562 section 5.8).</summary>
     public static string KeyOf(string job, string write, ItemEntry entry, string step)
     {
-        var bytes = SHA256.HashData(Encoding.UTF8.GetBytes(DeclarationKey.Of([job, write, entry.Key, entry.Digest, (entry.Begun > 0 ? entry.Begun : entry.Run).ToString(System.Globalization.CultureInfo.InvariantCulture), step])))[..16];
+        var bytes = SHA256.HashData(
+            Encoding.UTF8.GetBytes(
+                DeclarationKey.Of(
+                [
+                    job,
+                    write,
+                    entry.Key,
+                    entry.Digest,
+                    (entry.Begun > 0 ? entry.Begun : entry.Run).ToString(System.Globalization.CultureInfo.InvariantCulture),
+                    step,
+                ])))[..16];
         bytes[6] = (byte)((bytes[6] & 0x0F) | 0x80);
         bytes[8] = (byte)((bytes[8] & 0x3F) | 0x80);
         return new Guid(bytes, bigEndian: true).ToString();
@@ -81,7 +93,9 @@ internal sealed class StepRequests(ApiClient client, SecretSources secrets)
         var filled = new Dictionary<string, object>(StringComparer.Ordinal);
         foreach (var name in PathTemplate.Names(step.Path, out _))
         {
-            if ((step.Query.FirstOrDefault(pair => pair.Key == name).Value is { IsSource: false } given ? given.TryFill(values.Text)?.Text : values.Text(name)) is { Length: > 0 } text)
+            if ((step.Query.FirstOrDefault(pair => pair.Key == name).Value is { IsSource: false } given
+                ? given.TryFill(values.Text)?.Text
+                : values.Text(name)) is { Length: > 0 } text)
                 filled[name] = text;
             else if (PathTemplate.NeedsValue(step.Path, name))
                 throw new ItemRefusedException($"{{{name}}} in the path of step '{step.Name}' has no value");

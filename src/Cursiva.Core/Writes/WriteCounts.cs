@@ -69,7 +69,8 @@ internal sealed class WriteCounts
     public string Words(IEnumerable<string> steps)
     {
         var parts = steps.Where(_byStep.ContainsKey).Select(step => $"{step} {_byStep[step]:N0}")
-            .Concat(new (string Word, int Count)[] { ("unchanged", Unchanged), ("skipped", Skipped), ("refused", Refused), ("in doubt", InDoubt) }.Where(part => part.Count > 0).Select(part => $"{part.Word} {part.Count:N0}")).ToList();
+            .Concat(
+                new (string Word, int Count)[] { ("unchanged", Unchanged), ("skipped", Skipped), ("refused", Refused), ("in doubt", InDoubt) }.Where(part => part.Count > 0).Select(part => $"{part.Word} {part.Count:N0}")).ToList();
         return parts.Count == 0 ? "nothing to do" : string.Join(", ", parts);
     }
 }

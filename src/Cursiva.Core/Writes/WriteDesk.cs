@@ -72,13 +72,18 @@ public sealed class WriteDesk(
     public async Task<IReadOnlyList<LedgerEntry>> SendAsync(IReadOnlyList<string> but, CancellationToken cancel)
     {
         var handled = new List<LedgerEntry>();
-        foreach (var pending in (await ledger.EntriesAsync(cancel)).Where(entry => entry.IsPending && entry.IsWrite && !but.Contains(entry.Id)))
+        foreach (var pending in (await ledger.EntriesAsync(cancel)).Where(
+            entry => entry.IsPending && entry.IsWrite && !but.Contains(entry.Id)))
         {
             cancel.ThrowIfCancellationRequested();
             if (job.Writes.FirstOrDefault(write => write.Name == pending.Of) is not { } write)
                 handled.Add(pending with { Said = $"the job no longer has a write '{pending.Of}'" });
             else if (pending.Phase == LedgerPhase.Ready && services.Clock.GetUtcNow() - pending.Since > write.Within)
-                handled.Add(await ledger.MoveAsync(pending, LedgerPhase.GivenUp, $"not done within {Durations.ForPeople(write.Within)}; {pending.Said}".TrimEnd(' ', ';')));
+                handled.Add(
+                    await ledger.MoveAsync(
+                        pending,
+                        LedgerPhase.GivenUp,
+                        $"not done within {Durations.ForPeople(write.Within)}; {pending.Said}".TrimEnd(' ', ';')));
             else
                 handled.Add(await SendAsync(pending, write, cancel));
             if (handled[^1].Phase is LedgerPhase.Sent or LedgerPhase.GivenUp)
@@ -129,7 +134,10 @@ public sealed class WriteDesk(
             }
 
             if (write.Remove.Count > 0)
-                rows.AddRange((await book.AllAsync(cancel)).Where(entry => entry.Run == run && !keys.Contains(entry.Key)).Select(entry => new WrittenRow(write.Name, entry.Key, entry.Step, WriteWords.Of(entry.Phase), entry.Said.Length > 0 ? entry.Said : null)));
+                rows.AddRange(
+                    (await book.AllAsync(cancel)).Where(entry => entry.Run == run && !keys.Contains(entry.Key)).Select(
+                        entry => new WrittenRow(
+                            write.Name, entry.Key, entry.Step, WriteWords.Of(entry.Phase), entry.Said.Length > 0 ? entry.Said : null)));
         }
 
         return rows;
@@ -141,7 +149,8 @@ public sealed class WriteDesk(
         if (job.Writes.FirstOrDefault(write => write.Name == entry.Of) is { } write)
         {
             await using var book = new ItemBook(state, ledgerKey, write.Name, services.Clock);
-            foreach (var item in (await book.AllAsync(cancel)).Where(item => item.Run == entry.Run && item.Phase is ItemPhase.InDoubt or ItemPhase.Sending))
+            foreach (var item in (await book.AllAsync(cancel)).Where(
+                item => item.Run == entry.Run && item.Phase is ItemPhase.InDoubt or ItemPhase.Sending))
                 await book.EnterAsync(ItemDecision.Decided(item, phase));
         }
 

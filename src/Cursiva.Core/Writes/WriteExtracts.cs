@@ -30,7 +30,8 @@ public sealed class WriteExtracts(Database database, string folder)
             }
             catch (SqlException error)
             {
-                throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{write.Sql.At(error.Position)}: the SQL of write '{write.Name}' failed: {error.Message}")
+                throw new RefusedException(new Refusal(
+                    Outcome.ReportFailed, $"{write.Sql.At(error.Position)}: the SQL of write '{write.Name}' failed: {error.Message}")
                 {
                     NextStep = "correct the SQL, and write the reports with cursiva report; nothing is fetched again",
                 }, error);
@@ -78,32 +79,45 @@ public sealed class WriteExtracts(Database database, string folder)
         try
         {
             var names = string.Join(", ", write.Key.Select(name => $"\"{name.Replace("\"", "\"\"")}\""));
-            var rows = $"select {names} from (select *, ({requirement.Condition}) as \"cursiva holds\" from ({sql})) where \"cursiva holds\" is not true";
+            var rows =
+                $"select {names} from (select *, ({requirement.Condition}) as \"cursiva holds\" from ({sql})) where \"cursiva holds\" is not true";
             using var found = database.Query(ResultColumn.AsText(ResultColumn.Describe(database, rows), rows));
             while (found.Read())
-                broken.Add(string.Join(", ", write.Key.Select((_, place) => found.IsNull(place) ? "null" : OneLine.Of(Encoding.UTF8.GetString(found.Value(place))))));
+                broken.Add(
+                    string.Join(
+                        ", ",
+                        write.Key.Select(
+                            (_, place) => found.IsNull(place) ? "null" : OneLine.Of(Encoding.UTF8.GetString(found.Value(place))))));
         }
         catch (SqlException error)
         {
-            throw new RefusedException(new Refusal(Outcome.ReportFailed, $"{requirement.Place}: the condition '{requirement.Name}' of write '{write.Name}' failed: {error.Message}")
+            throw new RefusedException(new Refusal(
+                Outcome.ReportFailed,
+                $"{requirement.Place}: the condition '{requirement.Name}' of write '{write.Name}' failed: {error.Message}")
             {
-                NextStep = $"write a condition over the columns of sql: {string.Join(", ", columns.Select(column => column.Name))}; nothing is fetched again by cursiva report",
+                NextStep =
+                    $"write a condition over the columns of sql: {string.Join(", ", columns.Select(column => column.Name))}; nothing is fetched again by cursiva report",
             }, error);
         }
 
         if (broken.Count == 0)
             return;
-        throw new RefusedException(new Refusal(Outcome.ReportFailed, $"write '{write.Name}' sent nothing, since a condition failed: {requirement.Name}; it does not hold for {string.Join("; ", broken.Distinct(StringComparer.Ordinal).Take(MostTold))}{(broken.Count > MostTold ? " and others" : "")}")
+        throw new RefusedException(new Refusal(
+            Outcome.ReportFailed,
+            $"write '{write.Name}' sent nothing, since a condition failed: {requirement.Name}; it does not hold for {string.Join("; ", broken.Distinct(StringComparer.Ordinal).Take(MostTold))}{(broken.Count > MostTold ? " and others" : "")}")
         {
             Cause = $"{broken.Count} {(broken.Count == 1 ? "item does" : "items do")} not meet {requirement.Condition}",
-            NextStep = $"check them; correct the rows, or the condition at {requirement.Place}, and write the reports again with cursiva report; nothing is fetched again",
+            NextStep =
+                $"check them; correct the rows, or the condition at {requirement.Place}, and write the reports again with cursiva report; nothing is fetched again",
         });
     }
 
     private static void CheckNames(Write write, IReadOnlyList<ResultColumn> columns)
     {
         var unknown = write.Steps.Concat(write.Remove).SelectMany(step => step.Names).Select(name => ValueEscape.Split(name).Name)
-            .FirstOrDefault(name => name.StartsWith(Write.Row + ".", StringComparison.Ordinal) && !columns.Any(column => column.Name == name[(Write.Row.Length + 1)..]));
+            .FirstOrDefault(
+                name => name.StartsWith(Write.Row + ".", StringComparison.Ordinal)
+                    && !columns.Any(column => column.Name == name[(Write.Row.Length + 1)..]));
         if (unknown is not null)
             throw Refuse(
                 write,
@@ -116,14 +130,24 @@ public sealed class WriteExtracts(Database database, string folder)
             Encoding.UTF8.GetString(rows.Value(place)), PlainJson.Default.String);
 
     private static string DigestOf(string declared, Dictionary<string, string> values) =>
-        Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(DeclarationKey.Of([declared, .. values.OrderBy(pair => pair.Key, StringComparer.Ordinal).SelectMany(pair => new[] { pair.Key, pair.Value })]))));
+        Convert.ToHexStringLower(
+            SHA256.HashData(
+                Encoding.UTF8.GetBytes(
+                    DeclarationKey.Of(
+                    [
+                        declared,
+                        .. values.OrderBy(pair => pair.Key, StringComparer.Ordinal).SelectMany(pair => new[] { pair.Key, pair.Value }),
+                    ]))));
 
     // What the steps would send changes with them, too.
     private static string DeclarationOf(Write write) =>
-        DeclarationKey.Of([.. write.Steps.SelectMany(step => new[] { step.Name, step.Method.ToString(), step.Path, step.Body?.AsWritten()?.ToJsonString(), step.Text?.Text }.Concat(step.Query.Concat(step.Headers).SelectMany(pair => new[] { pair.Key, pair.Value.Written })))]);
+        DeclarationKey.Of(
+            [.. write.Steps.SelectMany(
+                step => new[] { step.Name, step.Method.ToString(), step.Path, step.Body?.AsWritten()?.ToJsonString(), step.Text?.Text }.Concat(step.Query.Concat(step.Headers).SelectMany(pair => new[] { pair.Key, pair.Value.Written })))]);
 
-    private static RefusedException Refuse(Write write, string what, string right) => new(new Refusal(Outcome.ReportFailed, $"{write.Sql.Place}: the SQL of write '{write.Name}' {what}")
-    {
-        NextStep = $"{right}; then write the reports with cursiva report; nothing is fetched again",
-    });
+    private static RefusedException Refuse(Write write, string what, string right) =>
+        new(new Refusal(Outcome.ReportFailed, $"{write.Sql.Place}: the SQL of write '{write.Name}' {what}")
+        {
+            NextStep = $"{right}; then write the reports with cursiva report; nothing is fetched again",
+        });
 }

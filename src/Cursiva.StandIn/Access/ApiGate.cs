@@ -51,9 +51,11 @@ public sealed class ApiGate(StandInOptions options, TokenDesk desk, Statistics s
             {
                 await Problem.WriteAsync(context, 503, "unavailable", "this request fails on purpose");
             }
-            else if (!context.Request.Path.StartsWithSegments("/v2/open") && WhyRefused(context.Request.Headers, context.Request.Path) is { } reason)
+            else if (!context.Request.Path.StartsWithSegments("/v2/open")
+                && WhyRefused(context.Request.Headers, context.Request.Path) is { } reason)
             {
-                context.Response.Headers.WWWAuthenticate = $"Bearer realm=\"brackwater\", error=\"invalid_token\", error_description=\"{reason}\"{(context.Request.Headers.Authorization.Count == 0 && !options.Has("no-metadata") ? $", resource_metadata=\"{context.Request.Scheme}://{context.Request.Host}{AuthorizationServer.ResourceMetadata}\"" : "")}";
+                context.Response.Headers.WWWAuthenticate =
+                    $"Bearer realm=\"brackwater\", error=\"invalid_token\", error_description=\"{reason}\"{(context.Request.Headers.Authorization.Count == 0 && !options.Has("no-metadata") ? $", resource_metadata=\"{context.Request.Scheme}://{context.Request.Host}{AuthorizationServer.ResourceMetadata}\"" : "")}";
                 await Problem.WriteAsync(context, 401, "invalid_token", reason);
             }
             else if (!await _faults.SpoilAsync(context, number, next))

@@ -54,7 +54,9 @@ public sealed class AssertionDesk(StandInOptions options)
     private void CheckClaims(JsonWebToken token, HttpContext context, string error)
     {
         var here = $"{context.Request.Scheme}://{context.Request.Host}";
-        if (options.Has("assertion-for-issuer") ? !token.Audiences.Contains(here) : !token.Audiences.Any(audience => audience == here || audience == here + "/oauth2/token"))
+        if (options.Has("assertion-for-issuer")
+            ? !token.Audiences.Contains(here)
+            : !token.Audiences.Any(audience => audience == here || audience == here + "/oauth2/token"))
             throw new RefusedException(
                 error, $"the assertion's audience is {string.Join(' ', token.Audiences)}, and should be this server", 401);
         var now = DateTime.UtcNow + options.ClockAhead;

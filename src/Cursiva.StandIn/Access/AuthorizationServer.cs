@@ -23,7 +23,8 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
         routes.MapGet("/oauth2/authorize", codes.AuthorizeAsync);
         routes.MapPost(
             "/oauth2/device",
-            (RequestDelegate)(context => AnswerAsync(context, (parameters, client) => _devices.Begin(client, parameters["scope"], Here(context.Request)))));
+            (RequestDelegate)(context => AnswerAsync(
+                context, (parameters, client) => _devices.Begin(client, parameters["scope"], Here(context.Request)))));
         routes.MapGet(
             "/oauth2/device/confirm", (string user_code) => _devices.Confirm(user_code) ? Results.Text("confirmed") : Results.NotFound());
         routes.MapPost(
@@ -135,7 +136,9 @@ public sealed class AuthorizationServer(StandInOptions options, TokenDesk tokens
 
     private string Scope(TokenParameters parameters, Client client)
     {
-        if (ClientDesk.TenantOf(client.Id) is { } tenant && Listings.Tenants.RowOf(tenant) is { } row && Listings.Tenants.HasNotApproved(row))
+        if (ClientDesk.TenantOf(client.Id) is { } tenant
+            && Listings.Tenants.RowOf(tenant) is { } row
+            && Listings.Tenants.HasNotApproved(row))
             throw new RefusedException("unauthorized_client", $"tenant {tenant} has not approved this application");
         if (options.Has("consent-missing") || (options.Has("consent-late") && Interlocked.Increment(ref _asked) < 3))
             throw new RefusedException("consent_required", "the application's permissions have not been approved by an administrator");

@@ -49,7 +49,8 @@ public sealed class ClientDesk(StandInOptions options)
         if (TenantOf(client.Id) is { } tenant)
         {
             // Each tenant has a client, a secret and a token endpoint of its own.
-            if (!context.Request.Path.StartsWithSegments($"/tenants/{tenant}") || (basic?.Secret ?? parameters["client_secret"]) != $"{options.ClientSecret}-{tenant}")
+            if (!context.Request.Path.StartsWithSegments($"/tenants/{tenant}")
+                || (basic?.Secret ?? parameters["client_secret"]) != $"{options.ClientSecret}-{tenant}")
                 throw new RefusedException("invalid_client", $"the secret or the endpoint is not that of tenant {tenant}", 401);
             return client;
         }

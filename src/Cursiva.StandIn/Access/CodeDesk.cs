@@ -4,7 +4,9 @@ using Microsoft.IdentityModel.Tokens;
 
 namespace Cursiva.StandIn.Access;
 
-/// <summary>The authorization endpoint and its codes (RFC 6749 section 4.1, RFC 7636). The person always agrees, unless asked to refuse.</summary>
+/// <summary>
+/// The authorization endpoint and its codes (RFC 6749 section 4.1, RFC 7636). The person always agrees, unless asked to refuse.
+/// </summary>
 public sealed class CodeDesk(StandInOptions options, ClientDesk clients)
 {
     /// <summary>The one address beside the loopback address that is registered.</summary>
@@ -20,7 +22,10 @@ public sealed class CodeDesk(StandInOptions options, ClientDesk clients)
         var redirect = query["redirect_uri"].ToString();
         if (clients.Find(query["client_id"].ToString()) is not { } client)
             return Problem.WriteAsync(context, 400, "invalid_client", "no such client");
-        if (redirect != Registered && !(Uri.TryCreate(redirect, UriKind.Absolute, out var uri) && uri is { Scheme: "http", IsLoopback: true } && !options.Has("no-loopback")))
+        if (redirect != Registered
+            && !(Uri.TryCreate(redirect, UriKind.Absolute, out var uri)
+                && uri is { Scheme: "http", IsLoopback: true }
+                && !options.Has("no-loopback")))
             return Problem.WriteAsync(
                 context, 400, "redirect_uri_mismatch", $"the redirect_uri {redirect} is not registered for this client");
 
@@ -29,7 +34,8 @@ public sealed class CodeDesk(StandInOptions options, ClientDesk clients)
         if (options.Has("person-refuses"))
             context.Response.Redirect($"{redirect}?error=access_denied&error_description=the+person+said+no&state={state}&iss={issuer}");
         else
-            context.Response.Redirect($"{redirect}?code={Uri.EscapeDataString(Issue(client, redirect, query))}&state={state}&iss={(options.Has("other-issuer") ? "https%3A%2F%2Fother.example" : issuer)}");
+            context.Response.Redirect(
+                $"{redirect}?code={Uri.EscapeDataString(Issue(client, redirect, query))}&state={state}&iss={(options.Has("other-issuer") ? "https%3A%2F%2Fother.example" : issuer)}");
         return Task.CompletedTask;
     }
 

@@ -25,7 +25,12 @@ internal static class OddTokens
             context.Response.StatusCode = int.Parse(query["status"].ToString(), CultureInfo.InvariantCulture);
             return JsonAnswer.WriteAsync(
                 context,
-                new JsonObject { ["error"] = query["error"].ToString(), ["error_description"] = query["says"].ToString(), ["correlation_id"] = "c-0815" });
+                new JsonObject
+                {
+                    ["error"] = query["error"].ToString(),
+                    ["error_description"] = query["says"].ToString(),
+                    ["correlation_id"] = "c-0815",
+                });
         });
     }
 }

@@ -1,6 +1,8 @@
 namespace Cursiva.StandIn.Access;
 
-/// <summary>Refresh tokens in families: each use replaces the token, and one that comes twice ends its family (RFC 9700 section 4.14.2).</summary>
+/// <summary>
+/// Refresh tokens in families: each use replaces the token, and one that comes twice ends its family (RFC 9700 section 4.14.2).
+/// </summary>
 public sealed class RefreshDesk(StandInOptions options)
 {
     private readonly Lock _gate = new();
@@ -9,7 +11,10 @@ public sealed class RefreshDesk(StandInOptions options)
     private long _ended;
     private long _careless;
 
-    /// <summary>Renewals, families that ended by reuse, and among these those whose newer token had been used already: these nobody may blame on a crash.</summary>
+    /// <summary>
+    /// Renewals, families that ended by reuse, and among these those whose newer token had been used already: these nobody may blame on a
+    /// crash.
+    /// </summary>
     public (long Renewals, long Ended, long Careless) Counts
     {
         get

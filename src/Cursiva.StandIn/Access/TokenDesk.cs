@@ -64,7 +64,15 @@ public sealed class TokenDesk : IDisposable
 
     /// <summary>What introspection tells (RFC 7662 section 2.2).</summary>
     public JsonObject Explain(string token, DateTimeOffset now) => _issued.TryGetValue(token, out var issued) && issued.Expires > now
-        ? new JsonObject { ["active"] = true, ["client_id"] = issued.Client, ["sub"] = issued.Subject, ["scope"] = issued.Scope, ["exp"] = issued.Expires.ToUnixTimeSeconds(), ["token_type"] = "Bearer" }
+        ? new JsonObject
+        {
+            ["active"] = true,
+            ["client_id"] = issued.Client,
+            ["sub"] = issued.Subject,
+            ["scope"] = issued.Scope,
+            ["exp"] = issued.Expires.ToUnixTimeSeconds(),
+            ["token_type"] = "Bearer",
+        }
         : new JsonObject { ["active"] = false };
 
     /// <summary>Why a bearer token is refused; null when it is good. Counts as one use.</summary>

@@ -34,7 +34,8 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
     /// <summary>Opens what comes for the exchange, and encrypts what goes back.</summary>
     public async Task PassAsync(HttpContext context, RequestDelegate next)
     {
-        if (WayOf(context.Request.Path) is not { } way || !context.Request.Path.StartsWithSegments($"/customs/{way.ToString().ToLowerInvariant()}/v2", out var rest))
+        if (WayOf(context.Request.Path) is not { } way
+            || !context.Request.Path.StartsWithSegments($"/customs/{way.ToString().ToLowerInvariant()}/v2", out var rest))
         {
             await next(context);
             return;
@@ -126,7 +127,8 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
             _prepared[(session.Token, asked)] = new PreparedAnswer(
                 body,
                 type,
-                [.. PreparedAnswer.Signed.Select(name => KeyValuePair.Create(name, context.Response.Headers[name].ToString())).Where(header => header.Value.Length > 0)]);
+                [.. PreparedAnswer.Signed.Select(name => KeyValuePair.Create(name, context.Response.Headers[name].ToString())).Where(
+                    header => header.Value.Length > 0)]);
         await WriteAsync(context, body, type);
     }
 
@@ -172,9 +174,37 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
         var wrapped = new DeskCipher(new DeskManner()).Seal(way, manner.Is("spoilt-key") ? SHA256.HashData(fresh) : fresh, session);
         var answer = way switch
         {
-            DeskWay.Old => new JsonObject { ["status"] = 1, [Data] = new JsonObject { ["token"] = token, ["session_key"] = wrapped, ["ends"] = ends.UtcDateTime.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture) } },
-            DeskWay.Middle => new JsonObject { ["status"] = 1, [Data] = _cipher.Seal(way, fresh, Encoding.UTF8.GetBytes(new JsonObject { ["token"] = token, ["session_key"] = wrapped, ["ends_in"] = (int)options.TokenLifetime.TotalSeconds }.ToJsonString())) },
-            DeskWay.Standard => new JsonObject { ["access_token"] = token, ["token_type"] = "Bearer", ["expires_in"] = (int)options.TokenLifetime.TotalSeconds, ["session_key"] = wrapped },
+            DeskWay.Old => new JsonObject
+            {
+                ["status"] = 1,
+                [Data] = new JsonObject
+                {
+                    ["token"] = token,
+                    ["session_key"] = wrapped,
+                    ["ends"] = ends.UtcDateTime.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
+                },
+            },
+            DeskWay.Middle => new JsonObject
+            {
+                ["status"] = 1,
+                [Data] = _cipher.Seal(
+                    way,
+                    fresh,
+                    Encoding.UTF8.GetBytes(
+                        new JsonObject
+                        {
+                            ["token"] = token,
+                            ["session_key"] = wrapped,
+                            ["ends_in"] = (int)options.TokenLifetime.TotalSeconds,
+                        }.ToJsonString())),
+            },
+            DeskWay.Standard => new JsonObject
+            {
+                ["access_token"] = token,
+                ["token_type"] = "Bearer",
+                ["expires_in"] = (int)options.TokenLifetime.TotalSeconds,
+                ["session_key"] = wrapped,
+            },
         };
         await JsonAnswer.WriteAsync(context, answer);
     }
@@ -198,7 +228,9 @@ public sealed class CustomsDesk(StandInOptions options, TokenDesk tokens, DeskKe
                         ["app_key"] = Convert.ToBase64String(Member("app_key")),
                     };
                 case DeskWay.Middle:
-                    return JsonNode.Parse(keys.Encryption.Decrypt(Convert.FromBase64String(JsonNode.Parse(text)![Data]!.ToString()), RSAEncryptionPadding.OaepSHA1))!.AsObject();
+                    return JsonNode.Parse(
+                        keys.Encryption.Decrypt(
+                            Convert.FromBase64String(JsonNode.Parse(text)![Data]!.ToString()), RSAEncryptionPadding.OaepSHA1))!.AsObject();
                 default:
                     var parts = text.Split('.');
                     var key = keys.Encryption.Decrypt(Base64UrlEncoder.DecodeBytes(parts[1]), RSAEncryptionPadding.OaepSHA256);

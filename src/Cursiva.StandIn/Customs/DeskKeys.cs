@@ -5,7 +5,9 @@ using Microsoft.IdentityModel.Tokens;
 
 namespace Cursiva.StandIn.Customs;
 
-/// <summary>The keys of the customs desk, made when they are first used: one to encrypt under, one to sign with, and one that is not published.</summary>
+/// <summary>
+/// The keys of the customs desk, made when they are first used: one to encrypt under, one to sign with, and one that is not published.
+/// </summary>
 public sealed class DeskKeys : IDisposable
 {
     private readonly Lazy<RSA> _encryption = new(() => RSA.Create(2048));
@@ -52,8 +54,23 @@ public sealed class DeskKeys : IDisposable
         return new JsonObject
         {
             ["keys"] = new JsonArray(
-                new JsonObject { ["kty"] = "RSA", ["use"] = "enc", ["kid"] = "desk-1", ["n"] = Base64UrlEncoder.Encode(rsa.Modulus), ["e"] = Base64UrlEncoder.Encode(rsa.Exponent) },
-                new JsonObject { ["kty"] = "EC", ["use"] = "sig", ["kid"] = "seal-1", ["crv"] = "P-256", ["x"] = Base64UrlEncoder.Encode(curve.Q.X), ["y"] = Base64UrlEncoder.Encode(curve.Q.Y) }),
+                new JsonObject
+                {
+                    ["kty"] = "RSA",
+                    ["use"] = "enc",
+                    ["kid"] = "desk-1",
+                    ["n"] = Base64UrlEncoder.Encode(rsa.Modulus),
+                    ["e"] = Base64UrlEncoder.Encode(rsa.Exponent),
+                },
+                new JsonObject
+                {
+                    ["kty"] = "EC",
+                    ["use"] = "sig",
+                    ["kid"] = "seal-1",
+                    ["crv"] = "P-256",
+                    ["x"] = Base64UrlEncoder.Encode(curve.Q.X),
+                    ["y"] = Base64UrlEncoder.Encode(curve.Q.Y),
+                }),
         };
     }
 

@@ -13,7 +13,8 @@ public sealed class DeskManner
     public void Map(IEndpointRouteBuilder routes) => routes.MapPut("/customs/manner", async context =>
     {
         using var reader = new StreamReader(context.Request.Body);
-        _names = [.. (await reader.ReadToEndAsync(context.RequestAborted)).Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)];
+        _names = [.. (await reader.ReadToEndAsync(context.RequestAborted)).Split(
+            '\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)];
         context.Response.StatusCode = 204;
     });
 

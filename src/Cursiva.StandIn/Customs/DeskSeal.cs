@@ -27,8 +27,10 @@ public sealed class DeskSeal(DeskKeys keys, DeskManner manner)
     public byte[] Sign(HttpResponse response, string asked, byte[] body)
     {
         var digest = $"sha-256=:{Convert.ToBase64String(SHA256.HashData(body))}:";
-        var input = $"(\"@status\" \"content-digest\" \"@target-uri\";req);created={DateTimeOffset.UtcNow.ToUnixTimeSeconds()};keyid=\"seal-1\";alg=\"ecdsa-p256-sha256\"";
-        var text = $"\"@status\": {response.StatusCode}\n\"content-digest\": {digest}\n\"@target-uri\";req: {asked}\n\"@signature-params\": {input}";
+        var input =
+            $"(\"@status\" \"content-digest\" \"@target-uri\";req);created={DateTimeOffset.UtcNow.ToUnixTimeSeconds()};keyid=\"seal-1\";alg=\"ecdsa-p256-sha256\"";
+        var text =
+            $"\"@status\": {response.StatusCode}\n\"content-digest\": {digest}\n\"@target-uri\";req: {asked}\n\"@signature-params\": {input}";
         var made = new SignedAnswer(
             input, Convert.ToBase64String(Key.SignData(Encoding.UTF8.GetBytes(text), HashAlgorithmName.SHA256)), digest, body);
         var first = Interlocked.CompareExchange(ref _first, made, null) ?? made;

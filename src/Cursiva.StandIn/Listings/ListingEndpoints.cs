@@ -52,7 +52,8 @@ public sealed class ListingEndpoints(StandInOptions options, Statistics statisti
 
             first = row;
         }
-        else if (query.TryGetValue("since", out var since) && DateTimeOffset.TryParse(since, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var time))
+        else if (query.TryGetValue("since", out var since)
+            && DateTimeOffset.TryParse(since, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var time))
         {
             first = listing.FirstSince(time);
         }

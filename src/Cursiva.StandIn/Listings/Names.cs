@@ -21,5 +21,15 @@ internal static class Names
         "café chairs", "copper pipe 15\"",
     ];
 
-    public static IReadOnlyList<string> States { get; } = ["booked", "in-transit", "in-transit", "delivered", "delivered", "delivered", "late", "held"];
+    public static IReadOnlyList<string> States { get; } =
+    [
+        "booked",
+        "in-transit",
+        "in-transit",
+        "delivered",
+        "delivered",
+        "delivered",
+        "late",
+        "held",
+    ];
 }

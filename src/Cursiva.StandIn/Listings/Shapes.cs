@@ -145,7 +145,10 @@ public sealed class Shapes(StandInOptions options, Statistics statistics)
     // ids=4,5,6 or id=4&id=5: these rows.
     private async Task IdsAsync(HttpContext context)
     {
-        var ids = context.Request.Query["id"].SelectMany(id => id!.Split(',')).Select(id => (int)(long.Parse(id, CultureInfo.InvariantCulture) - ServedRows.FirstId)).ToList();
+        var ids = context.Request.Query["id"]
+            .SelectMany(id => id!.Split(','))
+            .Select(id => (int)(long.Parse(id, CultureInfo.InvariantCulture) - ServedRows.FirstId))
+            .ToList();
         if (ids.Count > 50)
         {
             await Problem.WriteAsync(context, 400, "too_many", "50 ids are the most");

@@ -5,7 +5,13 @@ namespace Cursiva.StandIn.Office;
 /// <summary>Who has which role.</summary>
 public sealed class Assignments(OfficeBook book, OfficeManner manner)
 {
-    private static readonly (string Id, string Name)[] s_people = [("p-1", "night-clerk"), ("p-2", "depot-clerk"), ("p-3", "twin"), ("p-4", "twin")];
+    private static readonly (string Id, string Name)[] s_people =
+    [
+        ("p-1", "night-clerk"),
+        ("p-2", "depot-clerk"),
+        ("p-3", "twin"),
+        ("p-4", "twin"),
+    ];
 
     public void Map(IEndpointRouteBuilder routes)
     {
@@ -15,7 +21,9 @@ public sealed class Assignments(OfficeBook book, OfficeManner manner)
 
     private static Task PeopleAsync(HttpContext context) => JsonAnswer.WriteAsync(context, new JsonObject
     {
-        ["items"] = new JsonArray([.. s_people.Where(person => context.Request.Query["name"] is var name && (name.Count == 0 || person.Name == name)).Select(person => (JsonNode)new JsonObject { ["id"] = person.Id, ["name"] = person.Name })]),
+        ["items"] = new JsonArray(
+            [.. s_people.Where(person => context.Request.Query["name"] is var name && (name.Count == 0 || person.Name == name)).Select(
+                person => (JsonNode)new JsonObject { ["id"] = person.Id, ["name"] = person.Name })]),
     });
 
     private async Task AssignAsync(HttpContext context)

@@ -6,7 +6,8 @@ using System.Text.Json.Nodes;
 namespace Cursiva.StandIn.Office;
 
 /// <summary>
-/// Files of the office, put whole (PUT), as a form (POST, RFC 7578) or in pieces (PUT with Content-Range) to an address on another origin that
+/// Files of the office, put whole (PUT), as a form (POST, RFC 7578) or in pieces (PUT with Content-Range) to an address on another origin
+/// that
 /// needs no credentials. Their content is counted and hashed, not kept.
 /// </summary>
 public sealed class FileRoom(OfficeBook book, OfficeManner manner, Statistics statistics)
@@ -55,7 +56,14 @@ public sealed class FileRoom(OfficeBook book, OfficeManner manner, Statistics st
             var (length, digest) = await ReadAsync(stream);
             book.Put(
                 file.FileName,
-                new JsonObject { ["bytes"] = length, ["sha256"] = digest, ["type"] = file.ContentType, ["field"] = file.Name, ["fields"] = new JsonObject(form.Select(field => KeyValuePair.Create(field.Key, (JsonNode?)field.Value.ToString()))) });
+                new JsonObject
+                {
+                    ["bytes"] = length,
+                    ["sha256"] = digest,
+                    ["type"] = file.ContentType,
+                    ["field"] = file.Name,
+                    ["fields"] = new JsonObject(form.Select(field => KeyValuePair.Create(field.Key, (JsonNode?)field.Value.ToString()))),
+                });
         }
 
         await manner.AnswerAsync(context, 201, new JsonObject { ["files"] = form.Files.Count });
@@ -66,7 +74,12 @@ public sealed class FileRoom(OfficeBook book, OfficeManner manner, Statistics st
         var name = context.Request.Query["name"].ToString();
         return JsonAnswer.WriteAsync(
             context,
-            new JsonObject { ["items"] = book.File(name) is { } file ? new JsonArray(new JsonObject { ["name"] = name, ["bytes"] = file["bytes"]?.DeepClone() }) : new JsonArray() });
+            new JsonObject
+            {
+                ["items"] = book.File(name) is { } file
+                    ? new JsonArray(new JsonObject { ["name"] = name, ["bytes"] = file["bytes"]?.DeepClone() })
+                    : new JsonArray(),
+            });
     }
 
     private async Task RemoveAsync(HttpContext context)

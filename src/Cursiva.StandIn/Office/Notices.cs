@@ -5,7 +5,8 @@ using System.Text.Json.Nodes;
 namespace Cursiva.StandIn.Office;
 
 /// <summary>
-/// The notices of the exchange: documents on boards, found by title, made, changed with <c>If-Match</c> (RFC 9110 section 13.1.1) and removed.
+/// The notices of the exchange: documents on boards, found by title, made, changed with <c>If-Match</c> (RFC 9110 section 13.1.1) and
+/// removed.
 /// Titles may be there twice, unless the office wants them unique.
 /// </summary>
 public sealed class Notices(OfficeBook book, OfficeManner manner)
@@ -35,7 +36,9 @@ public sealed class Notices(OfficeBook book, OfficeManner manner)
     {
         var title = context.Request.Query["title"].ToString();
         var from = int.TryParse(context.Request.Query["from"], CultureInfo.InvariantCulture, out var place) ? place : 0;
-        var found = book.Notices().Where(notice => notice["title"]!.ToString().StartsWith(title, StringComparison.OrdinalIgnoreCase)).ToList();
+        var found = book.Notices()
+            .Where(notice => notice["title"]!.ToString().StartsWith(title, StringComparison.OrdinalIgnoreCase))
+            .ToList();
         var answer = new JsonObject
         {
             ["items"] = new JsonArray([.. found.Skip(from).Take(PageSize).Select(notice => (JsonNode)notice.DeepClone())]),
@@ -77,7 +80,10 @@ public sealed class Notices(OfficeBook book, OfficeManner manner)
 
     private async Task ChangeAsync(HttpContext context)
     {
-        if (await BodyAsync(context) is not { } body || await FoundAsync(context) is not { } notice || !await manner.PassAsync(context) || !await MatchesAsync(context, notice))
+        if (await BodyAsync(context) is not { } body
+            || await FoundAsync(context) is not { } notice
+            || !await manner.PassAsync(context)
+            || !await MatchesAsync(context, notice))
             return;
         await manner.AnswerAsync(context, 200, book.Change(notice, body, whole: context.Request.Method == "PUT"));
     }
@@ -106,7 +112,9 @@ public sealed class Notices(OfficeBook book, OfficeManner manner)
     private async Task<bool> MatchesAsync(HttpContext context, JsonObject notice)
     {
         var wanted = context.Request.Headers.IfMatch.ToString();
-        if ((wanted.Length == 0 || wanted == EtagOf(notice)) && !(wanted.Length > 0 && manner.Once("changed-meanwhile", () => book.Change(notice, new JsonObject { ["seen"] = true }, whole: false))))
+        if ((wanted.Length == 0 || wanted == EtagOf(notice))
+            && !(wanted.Length > 0
+                && manner.Once("changed-meanwhile", () => book.Change(notice, new JsonObject { ["seen"] = true }, whole: false))))
             return true;
         await Problem.WriteAsync(context, 412, "changed_meanwhile", "the notice has been changed since");
         return false;

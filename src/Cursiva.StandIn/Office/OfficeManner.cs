@@ -4,7 +4,8 @@ using System.Text.Json.Nodes;
 namespace Cursiva.StandIn.Office;
 
 /// <summary>
-/// How the office behaves: <c>PUT /office/manner</c> with names, one a line, from then on. <c>lose-answers</c> does what is asked and cuts the
+/// How the office behaves: <c>PUT /office/manner</c> with names, one a line, from then on. <c>lose-answers</c> does what is asked and cuts
+/// the
 /// connection instead of answering; <c>lose-one-answer</c> does so once; <c>refuse</c> answers 403; <c>busy</c> answers 503;
 /// <c>unique-titles</c> answers 409 where a title is taken; <c>changed-meanwhile</c> answers the first change of each notice with 412.
 /// </summary>
@@ -16,7 +17,8 @@ public sealed class OfficeManner
     public void Map(IEndpointRouteBuilder routes) => routes.MapPut("/office/manner", async context =>
     {
         using var reader = new StreamReader(context.Request.Body);
-        _names = [.. (await reader.ReadToEndAsync(context.RequestAborted)).Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)];
+        _names = [.. (await reader.ReadToEndAsync(context.RequestAborted)).Split(
+            '\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)];
         _once.Clear();
         context.Response.StatusCode = 204;
     });

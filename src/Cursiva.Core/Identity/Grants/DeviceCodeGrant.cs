@@ -3,7 +3,9 @@ using Cursiva.Core.Jobs.Shape;
 
 namespace Cursiva.Core.Identity;
 
-/// <summary>The device authorization grant (RFC 8628): a person signs in once (<see cref="PersonSignIn"/>), and runs live on the refresh token.</summary>
+/// <summary>
+/// The device authorization grant (RFC 8628): a person signs in once (<see cref="PersonSignIn"/>), and runs live on the refresh token.
+/// </summary>
 internal static class DeviceCodeGrant
 {
     /// <summary>How a job declares it.</summary>

@@ -6,5 +6,11 @@ namespace Cursiva.Core.Identity;
 internal static class NoGrant
 {
     /// <summary>How a job declares it.</summary>
-    public static AskedGrant Declared { get; } = new() { Value = Grants.None, SignsIn = false, Refreshes = false, TokensOf = (_, _) => null };
+    public static AskedGrant Declared { get; } = new()
+    {
+        Value = Grants.None,
+        SignsIn = false,
+        Refreshes = false,
+        TokensOf = (_, _) => null,
+    };
 }

@@ -18,7 +18,11 @@ internal sealed class PasswordGrant(DeclaredIdentity identity, TokenEndpoint end
     };
 
     public override async Task<TokenReply> AskAsync(CancellationToken cancel) => await Endpoint.AskAsync(
-        [new("grant_type", Grants.Password), new("username", identity.Username!), new("password", (await services.Secrets.ReadAsync(identity.Password!, cancel)).Reveal())],
+        [
+            new("grant_type", Grants.Password),
+            new("username", identity.Username!),
+            new("password", (await services.Secrets.ReadAsync(identity.Password!, cancel)).Reveal()),
+        ],
         Circumstances.PasswordSent,
         cancel);
 }

@@ -19,7 +19,11 @@ public static class DeliveryKeys
         Choices = ["tls", "starttls", "none"],
         Otherwise = "starttls",
     };
-    public static readonly Key User = new("user", KeyKind.Text, "the user to sign in as") { Otherwise = "no sign-in", Example = "night-jobs" };
+    public static readonly Key User = new("user", KeyKind.Text, "the user to sign in as")
+    {
+        Otherwise = "no sign-in",
+        Example = "night-jobs",
+    };
     public static readonly Key Password = new("password", KeyKind.SecretSource, "where the user's password is") { Example = "kept:mail" };
     public static readonly Key Identity = new(
         "identity",

@@ -44,7 +44,8 @@ public static class IdentityKeys
     {
         Otherwise = Found,
     };
-    public static readonly Key RevocationEndpoint = new("revocation-endpoint", KeyKind.Text, "the endpoint that revokes tokens (RFC 7009)" + Https)
+    public static readonly Key RevocationEndpoint = new(
+        "revocation-endpoint", KeyKind.Text, "the endpoint that revokes tokens (RFC 7009)" + Https)
     {
         Otherwise = Found,
     };
@@ -128,7 +129,13 @@ public static class IdentityKeys
         Otherwise = "no kid; the certificate's thumbprints are sent as x5t and x5t#S256",
     };
     public static readonly Section KeySection = new(
-        "private-key", "the private key for signing assertions or for client certificates in TLS", [PrivateKey, Certificate, KeyPassword, KeyId]);
+        "private-key", "the private key for signing assertions or for client certificates in TLS",
+        [
+            PrivateKey,
+            Certificate,
+            KeyPassword,
+            KeyId,
+        ]);
     public static readonly Key PrivateKeyGroup = new(
         "private-key", KeyKind.Section, "the private key for private_key_jwt, tls_client_auth or a jwt-bearer grant")
     {
@@ -137,7 +144,10 @@ public static class IdentityKeys
 
     // the assertion
     public static readonly Key Audience = new("audience", KeyKind.Text, "the aud claim") { Otherwise = "the token endpoint" };
-    public static readonly Key AssertionIssuer = new("issuer", KeyKind.Text, "the iss claim, for a jwt-bearer grant") { Otherwise = "client-id" };
+    public static readonly Key AssertionIssuer = new("issuer", KeyKind.Text, "the iss claim, for a jwt-bearer grant")
+    {
+        Otherwise = "client-id",
+    };
     public static readonly Key Subject = new("subject", KeyKind.Text, "the sub claim, for a jwt-bearer grant: whom the client acts for")
     {
         Otherwise = "the issuer",

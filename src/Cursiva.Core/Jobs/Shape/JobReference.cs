@@ -36,7 +36,10 @@ public static class JobReference
             PayloadKeys.SignInSection, PayloadKeys.SessionSection,
             JobKeys.ApiSection, JobKeys.LimitsSection, JobKeys.ProbeSection,
             PayloadKeys.BodySection, PayloadKeys.SignaturesSection, PayloadKeys.RequestsSection, PayloadKeys.AnswersSection, PayloadKeys.RowsSection,
-            PullKeys.Section, PullKeys.PagingSection, .. PagingStyles.All.SelectMany(style => style.Keys).Select(key => key.Inside).OfType<Section>(), PullKeys.MoreSection, PullKeys.RowsSection, PullKeys.PerSection, PullKeys.WindowSection, PullKeys.OpensSection, PullKeys.SkipSection, PullKeys.FailSection,
+            PullKeys.Section, PullKeys.PagingSection, .. PagingStyles.All
+                .SelectMany(style => style.Keys)
+                .Select(key => key.Inside)
+                .OfType<Section>(), PullKeys.MoreSection, PullKeys.RowsSection, PullKeys.PerSection, PullKeys.WindowSection, PullKeys.OpensSection, PullKeys.SkipSection, PullKeys.FailSection,
             PullKeys.IncrementalSection, PullKeys.DeletedSection, PullKeys.ExportSection, PullKeys.FindSection, JobKeys.ColumnSection, ReportKeys.CompareSection, ReportKeys.ReportSection, ReportKeys.PartSection, ReportKeys.RequireSection, ReportKeys.CsvSection, WriteKeys.Section, WriteKeys.StepSection, DeliveryKeys.Section, DeliveryKeys.MailSection, DeliveryKeys.ToSection, DeliveryKeys.FolderSection, DeliveryKeys.SftpSection, UploadKeys.Section, UploadKeys.StepSection, DeliveryKeys.TableSection, DeliveryKeys.MessageSection, JobKeys.SharedSection,
         ];
         foreach (var section in sections)

@@ -15,8 +15,10 @@ public static class JobSchema
 
     private const string Age = @"([0-9]+\.?[0-9]*|\.[0-9]+)(ms|s|m|h|d|w)";
     private const string Percent = @"(100(\.0*)?|[0-9]{1,2}(\.[0-9]*)?)%";
-    private const string Areas = "Africa|America|Antarctica|Arctic|Asia|Atlantic|Australia|Brazil|Canada|Chile|Etc|Europe|Indian|Mexico|Pacific|US";
-    private const string ZonesWithoutArea = "CET|CST6CDT|Cuba|EET|EST|EST5EDT|Egypt|Eire|GB|GB-Eire|GMT|GMT0|Greenwich|HST|Hongkong|Iceland|Iran|Israel|Jamaica|Japan|Kwajalein|Libya|MET|MST|MST7MDT|NZ|NZ-CHAT|Navajo|PRC|PST8PDT|Poland|Portugal|ROC|ROK|Singapore|Turkey|UCT|UTC|Universal|W-SU|WET|Zulu";
+    private const string Areas =
+        "Africa|America|Antarctica|Arctic|Asia|Atlantic|Australia|Brazil|Canada|Chile|Etc|Europe|Indian|Mexico|Pacific|US";
+    private const string ZonesWithoutArea =
+        "CET|CST6CDT|Cuba|EET|EST|EST5EDT|Egypt|Eire|GB|GB-Eire|GMT|GMT0|Greenwich|HST|Hongkong|Iceland|Iran|Israel|Jamaica|Japan|Kwajalein|Libya|MET|MST|MST7MDT|NZ|NZ-CHAT|Navajo|PRC|PST8PDT|Poland|Portugal|ROC|ROK|Singapore|Turkey|UCT|UTC|Universal|W-SU|WET|Zulu";
 
     /// <summary>The schema of job files and of the files that they include, as text, ending with a line break.</summary>
     public static string Write() => new JsonObject
@@ -112,7 +114,9 @@ public static class JobSchema
     // YAML reads 1 as a number, and editors check what YAML reads.
     private static JsonObject Choice(IReadOnlyList<string> choices) => new()
     {
-        ["enum"] = new JsonArray([.. choices.Select(choice => (JsonNode)(int.TryParse(choice, out var number) ? JsonValue.Create(number) : JsonValue.Create(choice)!))]),
+        ["enum"] = new JsonArray(
+            [.. choices.Select(
+                choice => (JsonNode)(int.TryParse(choice, out var number) ? JsonValue.Create(number) : JsonValue.Create(choice)!))]),
     };
 
     private static JsonObject OneOrMany(JsonObject one) => AnyOf(one, new JsonObject { ["type"] = "array", ["items"] = one.DeepClone() });

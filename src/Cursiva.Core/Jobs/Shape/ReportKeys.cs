@@ -100,7 +100,8 @@ public static class ReportKeys
         Example = "Depot activity",
     };
     public static readonly Key Sql = new("sql", KeyKind.Text, "one SELECT over the tables, for a report with a single table");
-    public static readonly Key Parts = new("parts", KeyKind.Sections, "the parts of the report, by name, from top to bottom; instead of sql:")
+    public static readonly Key Parts = new(
+        "parts", KeyKind.Sections, "the parts of the report, by name, from top to bottom; instead of sql:")
     {
         Inside = PartSection,
     };

@@ -77,7 +77,29 @@ public static class WriteKeys
     public static readonly Section StepSection = new(
         "step",
         "one request of a write-back",
-        [When, Get, Post, Put, Patch, Delete, PullKeys.Query, PullKeys.Headers, Body, PullKeys.BodyAs, Text, Type, Rows, Where, PullKeys.Paging, Expect, IfMatch, IdempotencyKey, Validate, PayloadKeys.Body, PayloadKeys.Signatures]);
+        [
+            When,
+            Get,
+            Post,
+            Put,
+            Patch,
+            Delete,
+            PullKeys.Query,
+            PullKeys.Headers,
+            Body,
+            PullKeys.BodyAs,
+            Text,
+            Type,
+            Rows,
+            Where,
+            PullKeys.Paging,
+            Expect,
+            IfMatch,
+            IdempotencyKey,
+            Validate,
+            PayloadKeys.Body,
+            PayloadKeys.Signatures,
+        ]);
 
     // a write
     public static readonly Key Sql = new(
@@ -136,5 +158,21 @@ public static class WriteKeys
     public static readonly Section Section = new(
         "write",
         "requests that change something in an API: one set of steps for each row of SQL, each sent once",
-        [Sql, KeyColumns, PullKeys.Api, PullKeys.Identity, Steps, OnlyIfChanged, MostChanges, Remove, SkipWhen, Parallel, LedgerKeys.WhenInDoubt, LedgerKeys.DeliverWithin, Require, PayloadKeys.Body, PayloadKeys.Signatures]);
+        [
+            Sql,
+            KeyColumns,
+            PullKeys.Api,
+            PullKeys.Identity,
+            Steps,
+            OnlyIfChanged,
+            MostChanges,
+            Remove,
+            SkipWhen,
+            Parallel,
+            LedgerKeys.WhenInDoubt,
+            LedgerKeys.DeliverWithin,
+            Require,
+            PayloadKeys.Body,
+            PayloadKeys.Signatures,
+        ]);
 }

@@ -23,7 +23,9 @@ internal abstract class CountingPager(Paging paging) : SendingPager(paging)
             ? Paging.First + all - 1 - at.Number
             : (Math.Max(0, scan.Total!.Value - page.RowsBefore - scan.Rows) + size - 1) / size;
         return Enumerable.Range(1, (int)Math.Clamp(pages, 0, int.MaxValue - 1))
-            .Select(step => new CountedPosition(Number(at.Number, scan.Rows, size, step), page.RowsBefore + scan.Rows + ((step - 1) * (long)size)).ToString());
+            .Select(
+                step => new CountedPosition(
+                    Number(at.Number, scan.Rows, size, step), page.RowsBefore + scan.Rows + ((step - 1) * (long)size)).ToString());
     }
 
     public sealed override bool IsSame(string one, string other) =>

@@ -8,8 +8,15 @@ namespace Cursiva.Core.Pulls;
 /// <summary>A page or its headers have a cursor, which is sent back as it came: a text, a number, or an object.</summary>
 internal sealed class CursorStyle(Paging paging) : SendingPager(paging)
 {
-    private static readonly Key Cursor = new("cursor", KeyKind.Pointers, "the place of the next page's cursor in a page: a text, number, object or array; null, empty or missing on the last page. A list of places sends back several values") { Example = "/page/cursor" };
-    private static readonly Key Header = new("cursor-header", KeyKind.Text, "the response header with the next page's cursor") { Example = "X-Next-Cursor" };
+    private static readonly Key Cursor = new(
+        "cursor",
+        KeyKind.Pointers,
+        "the place of the next page's cursor in a page: a text, number, object or array; null, empty or missing on the last page. A list of places sends back several values")
+    { Example = "/page/cursor" };
+    private static readonly Key Header = new("cursor-header", KeyKind.Text, "the response header with the next page's cursor")
+    {
+        Example = "X-Next-Cursor",
+    };
 
     /// <summary>How a job declares it.</summary>
     public static FollowedStyle Declared { get; } = new(paging => new CursorStyle(paging))

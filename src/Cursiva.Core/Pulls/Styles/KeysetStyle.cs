@@ -7,7 +7,13 @@ namespace Cursiva.Core.Pulls;
 /// <summary>Values of the last row are sent back.</summary>
 internal sealed class KeysetStyle(Paging paging) : SendingPager(paging)
 {
-    private static readonly Key Keyset = new("keyset", KeyKind.Pointers, "the field whose last value the next page starts after; a list of fields if rows can share the first one's value") { Example = "/id" };
+    private static readonly Key Keyset = new(
+        "keyset",
+        KeyKind.Pointers,
+        "the field whose last value the next page starts after; a list of fields if rows can share the first one's value")
+    {
+        Example = "/id",
+    };
 
     /// <summary>How a job declares it.</summary>
     public static FollowedStyle Declared { get; } = new(paging => new KeysetStyle(paging))

@@ -7,7 +7,9 @@ namespace Cursiva.Core.Pulls;
 /// <summary>A Link header has the link to the next page (RFC 8288).</summary>
 internal sealed class LinkHeaderStyle(Paging paging) : LinkPager(paging)
 {
-    private static readonly Key Relation = new("link-header", KeyKind.Text, "the relation in the Link header (RFC 8288) that leads to the next page") { Example = "next" };
+    private static readonly Key Relation = new(
+        "link-header", KeyKind.Text, "the relation in the Link header (RFC 8288) that leads to the next page")
+    { Example = "next" };
 
     /// <summary>How a job declares it.</summary>
     public static FollowedStyle Declared { get; } = new(paging => new LinkHeaderStyle(paging))

@@ -3,7 +3,8 @@ using Cursiva.Core.Jobs;
 namespace Cursiva.Core.Pulls;
 
 /// <summary>
-/// One way in which a listing is read to its end: how a job declares it, what it is called, which page comes next and how that is asked for.
+/// One way in which a listing is read to its end: how a job declares it, what it is called, which page comes next and how that is asked
+/// for.
 /// Each is one class in this folder, whose file ends in Style.cs; the build enters what its <c>Declared</c> says into
 /// <see cref="PagingStyles"/>, and does not compile without it.
 /// </summary>

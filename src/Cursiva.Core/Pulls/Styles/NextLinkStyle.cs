@@ -8,14 +8,40 @@ namespace Cursiva.Core.Pulls;
 /// <summary>A page has the link to the next one.</summary>
 internal sealed class NextLinkStyle(Paging paging) : LinkPager(paging)
 {
-    private static readonly Key LinksAt = new("at", KeyKind.Pointer, "the place of the array of links in a page") { Required = true, Example = "/links" };
-    private static readonly Key LinkRelation = new("relation", KeyKind.Text, "the rel of the link that leads to the next page") { Otherwise = "next", Example = "next" };
-    private static readonly Key LinkAddress = new("address", KeyKind.Text, "the member of a link with its address") { Otherwise = "href", Example = "href" };
-    private static readonly Section LinksSection = new("next-link", "an array of links, one of which leads to the next page", [LinksAt, LinkRelation, LinkAddress]);
-    private static readonly Key NextLink = new("next-link", KeyKind.PointerOrSection, "the place of the next page's link in a page, absolute or relative; null, empty or missing on the last page. Or an array of links, and which of them to follow") { Inside = LinksSection, Example = "/links/next" };
+    private static readonly Key LinksAt = new("at", KeyKind.Pointer, "the place of the array of links in a page")
+    {
+        Required = true,
+        Example = "/links",
+    };
+    private static readonly Key LinkRelation = new("relation", KeyKind.Text, "the rel of the link that leads to the next page")
+    {
+        Otherwise = "next",
+        Example = "next",
+    };
+    private static readonly Key LinkAddress = new("address", KeyKind.Text, "the member of a link with its address")
+    {
+        Otherwise = "href",
+        Example = "href",
+    };
+    private static readonly Section LinksSection = new("next-link", "an array of links, one of which leads to the next page",
+    [
+        LinksAt,
+        LinkRelation,
+        LinkAddress,
+    ]);
+    private static readonly Key NextLink = new(
+        "next-link",
+        KeyKind.PointerOrSection,
+        "the place of the next page's link in a page, absolute or relative; null, empty or missing on the last page. Or an array of links, and which of them to follow")
+    { Inside = LinksSection, Example = "/links/next" };
 
     /// <summary>How a job declares it.</summary>
-    public static FollowedStyle Declared { get; } = new(paging => new NextLinkStyle(paging)) { Keys = [NextLink], MayLeadToChanges = true, Read = Read };
+    public static FollowedStyle Declared { get; } = new(paging => new NextLinkStyle(paging))
+    {
+        Keys = [NextLink],
+        MayLeadToChanges = true,
+        Read = Read,
+    };
 
     public override (string Key, string Text)? NextPlace => (NextLink.Name, Paging.At!.Text);
 

@@ -6,7 +6,12 @@ namespace Cursiva.Core.Pulls;
 /// <summary>Rows are counted.</summary>
 internal sealed class OffsetStyle(Paging paging) : CountingPager(paging)
 {
-    private static readonly Key Offset = new("offset", KeyKind.Number, "counts rows; the number of the first row, 0 or 1") { Least = 0, Most = 1, Example = "0" };
+    private static readonly Key Offset = new("offset", KeyKind.Number, "counts rows; the number of the first row, 0 or 1")
+    {
+        Least = 0,
+        Most = 1,
+        Example = "0",
+    };
 
     /// <summary>How a job declares it.</summary>
     public static FollowedStyle Declared { get; } = new(paging => new OffsetStyle(paging))

@@ -6,7 +6,12 @@ namespace Cursiva.Core.Pulls;
 /// <summary>Pages are counted.</summary>
 internal sealed class PageNumberStyle(Paging paging) : CountingPager(paging)
 {
-    private static readonly Key PageNumber = new("page-number", KeyKind.Number, "counts pages; the number of the first page, 0 or 1") { Least = 0, Most = 1, Example = "1" };
+    private static readonly Key PageNumber = new("page-number", KeyKind.Number, "counts pages; the number of the first page, 0 or 1")
+    {
+        Least = 0,
+        Most = 1,
+        Example = "1",
+    };
 
     /// <summary>How a job declares it.</summary>
     public static FollowedStyle Declared { get; } = new(paging => new PageNumberStyle(paging))

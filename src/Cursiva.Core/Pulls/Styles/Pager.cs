@@ -43,7 +43,9 @@ internal abstract class Pager(Paging paging) : ListingStyle
         return way;
     }
 
-    /// <summary>The positions behind a page up to the end of the listing, where the page tells how many there are; otherwise null.</summary>
+    /// <summary>
+    /// The positions behind a page up to the end of the listing, where the page tells how many there are; otherwise null.
+    /// </summary>
     public virtual IEnumerable<string>? Ahead(PageFacts page, string position) => null;
 
     /// <summary>The request for a position.</summary>

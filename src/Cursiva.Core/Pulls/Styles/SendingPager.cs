@@ -13,15 +13,22 @@ internal abstract class SendingPager(Paging paging) : Pager(paging)
     {
         var values = Values(position);
         var page = first;
-        foreach (var (target, raw) in Paging.Targets.Select((target, place) => (target, values[values.Count == 1 ? 0 : place])).Where(pair => pair.Item2 != "null"))
+        foreach (var (target, raw) in Paging.Targets.Select((target, place) => (target, values[values.Count == 1 ? 0 : place])).Where(
+            pair => pair.Item2 != "null"))
         {
             var text = JsonFind.TextOf(Encoding.UTF8.GetBytes(raw))!;
             page = target.Kind switch
             {
                 PositionTargetKind.Parameter => page with { Parameters = [.. page.Parameters, new(target.Name, text)] },
                 PositionTargetKind.Header => page with { Headers = [.. page.Headers, new(target.Name, text)] },
-                PositionTargetKind.Body => page with { Body = WithPlace(page.Body!, JsonPointer.TryParse(target.Name)!, JsonNode.Parse(raw)!) },
-                PositionTargetKind.Placeholder => page with { Placed = new Dictionary<string, string>(page.Placed) { [target.Name] = text } },
+                PositionTargetKind.Body => page with
+                {
+                    Body = WithPlace(page.Body!, JsonPointer.TryParse(target.Name)!, JsonNode.Parse(raw)!),
+                },
+                PositionTargetKind.Placeholder => page with
+                {
+                    Placed = new Dictionary<string, string>(page.Placed) { [target.Name] = text },
+                },
             };
         }
 

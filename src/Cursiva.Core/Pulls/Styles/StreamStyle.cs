@@ -6,7 +6,13 @@ namespace Cursiva.Core.Pulls;
 /// <summary>The answer is one stream of rows.</summary>
 internal sealed class StreamStyle : ListingStyle
 {
-    private static readonly Key Stream = new("stream", KeyKind.Choice, "reads the answer as one stream of rows: JSON lines, one array, a JSON text sequence (RFC 7464), or CSV with a header") { Choices = [.. Enum.GetNames<StreamForm>().Select(form => form.ToLowerInvariant())] };
+    private static readonly Key Stream = new(
+        "stream",
+        KeyKind.Choice,
+        "reads the answer as one stream of rows: JSON lines, one array, a JSON text sequence (RFC 7464), or CSV with a header")
+    {
+        Choices = [.. Enum.GetNames<StreamForm>().Select(form => form.ToLowerInvariant())],
+    };
 
     /// <summary>How a job declares it.</summary>
     public static FollowedStyle Declared { get; } = new(_ => new StreamStyle())

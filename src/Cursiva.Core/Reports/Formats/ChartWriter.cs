@@ -9,8 +9,18 @@ internal sealed class ChartWriter(Stream stream, bool asPng, ShownValue shown) :
     /// <summary>What it writes.</summary>
     public static IReadOnlyList<WrittenFormat> Declared { get; } =
     [
-        new(target => new ChartWriter(target.Stream, asPng: false, new ShownValue(target.Context.Zone))) { Suffix = ".svg", Holds = FormatHolds.OneChart, MayBePacked = true },
-        new(target => new ChartWriter(target.Stream, asPng: true, new ShownValue(target.Context.Zone))) { Suffix = ".png", Holds = FormatHolds.OneChart, MayBePacked = false },
+        new(target => new ChartWriter(target.Stream, asPng: false, new ShownValue(target.Context.Zone)))
+        {
+            Suffix = ".svg",
+            Holds = FormatHolds.OneChart,
+            MayBePacked = true,
+        },
+        new(target => new ChartWriter(target.Stream, asPng: true, new ShownValue(target.Context.Zone)))
+        {
+            Suffix = ".png",
+            Holds = FormatHolds.OneChart,
+            MayBePacked = false,
+        },
     ];
 
     private ChartRows? _rows;

@@ -15,7 +15,12 @@ internal sealed class CsvWriter : IReportWriter
     /// <summary>What it writes.</summary>
     public static IReadOnlyList<WrittenFormat> Declared { get; } =
     [
-        new(target => new CsvWriter(target.Stream, target.Report.Csv)) { Suffix = ".csv", Holds = FormatHolds.OneTable, MayBePacked = true },
+        new(target => new CsvWriter(target.Stream, target.Report.Csv))
+        {
+            Suffix = ".csv",
+            Holds = FormatHolds.OneTable,
+            MayBePacked = true,
+        },
     ];
 
     private readonly CsvForm _form;

@@ -14,7 +14,12 @@ internal sealed class FragmentWriter : IReportWriter
     /// <summary>What it writes.</summary>
     public static IReadOnlyList<WrittenFormat> Declared { get; } =
     [
-        new(target => new FragmentWriter(target.Stream, target.Report, target.Context)) { Suffix = ".fragment.html", Holds = FormatHolds.Everything, MayBePacked = true },
+        new(target => new FragmentWriter(target.Stream, target.Report, target.Context))
+        {
+            Suffix = ".fragment.html",
+            Holds = FormatHolds.Everything,
+            MayBePacked = true,
+        },
     ];
 
     private const int MostRows = 200;
@@ -36,10 +41,12 @@ internal sealed class FragmentWriter : IReportWriter
         _context = context;
         _shown = new ShownValue(context.Zone);
         _writer.WriteLine($"<div style=\"{Font}font-size:15px;line-height:1.45;max-width:860px;\">");
-        _writer.WriteLine($"<h1 style=\"{Heading}font-size:26px;margin:0 0 4px 0;padding-top:10px;border-top:5px solid #22706a;\">{HtmlText.Escape(report.Title)}</h1>");
+        _writer.WriteLine(
+            $"<h1 style=\"{Heading}font-size:26px;margin:0 0 4px 0;padding-top:10px;border-top:5px solid #22706a;\">{HtmlText.Escape(report.Title)}</h1>");
         _writer.WriteLine($"<p style=\"{Faint}margin:0 0 14px 0;\">{HtmlText.Escape(ReportWords.MadeFrom(context))}</p>");
         foreach (var warning in ReportWords.Warnings(context))
-            _writer.WriteLine($"<p style=\"background:#fbf1dc;border-left:4px solid #8a5a00;padding:8px 12px;margin:0 0 10px 0;\"><b style=\"color:#8a5a00;\">Note</b> {HtmlText.Escape(warning)}</p>");
+            _writer.WriteLine(
+                $"<p style=\"background:#fbf1dc;border-left:4px solid #8a5a00;padding:8px 12px;margin:0 0 10px 0;\"><b style=\"color:#8a5a00;\">Note</b> {HtmlText.Escape(warning)}</p>");
     }
 
     public void Begin(PartHead head)
@@ -57,7 +64,9 @@ internal sealed class FragmentWriter : IReportWriter
     public void Row(TextRows rows)
     {
         if (_count++ < MostRows)
-            _rows.Add([.. Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? null : _shown.Of(rows.Value(column), _head!.Columns[column].Form))]);
+            _rows.Add(
+                [.. Enumerable.Range(0, rows.Columns).Select(
+                    column => rows.IsNull(column) ? null : _shown.Of(rows.Value(column), _head!.Columns[column].Form))]);
     }
 
     public void EndPart()
@@ -81,7 +90,8 @@ internal sealed class FragmentWriter : IReportWriter
     {
         var value = _rows.Count > 0 ? _rows[0][0] : null;
         var change = ReportWords.Change(value, head.Before, _context);
-        _writer.WriteLine($"<p style=\"margin:0 0 10px 0;\"><span style=\"{Faint}\">{HtmlText.Escape(head.Part.Title)}</span><br><b style=\"font-size:24px;\">{HtmlText.Escape(head.Columns[0].IsNumber ? ReportWords.Figure(value) : value ?? "none")}</b>{(head.Part.Unit is { } unit ? $" <span style=\"{Faint}\">{HtmlText.Escape(unit)}</span>" : "")}{(change.Length > 0 ? $" <span style=\"{Faint}\">{HtmlText.Escape(change)}</span>" : "")}</p>");
+        _writer.WriteLine(
+            $"<p style=\"margin:0 0 10px 0;\"><span style=\"{Faint}\">{HtmlText.Escape(head.Part.Title)}</span><br><b style=\"font-size:24px;\">{HtmlText.Escape(head.Columns[0].IsNumber ? ReportWords.Figure(value) : value ?? "none")}</b>{(head.Part.Unit is { } unit ? $" <span style=\"{Faint}\">{HtmlText.Escape(unit)}</span>" : "")}{(change.Length > 0 ? $" <span style=\"{Faint}\">{HtmlText.Escape(change)}</span>" : "")}</p>");
     }
 
     private void Table(PartHead head)
@@ -89,7 +99,8 @@ internal sealed class FragmentWriter : IReportWriter
         var largest = head.Part.IsChart ? _rows.Select(row => BarOf(head, row)).DefaultIfEmpty(0).Max() : 0;
         _writer.WriteLine("<table style=\"border-collapse:collapse;width:100%;\"><tr>");
         foreach (var column in head.Columns)
-            _writer.WriteLine($"<th style=\"{Cell}border-bottom:2px solid #22706a;text-align:{(column.IsNumber ? "right" : "left")};\">{HtmlText.Escape(_shown.Head(column))}</th>");
+            _writer.WriteLine(
+                $"<th style=\"{Cell}border-bottom:2px solid #22706a;text-align:{(column.IsNumber ? "right" : "left")};\">{HtmlText.Escape(_shown.Head(column))}</th>");
         if (largest > 0)
             _writer.WriteLine($"<th style=\"{Cell}border-bottom:2px solid #22706a;width:40%;\"></th>");
         _writer.WriteLine("</tr>");
@@ -97,9 +108,11 @@ internal sealed class FragmentWriter : IReportWriter
         {
             _writer.Write("<tr>");
             for (var column = 0; column < row.Length; column++)
-                _writer.Write($"<td style=\"{Cell}text-align:{(head.Columns[column].IsNumber ? "right" : "left")};\">{HtmlText.Escape(row[column] is { } value ? Thousands.Shown(value, head.Columns[column]) : "–")}</td>");
+                _writer.Write(
+                    $"<td style=\"{Cell}text-align:{(head.Columns[column].IsNumber ? "right" : "left")};\">{HtmlText.Escape(row[column] is { } value ? Thousands.Shown(value, head.Columns[column]) : "–")}</td>");
             if (largest > 0)
-                _writer.Write($"<td style=\"{Cell}\"><div style=\"background:#2f7f79;height:14px;width:{(BarOf(head, row) / largest * 100).ToString("0.#", CultureInfo.InvariantCulture)}%;\"></div></td>");
+                _writer.Write(
+                    $"<td style=\"{Cell}\"><div style=\"background:#2f7f79;height:14px;width:{(BarOf(head, row) / largest * 100).ToString("0.#", CultureInfo.InvariantCulture)}%;\"></div></td>");
             _writer.WriteLine("</tr>");
         }
 

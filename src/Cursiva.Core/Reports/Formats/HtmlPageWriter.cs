@@ -14,7 +14,12 @@ internal sealed class HtmlPageWriter : IReportWriter
     /// <summary>What it writes.</summary>
     public static IReadOnlyList<WrittenFormat> Declared { get; } =
     [
-        new(target => new HtmlPageWriter(target.Stream, target.Report, target.Context)) { Suffix = ".html", Holds = FormatHolds.Everything, MayBePacked = true },
+        new(target => new HtmlPageWriter(target.Stream, target.Report, target.Context))
+        {
+            Suffix = ".html",
+            Holds = FormatHolds.Everything,
+            MayBePacked = true,
+        },
     ];
 
     private readonly BufferedOutput _output;
@@ -134,7 +139,12 @@ internal sealed class HtmlPageWriter : IReportWriter
         if (next == _group)
             return;
         Html(_group switch { HtmlPageGroup.Figures => "</dl>\n", HtmlPageGroup.Charts => "</div>\n", HtmlPageGroup.None => "" });
-        Html(next switch { HtmlPageGroup.Figures => "<dl class=\"figures\">\n", HtmlPageGroup.Charts => "<div class=\"charts\">\n", HtmlPageGroup.None => "" });
+        Html(next switch
+        {
+            HtmlPageGroup.Figures => "<dl class=\"figures\">\n",
+            HtmlPageGroup.Charts => "<div class=\"charts\">\n",
+            HtmlPageGroup.None => "",
+        });
         _group = next;
     }
 

@@ -10,7 +10,12 @@ internal sealed class MarkdownWriter : IReportWriter
     /// <summary>What it writes.</summary>
     public static IReadOnlyList<WrittenFormat> Declared { get; } =
     [
-        new(target => new MarkdownWriter(target.Stream, target.Report, target.Context)) { Suffix = ".md", Holds = FormatHolds.Everything, MayBePacked = true },
+        new(target => new MarkdownWriter(target.Stream, target.Report, target.Context))
+        {
+            Suffix = ".md",
+            Holds = FormatHolds.Everything,
+            MayBePacked = true,
+        },
     ];
 
     private const int MostRows = 1000;
@@ -53,14 +58,16 @@ internal sealed class MarkdownWriter : IReportWriter
         if (_head!.Part.Kind == PartKind.Figure)
             _figure = rows.IsNull(0) ? null : _shown.Of(rows.Value(0), _head.Columns[0].Form);
         else if (_rows <= MostRows)
-            _writer.WriteLine($"| {string.Join(" | ", Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? "" : Escape(Thousands.Shown(_shown.Of(rows.Value(column), _head!.Columns[column].Form), _head.Columns[column]))))} |");
+            _writer.WriteLine(
+                $"| {string.Join(" | ", Enumerable.Range(0, rows.Columns).Select(column => rows.IsNull(column) ? "" : Escape(Thousands.Shown(_shown.Of(rows.Value(column), _head!.Columns[column].Form), _head.Columns[column]))))} |");
     }
 
     public void EndPart()
     {
         var head = _head!;
         if (head.Part.Kind == PartKind.Figure)
-            _writer.WriteLine($"\n**{Escape(head.Part.Title)}: {Escape(ReportWords.Figure(_figure))}{(head.Part.Unit is { } unit ? " " + Escape(unit) : "")}**{(ReportWords.Change(_figure, head.Before, _context) is { Length: > 0 } change ? " (" + Escape(change) + ")" : "")}");
+            _writer.WriteLine(
+                $"\n**{Escape(head.Part.Title)}: {Escape(ReportWords.Figure(_figure))}{(head.Part.Unit is { } unit ? " " + Escape(unit) : "")}**{(ReportWords.Change(_figure, head.Before, _context) is { Length: > 0 } change ? " (" + Escape(change) + ")" : "")}");
         else if (_rows > MostRows)
             _writer.WriteLine($"\nThe first {ReportWords.Grouped(MostRows)} of {ReportWords.Grouped(_rows)} rows.");
         else if (head.Columns.Count > 0 && _rows == 0)

@@ -17,7 +17,12 @@ internal sealed class SqliteWriter(Stream stream, string scratchPath) : IReportW
     /// <summary>What it writes.</summary>
     public static IReadOnlyList<WrittenFormat> Declared { get; } =
     [
-        new(target => new SqliteWriter(target.Stream, target.ScratchPath + ".sqlite")) { Suffix = ".sqlite", Holds = FormatHolds.Everything, MayBePacked = false },
+        new(target => new SqliteWriter(target.Stream, target.ScratchPath + ".sqlite"))
+        {
+            Suffix = ".sqlite",
+            Holds = FormatHolds.Everything,
+            MayBePacked = false,
+        },
     ];
 
     // The library's SQLITE_MAX_COLUMN.
@@ -34,7 +39,8 @@ internal sealed class SqliteWriter(Stream stream, string scratchPath) : IReportW
         if (head.Columns.Count == 0)
             return;
         if (head.Columns.Count > MostColumns)
-            throw new TableException($"part '{head.Part.Name}' has {head.Columns.Count:N0} columns, but a SQLite table can have at most {MostColumns:N0}; select fewer, or write another format");
+            throw new TableException(
+                $"part '{head.Part.Name}' has {head.Columns.Count:N0} columns, but a SQLite table can have at most {MostColumns:N0}; select fewer, or write another format");
         Open();
         _columns = head.Columns;
         var name = head.Part.Name;
@@ -42,12 +48,14 @@ internal sealed class SqliteWriter(Stream stream, string scratchPath) : IReportW
             name = $"{head.Part.Name}_{n}";
         using (var create = _connection!.CreateCommand())
         {
-            create.CommandText = $"create table {Database.Quoted(name)} ({string.Join(", ", _columns.Select(column => $"{Database.Quoted(column.Name)} {TypeOf(column)}"))})";
+            create.CommandText =
+                $"create table {Database.Quoted(name)} ({string.Join(", ", _columns.Select(column => $"{Database.Quoted(column.Name)} {TypeOf(column)}"))})";
             create.ExecuteNonQuery();
         }
 
         _insert = _connection.CreateCommand();
-        _insert.CommandText = $"insert into {Database.Quoted(name)} values ({string.Join(", ", _columns.Select((_, place) => $"@c{place}"))})";
+        _insert.CommandText =
+            $"insert into {Database.Quoted(name)} values ({string.Join(", ", _columns.Select((_, place) => $"@c{place}"))})";
         for (var place = 0; place < _columns.Count; place++)
             _insert.Parameters.Add(new SqliteParameter($"@c{place}", DBNull.Value));
         _insert.Prepare();

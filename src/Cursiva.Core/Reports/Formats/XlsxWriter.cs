@@ -15,7 +15,12 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
     /// <summary>What it writes.</summary>
     public static IReadOnlyList<WrittenFormat> Declared { get; } =
     [
-        new(target => new XlsxWriter(target.Stream, target.Report, target.Context)) { Suffix = ".xlsx", Holds = FormatHolds.Everything, MayBePacked = false },
+        new(target => new XlsxWriter(target.Stream, target.Report, target.Context))
+        {
+            Suffix = ".xlsx",
+            Holds = FormatHolds.Everything,
+            MayBePacked = false,
+        },
     ];
 
     private const int FullSheet = 1_048_576;
@@ -148,7 +153,12 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
             (columns, places) = (data.Series.Count + data.Thresholds.Count + 1, [.. Enumerable.Range(1, data.Series.Count)]);
         }
 
-        var bars = data.Kind switch { PartKind.Bar => data.Labels.Count * data.Series.Count, PartKind.StackedBar => data.Labels.Count, _ => 0 };
+        var bars = data.Kind switch
+        {
+            PartKind.Bar => data.Labels.Count * data.Series.Count,
+            PartKind.StackedBar => data.Labels.Count,
+            _ => 0,
+        };
         _charts.Add(_sheets.Count, columns, part.Title, bars, new XlsxChart(data, _sheets[^1], places, part.Title));
     }
 
@@ -164,7 +174,8 @@ internal sealed class XlsxWriter(Stream stream, Report report, ReportContext con
     // At most 31 characters, some of them forbidden, and unique whatever the case.
     private string SheetName(string title)
     {
-        var clean = new string([.. title.Select(c => c is '[' or ']' or ':' or '*' or '?' or '/' or '\\' || char.IsControl(c) ? ' ' : c)]).Trim(
+        var clean = new string(
+            [.. title.Select(c => c is '[' or ']' or ':' or '*' or '?' or '/' or '\\' || char.IsControl(c) ? ' ' : c)]).Trim(
             ' ', '\'');
         if (clean.Length == 0 || clean.Equals("History", StringComparison.OrdinalIgnoreCase))
             clean = "Sheet";

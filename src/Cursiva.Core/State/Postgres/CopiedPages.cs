@@ -48,7 +48,8 @@ internal static class CopiedPages
     public static async ValueTask<StoredPage> ReadAsync(NpgsqlBinaryExporter copy, Decompressor decompressor, CancellationToken cancel)
     {
         var (pull, strand) = (await copy.ReadAsync<string>(cancel), await copy.ReadAsync<string>(cancel));
-        var (page, rows, length) = (await copy.ReadAsync<int>(cancel), await copy.ReadAsync<int>(cancel), await copy.ReadAsync<int>(cancel));
+        var (page, rows, length) = (await copy.ReadAsync<int>(
+            cancel), await copy.ReadAsync<int>(cancel), await copy.ReadAsync<int>(cancel));
         var checksum = await copy.ReadAsync<long>(cancel);
         var next = await TextAsync(copy, cancel);
         var isPiece = await copy.ReadAsync<bool>(cancel);

@@ -10,7 +10,8 @@ namespace Cursiva.Core.State;
 /// <param name="clock">This machine's clock: it measures spans, and never says what time it is.</param>
 /// <param name="tell">Is told when the database goes away and when it is back.</param>
 public sealed class PostgresEngine(
-    SharedDatabase database, string root, Func<CancellationToken, Task<string?>> password, TimeProvider clock, Action<string> tell) : IStateEngine
+    SharedDatabase database, string root, Func<CancellationToken, Task<string?>> password, TimeProvider clock, Action<string> tell)
+        : IStateEngine
 {
     private static readonly TimeSpan s_between = TimeSpan.FromMilliseconds(250);
 
@@ -73,7 +74,8 @@ public sealed class PostgresEngine(
                 {
                     return await work();
                 }
-                catch (PostgresException error) when (error.SqlState.StartsWith("57P0", StringComparison.Ordinal) && clock.GetElapsedTime(asked) < database.Lease)
+                catch (PostgresException error) when (error.SqlState.StartsWith("57P0", StringComparison.Ordinal)
+                    && clock.GetElapsedTime(asked) < database.Lease)
                 {
                     // It is starting or stopping.
                     await Task.Delay(s_between, clock, cancel);
@@ -82,18 +84,25 @@ public sealed class PostgresEngine(
         }
         catch (PostgresException error)
         {
-            throw new RefusedException(new Refusal(Outcome.InternalError, $"the shared state at {database.Words} refused: {error.SqlState}, {error.MessageText}")
+            throw new RefusedException(new Refusal(
+                Outcome.InternalError, $"the shared state at {database.Words} refused: {error.SqlState}, {error.MessageText}")
             {
-                Cause = error.SqlState[..2] is "28" ? "the user or the password is wrong, or the server does not accept this machine" : null,
-                NextStep = error.SqlState[..2] is "28" ? $"try it from this machine: psql -h {database.Host} -p {database.Port} -U {database.User} {database.Database}" : null,
+                Cause = error.SqlState[..2] is "28"
+                    ? "the user or the password is wrong, or the server does not accept this machine"
+                    : null,
+                NextStep = error.SqlState[..2] is "28"
+                    ? $"try it from this machine: psql -h {database.Host} -p {database.Port} -U {database.User} {database.Database}"
+                    : null,
             });
         }
         catch (Exception error) when (error is NpgsqlException or SocketException or IOException or TimeoutException)
         {
-            throw new RefusedException(new Refusal(Outcome.InternalError, $"the shared state at {database.Words} cannot be reached: {PostgresLink.Words(error)}")
+            throw new RefusedException(new Refusal(
+                Outcome.InternalError, $"the shared state at {database.Words} cannot be reached: {PostgresLink.Words(error)}")
             {
                 Cause = "the database is down, the address is wrong, or its certificate is not trusted on this machine",
-                NextStep = "compare the address in --state or CURSIVA_STATE with the database's; trust=FILE names the authority of its certificate",
+                NextStep =
+                    "compare the address in --state or CURSIVA_STATE with the database's; trust=FILE names the authority of its certificate",
             });
         }
     }

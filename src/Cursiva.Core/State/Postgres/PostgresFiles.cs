@@ -26,7 +26,8 @@ internal sealed class PostgresFiles(PostgresLink link, string root) : IStateFile
             NameOf(path));
         foreach (var (file, pieces) in files.Where(file => !File.Exists(file.Path)))
         {
-            Directory.CreateDirectory(Path.GetDirectoryName(file)!, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
+            Directory.CreateDirectory(
+                Path.GetDirectoryName(file)!, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
             await using (var stream = new FileStream(file + ".part", new FileStreamOptions
             {
                 Mode = FileMode.Create,

@@ -32,7 +32,8 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
 
     /// <summary>Carries out changes, within a transaction.</summary>
     /// <param name="id">The landing's number.</param>
-    internal static async Task ApplyAsync(NpgsqlConnection connection, long id, IReadOnlyList<StoredChange> changes, CancellationToken cancel)
+    internal static async Task ApplyAsync(
+        NpgsqlConnection connection, long id, IReadOnlyList<StoredChange> changes, CancellationToken cancel)
     {
         for (var at = 0; at < changes.Count;)
         {
@@ -51,7 +52,8 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
         async (connection, id) =>
         {
             foreach (var table in new[] { "pages", "strands" })
-                await RunAsync(connection, $"delete from cursiva.{table} where landing = $1 and pull = any($2)", cancel, id, pulls.ToArray());
+                await RunAsync(
+                    connection, $"delete from cursiva.{table} where landing = $1 and pull = any($2)", cancel, id, pulls.ToArray());
         },
         cancel);
 
@@ -113,7 +115,8 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
         string landing, (string Pull, IReadOnlyList<string> Strands)? some, [EnumeratorCancellation] CancellationToken cancel)
     {
         using var decompressor = new Decompressor();
-        await foreach (var page in link.CopyAsync<StoredPage>(Query, (copy, token) => CopiedPages.ReadAsync(copy, decompressor, token), cancel))
+        await foreach (var page in link.CopyAsync<StoredPage>(
+            Query, (copy, token) => CopiedPages.ReadAsync(copy, decompressor, token), cancel))
             yield return page;
 
         // COPY takes no parameters.
@@ -128,7 +131,8 @@ internal sealed class PostgresLandings(PostgresLink link, ILease? under) : ILand
 
     /// <inheritdoc/>
     public async Task<IReadOnlyList<string>> ListAsync(string prefix, CancellationToken cancel) => await link.RowsAsync(
-        "select name from cursiva.landings where name >= $1 and name < $1 || chr(1114111) order by name", rows => rows.GetString(0), cancel, prefix);
+        "select name from cursiva.landings where name >= $1 and name < $1 || chr(1114111) order by name", rows => rows.GetString(
+            0), cancel, prefix);
 
     /// <inheritdoc/>
     public Task RemoveAsync(IReadOnlyList<string> landings, CancellationToken cancel)

@@ -111,7 +111,8 @@ internal sealed class PostgresLease : ILease
                 Volatile.Write(ref _renewed, asked);
                 return true;
             }
-            catch (Exception error) when (!_ended.IsCancellationRequested && (PostgresLink.MayPass(error) || error is OperationCanceledException))
+            catch (Exception error) when (!_ended.IsCancellationRequested
+                && (PostgresLink.MayPass(error) || error is OperationCanceledException))
             {
                 if (_clock.GetElapsedTime(_renewed) >= _lives)
                     return false;

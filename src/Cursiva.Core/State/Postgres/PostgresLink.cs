@@ -49,7 +49,9 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
             }
             catch (PostgresException error)
             {
-                throw new RefusedException(new Refusal(Outcome.InternalError, $"the shared state at {words} refused: {error.SqlState}, {error.MessageText}"), error);
+                throw new RefusedException(
+                    new Refusal(Outcome.InternalError, $"the shared state at {words} refused: {error.SqlState}, {error.MessageText}"),
+                    error);
             }
         }
     }
@@ -81,7 +83,8 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
         cancel);
 
     /// <summary>The rows that a statement gives.</summary>
-    public Task<List<T>> RowsAsync<T>(string sql, Func<NpgsqlDataReader, T> read, CancellationToken cancel, params object[] values) => DoAsync(
+    public Task<List<T>> RowsAsync<T>(string sql, Func<NpgsqlDataReader, T> read, CancellationToken cancel, params object[] values) =>
+        DoAsync(
         async connection =>
         {
             await using var command = Command(connection, sql, values);
@@ -93,7 +96,9 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
         },
         cancel);
 
-    /// <summary>The rows of a query as they come, by COPY. Where the connection breaks, the query is asked again for those behind the last one.</summary>
+    /// <summary>
+    /// The rows of a query as they come, by COPY. Where the connection breaks, the query is asked again for those behind the last one.
+    /// </summary>
     /// <param name="query">The query for the rows behind one; behind none for all of them.</param>
     /// <exception cref="StateAwayException">The database was away for too long.</exception>
     public async IAsyncEnumerable<T> CopyAsync<T>(
@@ -152,7 +157,9 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
         return command;
     }
 
-    /// <summary>Whether a failure is of a kind that passes: a connection that broke, a server that restarts, others who were faster.</summary>
+    /// <summary>
+    /// Whether a failure is of a kind that passes: a connection that broke, a server that restarts, others who were faster.
+    /// </summary>
     public static bool MayPass(Exception error) => error switch
     {
         // Classes of SQLSTATE: connections, resources, operator intervention, system errors, and transactions that others disturbed.
@@ -162,7 +169,8 @@ internal sealed class PostgresLink(NpgsqlDataSource source, string words, TimeSp
     };
 
     /// <summary>What a failure says, without what belongs into a log.</summary>
-    public static string Words(Exception error) => error is PostgresException sql ? sql.MessageText : (error.InnerException ?? error).Message;
+    public static string Words(Exception error) =>
+        error is PostgresException sql ? sql.MessageText : (error.InnerException ?? error).Message;
 
     private void Answered()
     {

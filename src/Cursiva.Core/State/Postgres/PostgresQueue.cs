@@ -50,7 +50,8 @@ internal sealed class PostgresQueue(PostgresLink link, PostgresLandings landings
             from taken t join cursiva.strands s on s.landing = t.landing and s.pull = t.pull and s.strand = t.strand order by t.strand
             """,
             rows => new TakenStrand(
-                new StoredStrand(rows.GetString(0), rows.GetString(1), rows.GetString(2), rows.GetString(3), rows.GetString(4), null, null, null, null),
+                new StoredStrand(
+                    rows.GetString(0), rows.GetString(1), rows.GetString(2), rows.GetString(3), rows.GetString(4), null, null, null, null),
                 rows.GetInt64(5),
                 rows.GetBoolean(6),
                 rows.GetBoolean(7)),

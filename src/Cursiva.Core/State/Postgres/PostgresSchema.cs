@@ -8,7 +8,9 @@ namespace Cursiva.Core.State;
 /// <summary>The schema <c>cursiva</c> of a shared database: made, brought up to date, and checked.</summary>
 public static class PostgresSchema
 {
-    /// <summary>The role that jobs act in where no other one is named: it may use what is in the schema, and change nothing of it.</summary>
+    /// <summary>
+    /// The role that jobs act in where no other one is named: it may use what is in the schema, and change nothing of it.
+    /// </summary>
     public const string UsualRole = "cursiva_jobs";
 
     private static readonly string[] s_versions = ["state-1.sql"];
@@ -60,7 +62,8 @@ public static class PostgresSchema
     {
         var found = await FindAsync(connection, cancel);
         RequireNotNewer(found);
-        await using var command = new NpgsqlCommand("select pg_advisory_lock(7301);\n" + Sql(found, role) + "select pg_advisory_unlock(7301);", connection);
+        await using var command = new NpgsqlCommand(
+            "select pg_advisory_lock(7301);\n" + Sql(found, role) + "select pg_advisory_unlock(7301);", connection);
         try
         {
             await command.ExecuteNonQueryAsync(cancel);
@@ -103,7 +106,8 @@ public static class PostgresSchema
     {
         if (found <= Version)
             return;
-        throw new RefusedException(new Refusal(Outcome.InternalError, $"the schema of the shared state has version {found}, but this Cursiva needs {Version}")
+        throw new RefusedException(new Refusal(
+            Outcome.InternalError, $"the schema of the shared state has version {found}, but this Cursiva needs {Version}")
         {
             Cause = "a newer version of Cursiva created it",
             NextStep = "install that version on this machine",

@@ -55,7 +55,8 @@ internal sealed class PostgresSlots(PostgresLink link) : ISlots
 
     /// <inheritdoc/>
     public async Task<TimeSpan?> PauseLeftAsync(string client, CancellationToken cancel) =>
-        await link.ValueAsync("select until - clock_timestamp() from cursiva.pauses where client = $1 and until > clock_timestamp()", cancel, client)
+        await link.ValueAsync(
+            "select until - clock_timestamp() from cursiva.pauses where client = $1 and until > clock_timestamp()", cancel, client)
             is TimeSpan left ? left : null;
 
     private static async Task<SlotAnswer> TakeAsync(

@@ -44,7 +44,9 @@ internal sealed class PostgresState : IState
 
     /// <inheritdoc/>
     public IStrandQueue Queue => _shared.LandsHere
-        ? throw new RefusedException(new Refusal(Outcome.WrongCommandLine, "rows stay on the machine that landed them (landing=local), so that no other one can work on the same run")
+        ? throw new RefusedException(new Refusal(
+            Outcome.WrongCommandLine,
+            "rows stay on the machine that landed them (landing=local), so that no other one can work on the same run")
         {
             NextStep = "remove landing=local from the address of the shared state",
         })
@@ -145,7 +147,8 @@ internal sealed class PostgresState : IState
     }
 
     /// <inheritdoc/>
-    public async Task<IReadOnlyList<KeyValuePair<string, byte[]>>> RangeAsync(string kind, string from, string before, CancellationToken cancel) =>
+    public async Task<IReadOnlyList<KeyValuePair<string, byte[]>>> RangeAsync(
+        string kind, string from, string before, CancellationToken cancel) =>
         await _link.RowsAsync(
             "select key, document from cursiva.documents where kind = $1 and key >= $2 and key < $3 order by key",
             rows => new KeyValuePair<string, byte[]>(rows.GetString(0), (byte[])rows[1]),

@@ -6,4 +6,5 @@ namespace Cursiva.Core.State;
 /// <param name="Machine">This machine's clock: it measures spans.</param>
 /// <param name="Root">The state folder of this machine.</param>
 /// <param name="LandsHere">Whether rows stay on the machine that landed them.</param>
-internal sealed record SharedState(PostgresLink Link, TimeSpan Lease, TimeProvider Clock, TimeProvider Machine, string Root, bool LandsHere);
+internal sealed record SharedState(
+    PostgresLink Link, TimeSpan Lease, TimeProvider Clock, TimeProvider Machine, string Root, bool LandsHere);

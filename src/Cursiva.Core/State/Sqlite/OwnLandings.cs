@@ -16,13 +16,15 @@ internal sealed class OwnLandings : ILandings
     public Task ForgetSkipsAsync(string landing, CancellationToken cancel) => Task.CompletedTask;
 
     /// <inheritdoc/>
-    public Task<IReadOnlyList<LandingSum>> SumsAsync(string landing, CancellationToken cancel) => Task.FromResult<IReadOnlyList<LandingSum>>([]);
+    public Task<IReadOnlyList<LandingSum>> SumsAsync(string landing, CancellationToken cancel) =>
+        Task.FromResult<IReadOnlyList<LandingSum>>([]);
 
     /// <inheritdoc/>
     public IAsyncEnumerable<StoredStrand> StrandsAsync(string landing, CancellationToken cancel) => AsyncEnumerable.Empty<StoredStrand>();
 
     /// <inheritdoc/>
-    public IAsyncEnumerable<StoredPage> PagesAsync(string landing, (string Pull, IReadOnlyList<string> Strands)? some, CancellationToken cancel) =>
+    public IAsyncEnumerable<StoredPage> PagesAsync(
+        string landing, (string Pull, IReadOnlyList<string> Strands)? some, CancellationToken cancel) =>
         AsyncEnumerable.Empty<StoredPage>();
 
     /// <inheritdoc/>

@@ -4,7 +4,8 @@ using Cursiva.Core.Files;
 namespace Cursiva.Core.State;
 
 /// <summary>
-/// Files of runs that several processes of this machine work on: a SQLite file in the folder of each, with the strands that are to be fetched
+/// Files of runs that several processes of this machine work on: a SQLite file in the folder of each, with the strands that are to be
+/// fetched
 /// and what was landed of them.
 /// </summary>
 /// <param name="root">The state folder.</param>
@@ -47,7 +48,14 @@ internal sealed class RunFiles(string root) : IDisposable
         {
             Directory.CreateDirectory(Path.GetDirectoryName(path)!);
             if (!File.Exists(path))
-                File.Open(path, new FileStreamOptions { Mode = FileMode.OpenOrCreate, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite }).Dispose();
+                File.Open(
+                    path,
+                    new FileStreamOptions
+                    {
+                        Mode = FileMode.OpenOrCreate,
+                        Access = FileAccess.Write,
+                        UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
+                    }).Dispose();
             return new OneConnection(SqliteFile.Open(path, s_tables));
         })).Value;
     }
@@ -58,7 +66,8 @@ internal sealed class RunFiles(string root) : IDisposable
     {
         var folder = Path.Combine(root, Path.GetDirectoryName(prefix) ?? "");
         return Directory.Exists(folder)
-            ? Directory.EnumerateFiles(folder, FileName, new EnumerationOptions { RecurseSubdirectories = true, MaxRecursionDepth = 1 }).Select(file => Path.GetRelativePath(root, Path.GetDirectoryName(file)!))
+            ? Directory.EnumerateFiles(folder, FileName, new EnumerationOptions { RecurseSubdirectories = true, MaxRecursionDepth = 1 })
+                .Select(file => Path.GetRelativePath(root, Path.GetDirectoryName(file)!))
             : [];
     }
 

@@ -56,11 +56,17 @@ internal sealed class RunLandings(RunFiles files) : ILandings
                 while (rows.Read())
                 {
                     var sum = Of(rows.GetString(0));
-                    sums[sum.Pull] = sum with { Pages = sum.Pages + 1, Rows = sum.Rows + rows.GetInt64(2), Checksums = unchecked(sum.Checksums + (rows.GetInt64(3) * (rows.GetInt64(1) + 1))) };
+                    sums[sum.Pull] = sum with
+                    {
+                        Pages = sum.Pages + 1,
+                        Rows = sum.Rows + rows.GetInt64(2),
+                        Checksums = unchecked(sum.Checksums + (rows.GetInt64(3) * (rows.GetInt64(1) + 1))),
+                    };
                 }
             }
 
-            using var strands = file.Command("select pull, count(*) + count(because) from strands where landing = $landing group by pull", ("$landing", landing));
+            using var strands = file.Command(
+                "select pull, count(*) + count(because) from strands where landing = $landing group by pull", ("$landing", landing));
             using var counts = strands.ExecuteReader();
             while (counts.Read())
                 sums[counts.GetString(0)] = Of(counts.GetString(0)) with { Strands = counts.GetInt64(1) };

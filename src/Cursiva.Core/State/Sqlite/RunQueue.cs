@@ -2,7 +2,9 @@ using System.Text.Json;
 
 namespace Cursiva.Core.State;
 
-/// <summary>The strands of a run that several processes of one machine work on, in the run's file: one transaction at a time writes to it.</summary>
+/// <summary>
+/// The strands of a run that several processes of one machine work on, in the run's file: one transaction at a time writes to it.
+/// </summary>
 /// <remarks>Whoever hands strands out holds the job's lock, which the kernel takes from nobody who lives.</remarks>
 internal sealed class RunQueue(RunFiles files, TimeProvider clock) : IStrandQueue
 {
@@ -12,7 +14,8 @@ internal sealed class RunQueue(RunFiles files, TimeProvider clock) : IStrandQueu
     public TimeSpan Lease { get; } = TimeSpan.FromSeconds(30);
 
     /// <inheritdoc/>
-    public Task OfferAsync(string landing, IReadOnlyList<(StoredStrand Strand, bool IsAnew)> strands, CancellationToken cancel) => WriteAsync(
+    public Task OfferAsync(string landing, IReadOnlyList<(StoredStrand Strand, bool IsAnew)> strands, CancellationToken cancel) =>
+        WriteAsync(
         files.Make(landing),
         file =>
         {
@@ -33,7 +36,8 @@ internal sealed class RunQueue(RunFiles files, TimeProvider clock) : IStrandQueu
         cancel);
 
     /// <inheritdoc/>
-    public Task<IReadOnlyList<TakenStrand>> TakeAsync(string landing, string pull, int most, Guid holder, CancellationToken cancel) => WriteAsync<IReadOnlyList<TakenStrand>>(
+    public Task<IReadOnlyList<TakenStrand>> TakeAsync(string landing, string pull, int most, Guid holder, CancellationToken cancel) =>
+        WriteAsync<IReadOnlyList<TakenStrand>>(
         files.Find(landing),
         file =>
         {
@@ -49,7 +53,17 @@ internal sealed class RunQueue(RunFiles files, TimeProvider clock) : IStrandQueu
             using (var rows = command.ExecuteReader())
             {
                 while (rows.Read())
-                    free.Add((new StoredStrand(pull, rows.GetString(0), rows.GetString(1), rows.GetString(2), rows.GetString(3), null, null, null, null), rows.GetBoolean(4), rows.GetBoolean(5)));
+                    free.Add(
+                        (new StoredStrand(
+                            pull,
+                            rows.GetString(0),
+                            rows.GetString(1),
+                            rows.GetString(2),
+                            rows.GetString(3),
+                            null,
+                            null,
+                            null,
+                            null), rows.GetBoolean(4), rows.GetBoolean(5)));
             }
 
             return [.. free.Select(one =>
@@ -67,7 +81,8 @@ internal sealed class RunQueue(RunFiles files, TimeProvider clock) : IStrandQueu
 
     /// <inheritdoc/>
     public Task<IReadOnlySet<(string Pull, string Strand)>> RenewAsync(
-        string landing, IReadOnlyList<KeyValuePair<(string Pull, string Strand), long>> fences, CancellationToken cancel) => WriteAsync<IReadOnlySet<(string Pull, string Strand)>>(
+        string landing, IReadOnlyList<KeyValuePair<(string Pull, string Strand), long>> fences, CancellationToken cancel) =>
+            WriteAsync<IReadOnlySet<(string Pull, string Strand)>>(
         files.Find(landing),
         file => fences.Where(strand => Run(
             file,
@@ -81,7 +96,8 @@ internal sealed class RunQueue(RunFiles files, TimeProvider clock) : IStrandQueu
     public Task FinishAsync(string landing, IReadOnlyList<FinishedStrand> strands, CancellationToken cancel) => EachAsync(
         landing,
         $"update queue set result = $result where {Here} and fence = $fence",
-        strands.Select(strand => new (string, object)[] { ("$pull", strand.Pull), ("$strand", strand.Strand), ("$fence", strand.Fence), ("$result", strand.Result) }),
+        strands.Select(
+            strand => new (string, object)[] { ("$pull", strand.Pull), ("$strand", strand.Strand), ("$fence", strand.Fence), ("$result", strand.Result) }),
         cancel);
 
     /// <inheritdoc/>
@@ -91,7 +107,9 @@ internal sealed class RunQueue(RunFiles files, TimeProvider clock) : IStrandQueu
             return [];
         return await file.AloneAsync(() =>
         {
-            using var command = file.Command("select pull, strand, fence, result from queue where landing = $landing and result is not null limit 1000", ("$landing", landing));
+            using var command = file.Command(
+                "select pull, strand, fence, result from queue where landing = $landing and result is not null limit 1000",
+                ("$landing", landing));
             using var rows = command.ExecuteReader();
             var finished = new List<FinishedStrand>();
             while (rows.Read())
@@ -102,11 +120,17 @@ internal sealed class RunQueue(RunFiles files, TimeProvider clock) : IStrandQueu
 
     /// <inheritdoc/>
     public Task AcceptAsync(string landing, IReadOnlyList<FinishedStrand> strands, CancellationToken cancel) => EachAsync(
-        landing, $"delete from queue where {Here}", strands.Select(strand => new (string, object)[] { ("$pull", strand.Pull), ("$strand", strand.Strand) }), cancel);
+        landing, $"delete from queue where {Here}", strands.Select(
+            strand => new (string, object)[] { ("$pull", strand.Pull), ("$strand", strand.Strand) }), cancel);
 
     /// <inheritdoc/>
     public Task WithdrawAsync(string landing, string pull, string from, string before, CancellationToken cancel) => EachAsync(
-        landing, "delete from queue where landing = $landing and pull = $pull and strand >= $from and strand < $before", [[("$pull", pull), ("$from", from), ("$before", before)]], cancel);
+        landing, "delete from queue where landing = $landing and pull = $pull and strand >= $from and strand < $before", [
+        [
+            ("$pull", pull),
+            ("$from", from),
+            ("$before", before),
+        ]], cancel);
 
     /// <inheritdoc/>
     public Task ClearAsync(string landing, CancellationToken cancel)
@@ -164,7 +188,8 @@ internal sealed class RunQueue(RunFiles files, TimeProvider clock) : IStrandQueu
         return command.ExecuteScalar() is not null;
     }
 
-    private Task EachAsync(string landing, string sql, IEnumerable<(string Name, object Value)[]> values, CancellationToken cancel) => WriteAsync(
+    private Task EachAsync(string landing, string sql, IEnumerable<(string Name, object Value)[]> values, CancellationToken cancel) =>
+        WriteAsync(
         files.Find(landing),
         file => values.Sum(some => Run(file, sql, [("$landing", landing), .. some])),
         cancel,
@@ -177,7 +202,8 @@ internal sealed class RunQueue(RunFiles files, TimeProvider clock) : IStrandQueu
     }
 
     // Where there is no such file, the run is over.
-    private static async Task<T> WriteAsync<T>(OneConnection? file, Func<OneConnection, T> write, CancellationToken cancel, T otherwise = default!) => file is null
+    private static async Task<T> WriteAsync<T>(
+        OneConnection? file, Func<OneConnection, T> write, CancellationToken cancel, T otherwise = default!) => file is null
         ? otherwise
         : await file.AloneAsync(
             () =>

@@ -91,7 +91,8 @@ internal sealed class SqliteSlots(OneConnection file, IState documents, TimeProv
     /// <inheritdoc/>
     public async Task<TimeSpan?> PauseLeftAsync(string client, CancellationToken cancel)
     {
-        if (await documents.ReadAsync(PauseKind, client, cancel) is not { } note || Encoding.ASCII.GetString(note).Split(' ') is not [var until, var asked])
+        if (await documents.ReadAsync(PauseKind, client, cancel) is not { } note
+            || Encoding.ASCII.GetString(note).Split(' ') is not [var until, var asked])
             return null;
 
         // Of a clock that was set back since, the pause lasts no longer than it was meant to.

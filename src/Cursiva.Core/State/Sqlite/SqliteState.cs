@@ -44,7 +44,8 @@ public sealed class SqliteState : IState
     public ILandings Landings { get; }
 
     /// <inheritdoc/>
-    public IStrandQueue Queue => new RunQueue(_runs ?? throw new InvalidOperationException("the state was not opened for those who work together"), Clock);
+    public IStrandQueue Queue =>
+        new RunQueue(_runs ?? throw new InvalidOperationException("the state was not opened for those who work together"), Clock);
 
     /// <inheritdoc/>
     public IStateFiles Files { get; } = new OwnFiles();
@@ -62,7 +63,14 @@ public sealed class SqliteState : IState
     public static IState Open(string path, TimeProvider clock, bool isTogether = false)
     {
         if (!File.Exists(path))
-            File.Open(path, new FileStreamOptions { Mode = FileMode.OpenOrCreate, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite }).Dispose();
+            File.Open(
+                path,
+                new FileStreamOptions
+                {
+                    Mode = FileMode.OpenOrCreate,
+                    Access = FileAccess.Write,
+                    UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
+                }).Dispose();
 
         var file = new OneConnection(SqliteFile.Open(
             path,
@@ -77,7 +85,8 @@ public sealed class SqliteState : IState
     /// <inheritdoc/>
     public Task<byte[]?> ReadAsync(string kind, string key, CancellationToken cancel) => _file.AloneAsync(() =>
     {
-        using var command = _file.Command("select document from documents where kind = $kind and key = $key", ("$kind", kind), ("$key", key));
+        using var command = _file.Command(
+            "select document from documents where kind = $kind and key = $key", ("$kind", kind), ("$key", key));
         return command.ExecuteScalar() as byte[];
     }, cancel);
 
@@ -89,7 +98,8 @@ public sealed class SqliteState : IState
     }, cancel);
 
     /// <inheritdoc/>
-    public Task WriteAllAsync(string kind, IReadOnlyList<KeyValuePair<string, byte[]>> documents, CancellationToken cancel) => _file.AloneAsync(() =>
+    public Task WriteAllAsync(string kind, IReadOnlyList<KeyValuePair<string, byte[]>> documents, CancellationToken cancel) =>
+        _file.AloneAsync(() =>
     {
         using var transaction = _file.Connection.BeginTransaction(deferred: false);
         foreach (var (key, document) in documents)
@@ -110,7 +120,8 @@ public sealed class SqliteState : IState
     }, cancel);
 
     /// <inheritdoc/>
-    public Task<bool> SwapAsync(string kind, string key, byte[]? before, byte[] document, CancellationToken cancel) => _file.AloneAsync(() =>
+    public Task<bool> SwapAsync(string kind, string key, byte[]? before, byte[] document, CancellationToken cancel) =>
+        _file.AloneAsync(() =>
     {
         using var command = before is null
             ? _file.Command(
@@ -123,7 +134,8 @@ public sealed class SqliteState : IState
     }, cancel);
 
     /// <inheritdoc/>
-    public Task<IReadOnlyList<byte[]>> NewestAsync(string kind, string prefix, int most, CancellationToken cancel) => _file.AloneAsync<IReadOnlyList<byte[]>>(() =>
+    public Task<IReadOnlyList<byte[]>> NewestAsync(string kind, string prefix, int most, CancellationToken cancel) =>
+        _file.AloneAsync<IReadOnlyList<byte[]>>(() =>
     {
         // Keys are compared byte by byte, so that those with one beginning stand together.
         using var command = _file.Command(
@@ -138,9 +150,17 @@ public sealed class SqliteState : IState
     }, cancel);
 
     /// <inheritdoc/>
-    public Task<IReadOnlyList<KeyValuePair<string, byte[]>>> RangeAsync(string kind, string from, string before, CancellationToken cancel) => _file.AloneAsync<IReadOnlyList<KeyValuePair<string, byte[]>>>(() =>
+    public Task<IReadOnlyList<KeyValuePair<string, byte[]>>> RangeAsync(
+        string kind,
+        string from,
+        string before,
+        CancellationToken cancel) => _file.AloneAsync<IReadOnlyList<KeyValuePair<string, byte[]>>>(() =>
     {
-        using var command = _file.Command("select key, document from documents where kind = $kind and key >= $from and key < $before order by key", ("$kind", kind), ("$from", from), ("$before", before));
+        using var command = _file.Command(
+            "select key, document from documents where kind = $kind and key >= $from and key < $before order by key",
+            ("$kind", kind),
+            ("$from", from),
+            ("$before", before));
         using var rows = command.ExecuteReader();
         var documents = new List<KeyValuePair<string, byte[]>>();
         while (rows.Read())
