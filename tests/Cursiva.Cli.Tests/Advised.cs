@@ -35,6 +35,6 @@ internal sealed partial record Advised(string File, string What, string Step)
     private static string Shown(string text) => text.Split('{')[0];
 
     // Up to the end of the clause, whether a sign or a verb begins the next one; quoted words are whole.
-    [GeneratedRegex(@"cursiva (?:'(?:[^'\n]|'\\'')*'|(?! (?:shows|tells|sends|sorts|keeps|names|writes|asks|gives|does|finds|makes|has|prints|them|and|or)\b)[^;,()\n'""])+")]
+    [GeneratedRegex(@"cursiva (?:'(?:[^'\n]|'\\'')*'|(?! (?:shows|tells|sends|sorts|keeps|names|writes|asks|gives|does|finds|makes|made|has|prints|them|and|or)\b)[^;,()\n'""])+")]
     private static partial Regex Commands();
 }

@@ -75,7 +75,7 @@ public sealed class CustomsTests : IAsyncLifetime
             File.ReadAllBytes(_folder["reports/all.csv"]).ShouldBe(clear);
             foreach (string[] command in new string[][] { ["check", Job(way), "--live"], ["call", Job(way), "desk", "/me"], ["token", "get", Job(way)], ["payload", Job(way), "desk", "encrypt", Job(way)], ["run", Job(way), "--rehearse", $"{way}.har"] })
                 said.Add(await DoAsync(command));
-            said[1].ShouldEndWith(0).Out.ShouldContain("encrypted by " + (way == "old" ? "AES-256-ECB" : way == "middle" ? "AES-256-CBC" : "JWE") + ", and decrypted");
+            said[1].ShouldEndWith(0).Out.ShouldContain("encrypted with " + (way == "old" ? "AES-256-ECB" : way == "middle" ? "AES-256-CBC" : "JWE") + ", and decrypted");
             said[2].ShouldEndWith(0).Out.ShouldContain("depot-export");
             said[3].ShouldEndWith(0).Out.ShouldContain("session key");
             said[4].ShouldEndWith(0).Out.ShouldNotContain("grant: session");

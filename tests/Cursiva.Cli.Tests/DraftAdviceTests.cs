@@ -163,7 +163,7 @@ public sealed class DraftAdviceTests : IAsyncLifetime
         var entries = JsonDocument.Parse(good).RootElement.GetProperty("log").GetProperty("entries");
         File.WriteAllText(job["night.har"], what.Split(' ')[1] switch
         {
-            "of" => System.Text.RegularExpressions.Regex.Replace(good, "\"resumed\":\\s*false", "\"resumed\":true"),
+            "from" => System.Text.RegularExpressions.Regex.Replace(good, "\"resumed\":\\s*false", "\"resumed\":true"),
             "no" when file == "Rehearsal.cs" => good.Replace(entries.GetRawText(), "[]"),
             "no" => System.Text.RegularExpressions.Regex.Replace(good, "\"text\":", "\"nothing\":"),
             "has" => good.Replace("/v2/depots", "/v2/others"),

@@ -52,7 +52,7 @@ public sealed class SignInAdviceTests
         using var job = new SignInJob(cloud.Address, "grant: header\nheader: X-Api-Key\nsecret: kept:exchange-key");
         (await job.DoAsync(["secret", "keep", "exchange-key", "--as-is"], Job.Secret + " ")).ShouldEndWith(0);
         var refused = (await job.RunAsync()).ShouldEndWith(4);
-        await DoneAsync(job, new Advised("TokenMaker.cs", "would have {", "store the secret again without it: cursiva secret keep"), refused, Job.Secret);
+        await DoneAsync(job, new Advised("TokenMaker.cs", "would contain {", "store the secret again without it: cursiva secret keep"), refused, Job.Secret);
         (await job.RunAsync()).ShouldEndWith(0);
     }
 

@@ -8,30 +8,30 @@ internal sealed class ExportReader(Reading reading, Scope scope)
     public ExportSteps? Read(SectionReader pull) => pull.Inside(PullKeys.Export, reading) is not { } export ? null : new ExportSteps
     {
         Find = ReadFind(export),
-        PollAt = export.Pointer(PullKeys.PollAt),
-        Every = export.Duration(PullKeys.Every) ?? TimeSpan.FromSeconds(5),
-        State = export.Pointer(PullKeys.ExportState),
-        Done = [.. export.Texts(PullKeys.Done).Select(item => item.Text)],
-        Failed = [.. export.Texts(PullKeys.Failed).Select(item => item.Text)],
-        Parts = export.Pointer(PullKeys.Parts) ?? JsonPointer.TryParse("")!,
-        Link = export.Pointer(PullKeys.PartLink) ?? JsonPointer.TryParse("")!,
-        IsWhole = export.Choice(PullKeys.Result) == "rows",
-        PartRows = export.Pointer(PullKeys.PartRows),
-        PartBytes = export.Pointer(PullKeys.PartBytes),
-        PartDigest = export.Pointer(PullKeys.PartDigest),
-        IsCsv = export.Choice(PullKeys.PartForm) == "csv",
+        PollAt = export.Pointer(ExportKeys.PollAt),
+        Every = export.Duration(ExportKeys.Every) ?? TimeSpan.FromSeconds(5),
+        State = export.Pointer(ExportKeys.ExportState),
+        Done = [.. export.Texts(ExportKeys.Done).Select(item => item.Text)],
+        Failed = [.. export.Texts(ExportKeys.Failed).Select(item => item.Text)],
+        Parts = export.Pointer(ExportKeys.Parts) ?? JsonPointer.TryParse("")!,
+        Link = export.Pointer(ExportKeys.PartLink) ?? JsonPointer.TryParse("")!,
+        IsWhole = export.Choice(ExportKeys.Result) == "rows",
+        PartRows = export.Pointer(ExportKeys.PartRows),
+        PartBytes = export.Pointer(ExportKeys.PartBytes),
+        PartDigest = export.Pointer(ExportKeys.PartDigest),
+        IsCsv = export.Choice(ExportKeys.PartForm) == "csv",
     };
 
     private ExportFind? ReadFind(SectionReader export)
     {
-        if (export.Inside(PullKeys.Find, reading) is not { } find)
+        if (export.Inside(ExportKeys.Find, reading) is not { } find)
             return null;
-        var path = find.RawText(PullKeys.FindGet) ?? "";
-        new PathCheck(reading, scope.Knows).Check(find, PullKeys.FindGet, path);
+        var path = find.RawText(ExportKeys.FindGet) ?? "";
+        new PathCheck(reading, scope.Knows).Check(find, ExportKeys.FindGet, path);
         var where = new List<KeyValuePair<JsonPointer, Template>>();
-        foreach (var (name, place, text) in find.RawTextMap(PullKeys.FindWhere))
+        foreach (var (name, place, text) in find.RawTextMap(ExportKeys.FindWhere))
         {
-            if (find.Pointer(name, place, PullKeys.FindWhere) is { } at
+            if (find.Pointer(name, place, ExportKeys.FindWhere) is { } at
                 && reading.FillBut(text, place, scope.Knows, scope.Hints) is { } template)
                 where.Add(new(at, template));
         }
@@ -43,8 +43,8 @@ internal sealed class ExportReader(Reading reading, Scope scope)
                 "use {submission} in get: or where:, at the place where the request sends it: where: { /reference: \"{submission}\" }");
         return new ExportFind(
             path,
-            find.Pointer(PullKeys.FindRows) ?? JsonPointer.TryParse("")!,
+            find.Pointer(ExportKeys.FindRows) ?? JsonPointer.TryParse("")!,
             where,
-            find.Pointer(PullKeys.FindLink) ?? JsonPointer.TryParse("")!);
+            find.Pointer(ExportKeys.FindLink) ?? JsonPointer.TryParse("")!);
     }
 }

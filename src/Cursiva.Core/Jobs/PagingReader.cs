@@ -34,22 +34,22 @@ internal sealed class PagingReader(Reading reading)
         var paging = style.Read(section, reading, new Paging(style)
         {
             Targets = Targets(section),
-            PageSize = section.Whole(PullKeys.PageSize),
-            SizeParameter = section.Text(PullKeys.SizeParameter),
-            Total = section.Pointer(PullKeys.Total),
-            TotalHeader = section.Text(PullKeys.TotalHeader),
-            Pages = section.Pointer(PullKeys.Pages),
-            PagesHeader = section.Text(PullKeys.PagesHeader),
-            EndStatus = section.Whole(PullKeys.EndStatus),
+            PageSize = section.Whole(PagingKeys.PageSize),
+            SizeParameter = section.Text(PagingKeys.SizeParameter),
+            Total = section.Pointer(PagingKeys.Total),
+            TotalHeader = section.Text(PagingKeys.TotalHeader),
+            Pages = section.Pointer(PagingKeys.Pages),
+            PagesHeader = section.Text(PagingKeys.PagesHeader),
+            EndStatus = section.Whole(PagingKeys.EndStatus),
             More = more.At,
             MoreIs = more.Is,
-            MostPages = section.Whole(PullKeys.MostPages) ?? Paging.DefaultMostPages,
-            MostRows = section.Whole(PullKeys.MostRows) ?? Paging.DefaultMostRows,
-            AllowMissing = section.Share(PullKeys.AllowMissing) ?? 0,
-            OnePageMayLackIt = section.Switch(PullKeys.Optional) == true,
-            Delta = section.Pointer(PullKeys.Delta),
-            DeltaParameter = section.Text(PullKeys.DeltaParameter),
-            AgainWhenShifted = section.Choice(PullKeys.WhenShifted) == "again",
+            MostPages = section.Whole(PagingKeys.MostPages) ?? Paging.DefaultMostPages,
+            MostRows = section.Whole(PagingKeys.MostRows) ?? Paging.DefaultMostRows,
+            AllowMissing = section.Share(PagingKeys.AllowMissing) ?? 0,
+            OnePageMayLackIt = section.Switch(PagingKeys.Optional) == true,
+            Delta = section.Pointer(PagingKeys.Delta),
+            DeltaParameter = section.Text(PagingKeys.DeltaParameter),
+            AgainWhenShifted = section.Choice(PagingKeys.WhenShifted) == "again",
         });
         Check(section, paging, key);
         return paging;
@@ -57,10 +57,10 @@ internal sealed class PagingReader(Reading reading)
 
     private (JsonPointer? At, string? Is) More(SectionReader section)
     {
-        if (section.Node(PullKeys.More) is not YamlDotNet.RepresentationModel.YamlMappingNode)
-            return (section.Pointer(PullKeys.More), null);
-        var inside = section.Inside(PullKeys.More, reading)!;
-        return (inside.Pointer(PullKeys.MoreAt), inside.Text(PullKeys.MoreIs));
+        if (section.Node(PagingKeys.More) is not YamlDotNet.RepresentationModel.YamlMappingNode)
+            return (section.Pointer(PagingKeys.More), null);
+        var inside = section.Inside(PagingKeys.More, reading)!;
+        return (inside.Pointer(PagingKeys.MoreAt), inside.Text(PagingKeys.MoreIs));
     }
 
     private void Check(SectionReader section, Paging paging, Key chosen)
@@ -77,7 +77,7 @@ internal sealed class PagingReader(Reading reading)
                 $"{section.Title} has {paging.Places.Count} places at {chosen.Name}, and {paging.Targets.Count} of parameter, header, body-at and placeholder",
                 "give one for each place, in the same order: parameter: [after_time, after_id]");
         if (!sends
-            && new[] { PullKeys.Parameter, PullKeys.SendHeader, PullKeys.BodyAt, PullKeys.Placeholder }.FirstOrDefault(
+            && new[] { PagingKeys.Parameter, PagingKeys.SendHeader, PagingKeys.BodyAt, PagingKeys.Placeholder }.FirstOrDefault(
                 section.Has) is { } target)
             reading.Add(
                 section.At(target),
@@ -85,49 +85,49 @@ internal sealed class PagingReader(Reading reading)
                 $"{chosen.Name} sends nothing back; remove it, or page by cursor:, page-number:, offset: or keyset:");
         if (paging.SizeParameter is not null && paging.PageSize is null)
             reading.Add(
-                section.At(PullKeys.SizeParameter),
+                section.At(PagingKeys.SizeParameter),
                 $"{section.Title} has size-parameter without page-size",
                 "add page-size: with the number to request");
         if (paging is { Total: not null, TotalHeader: not null })
             reading.Add(
-                section.At(PullKeys.TotalHeader),
+                section.At(PagingKeys.TotalHeader),
                 $"{section.Title} has both total and total-header",
                 "keep the one that the API documents");
         if (paging.PagesHeader is not null && (paging.Pages is not null || !style.CountsPages))
             reading.Add(
-                section.At(PullKeys.PagesHeader),
+                section.At(PagingKeys.PagesHeader),
                 $"{section.Title} has pages-header {(paging.Pages is not null ? "beside pages" : "without page-number")}",
                 "keep the one that the API documents");
         if (paging.EndStatus is not null && !style.AsksBehindTheEnd)
             reading.Add(
-                section.At(PullKeys.EndStatus),
+                section.At(PagingKeys.EndStatus),
                 $"{section.Title} has end-status with {chosen.Name}",
                 "only listings by page-number:, offset: or keyset: request a page past the last one; remove it");
         if (paging.Pages is not null && !style.CountsPages)
             reading.Add(
-                section.At(PullKeys.Pages), $"{section.Title} has pages without page-number", "use total: or page-size: to find the end");
+                section.At(PagingKeys.Pages), $"{section.Title} has pages without page-number", "use total: or page-size: to find the end");
         if (paging.DeltaParameter is not null && paging.Delta is null)
             reading.Add(
-                section.At(PullKeys.DeltaParameter),
+                section.At(PagingKeys.DeltaParameter),
                 $"{section.Title} has changes-parameter without changes",
                 "add changes: with the place of the token");
         if (paging.Delta is not null && !style.MayLeadToChanges)
             reading.Add(
-                section.At(PullKeys.Delta),
+                section.At(PagingKeys.Delta),
                 $"{section.Title} has changes with {chosen.Name}",
                 "a delta token needs next-link:, link-header: or cursor:");
         if (paging.AgainWhenShifted && !style.IsCounted)
             reading.Add(
-                section.At(PullKeys.WhenShifted),
+                section.At(PagingKeys.WhenShifted),
                 $"{section.Title} has when-shifted with {chosen.Name}",
                 "only listings by page-number: or offset: shift; remove it");
     }
 
     private static List<PositionTarget> Targets(SectionReader section) =>
     [
-        .. section.Texts(PullKeys.Parameter).Select(item => new PositionTarget(PositionTargetKind.Parameter, item.Text)),
-        .. section.Texts(PullKeys.SendHeader).Select(item => new PositionTarget(PositionTargetKind.Header, item.Text)),
-        .. section.Pointers(PullKeys.BodyAt).Select(place => new PositionTarget(PositionTargetKind.Body, place.Text)),
-        .. section.Texts(PullKeys.Placeholder).Select(item => new PositionTarget(PositionTargetKind.Placeholder, item.Text)),
+        .. section.Texts(PagingKeys.Parameter).Select(item => new PositionTarget(PositionTargetKind.Parameter, item.Text)),
+        .. section.Texts(PagingKeys.SendHeader).Select(item => new PositionTarget(PositionTargetKind.Header, item.Text)),
+        .. section.Pointers(PagingKeys.BodyAt).Select(place => new PositionTarget(PositionTargetKind.Body, place.Text)),
+        .. section.Texts(PagingKeys.Placeholder).Select(item => new PositionTarget(PositionTargetKind.Placeholder, item.Text)),
     ];
 }

@@ -10,61 +10,61 @@ internal sealed class PayloadReader(Reading reading)
 
     public SignInEncryption? SignIn(SectionReader identity)
     {
-        if (identity.Inside(PayloadKeys.SignIn, reading) is not { } section)
+        if (identity.Inside(EncryptionKeys.SignIn, reading) is not { } section)
             return null;
-        var key = Source(section, PayloadKeys.KeyOf) ?? s_none;
-        var members = section.Pointers(PayloadKeys.Members);
-        if (members.Count > 0 && section.Has(PayloadKeys.At))
-            Wrong(section, PayloadKeys.At, "both members: and at:", "use members: for single members, or at: for the whole body");
-        if (identity.Choice(IdentityKeys.TokenBody) != "json" && (members.Count == 0 || section.Has(PayloadKeys.At)))
+        var key = Source(section, EncryptionKeys.KeyOf) ?? s_none;
+        var members = section.Pointers(EncryptionKeys.Members);
+        if (members.Count > 0 && section.Has(EncryptionKeys.At))
+            Wrong(section, EncryptionKeys.At, "both members: and at:", "use members: for single members, or at: for the whole body");
+        if (identity.Choice(IdentityKeys.TokenBody) != "json" && (members.Count == 0 || section.Has(EncryptionKeys.At)))
             reading.Add(
                 section.Place,
                 $"{section.Title} encrypts the whole body, which is a form",
                 "add token-body: json to the identity, or name members:");
-        return new SignInEncryption(key, section.Choice(PayloadKeys.PublicAlgorithm) ?? Ciphers.UnderPublicKeys[0])
+        return new SignInEncryption(key, section.Choice(EncryptionKeys.PublicAlgorithm) ?? Ciphers.UnderPublicKeys[0])
         {
             Members = members,
-            At = section.Pointer(PayloadKeys.At),
-            Content = section.Choice(PayloadKeys.SignInContent),
-            Base64First = section.Switch(PayloadKeys.Base64First) == true,
-            AnswerAt = section.Pointer(PayloadKeys.SignInAnswerAt),
+            At = section.Pointer(EncryptionKeys.At),
+            Content = section.Choice(EncryptionKeys.SignInContent),
+            Base64First = section.Switch(EncryptionKeys.Base64First) == true,
+            AnswerAt = section.Pointer(EncryptionKeys.SignInAnswerAt),
             SessionKey = Session(section, members),
         };
     }
 
     public BodyEncryption? Bodies(SectionReader owner, string? identity, IReadOnlyDictionary<string, DeclaredIdentity> identities)
     {
-        if (owner.Inside(PayloadKeys.Body, reading) is not { } section)
+        if (owner.Inside(EncryptionKeys.Body, reading) is not { } section)
             return null;
-        var cipher = section.Choice(PayloadKeys.Cipher) ?? Ciphers.Jwe;
-        var key = section.Text(PayloadKeys.BodyKey) is null or KeySource.Session ? null : Source(section, PayloadKeys.BodyKey);
-        if (cipher != Ciphers.None && section.Text(PayloadKeys.BodyKey) is null or KeySource.Session)
+        var cipher = section.Choice(EncryptionKeys.Cipher) ?? Ciphers.Jwe;
+        var key = section.Text(EncryptionKeys.BodyKey) is null or KeySource.Session ? null : Source(section, EncryptionKeys.BodyKey);
+        if (cipher != Ciphers.None && section.Text(EncryptionKeys.BodyKey) is null or KeySource.Session)
             CheckSession(section, identity, identities);
-        if (section.Has(PayloadKeys.Members) && section.Has(PayloadKeys.RequestAt))
+        if (section.Has(EncryptionKeys.Members) && section.Has(EncryptionKeys.RequestAt))
             Wrong(
                 section,
-                PayloadKeys.RequestAt,
+                EncryptionKeys.RequestAt,
                 "both members: and request-at:",
                 "use members: for single members, or request-at: for the whole body");
-        if (section.Has(PayloadKeys.MessageKeyAt) && (cipher == Ciphers.Jwe || key is null))
+        if (section.Has(EncryptionKeys.MessageKeyAt) && (cipher == Ciphers.Jwe || key is null))
             Wrong(
                 section,
-                PayloadKeys.MessageKeyAt,
+                EncryptionKeys.MessageKeyAt,
                 $"key-at: with {(key is null ? "the session key" : "JWE, which has its key inside")}",
                 "remove it, or set key: to the other side's public key and cipher: to a plain cipher");
         return new BodyEncryption(cipher, key)
         {
-            OpenWith = section.Has(PayloadKeys.OpenWith) ? Source(section, PayloadKeys.OpenWith) : null,
-            Algorithm = section.Choice(PayloadKeys.BodyAlgorithm),
-            Content = section.Choice(PayloadKeys.BodyContent) ?? Ciphers.OfContents[0],
-            RequestAt = section.Pointer(PayloadKeys.RequestAt),
-            Members = section.Pointers(PayloadKeys.Members),
-            AnswerAt = section.Pointer(PayloadKeys.AnswerAt),
-            KeyAt = section.Pointer(PayloadKeys.MessageKeyAt),
-            Base64First = section.Switch(PayloadKeys.Base64First) == true,
-            ByLine = section.Switch(PayloadKeys.ByLine) == true,
-            RefusedWhen = [.. section.RawTextsMap(PayloadKeys.RefusedWhen).GroupBy(item => item.Name).Select(group => KeyValuePair.Create(
-                section.Pointer(group.Key, group.First().Place, PayloadKeys.RefusedWhen) ?? JsonPointer.TryParse("")!,
+            OpenWith = section.Has(EncryptionKeys.OpenWith) ? Source(section, EncryptionKeys.OpenWith) : null,
+            Algorithm = section.Choice(EncryptionKeys.BodyAlgorithm),
+            Content = section.Choice(EncryptionKeys.BodyContent) ?? Ciphers.OfContents[0],
+            RequestAt = section.Pointer(EncryptionKeys.RequestAt),
+            Members = section.Pointers(EncryptionKeys.Members),
+            AnswerAt = section.Pointer(EncryptionKeys.AnswerAt),
+            KeyAt = section.Pointer(EncryptionKeys.MessageKeyAt),
+            Base64First = section.Switch(EncryptionKeys.Base64First) == true,
+            ByLine = section.Switch(EncryptionKeys.ByLine) == true,
+            RefusedWhen = [.. section.RawTextsMap(EncryptionKeys.RefusedWhen).GroupBy(item => item.Name).Select(group => KeyValuePair.Create(
+                section.Pointer(group.Key, group.First().Place, EncryptionKeys.RefusedWhen) ?? JsonPointer.TryParse("")!,
                 (IReadOnlyList<string>)[.. group.Select(item => reading.Fill(item.Text, item.Place))]))],
         };
     }
@@ -72,46 +72,46 @@ internal sealed class PayloadReader(Reading reading)
     /// <param name="ofPull">Whether there are rows to verify.</param>
     public Signatures? Signatures(SectionReader owner, bool ofPull)
     {
-        if (owner.Inside(PayloadKeys.Signatures, reading) is not { } section)
+        if (owner.Inside(SignatureKeys.Signatures, reading) is not { } section)
             return null;
-        if (!ofPull && section.Has(PayloadKeys.Rows))
-            Wrong(section, PayloadKeys.Rows, "rows: outside a pull", "write signatures: { rows: … } in the pull that fetches the rows");
-        return new Signatures(Requests(section), Check(section, PayloadKeys.Answers), ofPull ? Check(section, PayloadKeys.Rows) : null);
+        if (!ofPull && section.Has(SignatureKeys.Rows))
+            Wrong(section, SignatureKeys.Rows, "rows: outside a pull", "write signatures: { rows: … } in the pull that fetches the rows");
+        return new Signatures(Requests(section), Check(section, SignatureKeys.Answers), ofPull ? Check(section, SignatureKeys.Rows) : null);
     }
 
     private RequestSignature? Requests(SectionReader signatures)
     {
-        if (signatures.Inside(PayloadKeys.Requests, reading) is not { } section)
+        if (signatures.Inside(SignatureKeys.Requests, reading) is not { } section)
             return null;
-        var (form, key) = (section.Choice(PayloadKeys.RequestForm) ?? SignatureForms.Hmac, Source(section, PayloadKeys.KeyOf) ?? s_none);
+        var (form, key) = (section.Choice(SignatureKeys.RequestForm) ?? SignatureForms.Hmac, Source(section, EncryptionKeys.KeyOf) ?? s_none);
         var isHmac = form == SignatureForms.Hmac;
-        if (isHmac != section.Has(PayloadKeys.HmacText))
+        if (isHmac != section.Has(SignatureKeys.HmacText))
             reading.Add(
                 section.Place,
                 isHmac ? $"{section.Title} has no text" : $"{section.Title} has a text, but form: {form} does not use one",
-                isHmac ? $"add text: {PayloadKeys.HmacText.Example}" : "remove text:, or write form: hmac-sha256");
+                isHmac ? $"add text: {SignatureKeys.HmacText.Example}" : "remove text:, or write form: hmac-sha256");
         var names = form == SignatureForms.Message ? Ciphers.OfSignedMessages : Ciphers.OfSignedTexts;
-        var algorithm = section.Choice(PayloadKeys.RequestAlgorithm);
+        var algorithm = section.Choice(SignatureKeys.RequestAlgorithm);
         if (algorithm is not null && !isHmac && !names.Contains(algorithm))
-            Wrong(section, PayloadKeys.RequestAlgorithm, $"form: {form} with {algorithm}", $"write one of {string.Join(", ", names)}");
-        var header = section.Text(PayloadKeys.RequestHeader) ?? (isHmac ? "X-Signature" : "X-JWS-Signature");
+            Wrong(section, SignatureKeys.RequestAlgorithm, $"form: {form} with {algorithm}", $"write one of {string.Join(", ", names)}");
+        var header = section.Text(SignatureKeys.RequestHeader) ?? (isHmac ? "X-Signature" : "X-JWS-Signature");
         if (!Confines.IsHeaderName(header))
             Wrong(
                 section,
-                PayloadKeys.RequestHeader,
+                SignatureKeys.RequestHeader,
                 $"'{header}', which is not a header name",
                 "write letters, digits and hyphens, with no space and no colon");
         return new RequestSignature(form, key)
         {
             Algorithm = algorithm,
             Header = header,
-            Covers = section.Words(PayloadKeys.Covers),
-            Text = section.RawText(PayloadKeys.HmacText) is { } text ? Later(text, section.At(PayloadKeys.HmacText)) : null,
-            Beside = [.. section.RawTextMap(PayloadKeys.HmacBeside)
+            Covers = section.Words(SignatureKeys.Covers),
+            Text = section.RawText(SignatureKeys.HmacText) is { } text ? Later(text, section.At(SignatureKeys.HmacText)) : null,
+            Beside = [.. section.RawTextMap(SignatureKeys.HmacBeside)
                 .Select(item => (item.Name, Value: Later(item.Text, item.Place)))
                 .Where(item => item.Value is not null)
                 .Select(item => KeyValuePair.Create(item.Name, item.Value!))],
-            InHex = section.Choice(PayloadKeys.Encoding) == "hex",
+            InHex = section.Choice(SignatureKeys.Encoding) == "hex",
         };
     }
 
@@ -122,50 +122,50 @@ internal sealed class PayloadReader(Reading reading)
     {
         if (signatures.Inside(which, reading) is not { } section)
             return null;
-        var (form, key) = (section.Choice(PayloadKeys.Form) ?? SignatureForms.Jws, Source(section, PayloadKeys.KeyOf) ?? s_none);
-        var ofRows = which == PayloadKeys.Rows;
+        var (form, key) = (section.Choice(SignatureKeys.Form) ?? SignatureForms.Jws, Source(section, EncryptionKeys.KeyOf) ?? s_none);
+        var ofRows = which == SignatureKeys.Rows;
         if (ofRows && form == SignatureForms.Message)
             Wrong(
                 section,
-                PayloadKeys.Form,
+                SignatureKeys.Form,
                 $"form: {form} of a row",
                 "a row is not an HTTP message: write jws or jws-detached, or verify answers:");
-        if (form == SignatureForms.Detached && !section.Has(PayloadKeys.SignedAt) && (ofRows || !section.Has(PayloadKeys.SignedHeader)))
+        if (form == SignatureForms.Detached && !section.Has(SignatureKeys.SignedAt) && (ofRows || !section.Has(SignatureKeys.SignedHeader)))
             reading.Add(
                 section.Place, $"{section.Title} does not say where the detached signature is", ofRows ? "add at:" : "add header:, or at:");
-        if (ofRows && form == SignatureForms.Jws && !section.Has(PayloadKeys.SignedAt))
+        if (ofRows && form == SignatureForms.Jws && !section.Has(SignatureKeys.SignedAt))
             reading.Add(
-                section.Place, $"{section.Title} does not say where a row has the signed text", $"add at: {PayloadKeys.SignedAt.Example}");
+                section.Place, $"{section.Title} does not say where a row has the signed text", $"add at: {SignatureKeys.SignedAt.Example}");
         return new SignatureCheck(form, key)
         {
-            At = section.Pointer(PayloadKeys.SignedAt),
-            Header = ofRows ? null : section.Text(PayloadKeys.SignedHeader),
-            PayloadAt = section.Pointer(PayloadKeys.PayloadAt),
-            Issuer = section.Text(PayloadKeys.Issuer),
-            Covers = ofRows ? [] : section.Words(PayloadKeys.Covers),
-            MayBeUnverified = section.Choice(PayloadKeys.WhenUnverified) == "report",
-            JoinsAs = ofRows ? section.Text(PayloadKeys.JoinsAs) : null,
-            By = section.Text(PayloadKeys.By),
+            At = section.Pointer(SignatureKeys.SignedAt),
+            Header = ofRows ? null : section.Text(SignatureKeys.SignedHeader),
+            PayloadAt = section.Pointer(SignatureKeys.PayloadAt),
+            Issuer = section.Text(SignatureKeys.Issuer),
+            Covers = ofRows ? [] : section.Words(SignatureKeys.Covers),
+            MayBeUnverified = section.Choice(SignatureKeys.WhenUnverified) == "report",
+            JoinsAs = ofRows ? section.Text(SignatureKeys.JoinsAs) : null,
+            By = section.Text(SignatureKeys.By),
         };
     }
 
     private SessionKeyPlaces? Session(SectionReader encryption, IReadOnlyList<JsonPointer> members)
     {
-        if (encryption.Inside(PayloadKeys.SessionKey, reading) is not { } section)
+        if (encryption.Inside(EncryptionKeys.SessionKey, reading) is not { } section)
             return null;
-        var sendAt = section.Pointer(PayloadKeys.SendAt) ?? JsonPointer.ToField("");
+        var sendAt = section.Pointer(EncryptionKeys.SendAt) ?? JsonPointer.ToField("");
         if (members.Count > 0 && members.All(member => member.Text != sendAt.Text))
             Wrong(
                 section,
-                PayloadKeys.SendAt,
+                EncryptionKeys.SendAt,
                 $"{sendAt.Text}, which members: does not encrypt",
                 $"add {sendAt.Text} to members:, so that the key is not sent in the clear");
-        return new SessionKeyPlaces(section.Whole(PayloadKeys.Bytes) ?? 32, sendAt)
+        return new SessionKeyPlaces(section.Whole(EncryptionKeys.Bytes) ?? 32, sendAt)
         {
-            SendsText = section.Choice(PayloadKeys.SendAs) == "base64",
-            AnswerAt = section.Pointer(PayloadKeys.SessionAt),
-            Wrapped = section.Choice(PayloadKeys.Wrapped) ?? Ciphers.Ecb,
-            EndsAt = section.Pointer(PayloadKeys.SessionEndsAt),
+            SendsText = section.Choice(EncryptionKeys.SendAs) == "base64",
+            AnswerAt = section.Pointer(EncryptionKeys.SessionAt),
+            Wrapped = section.Choice(EncryptionKeys.Wrapped) ?? Ciphers.Ecb,
+            EndsAt = section.Pointer(EncryptionKeys.SessionEndsAt),
         };
     }
 
@@ -188,8 +188,8 @@ internal sealed class PayloadReader(Reading reading)
         var raw = section.RawText(key);
         if (raw is null)
             return null;
-        var id = section.Has(PayloadKeys.KeyId) && key != PayloadKeys.OpenWith ? section.Text(PayloadKeys.KeyId) : null;
-        var password = section.Has(PayloadKeys.KeyPassword) && section.SecretSources(PayloadKeys.KeyPassword) is [var found, ..]
+        var id = section.Has(EncryptionKeys.KeyId) && key != EncryptionKeys.OpenWith ? section.Text(EncryptionKeys.KeyId) : null;
+        var password = section.Has(EncryptionKeys.KeyPassword) && section.SecretSources(EncryptionKeys.KeyPassword) is [var found, ..]
             ? found
             : null;
         if (SecretSource.KindOf(raw) is null

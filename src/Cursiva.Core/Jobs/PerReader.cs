@@ -16,30 +16,30 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
             return OfPull(pull);
 
         var section = pull.Inside(PullKeys.Per, reading)!;
-        var pullName = section.Text(PullKeys.PerPull);
-        var name = section.Text(PullKeys.PerName) ?? pullName ?? "";
-        if (name.Length == 0 && !section.Has(PullKeys.PerName))
+        var pullName = section.Text(PerKeys.PerPull);
+        var name = section.Text(PerKeys.PerName) ?? pullName ?? "";
+        if (name.Length == 0 && !section.Has(PerKeys.PerName))
             reading.Add(
                 section.Place,
                 $"{section.Title} has no 'name'",
-                $"add name: {PullKeys.PerName.Meaning}, for example name: {PullKeys.PerName.Example}");
+                $"add name: {PerKeys.PerName.Meaning}, for example name: {PerKeys.PerName.Example}");
         if (pullName is not null && !earlier.Any(other => other.Name == pullName))
             reading.Add(
-                section.At(PullKeys.PerPull),
+                section.At(PerKeys.PerPull),
                 $"no pull above is named '{pullName}'",
                 Nearest.Hint(pullName, [.. earlier.Select(other => other.Name)], "pulls"));
         if (name == Window.Head || (name != pullName && earlier.Any(other => other.Name == name)) || reading.Inputs.ContainsKey(name))
             reading.Add(
-                section.At(PullKeys.PerName), $"'{name}' is already the name of a pull or input", "choose another name for the values");
-        if (new[] { PullKeys.PerPull, PullKeys.PerList, PullKeys.PerFile, PullKeys.PerSql }.Count(section.Has) != 1)
+                section.At(PerKeys.PerName), $"'{name}' is already the name of a pull or input", "choose another name for the values");
+        if (new[] { PerKeys.PerPull, PerKeys.PerList, PerKeys.PerFile, PerKeys.PerSql }.Count(section.Has) != 1)
             reading.Add(section.Place, $"{section.Title} needs exactly one of pull, list, file and sql", "give one of them");
         return new Per(name, section.Place)
         {
             Pull = pullName,
-            List = section.Has(PullKeys.PerList) ? List(section) : null,
-            File = section.Text(PullKeys.PerFile),
-            Sql = section.Text(PullKeys.PerSql),
-            Batch = section.Whole(PullKeys.PerBatch) ?? 1,
+            List = section.Has(PerKeys.PerList) ? List(section) : null,
+            File = section.Text(PerKeys.PerFile),
+            Sql = section.Text(PerKeys.PerSql),
+            Batch = section.Whole(PerKeys.PerBatch) ?? 1,
         };
     }
 
@@ -57,7 +57,7 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
     private JsonArray? List(SectionReader section)
     {
         if (new BodyReader(reading, section.File, new Scope([], false))
-            .Read(section.Node(PullKeys.PerList)!)
+            .Read(section.Node(PerKeys.PerList)!)
             .AsWritten() is JsonArray { Count: > 0 } list
             && list.All(item => item is JsonObject) | list.All(item => item is JsonValue))
         {
@@ -65,7 +65,7 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
         }
 
         reading.Add(
-            section.At(PullKeys.PerList),
+            section.At(PerKeys.PerList),
             $"list in {section.Title} is not a list of texts, or of groups of keys",
             "write [north, south], or a list of NAME: VALUE groups");
         return null;

@@ -20,9 +20,9 @@ internal sealed partial class PullPrints(
         PullKeys.SkipWhen, PullKeys.AllowSkips, PullKeys.AllowEmpty, PullKeys.Parallel, PullKeys.Columns, PullKeys.KeyOf, PullKeys.DeletedWhen, PullKeys.OddText, PullKeys.RequireOf, PayloadKeys.ValidateBody);
 
     private static readonly HashSet<string> s_notOfPaging = Names(
-        PullKeys.MostPages, PullKeys.MostRows, PullKeys.AllowMissing, PullKeys.Optional, PullKeys.WhenShifted);
+        PagingKeys.MostPages, PagingKeys.MostRows, PagingKeys.AllowMissing, PagingKeys.Optional, PagingKeys.WhenShifted);
 
-    private static readonly HashSet<string> s_ofApi = Names(JobKeys.Base, JobKeys.Headers, JobKeys.QueryParameters, PayloadKeys.Signatures);
+    private static readonly HashSet<string> s_ofApi = Names(ApiKeys.Base, ApiKeys.Headers, ApiKeys.QueryParameters, SignatureKeys.Signatures);
 
     private static readonly HashSet<string> s_ofIdentity = Names(
         IdentityKeys.Grant, IdentityKeys.Issuer, IdentityKeys.TokenEndpoint, IdentityKeys.ClientId, IdentityKeys.Username, IdentityKeys.Scope, IdentityKeys.TokenParameters, IdentityKeys.Assertion, IdentityKeys.HeadersBeside);

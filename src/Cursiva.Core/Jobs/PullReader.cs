@@ -17,8 +17,8 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             if (node is not YamlMappingNode pull || !pull.Children.TryGetValue(new YamlScalarNode(PullKeys.Per.Name), out var per))
                 continue;
             var name = per is not YamlMappingNode named ? per
-                : named.Children.TryGetValue(new YamlScalarNode(PullKeys.PerName.Name), out var own) || named.Children.TryGetValue(
-                    new YamlScalarNode(PullKeys.PerPull.Name), out own)
+                : named.Children.TryGetValue(new YamlScalarNode(PerKeys.PerName.Name), out var own) || named.Children.TryGetValue(
+                    new YamlScalarNode(PerKeys.PerPull.Name), out own)
                     ? own
                     : per;
             if (name is YamlScalarNode { Value: { } text } && !reading.Inputs.ContainsKey(text))
@@ -74,8 +74,8 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             Key = section.Pointers(PullKeys.KeyOf),
             Incremental = ReadIncremental(section),
             DeletedWhen = section.Inside(PullKeys.DeletedWhen, reading) is { } deleted ? new DeletedRows(
-                deleted.Pointer(PullKeys.DeletedAt) ?? JsonPointer.TryParse("")!,
-                deleted.Text(PullKeys.DeletedIs) ?? Probe.Anything) : null,
+                deleted.Pointer(IncrementalKeys.DeletedAt) ?? JsonPointer.TryParse("")!,
+                deleted.Text(IncrementalKeys.DeletedIs) ?? Probe.Anything) : null,
             SkipWhen = new SkipReader(reading).Read(section),
             AllowSkips = section.Allowance(PullKeys.AllowSkips),
             RequiresSameColumns = section.Choices(PullKeys.RequireOf).Contains("same-columns"),
@@ -88,9 +88,9 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
             MayBeEmpty = section.Switch(PullKeys.AllowEmpty) == true,
             FailWhen = [.. section.Insides(PullKeys.FailWhen, reading).Select(
                 rule => new FailRule(
-                    rule.Pointer(PullKeys.FailAt) ?? JsonPointer.TryParse("")!,
-                    rule.Text(PullKeys.FailIs) ?? Probe.Anything,
-                    rule.Switch(PullKeys.FailAgain) == true))],
+                    rule.Pointer(StrandKeys.FailAt) ?? JsonPointer.TryParse("")!,
+                    rule.Text(StrandKeys.FailIs) ?? Probe.Anything,
+                    rule.Switch(StrandKeys.FailAgain) == true))],
             Parallel = section.Whole(PullKeys.Parallel) ?? Pull.DefaultParallel,
             Export = new ExportReader(reading, scope).Read(section),
             DownloadTo = section.RawText(PullKeys.Download) is { } to ? reading.FillBut(
@@ -111,21 +111,21 @@ internal sealed class PullReader(Reading reading, Dictionary<string, Api> apis, 
     {
         if (section.Inside(PullKeys.Opens, reading) is not { } opens)
             return null;
-        var get = opens.RawText(PullKeys.OpensGet) ?? "";
-        new PathCheck(reading, scope.Knows).Check(opens, PullKeys.OpensGet, get);
+        var get = opens.RawText(StrandKeys.OpensGet) ?? "";
+        new PathCheck(reading, scope.Knows).Check(opens, StrandKeys.OpensGet, get);
         var when = new List<KeyValuePair<JsonPointer, string>>();
-        foreach (var (name, place, text) in opens.RawTextMap(PullKeys.OpensWhen))
+        foreach (var (name, place, text) in opens.RawTextMap(StrandKeys.OpensWhen))
         {
-            if (opens.Pointer(name, place, PullKeys.OpensWhen) is { } at)
+            if (opens.Pointer(name, place, StrandKeys.OpensWhen) is { } at)
                 when.Add(new(at, reading.Fill(text, place)));
         }
 
-        return new Opening(when, get, opens.Whole(PullKeys.Deepest) ?? 50);
+        return new Opening(when, get, opens.Whole(StrandKeys.Deepest) ?? 50);
     }
 
     private Incremental? ReadIncremental(SectionReader section) =>
         section.Inside(PullKeys.Incremental, reading) is { } inside
             ? new Incremental(
-                inside.Pointer(PullKeys.By) ?? JsonPointer.TryParse("")!, inside.Text(PullKeys.Overlap), inside.Text(PullKeys.FirstMark))
+                inside.Pointer(IncrementalKeys.By) ?? JsonPointer.TryParse("")!, inside.Text(IncrementalKeys.Overlap), inside.Text(IncrementalKeys.FirstMark))
             : null;
 }

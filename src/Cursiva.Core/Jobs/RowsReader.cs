@@ -28,30 +28,30 @@ internal sealed class RowsReader(Reading reading)
 
         var rows = pull.Inside(PullKeys.Rows, reading)!;
         var (one, keys, value, inside, at) = (
-            rows.Switch(PullKeys.One) == true,
-            rows.Text(PullKeys.KeysAs),
-            rows.Text(PullKeys.ValueAs),
-            rows.Pointer(PullKeys.Inside),
-            rows.Pointers(PullKeys.RowsAt));
+            rows.Switch(RowsKeys.One) == true,
+            rows.Text(RowsKeys.KeysAs),
+            rows.Text(RowsKeys.ValueAs),
+            rows.Pointer(RowsKeys.Inside),
+            rows.Pointers(RowsKeys.RowsAt));
         var kinds = (one ? 1 : 0) + (keys is null ? 0 : 1) + (value is null ? 0 : 1) + (inside is null ? 0 : 1);
         if (kinds > 1)
             reading.Add(rows.Place, $"{rows.Title} has more than one of one, keys-as, value-as and inside", "keep one of them");
         if (kinds > 0 && at.Count > 1)
             reading.Add(
-                rows.At(PullKeys.RowsAt),
+                rows.At(RowsKeys.RowsAt),
                 $"{rows.Title} has several places together with one, keys-as, value-as or inside",
                 "several places must be plain arrays of rows; keep one place, or only the arrays");
-        if (rows.Has(PullKeys.BatchCarry) && inside is null)
+        if (rows.Has(RowsKeys.BatchCarry) && inside is null)
             reading.Add(
-                rows.At(PullKeys.BatchCarry),
+                rows.At(RowsKeys.BatchCarry),
                 $"{rows.Title} has carry without inside",
                 "carry: copies fields of a batch: add inside: with the place of a batch's rows");
-        if (rows.Has(PullKeys.PlaceAs) && at.Count < 2)
+        if (rows.Has(RowsKeys.PlaceAs) && at.Count < 2)
             reading.Add(
-                rows.At(PullKeys.PlaceAs),
+                rows.At(RowsKeys.PlaceAs),
                 $"{rows.Title} has place-as but only one place",
                 "it says which of several arrays a row was in: at: [/added, /changed]");
-        var source = at.Count > 1 ? Several(rows, PullKeys.RowsAt, at, rows.Text(PullKeys.PlaceAs))
+        var source = at.Count > 1 ? Several(rows, RowsKeys.RowsAt, at, rows.Text(RowsKeys.PlaceAs))
             : new RowSource(
                 one
                     ? RowsForm.One
@@ -62,7 +62,7 @@ internal sealed class RowsReader(Reading reading)
                 inside,
                 keys,
                 value);
-        return source with { Carry = rows.PointerMap(PullKeys.BatchCarry), MayBeMissing = rows.Switch(PullKeys.RowsOptional) == true };
+        return source with { Carry = rows.PointerMap(RowsKeys.BatchCarry), MayBeMissing = rows.Switch(RowsKeys.RowsOptional) == true };
     }
 
     private RowSource Several(SectionReader section, Key key, IReadOnlyList<JsonPointer> places, string? placeAs)

@@ -23,7 +23,7 @@ internal sealed class ServiceReader(Reading reading)
         Gather(
             sections,
             JobKeys.Apis,
-            JobKeys.ApiSection,
+            ApiKeys.ApiSection,
             "api",
             (name, section, reading) => new ServiceReader(reading).ReadApi(name, section, identities),
             Strands.Apis);
@@ -67,10 +67,10 @@ internal sealed class ServiceReader(Reading reading)
 
     private Api ReadApi(string name, SectionReader section, Dictionary<string, DeclaredIdentity> identities)
     {
-        var identity = section.Text(JobKeys.ApiIdentity);
+        var identity = section.Text(ApiKeys.ApiIdentity);
         if (identity is not null && !identities.ContainsKey(identity))
             reading.Add(
-                section.At(JobKeys.ApiIdentity),
+                section.At(ApiKeys.ApiIdentity),
                 $"no identity is named '{identity}'",
                 Nearest.Hint(identity, identities.Keys, "identities"));
 
@@ -78,25 +78,25 @@ internal sealed class ServiceReader(Reading reading)
         return new Api(
             name,
             section.Place,
-            ofToken?.StandsIn ?? section.Address(JobKeys.Base) ?? new Uri("https://invalid.example/"),
+            ofToken?.StandsIn ?? section.Address(ApiKeys.Base) ?? new Uri("https://invalid.example/"),
             identity,
-            section.ValueMap(JobKeys.Headers),
-            section.ValueMap(JobKeys.QueryParameters),
+            section.ValueMap(ApiKeys.Headers),
+            section.ValueMap(ApiKeys.QueryParameters),
             ReadLimits(section),
-            section.Whole(JobKeys.Attempts) ?? 6,
-            section.Duration(JobKeys.Timeout) ?? TimeSpan.FromSeconds(100),
-            (section.Whole(JobKeys.LargestPage) ?? 64) * 1024L * 1024L)
+            section.Whole(ApiKeys.Attempts) ?? 6,
+            section.Duration(ApiKeys.Timeout) ?? TimeSpan.FromSeconds(100),
+            (section.Whole(ApiKeys.LargestPage) ?? 64) * 1024L * 1024L)
         {
             TokenBase = ofToken?.Written,
             BaseWithin = ofToken?.Within ?? [],
             Probe = ReadProbe(section),
             Trust = section.LocalFile(IdentityKeys.Trust),
-            Zone = section.Zone(JobKeys.ApiZone)?.Id,
-            LargestFile = (section.Whole(JobKeys.LargestFile) ?? 16384) * 1024L * 1024,
-            LongestPause = section.Duration(JobKeys.LongestPause) ?? TimeSpan.FromHours(1),
-            ConnectTimeout = section.Duration(JobKeys.ConnectTimeout) ?? TimeSpan.FromSeconds(20),
-            MayUseHttp2 = section.Choice(JobKeys.HttpVersion) == "2",
-            IdleTimeout = section.Duration(JobKeys.IdleTimeout) ?? TimeSpan.FromSeconds(60),
+            Zone = section.Zone(ApiKeys.ApiZone)?.Id,
+            LargestFile = (section.Whole(ApiKeys.LargestFile) ?? 16384) * 1024L * 1024,
+            LongestPause = section.Duration(ApiKeys.LongestPause) ?? TimeSpan.FromHours(1),
+            ConnectTimeout = section.Duration(ApiKeys.ConnectTimeout) ?? TimeSpan.FromSeconds(20),
+            MayUseHttp2 = section.Choice(ApiKeys.HttpVersion) == "2",
+            IdleTimeout = section.Duration(ApiKeys.IdleTimeout) ?? TimeSpan.FromSeconds(60),
             AlsoOrigins = ReadOrigins(section),
             Encryption = new PayloadReader(reading).Bodies(section, identity, identities),
             Signatures = new PayloadReader(reading).Signatures(section, ofPull: false),
@@ -106,7 +106,7 @@ internal sealed class ServiceReader(Reading reading)
     private Dictionary<string, bool> ReadOrigins(SectionReader api)
     {
         var origins = new Dictionary<string, bool>(StringComparer.OrdinalIgnoreCase);
-        foreach (var (name, place, text) in api.RawTextMap(JobKeys.AlsoOrigins))
+        foreach (var (name, place, text) in api.RawTextMap(ApiKeys.AlsoOrigins))
         {
             var filled = reading.FillAddress(name, place);
             if (reading.Strands.StandsInFor(name))
@@ -136,12 +136,12 @@ internal sealed class ServiceReader(Reading reading)
 
     private Probe? ReadProbe(SectionReader api)
     {
-        if (api.Inside(JobKeys.Probe, reading) is not { } section)
+        if (api.Inside(ApiKeys.Probe, reading) is not { } section)
             return null;
-        var get = section.RawText(JobKeys.ProbeGet) ?? "";
-        new PathCheck(reading, Presentation.IsOfToken).Check(section, JobKeys.ProbeGet, get);
+        var get = section.RawText(ApiKeys.ProbeGet) ?? "";
+        new PathCheck(reading, Presentation.IsOfToken).Check(section, ApiKeys.ProbeGet, get);
         var require = new List<KeyValuePair<JsonPointer, string>>();
-        foreach (var (name, place, text) in section.RawTextMap(JobKeys.ProbeRequire))
+        foreach (var (name, place, text) in section.RawTextMap(ApiKeys.ProbeRequire))
         {
             if (JsonPointer.TryParse(name) is { } pointer)
                 require.Add(new(pointer, reading.Fill(text, place)));
@@ -154,12 +154,12 @@ internal sealed class ServiceReader(Reading reading)
 
     private Limits ReadLimits(SectionReader api)
     {
-        if (api.Node(JobKeys.Limits) is not { } node)
+        if (api.Node(ApiKeys.Limits) is not { } node)
             return new Limits([], 1);
 
-        var section = new SectionReader(api.File, node, JobKeys.LimitsSection, $"limits of {api.Title}", reading);
+        var section = new SectionReader(api.File, node, ApiKeys.LimitsSection, $"limits of {api.Title}", reading);
         var rates = new List<Rate>();
-        foreach (var (text, place) in section.Texts(JobKeys.AtMost))
+        foreach (var (text, place) in section.Texts(ApiKeys.AtMost))
         {
             if (Rate.TryParse(text) is { } rate)
                 rates.Add(rate);
@@ -167,9 +167,9 @@ internal sealed class ServiceReader(Reading reading)
                 reading.Add(place, $"'{text}' is not a limit", Rate.Right);
         }
 
-        var atOnce = section.Whole(JobKeys.AtOnce);
-        if (!section.Has(JobKeys.AtMost) && !section.Has(JobKeys.AtOnce))
+        var atOnce = section.Whole(ApiKeys.AtOnce);
+        if (!section.Has(ApiKeys.AtMost) && !section.Has(ApiKeys.AtOnce))
             reading.Add(section.Place, $"{section.Title} has no limit", "add at-most: or at-once:, or remove limits:");
-        return new Limits(rates, section.Share(JobKeys.Use) ?? 1, atOnce);
+        return new Limits(rates, section.Share(ApiKeys.Use) ?? 1, atOnce);
     }
 }

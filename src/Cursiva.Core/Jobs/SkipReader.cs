@@ -9,13 +9,13 @@ internal sealed class SkipReader(Reading reading)
 
     private SkipRule ReadSkip(SectionReader rule)
     {
-        var (status, signIn) = (rule.Whole(PullKeys.SkipStatus), rule.Text(PullKeys.SkipSignIn));
-        if (rule.Has(PullKeys.SkipStatus) == rule.Has(PullKeys.SkipSignIn))
+        var (status, signIn) = (rule.Whole(StrandKeys.SkipStatus), rule.Text(StrandKeys.SkipSignIn));
+        if (rule.Has(StrandKeys.SkipStatus) == rule.Has(StrandKeys.SkipSignIn))
             reading.Add(
                 rule.Place,
                 $"{rule.Title} has {(signIn is null ? "neither status nor sign-in" : "both status and sign-in")}",
                 "give one: the status of an answer, or the error of a refused sign-in");
         return new SkipRule(
-            status, rule.Pointer(PullKeys.SkipAt), rule.Text(PullKeys.SkipIs) ?? Probe.Anything, signIn, rule.Text(PullKeys.SkipBecause));
+            status, rule.Pointer(StrandKeys.SkipAt), rule.Text(StrandKeys.SkipIs) ?? Probe.Anything, signIn, rule.Text(StrandKeys.SkipBecause));
     }
 }

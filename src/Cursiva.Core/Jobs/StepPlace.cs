@@ -18,7 +18,7 @@ public static partial class StepPlace
         {
             if (identity is not null && IdentityKeys.Section.Keys.Any(own => own.Name == key))
                 return $"{step} ({identity.At(key)})";
-            if (api is not null && JobKeys.ApiSection.Keys.Any(own => own.Name == key))
+            if (api is not null && ApiKeys.ApiSection.Keys.Any(own => own.Name == key))
                 return $"{step} ({api.Place})";
         }
 

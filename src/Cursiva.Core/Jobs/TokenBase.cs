@@ -12,17 +12,17 @@ public static class TokenBase
     /// <returns>The base as it is written, what stands for it until somebody signs in, and the origins it may have.</returns>
     internal static (string Written, Uri StandsIn, IReadOnlyList<string> Within)? Read(SectionReader section, Reading reading)
     {
-        if (section.RawText(JobKeys.Base) is not { } raw || !raw.Contains("{token/", StringComparison.Ordinal))
+        if (section.RawText(ApiKeys.Base) is not { } raw || !raw.Contains("{token/", StringComparison.Ordinal))
         {
-            if (section.Has(JobKeys.BaseWithin))
+            if (section.Has(ApiKeys.BaseWithin))
                 reading.Add(
-                    section.At(JobKeys.BaseWithin),
+                    section.At(ApiKeys.BaseWithin),
                     $"base-within: of {section.Title}, whose base is not from the token endpoint's answer",
                     "remove it, or write base: \"{token/POINTER}\"");
             return null;
         }
 
-        var place = section.At(JobKeys.Base);
+        var place = section.At(ApiKeys.Base);
         if (reading.FillBut(raw, place, Presentation.IsOfToken, ["token/POINTER"]) is not { } template)
             return null;
         var within = new List<string>();
@@ -40,15 +40,15 @@ public static class TokenBase
                     $"'{raw}' has a value of the token endpoint's answer inside its origin",
                     "use {token/POINTER} as its beginning, with base-within:, or after the origin: https://api.brackwater.example/{token/POINTER}");
         }
-        else if (!section.Has(JobKeys.BaseWithin))
+        else if (!section.Has(ApiKeys.BaseWithin))
         {
             reading.Add(
                 place,
                 $"{section.Title} has no 'base-within'",
-                $"a base from the token endpoint's answer needs base-within: {JobKeys.BaseWithin.Meaning}");
+                $"a base from the token endpoint's answer needs base-within: {ApiKeys.BaseWithin.Meaning}");
         }
 
-        foreach (var (text, at) in section.Texts(JobKeys.BaseWithin))
+        foreach (var (text, at) in section.Texts(ApiKeys.BaseWithin))
         {
             if (Uri.TryCreate(text.Replace(Any, "any."), UriKind.Absolute, out var origin)
                 && IsSafe(origin)

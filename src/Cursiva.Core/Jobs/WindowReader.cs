@@ -13,16 +13,16 @@ internal sealed partial class WindowReader(Reading reading)
     {
         if (pull.Inside(PullKeys.Window, reading) is not { } section)
             return null;
-        var form = section.Choice(PullKeys.WindowForm) is { } word ? Enum.Parse<WindowForm>(word, ignoreCase: true) : WindowForm.Time;
+        var form = section.Choice(PerKeys.WindowForm) is { } word ? Enum.Parse<WindowForm>(word, ignoreCase: true) : WindowForm.Time;
         var (from, to, step) = (
-            Time(section, PullKeys.WindowFrom, form), Time(section, PullKeys.WindowTo, form), section.Duration(PullKeys.WindowStep));
+            Time(section, PerKeys.WindowFrom, form), Time(section, PerKeys.WindowTo, form), section.Duration(PerKeys.WindowStep));
         if (from is null || to is null || step is null)
             return null;
         var window = new Window(from.Value, to.Value, step.Value)
         {
-            AtMost = section.Whole(PullKeys.AtMostRows),
+            AtMost = section.Whole(PerKeys.AtMostRows),
             Form = form,
-            EndLess = section.Duration(PullKeys.EndLess) ?? TimeSpan.Zero,
+            EndLess = section.Duration(PerKeys.EndLess) ?? TimeSpan.Zero,
         };
         var unit = form == WindowForm.Date ? TimeSpan.FromDays(1) : TimeSpan.FromSeconds(1);
         if (step.Value.Ticks % unit.Ticks != 0
@@ -38,12 +38,12 @@ internal sealed partial class WindowReader(Reading reading)
                     : "write whole seconds, with step longer than end-less: 1h, 1s");
         else if (from >= to)
             reading.Add(
-                section.At(PullKeys.WindowTo),
+                section.At(PerKeys.WindowTo),
                 $"{section.Title} ends at {RelativeTime.Write(to.Value)}, not after its beginning at {RelativeTime.Write(from.Value)}",
                 "give a later end");
         else if (window.Count > MostWindows)
             reading.Add(
-                section.At(PullKeys.WindowStep),
+                section.At(PerKeys.WindowStep),
                 $"{section.Title} would be {window.Count:N0} windows",
                 $"write a longer step; at most {MostWindows:N0} windows are allowed");
         return window;

@@ -24,12 +24,19 @@ public sealed class JobSchemaTests
     [Fact]
     public void Every_key_of_the_reader_is_in_the_schema_and_none_other()
     {
-        var keys = typeof(JobKeys).GetFields().Concat(typeof(ScheduleKeys).GetFields()).Concat(typeof(IdentityKeys).GetFields()).Concat(typeof(PayloadKeys).GetFields()).Concat(typeof(PullKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Concat(typeof(DeliveryKeys).GetFields()).Concat(typeof(UploadKeys).GetFields()).Concat(typeof(WriteKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!)
+        var keys = Sections()
             .Concat(PagingStyles.All.SelectMany(style => style.Keys).Select(key => key.Inside).OfType<Section>())
             .SelectMany(section => section.Keys).Select(key => key.Name).Distinct().Order();
         var schema = System.Text.Json.Nodes.JsonNode.Parse(JobSchema.Write())!;
         Properties(schema).Distinct().Order().ShouldBe(keys);
     }
+
+    // Every section that a class of keys declares.
+    private static IEnumerable<Section> Sections() => typeof(JobKeys).Assembly.GetTypes()
+        .Where(type => type.Namespace == typeof(JobKeys).Namespace && type.Name.EndsWith("Keys", StringComparison.Ordinal))
+        .SelectMany(type => type.GetFields())
+        .Where(field => field.FieldType == typeof(Section))
+        .Select(field => (Section)field.GetValue(null)!);
 
     [Fact]
     public void The_reference_shows_every_section_that_a_job_or_a_shared_file_can_have()
@@ -82,7 +89,7 @@ public sealed class JobSchemaTests
     {
         using var folder = new TemporaryFolder();
         var schema = await JsonSchema.FromJsonAsync(JobSchema.Write(), CancellationToken.None);
-        var section = typeof(JobKeys).GetFields().Concat(typeof(ScheduleKeys).GetFields()).Concat(typeof(PullKeys).GetFields()).Concat(typeof(PayloadKeys).GetFields()).Concat(typeof(ReportKeys).GetFields()).Concat(typeof(DeliveryKeys).GetFields()).Concat(typeof(UploadKeys).GetFields()).Concat(typeof(WriteKeys).GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!).First(section => section.Name == name);
+        var section = Sections().First(section => section.Name == name);
         foreach (var key in section.Keys.Where(key => s_judged.Contains(key.Kind) && key != JobKeys.Cursiva))
         {
             foreach (var value in s_values.Concat([key.Least.ToString(), (key.Least - 1).ToString(), key.Most.ToString(), ((long)key.Most + 1).ToString()]))

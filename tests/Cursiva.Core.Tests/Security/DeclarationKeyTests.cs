@@ -132,9 +132,9 @@ public sealed class DeclarationKeyTests : IAsyncDisposable
     public static TheoryData<string> Keys() => [.. new (Section Section, string Place)[]
         {
             (IdentityKeys.Section, "identities/app"), (IdentityKeys.KeySection, "identities/app/private-key"), (IdentityKeys.AssertionSection, "identities/app/assertion"),
-            (PayloadKeys.SignInSection, "identities/app/encryption"), (PayloadKeys.SessionSection, "identities/app/encryption/session-key"), (PayloadKeys.BodySection, "apis/exchange/encryption"),
-            (PayloadKeys.RequestsSection, "apis/exchange/signatures/requests"), (PayloadKeys.AnswersSection, "apis/exchange/signatures/answers"),
-            (JobKeys.ApiSection, "apis/exchange"), (JobKeys.LimitsSection, "apis/exchange/limits"), (JobKeys.ProbeSection, "apis/exchange/probe"),
+            (EncryptionKeys.SignInSection, "identities/app/encryption"), (EncryptionKeys.SessionSection, "identities/app/encryption/session-key"), (EncryptionKeys.BodySection, "apis/exchange/encryption"),
+            (SignatureKeys.RequestsSection, "apis/exchange/signatures/requests"), (SignatureKeys.AnswersSection, "apis/exchange/signatures/answers"),
+            (ApiKeys.ApiSection, "apis/exchange"), (ApiKeys.LimitsSection, "apis/exchange/limits"), (ApiKeys.ProbeSection, "apis/exchange/probe"),
         }.SelectMany(group => group.Section.Keys.Where(key => key.Inside is null).Select(key => $"{group.Place}/{key.Name}"))];
 
     [Theory]

@@ -36,11 +36,11 @@ public sealed class OutsideValuesTests : IAsyncDisposable
     private static readonly (Section Section, string Place)[] s_places =
     [
         (IdentityKeys.Section, "identities/app"), (IdentityKeys.KeySection, "identities/app/private-key"), (IdentityKeys.AssertionSection, "identities/app/assertion"),
-        (JobKeys.ApiSection, "apis/exchange"), (JobKeys.LimitsSection, "apis/exchange/limits"), (JobKeys.ProbeSection, "apis/exchange/probe"),
-        (PullKeys.Section, "pulls/p"), (PullKeys.PagingSection, "pulls/p/paging"), (PullKeys.MoreSection, "pulls/p/paging/more"), .. PagingStyles.All.SelectMany(style => style.Keys).Where(key => key.Inside is not null).Select(key => (key.Inside!, $"pulls/p/paging/{key.Name}")), (PullKeys.RowsSection, "pulls/p/rows"), (PullKeys.PerSection, "pulls/p/per"), (PullKeys.OpensSection, "pulls/p/opens"), (PullKeys.WindowSection, "pulls/p/window"),
-        (PayloadKeys.SignInSection, "identities/app/encryption"), (PayloadKeys.SessionSection, "identities/app/encryption/session-key"), (PayloadKeys.BodySection, "apis/exchange/encryption"), (PayloadKeys.SignaturesSection, "apis/exchange/signatures"),
-        (PayloadKeys.RequestsSection, "apis/exchange/signatures/requests"), (PayloadKeys.AnswersSection, "apis/exchange/signatures/answers"), (PayloadKeys.RowsSection, "pulls/p/signatures/rows"),
-        (PullKeys.IncrementalSection, "pulls/p/incremental"), (PullKeys.DeletedSection, "pulls/p/deleted-when"), (PullKeys.SkipSection, "pulls/p/skip-when"), (PullKeys.FailSection, "pulls/p/fail-when"), (PullKeys.ExportSection, "pulls/p/export"), (PullKeys.FindSection, "pulls/p/export/find"),
+        (ApiKeys.ApiSection, "apis/exchange"), (ApiKeys.LimitsSection, "apis/exchange/limits"), (ApiKeys.ProbeSection, "apis/exchange/probe"),
+        (PullKeys.Section, "pulls/p"), (PagingKeys.PagingSection, "pulls/p/paging"), (PagingKeys.MoreSection, "pulls/p/paging/more"), .. PagingStyles.All.SelectMany(style => style.Keys).Where(key => key.Inside is not null).Select(key => (key.Inside!, $"pulls/p/paging/{key.Name}")), (RowsKeys.RowsSection, "pulls/p/rows"), (PerKeys.PerSection, "pulls/p/per"), (StrandKeys.OpensSection, "pulls/p/opens"), (PerKeys.WindowSection, "pulls/p/window"),
+        (EncryptionKeys.SignInSection, "identities/app/encryption"), (EncryptionKeys.SessionSection, "identities/app/encryption/session-key"), (EncryptionKeys.BodySection, "apis/exchange/encryption"), (SignatureKeys.SignaturesSection, "apis/exchange/signatures"),
+        (SignatureKeys.RequestsSection, "apis/exchange/signatures/requests"), (SignatureKeys.AnswersSection, "apis/exchange/signatures/answers"), (SignatureKeys.RowsSection, "pulls/p/signatures/rows"),
+        (IncrementalKeys.IncrementalSection, "pulls/p/incremental"), (IncrementalKeys.DeletedSection, "pulls/p/deleted-when"), (StrandKeys.SkipSection, "pulls/p/skip-when"), (StrandKeys.FailSection, "pulls/p/fail-when"), (ExportKeys.ExportSection, "pulls/p/export"), (ExportKeys.FindSection, "pulls/p/export/find"),
     ];
 
     private static readonly Lazy<string> s_public = new(() =>
@@ -68,7 +68,7 @@ public sealed class OutsideValuesTests : IAsyncDisposable
     public void Every_group_of_keys_that_rows_can_get_into_is_tried()
     {
         Section[] elsewhere = [JobKeys.JobSection, JobKeys.SharedSection, JobKeys.RelativeTimeSection, JobKeys.ColumnSection];
-        var all = new[] { typeof(JobKeys), typeof(IdentityKeys), typeof(PayloadKeys), typeof(PullKeys) }.SelectMany(type => type.GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!);
+        var all = new[] { typeof(JobKeys), typeof(ApiKeys), typeof(IdentityKeys), typeof(EncryptionKeys), typeof(SignatureKeys), typeof(PayloadKeys), typeof(PullKeys), typeof(PagingKeys), typeof(RowsKeys), typeof(PerKeys), typeof(StrandKeys), typeof(IncrementalKeys), typeof(ExportKeys) }.SelectMany(type => type.GetFields()).Where(field => field.FieldType == typeof(Section)).Select(field => (Section)field.GetValue(null)!);
         all.Except(elsewhere).Except(s_places.Select(place => place.Section)).Select(section => section.Name).ShouldBeEmpty();
     }
 

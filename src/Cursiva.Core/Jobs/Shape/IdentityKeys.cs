@@ -264,7 +264,7 @@ public static class IdentityKeys
     [
         Grant, Issuer, TokenEndpoint, AuthorizationEndpoint, DeviceAuthorizationEndpoint, IntrospectionEndpoint, RevocationEndpoint, JwksUri, Trust,
         ClientId, ClientAuth, Secret, PrivateKeyGroup, Assertion, Username, Password, RefreshToken, RefreshTokenLives,
-        Scope, TokenParameters, TokenHeaders, AuthorizationParameters, TokenBody, RedirectUri, PayloadKeys.SignIn,
+        Scope, TokenParameters, TokenHeaders, AuthorizationParameters, TokenBody, RedirectUri, EncryptionKeys.SignIn,
         TokenAt, TokenEndsAt, Header, Scheme, HeadersBeside, Permissions, Claims,
     ]);
 }

@@ -33,14 +33,14 @@ public static class JobReference
         Section[] sections =
         [
             JobKeys.JobSection, ScheduleKeys.Section, JobKeys.RelativeTimeSection, IdentityKeys.Section, IdentityKeys.KeySection, IdentityKeys.AssertionSection,
-            PayloadKeys.SignInSection, PayloadKeys.SessionSection,
-            JobKeys.ApiSection, JobKeys.LimitsSection, JobKeys.ProbeSection,
-            PayloadKeys.BodySection, PayloadKeys.SignaturesSection, PayloadKeys.RequestsSection, PayloadKeys.AnswersSection, PayloadKeys.RowsSection,
-            PullKeys.Section, PullKeys.PagingSection, .. PagingStyles.All
+            EncryptionKeys.SignInSection, EncryptionKeys.SessionSection,
+            ApiKeys.ApiSection, ApiKeys.LimitsSection, ApiKeys.ProbeSection,
+            EncryptionKeys.BodySection, SignatureKeys.SignaturesSection, SignatureKeys.RequestsSection, SignatureKeys.AnswersSection, SignatureKeys.RowsSection,
+            PullKeys.Section, PagingKeys.PagingSection, .. PagingStyles.All
                 .SelectMany(style => style.Keys)
                 .Select(key => key.Inside)
-                .OfType<Section>(), PullKeys.MoreSection, PullKeys.RowsSection, PullKeys.PerSection, PullKeys.WindowSection, PullKeys.OpensSection, PullKeys.SkipSection, PullKeys.FailSection,
-            PullKeys.IncrementalSection, PullKeys.DeletedSection, PullKeys.ExportSection, PullKeys.FindSection, JobKeys.ColumnSection, ReportKeys.CompareSection, ReportKeys.ReportSection, ReportKeys.PartSection, ReportKeys.RequireSection, ReportKeys.CsvSection, WriteKeys.Section, WriteKeys.StepSection, DeliveryKeys.Section, DeliveryKeys.MailSection, DeliveryKeys.ToSection, DeliveryKeys.FolderSection, DeliveryKeys.SftpSection, UploadKeys.Section, UploadKeys.StepSection, DeliveryKeys.TableSection, DeliveryKeys.MessageSection, JobKeys.SharedSection,
+                .OfType<Section>(), PagingKeys.MoreSection, RowsKeys.RowsSection, PerKeys.PerSection, PerKeys.WindowSection, StrandKeys.OpensSection, StrandKeys.SkipSection, StrandKeys.FailSection,
+            IncrementalKeys.IncrementalSection, IncrementalKeys.DeletedSection, ExportKeys.ExportSection, ExportKeys.FindSection, JobKeys.ColumnSection, ReportKeys.CompareSection, ReportKeys.ReportSection, ReportKeys.PartSection, ReportKeys.RequireSection, ReportKeys.CsvSection, WriteKeys.Section, WriteKeys.StepSection, DeliveryKeys.Section, DeliveryKeys.MailSection, DeliveryKeys.ToSection, DeliveryKeys.FolderSection, DeliveryKeys.SftpSection, UploadKeys.Section, UploadKeys.StepSection, DeliveryKeys.TableSection, DeliveryKeys.MessageSection, JobKeys.SharedSection,
         ];
         foreach (var section in sections)
         {

@@ -97,8 +97,8 @@ public static class WriteKeys
             IfMatch,
             IdempotencyKey,
             Validate,
-            PayloadKeys.Body,
-            PayloadKeys.Signatures,
+            EncryptionKeys.Body,
+            SignatureKeys.Signatures,
         ]);
 
     // a write
@@ -172,7 +172,7 @@ public static class WriteKeys
             LedgerKeys.WhenInDoubt,
             LedgerKeys.DeliverWithin,
             Require,
-            PayloadKeys.Body,
-            PayloadKeys.Signatures,
+            EncryptionKeys.Body,
+            SignatureKeys.Signatures,
         ]);
 }
