@@ -156,7 +156,7 @@ public sealed class CallTests : IAsyncLifetime
         using var job = NewJob();
         var before = (await job.RunAsync("--dry-run")).ShouldEndWith(0);
         before.Out.ShouldContain($"GET {_cloud.Address}/v2/consignments?size=10");
-        before.Out.ShouldContain("By one request, 10 requests: about 3.0 s");
+        before.Out.ShouldContain("Estimated from one request: 10 requests in about 3.0 s");
         before.Out.ShouldContain("for each of tenants.csv");
         Directory.GetDirectories(job.State, "landing", SearchOption.AllDirectories).ShouldBeEmpty();
         (await _cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(1);

@@ -93,7 +93,7 @@ public sealed class DiagnosisTests : IAsyncLifetime
     {
         using var job = new SignInJob("http://127.0.0.1:1", "grant: client_credentials\ntoken-endpoint: '{cloud}/oauth2/token'\nclient-id: brackwater-demo\nprivate-key: { private: file:old.p12 }");
         await job.CertificateAsync("old", "--kind", "p256", "--from", "2020-01-01", "--until", "2021-01-31");
-        (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4).Error.ShouldContain("the certificate of identity 'app' ended on 2021-01-31 23:59Z; nothing was sent");
+        (await job.DoAsync(["token", "get", job.Path])).ShouldEndWith(4).Error.ShouldContain("the certificate of identity 'app' expired on 2021-01-31 23:59Z; nothing was sent");
     }
 
     [Theory]

@@ -106,7 +106,7 @@ public sealed class GrantTests
 
         job.Variables["PARTNER"] = "partner-0001\nX-Evil: 1";
         var broken = (await job.RunAsync("--new")).ShouldEndWith(4);
-        broken.Error.ShouldContain("the header X-Partner-Key of identity 'app' would have a line break after 12 characters");
+        broken.Error.ShouldContain("the header X-Partner-Key of identity 'app' would contain a line break after 12 characters");
         broken.All.ShouldNotContain("X-Evil");
     }
 

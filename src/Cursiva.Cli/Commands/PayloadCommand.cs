@@ -43,7 +43,7 @@ internal sealed class PayloadCommand
             {
                 // What stands there may be the secret itself, and is not repeated.
                 if (result.Tokens is [var token, ..] && SecretSource.TryParse(token.Value) is null)
-                    result.AddError($"{option.Name} names no source; {SecretSource.Right}");
+                    result.AddError($"{option.Name} is not a secret source; {SecretSource.Right}");
             });
         }
     }
