@@ -33,7 +33,7 @@ public sealed class RealServerTests : IAsyncLifetime
     public async Task A_client_signs_in_and_its_token_is_read(string client, string proof)
     {
         Identity($"grant: client_credentials\nclient-id: {client}\n{proof}\nscope: consignments.read\npermissions: [consignments.read]\nclaims: {{ aud: https://api.brackwater.example }}");
-        (await _job.DoAsync(["token", "get", _job.Path])).ShouldEndWith(0).Out.ShouldContain("good     for 10 min 00 s");
+        (await _job.DoAsync(["token", "get", _job.Path])).ShouldEndWith(0).Out.ShouldContain("valid    for 10 min 00 s");
         var read = (await _job.DoAsync(["token", "read", "--job", _job.Path])).ShouldEndWith(0);
         read.Out.ShouldContain("valid, with a key of");
         read.Out.ShouldContain("ok      has consignments.read");

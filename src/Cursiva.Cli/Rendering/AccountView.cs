@@ -12,7 +12,7 @@ internal static class AccountView
         console.WriteLineAsIs(account.File);
         Group(console, "inputs", account.Inputs.Select(input => (input.Name, $"{input.Value}  ({input.From})")));
         Group(console, "signs in", account.SignsIn.Select(line => (line.Name, line.What)));
-        Group(console, "asks", account.Asks.Select(line => (line.Name, line.What)));
+        Group(console, "calls", account.Calls.Select(line => (line.Name, line.What)));
         Group(console, "pulls", account.Pulls.Select(line => (line.Name, line.What)));
         Group(console, "reports", account.Reports.Select(line => (line.Name, line.What)));
         Group(console, "writes", account.Writes.Select(line => (line.Name, line.What)));

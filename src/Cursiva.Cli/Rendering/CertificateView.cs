@@ -13,7 +13,7 @@ internal static class CertificateView
         pairs.Add("subject", facts.Subject);
         pairs.Add("key", facts.Kind + (facts.HasPrivateKey ? ", including the private key" : ", without the private key"));
         pairs.Add(
-            "good",
+            "valid",
             string.Create(CultureInfo.InvariantCulture, $"from {facts.From:yyyy-MM-dd HH:mm}Z until {facts.Until:yyyy-MM-dd HH:mm}Z"));
         pairs.Add("SHA-256", facts.Sha256);
         pairs.Add("SHA-1", facts.Sha1);

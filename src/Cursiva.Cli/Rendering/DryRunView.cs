@@ -17,7 +17,7 @@ internal static class DryRunView
         }
 
         console.MarkupLine("[bold]First requests[/]");
-        var grid = Tables.Plain("pull", "asks", "");
+        var grid = Tables.Plain("pull", "request", "");
         foreach (var pull in account.Pulls)
             grid.AddRow(
                 Shown.Text(pull.Pull),

@@ -36,7 +36,7 @@ internal static class TokenView
         var pairs = new Pairs();
         pairs.Add("token", $"{(jwt is null ? "opaque" : "JSON Web Token")}, {token.Value.Reveal().Length} characters {Mask}");
         pairs.Add(
-            "good",
+            "valid",
             string.Create(
                 CultureInfo.InvariantCulture,
                 $"for {Durations.ForPeople(token.Lifetime)}, until {TimeZoneInfo.ConvertTime(until, TimeZoneInfo.Local):yyyy-MM-dd HH:mm:ss zzz}"));

@@ -11,7 +11,7 @@ public sealed record JobAccount(
     string File,
     IReadOnlyList<JobAccount.InputLine> Inputs,
     IReadOnlyList<JobAccount.Line> SignsIn,
-    IReadOnlyList<JobAccount.Line> Asks,
+    IReadOnlyList<JobAccount.Line> Calls,
     IReadOnlyList<JobAccount.Line> Pulls,
     IReadOnlyList<JobAccount.Line> Reports,
     IReadOnlyList<JobAccount.Line> Writes,

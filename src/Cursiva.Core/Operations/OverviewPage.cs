@@ -37,7 +37,7 @@ public static class OverviewPage
             </head>
             <body>
             <main>
-            <header><h1>Overview</h1><p>{look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")}, looked at {Time(look.At)} UTC. Bars show {look.Days} days: rows of each day's last run. Requests are those of 24 hours; below them, what is in use of each declared limit.</p></header>
+            <header><h1>Overview</h1><p>{look.Jobs.Count} {(look.Jobs.Count == 1 ? "job" : "jobs")}, as of {Time(look.At)} UTC. Bars show the rows of each day's last run, for {look.Days} days. Requests are those of 24 hours, with the usage of each declared limit below.</p></header>
 
             """);
         var told = look.Jobs

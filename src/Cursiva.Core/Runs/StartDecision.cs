@@ -32,7 +32,7 @@ public sealed record StartDecision(RunRecord? GoOn, string Reason, bool Possible
 
         var age = time - last.StartedAt;
         var reason =
-            $"run {last.Number}, begun {Durations.ForPeople(age)} ago, {(last.Note is null ? "was cut short" : "ended so: " + last.Note)}";
+            $"run {last.Number}, begun {Durations.ForPeople(age)} ago, {(last.Note is null ? "was cut short" : "ended: " + last.Note)}";
         if (last.LandingFormat != RunLanding.Format)
             return Refused(choice, $"run {last.Number} was landed by another version of Cursiva");
 

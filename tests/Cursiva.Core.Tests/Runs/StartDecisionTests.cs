@@ -18,7 +18,7 @@ public sealed class StartDecisionTests
     {
         var decision = Decide(StartChoice.Either, Stopped() with { Note = "the API is in trouble" });
         decision.GoOn!.Number.ShouldBe(3);
-        decision.Reason.ShouldBe("run 3, begun 1 h 00 min ago, ended so: the API is in trouble");
+        decision.Reason.ShouldBe("run 3, begun 1 h 00 min ago, ended: the API is in trouble");
     }
 
     [Fact]
