@@ -162,7 +162,7 @@ public sealed class CallTests : IAsyncLifetime
         (await _cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(1);
 
         (await job.RunAsync()).ShouldEndWith(0);
-        (await job.RunAsync("--dry-run")).ShouldEndWith(0).Out.ShouldContain("By run 1, 10 requests");
+        (await job.RunAsync("--dry-run")).ShouldEndWith(0).Out.ShouldContain("Estimated from run 1: 10 requests");
         (await _cloud.StatisticsAsync()).GetProperty("requests").GetInt32().ShouldBe(11);
         (await job.RunAsync("--dry-run", "--format", "json")).ShouldEndWith(0).Out.ShouldContain("\"requests\": 10");
     }

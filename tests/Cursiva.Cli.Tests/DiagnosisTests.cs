@@ -41,8 +41,8 @@ public sealed class DiagnosisTests : IAsyncLifetime
     [InlineData("token-endpoint: '{cloud}/odd/token/text'", "the answer is not the JSON that RFC 6749 section 5.1 describes", "status 200, text/plain")]
     [InlineData("token-endpoint: '{cloud}/odd/token/empty'", "the answer is not the JSON that RFC 6749 section 5.1 describes", "members: token_type")]
     [InlineData("token-endpoint: '{cloud}/odd/token/failing'", "the authorization server has a problem", "status 503")]
-    [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://127.0.0.1/token'", "redirects from http to https", "it points to https://127.0.0.1/token")]
-    [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://evil.example/token'", "credentials never follow a redirect", "it points to https://evil.example/token")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://127.0.0.1/token'", "redirects from http to https", "redirects to https://127.0.0.1/token")]
+    [InlineData("token-endpoint: '{cloud}/odd/token/moved?to=https://evil.example/token'", "credentials never follow a redirect", "redirects to https://evil.example/token")]
     [InlineData("token-endpoint: 'https://127.0.0.1:1/token'", "the host name, the port or the network is wrong", "connection refused at 127.0.0.1:1")]
     public async Task The_request_is_not_what_the_server_takes(string line, string cause, string quote)
     {

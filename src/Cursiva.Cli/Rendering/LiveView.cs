@@ -100,7 +100,7 @@ internal sealed class LiveView : IRunView
             // One line for all: a job with many tenants signs in as many.
             _identities.Add(identity);
             _signedIn =
-                $"Signed in as {Shown.Escape(identity)}{(_identities.Count > 1 ? $" and {_identities.Count - 1:N0} others" : "")}; the token is valid for {Durations.ForPeople(lifetime)}";
+                $"Signed in as {Shown.Escape(identity)}{(_identities.Count > 1 ? $" and {_identities.Count - 1:N0} {(_identities.Count == 2 ? "other" : "others")}" : "")}; the token is valid for {Durations.ForPeople(lifetime)}";
         }
     }
 

@@ -22,11 +22,11 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SignInServices serv
         {
             >= 300 and < 400 => (
                 Trouble.Redirect,
-                $"it points to {(answer.Headers.Location is { } to ? Quote.Of(ShownAddress.Of(to), services.Redactor) : "nowhere")}"),
-            >= 200 and < 300 when read.Error is not null => (Trouble.Status, $"it answered with an error, and with status {answer.Status}"),
-            >= 200 and < 300 when answer.IsHtml => (Trouble.Html, "it answered with a web page"),
-            >= 200 and < 300 => (Trouble.NotUnderstood, "its answer is not JSON"),
-            _ => (Trouble.Status, $"it answered with status {answer.Status}"),
+                $"redirects to {(answer.Headers.Location is { } to ? Quote.Of(ShownAddress.Of(to), services.Redactor) : "nowhere")}"),
+            >= 200 and < 300 when read.Error is not null => (Trouble.Status, $"answered with an error and status {answer.Status}"),
+            >= 200 and < 300 when answer.IsHtml => (Trouble.Html, "answered with a web page"),
+            >= 200 and < 300 => (Trouble.NotUnderstood, "sent an answer that is not JSON"),
+            _ => (Trouble.Status, $"answered with status {answer.Status}"),
         };
         if (RetryAfter.Read(answer.Headers, services.Clock.GetUtcNow()) is { } pause && pause > TimeSpan.Zero)
             what += $" and asks for a pause of {Durations.ForPeople(pause)}";
@@ -64,12 +64,12 @@ internal sealed class SignInFacts(DeclaredIdentity identity, SignInServices serv
             Words = error.ToString(),
             Circumstances = proxy ? Circumstances.Proxied : Circumstances.None,
         };
-        return Placed(Catalogue.Refuse(facts, What($"it gave no answer: {error.Message}"), null, $"{request}, attempt {attempt}"));
+        return Placed(Catalogue.Refuse(facts, What($"gave no answer: {error.Message}"), null, $"{request}, attempt {attempt}"));
     }
 
     private Refusal Placed(Refusal refusal) => refusal with { NextStep = StepPlace.Of(refusal.NextStep, identity, null) };
 
-    private string What(string what) => $"sign-in of identity '{identity.Name}' failed: at the token endpoint, {what}";
+    private string What(string what) => $"sign-in of identity '{identity.Name}' failed: the token endpoint {what}";
 
     private (Circumstances Circumstances, List<string> Details) OurSide(Answer answer, SecretText? secret)
     {

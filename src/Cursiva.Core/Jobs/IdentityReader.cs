@@ -67,7 +67,7 @@ internal sealed class IdentityReader(Reading reading)
             reading.Add(
                 section.Place,
                 $"{section.Title} has no 'token-endpoint'",
-                $"grant {grant} needs token-endpoint: {IdentityKeys.TokenEndpoint.Meaning}; or issuer:, whose metadata has it");
+                $"grant {grant} needs token-endpoint: {IdentityKeys.TokenEndpoint.Gist}; or issuer:, whose metadata has it");
         if (kind.NeedsProof
             && identity.Secrets.Count == 0
             && identity.Key is null
@@ -76,7 +76,7 @@ internal sealed class IdentityReader(Reading reading)
             reading.Add(
                 section.Place,
                 $"{section.Title} has no 'secret' and no 'private-key'",
-                $"grant {grant} needs secret: {IdentityKeys.Secret.Meaning}; or private-key:, for assertions");
+                $"grant {grant} needs secret: {IdentityKeys.Secret.Gist}; or private-key:, for assertions");
         CheckAuthentication(section, identity);
     }
 
@@ -88,12 +88,12 @@ internal sealed class IdentityReader(Reading reading)
                 reading.Add(
                     section.At(IdentityKeys.ClientAuth),
                     $"{section.Title} has no 'secret'",
-                    $"client-auth {auth} needs secret: {IdentityKeys.Secret.Meaning}");
+                    $"client-auth {auth} needs secret: {IdentityKeys.Secret.Gist}");
             if (auth is ClientAuths.PrivateKeyJwt or ClientAuths.Tls && !section.Has(IdentityKeys.PrivateKeyGroup))
                 reading.Add(
                     section.At(IdentityKeys.ClientAuth),
                     $"{section.Title} has no 'private-key'",
-                    $"client-auth {auth} needs private-key: with private: {IdentityKeys.PrivateKey.Meaning}");
+                    $"client-auth {auth} needs private-key: with private: {IdentityKeys.PrivateKey.Gist}");
         }
     }
 
@@ -169,7 +169,7 @@ internal sealed class IdentityReader(Reading reading)
         foreach (var key in keys)
         {
             if (!section.Has(key))
-                reading.Add(section.Place, $"{section.Title} has no '{key.Name}'", $"grant {grant} needs {key.Name}: {key.Meaning}");
+                reading.Add(section.Place, $"{section.Title} has no '{key.Name}'", $"grant {grant} needs {key.Name}: {key.Gist}");
         }
     }
 

@@ -22,7 +22,7 @@ internal sealed class PerReader(Reading reading, IReadOnlyList<Pull> earlier)
             reading.Add(
                 section.Place,
                 $"{section.Title} has no 'name'",
-                $"add name: {PerKeys.PerName.Meaning}, for example name: {PerKeys.PerName.Example}");
+                $"add name: {PerKeys.PerName.Gist}, for example name: {PerKeys.PerName.Example}");
         if (pullName is not null && !earlier.Any(other => other.Name == pullName))
             reading.Add(
                 section.At(PerKeys.PerPull),

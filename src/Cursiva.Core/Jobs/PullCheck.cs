@@ -96,7 +96,7 @@ internal sealed class PullCheck(Reading reading)
     private void Needs(SectionReader section, Key key, Key needed, bool there)
     {
         if (section.Has(key) && !there)
-            reading.Add(section.At(key), $"{section.Title} has {key.Name} without {needed.Name}", $"add {needed.Name}: {needed.Meaning}");
+            reading.Add(section.At(key), $"{section.Title} has {key.Name} without {needed.Name}", $"add {needed.Name}: {needed.Gist}");
     }
 
     private void Excludes(SectionReader section, Key one, Key other)

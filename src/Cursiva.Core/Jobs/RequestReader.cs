@@ -10,7 +10,7 @@ internal sealed class RequestReader(Reading reading, Scope scope)
         Key[] given = [.. new[] { PullKeys.Get, PullKeys.Post, PullKeys.Link }.Where(pull.Has)];
         if (given.Length == 0)
             reading.Add(
-                pull.Place, $"{pull.Title} has no 'get'", $"add get: {PullKeys.Get.Meaning}, for example get: {PullKeys.Get.Example}");
+                pull.Place, $"{pull.Title} has no 'get'", $"add get: {PullKeys.Get.Gist}, for example get: {PullKeys.Get.Example}");
         else if (given.Length > 1)
             reading.Add(pull.At(given[1]), $"{pull.Title} has both {given[0].Name} and {given[1].Name}", "keep one of them");
 

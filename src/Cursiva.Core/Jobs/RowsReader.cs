@@ -19,7 +19,7 @@ internal sealed class RowsReader(Reading reading)
                 reading.Add(
                     pull.Place,
                     $"{pull.Title} has no 'rows'",
-                    $"add rows: {PullKeys.Rows.Meaning}, for example rows: {PullKeys.Rows.Example}");
+                    $"add rows: {PullKeys.Rows.Gist}, for example rows: {PullKeys.Rows.Example}");
             var places = pull.Pointers(PullKeys.Rows);
             return places.Count > 1
                 ? Several(pull, PullKeys.Rows, places, null)

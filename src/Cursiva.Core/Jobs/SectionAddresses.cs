@@ -19,7 +19,7 @@ internal static class SectionAddresses
                 ? template
                 : new Uri("https://strand.invalid/");
         else if (!Uri.TryCreate(text, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https"))
-            section.Reading.Add(section.At(key), $"'{text}' is not a web address", $"write {key.Meaning}");
+            section.Reading.Add(section.At(key), $"'{text}' is not a web address", $"write {key.Gist}");
         else if (uri.Scheme == "http" && !uri.IsLoopback)
             section.Reading.Add(
                 section.At(key),

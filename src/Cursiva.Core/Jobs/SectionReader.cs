@@ -38,7 +38,7 @@ internal sealed class SectionReader
         }
 
         foreach (var key in section.Keys.Where(key => key.Required && !_nodes.ContainsKey(key.Name)))
-            reading.Add(Place, $"{title} has no '{key.Name}'", $"add {key.Name}: {key.Meaning}{ForExample(key)}");
+            reading.Add(Place, $"{title} has no '{key.Name}'", $"add {key.Name}: {key.Gist}{ForExample(key)}");
     }
 
     public string Title { get; }
@@ -276,7 +276,7 @@ internal sealed class SectionReader
     }
 
     private void Wrong(Key key, YamlNode node) =>
-        _reading.Add(_file.At(node), $"{key.Name} in {Title} is {Describe(node)}", $"write {key.Meaning}{ForExample(key)}");
+        _reading.Add(_file.At(node), $"{key.Name} in {Title} is {Describe(node)}", $"write {key.Gist}{ForExample(key)}");
 
     private static string Describe(YamlNode node) => node switch
     {

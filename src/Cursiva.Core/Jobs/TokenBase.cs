@@ -45,7 +45,7 @@ public static class TokenBase
             reading.Add(
                 place,
                 $"{section.Title} has no 'base-within'",
-                $"a base from the token endpoint's answer needs base-within: {ApiKeys.BaseWithin.Meaning}");
+                $"a base from the token endpoint's answer needs base-within: {ApiKeys.BaseWithin.Gist}");
         }
 
         foreach (var (text, at) in section.Texts(ApiKeys.BaseWithin))

@@ -4,6 +4,9 @@ namespace Cursiva.Core.Jobs.Shape;
 /// <param name="Meaning">What it says, in a sentence fragment.</param>
 public sealed record Key(string Name, KeyKind Kind, string Meaning)
 {
+    /// <summary>The meaning up to its first break, short enough for a message.</summary>
+    public string Gist => Meaning.Split([". ", ";"], StringSplitOptions.None)[0];
+
     /// <summary>Whether the section is wrong without it.</summary>
     public bool Required { get; init; }
 
