@@ -89,7 +89,7 @@ internal sealed class Look(ApiClient client, Redactor redactor)
         catch (PageException error)
         {
             throw new ItemRefusedException(
-                $"the answer to step '{step.Name}' is not what rows: and paging: expect: {error.Message}{(Quote.From(answer, redactor) is { } quote ? $" ({quote})" : "")}");
+                $"the answer to step '{step.Name}' does not match rows: and paging:, {error.Message}{(Quote.From(answer, redactor) is { } quote ? $" ({quote})" : "")}");
         }
     }
 

@@ -175,7 +175,7 @@ public sealed class WriteDeskTests : IAsyncLifetime
     [InlineData("""find: { get: /documents, rows: /items }""", "found several")]
     [InlineData("""find: { get: "/documents{?title}", query: { title: tw }, rows: /items, where: { /body: same } }""", "found several with /body 'same', so it is unclear which one to use")]
     [InlineData("""find: { get: "/documents/{row.nothing}" }""", "{row.nothing} in the path of step 'find' has no value")]
-    [InlineData("""find: { get: /documents, rows: /rows }""", "not does not match rows: and paging:")]
+    [InlineData("""find: { get: /documents, rows: /rows }""", "does not match rows: and paging:")]
     [InlineData("""find: { get: /boards, rows: /items, where: { /name: "{row.board}" } }""", "found nothing with /name 'None'")]
     public async Task A_name_that_finds_none_or_two_refuses_the_item_and_never_guesses(string find, string said)
     {
