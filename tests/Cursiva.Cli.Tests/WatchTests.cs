@@ -15,6 +15,10 @@ public sealed class WatchTests
         {
             await cloud.UntilAsync(statistics => statistics.GetProperty("requests").GetInt32() > 20);
             var watch = job.DoAsync(["runs", "watch", job.Path]);
+            var pulse = job["state/jobs/late/pulse.json"];
+            // What others see is written once a second: however fast the requests were, it has to say that the run pulls.
+            for (var tries = 0; tries < 200 && !File.ReadAllText(pulse).Contains("\"doing\":\"pulls\"", StringComparison.Ordinal); tries++)
+                await Task.Delay(100);
             await Task.Delay(2500);
             (await job.DoAsync(["overview"])).ShouldEndWith(0).Out.ShouldContain("running");
             stopped = await job.DoAsync(["runs", "stop", job.Path]);

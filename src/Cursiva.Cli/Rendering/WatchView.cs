@@ -40,14 +40,13 @@ internal sealed class WatchView(Terminal terminal, bool json, TimeProvider clock
         DateTimeOffset? shown = null;
         while (await look() is { } pulse)
         {
+            // A run that has begun to do something is shown at once.
+            var began = last is { Doing: "" } && pulse.Doing.Length > 0;
             last = pulse;
-            if (shown is null || clock.GetUtcNow() - shown >= s_betweenLines)
+            if (shown is null || began || clock.GetUtcNow() - shown >= s_betweenLines)
             {
                 shown = clock.GetUtcNow();
-                terminal.Out.WriteLinesAsIs(
-                    json
-                        ? JsonSerializer.Serialize(pulse, WatchJson.Default.Pulse)
-                        : $"{pulse.At:yyyy-MM-dd HH:mm:ss}Z run {pulse.Run} {pulse.Doing}: {string.Join("; ", pulse.Pulls.Select(Line))}; {Requests(pulse)}");
+                terminal.Out.WriteLinesAsIs(json ? JsonSerializer.Serialize(pulse, WatchJson.Default.Pulse) : LineOf(pulse));
             }
 
             await Task.Delay(s_look, clock, cancel);
@@ -91,6 +90,12 @@ internal sealed class WatchView(Terminal terminal, bool json, TimeProvider clock
         _before is { } before && pulse.At > before.At && before.Pulls.FirstOrDefault(other => other.Pull == pull.Pull) is { } earlier
             ? (pull.Rows - earlier.Rows) / (pulse.At - before.At).TotalSeconds
             : 0;
+
+    private static string LineOf(Pulse pulse)
+    {
+        var doing = pulse.Doing.Length == 0 ? "starting" : $"{pulse.Doing}: {string.Join("; ", pulse.Pulls.Select(Line))}";
+        return $"{pulse.At:yyyy-MM-dd HH:mm:ss}Z run {pulse.Run} {doing}; {Requests(pulse)}";
+    }
 
     private static string Line(PulledSoFar pull) =>
         $"{pull.Pull} {pull.Rows:N0}{(pull.Total is { } total ? $" of {total:N0}" : "")} rows, {pull.Pages:N0} pages";
