@@ -2,7 +2,7 @@ using System.Text.Json;
 
 namespace Cursiva.Cli.Tests;
 
-/// <summary><c>check --live</c>: whether a run would get in, and why not.</summary>
+/// <summary><c>check --live</c>: whether it passes, and why not.</summary>
 public sealed class LiveCheckTests
 {
     private const string Client = "grant: client_credentials\nissuer: '{cloud}'\nclient-id: brackwater-demo\nsecret: kept:app";

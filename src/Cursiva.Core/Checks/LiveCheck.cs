@@ -5,8 +5,8 @@ using Cursiva.Core.Runs;
 namespace Cursiva.Core.Checks;
 
 /// <summary>
-/// Signs in as every identity of a job, asks every API once, and takes the first pages of its pulls: whether a run would get in and find
-/// its rows.
+/// Signs in as every identity of a job, calls every API once, and fetches the first pages of its pulls, to see whether a run would
+/// succeed and find its rows.
 /// </summary>
 public sealed class LiveCheck(Job job, SignInServices services)
 {

@@ -4,13 +4,13 @@ using Cursiva.Core.Refusals;
 namespace Cursiva.Core.Checks;
 
 /// <summary>What a live check found.</summary>
-/// <param name="Outcome">Whether a run would get in; the first line that is bad decides.</param>
+/// <param name="Outcome">Whether the check passed; the first failed line decides.</param>
 public sealed record LiveReport(IReadOnlyList<LiveLine> Lines, Outcome Outcome)
 {
     /// <summary>What can be sent to the administrator of the other side; null when there is nothing to ask for.</summary>
     public string? ForAdministrator { get; init; }
 
-    /// <summary>Whether everything that is bad may pass without a change of the job or its secrets.</summary>
+    /// <summary>Whether all failures may go away without a change of the job or its secrets.</summary>
     public bool MayPass => Lines.All(line => line.Verdict != LiveVerdict.Failed || line.MayPass);
 
     /// <summary>The lines of a live check, with the job they belong to.</summary>

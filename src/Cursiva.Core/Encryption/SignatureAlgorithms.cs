@@ -9,21 +9,7 @@ namespace Cursiva.Core.Encryption;
 public static class SignatureAlgorithms
 {
     /// <summary>Every name.</summary>
-    public static IReadOnlyList<string> All { get; } =
-    [
-        "RS256",
-        "RS384",
-        "RS512",
-        "PS256",
-        "PS384",
-        "PS512",
-        "ES256",
-        "ES384",
-        "ES512",
-        "HS256",
-        "HS384",
-        "HS512",
-    ];
+    public static IReadOnlyList<string> All => Jobs.Ciphers.OfSignedTexts;
 
     /// <summary>The usual algorithm of a key.</summary>
     public static string Usual(ExchangeKey key) =>

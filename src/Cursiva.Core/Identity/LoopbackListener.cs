@@ -76,8 +76,7 @@ internal sealed partial class LoopbackListener : IDisposable
     }
 
     /// <summary>
-    /// A redirect URI that nobody listens at, for an answer that is pasted: the one that is asked for, with a free port where it names
-    /// none.
+    /// A redirect URI without a listener, for an answer that will be pasted: the requested one, with a free port if it has none.
     /// </summary>
     public static Uri FreeAddress(Uri? asked)
     {

@@ -96,7 +96,7 @@ public sealed class DeliveryDeskTests : IAsyncLifetime
         var book = Book(job);
         await book.MoveAsync((await book.FindAsync("desk-1", CancellationToken.None))!, LedgerPhase.Sending);
 
-        // Nobody listens at that port, so what is sent again is still ready afterwards.
+        // The port refuses connections, so the entry is still ready afterwards.
         (await desk.SendAsync(CancellationToken.None)).ShouldHaveSingleItem().Phase.ShouldBe(phase);
         (await Desk(job, _state).SendAsync(CancellationToken.None)).ShouldHaveSingleItem().Phase.ShouldBe(phase);
     }

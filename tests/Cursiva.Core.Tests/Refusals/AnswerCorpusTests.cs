@@ -8,11 +8,11 @@ namespace Cursiva.Core.Tests.Refusals;
 public sealed class AnswerCorpusTests
 {
     [Fact]
-    public void Every_answer_is_named_rightly() => string.Join("\n", Wrong("answers.txt")).ShouldBeEmpty();
+    public void Every_answer_is_named_correctly() => string.Join("\n", Wrong("answers.txt")).ShouldBeEmpty();
 
     /// <summary>Answers for which no entry was written or changed: what is to be expected of servers that nobody has seen.</summary>
     [Fact]
-    public void Most_answers_that_no_entry_was_written_for_are_named_rightly()
+    public void Most_answers_that_no_entry_was_written_for_are_named_correctly()
     {
         var wrong = Wrong("unseen.txt");
         wrong.Count.ShouldBeLessThanOrEqualTo(Lines("unseen.txt").Count() / 20, string.Join("\n", wrong));
